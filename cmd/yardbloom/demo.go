@@ -1,0 +1,119 @@
+package main
+
+import (
+	"bufio"
+	"errors"
+	"fmt"
+	"io"
+	"log/slog"
+	"os"
+	"path/filepath"
+	"strings"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"yardbloom/demo"
+	"yardbloom/store"
+	"yardbloom/web"
+)
+
+func demoCommand(logger func() *slog.Logger) *cobra.Command {
+	var dir, addr, clock string
+	var fresh bool
+	c := &cobra.Command{
+		Use:   "demo",
+		Short: "Serve the demo yard, a made-up plant nursery with a coffee window",
+		Args:  cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			now, err := clockOf(clock)
+			if err != nil {
+				return err
+			}
+			if dir == "" {
+				cache, err := os.UserCacheDir()
+				if err != nil {
+					return fmt.Errorf("no place for the demo data; name one with --data: %w", err)
+				}
+				dir = filepath.Join(cache, "yardbloom", "demo")
+			}
+			if err := checkDemo(dir); err != nil {
+				return err
+			}
+			if fresh {
+				if err := removeDemo(dir); err != nil {
+					return err
+				}
+			}
+			st, err := store.Open(cmd.Context(), dir)
+			if err != nil {
+				return err
+			}
+			defer st.Close()
+			if st.New {
+				if err := demo.Fill(cmd.Context(), st, now()); err != nil {
+					return err
+				}
+				if err := os.WriteFile(filepath.Join(dir, demoMark), []byte("This folder holds made-up data.\n"), 0o600); err != nil {
+					return err
+				}
+			} else {
+				fmt.Fprintf(cmd.OutOrStdout(), "Going on with the demo data in %s; --fresh starts over.\n", dir)
+			}
+			signIn, err := needsSignIn(cmd.Context(), st, addr, dir)
+			if err != nil {
+				return err
+			}
+			return listen(cmd.Context(), cmd.OutOrStdout(), addr, web.Config{Store: st, Log: logger(), Now: now, Demo: true, SignIn: signIn})
+		},
+	}
+	c.Flags().StringVar(&dir, "data", "", "folder of the demo data (default: in the user's cache folder)")
+	c.Flags().StringVar(&addr, "addr", defaultAddr, "address to listen on")
+	c.Flags().BoolVar(&fresh, "fresh", false, "throw the demo data away and start over")
+	c.Flags().StringVar(&clock, "clock", "", "let the clock stand at this time (RFC 3339), for pictures that can be made again")
+	return c
+}
+
+// demoMark is the file that tells a folder of demo data from somebody's own yard.
+const demoMark = "demo-data.txt"
+
+// checkDemo refuses a folder that holds somebody's own yard.
+func checkDemo(dir string) error {
+	if _, err := os.Stat(filepath.Join(dir, store.FileName)); err != nil {
+		return nil // nothing there yet; what else is wrong, opening it will say
+	}
+	if _, err := os.Stat(filepath.Join(dir, demoMark)); err != nil {
+		return fmt.Errorf("%s holds a yard of your own, not demo data: serve it with yardbloom serve --data %[1]s, or name another folder", dir)
+	}
+	return nil
+}
+
+// removeDemo removes the files of a demo database and nothing else.
+func removeDemo(dir string) error {
+	for _, name := range []string{store.FileName, store.FileName + "-wal", store.FileName + "-shm", demoMark} {
+		if err := os.Remove(filepath.Join(dir, name)); err != nil && !errors.Is(err, os.ErrNotExist) {
+			return err
+		}
+	}
+	return nil
+}
+
+// clockOf returns the clock on the wall, or one that stands at a given time.
+func clockOf(fixed string) (func() time.Time, error) {
+	if fixed == "" {
+		return time.Now, nil
+	}
+	at, err := time.Parse(time.RFC3339, fixed)
+	if err != nil {
+		return nil, fmt.Errorf("--clock wants a time such as 2026-05-12T09:40:00+02:00: %w", err)
+	}
+	return func() time.Time { return at }, nil
+}
+
+func readLine(r io.Reader) (string, error) {
+	line, err := bufio.NewReader(r).ReadString('\n')
+	if err != nil && !errors.Is(err, io.EOF) {
+		return "", err
+	}
+	return strings.TrimRight(line, "\r\n"), nil
+}

@@ -1,0 +1,45 @@
+// Command yardbloom serves Yard Bloom, the workbench of a person who brews
+// filter coffee by hand. It wires the parts together and holds no rule itself.
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"os"
+	"os/signal"
+	"syscall"
+
+	"github.com/spf13/cobra"
+
+	"yardbloom/store"
+)
+
+func main() {
+	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
+	defer stop()
+	root := &cobra.Command{
+		Use:           "yardbloom",
+		Short:         "The workbench of a person who brews filter coffee by hand",
+		SilenceUsage:  true,
+		SilenceErrors: true,
+	}
+	verbose := root.PersistentFlags().Bool("verbose", false, "log every request")
+	logger := func() *slog.Logger {
+		level := slog.LevelInfo
+		if *verbose {
+			level = slog.LevelDebug
+		}
+		return slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: level}))
+	}
+	root.AddCommand(serveCommand(logger), demoCommand(logger), passwordCommand())
+	if err := root.ExecuteContext(ctx); err != nil {
+		var start *store.StartError
+		if errors.As(err, &start) && start.Err != nil && *verbose {
+			fmt.Fprintln(os.Stderr, "yardbloom:", start.Err)
+		}
+		fmt.Fprintln(os.Stderr, "yardbloom:", err)
+		os.Exit(1)
+	}
+}

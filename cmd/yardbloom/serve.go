@@ -1,0 +1,161 @@
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"log/slog"
+	"net"
+	"net/http"
+	"os"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"yardbloom/core/gear"
+	"yardbloom/store"
+	"yardbloom/web"
+)
+
+const defaultAddr = "127.0.0.1:8417"
+
+func serveCommand(logger func() *slog.Logger) *cobra.Command {
+	var dir, addr string
+	c := &cobra.Command{
+		Use:   "serve --data DIR",
+		Short: "Serve a yard",
+		Args:  cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			st, err := store.Open(cmd.Context(), dir)
+			if err != nil {
+				return err
+			}
+			defer st.Close()
+			if st.New {
+				fmt.Fprintf(cmd.OutOrStdout(), "Began a new, empty yard in %s. If you expected your brews here, stop and check --data.\n", dir)
+				if err := addStarterGear(cmd.Context(), st); err != nil {
+					return err
+				}
+			}
+			signIn, err := needsSignIn(cmd.Context(), st, addr, dir)
+			if err != nil {
+				return err
+			}
+			return listen(cmd.Context(), cmd.OutOrStdout(), addr, web.Config{Store: st, Log: logger(), Now: time.Now, SignIn: signIn})
+		},
+	}
+	c.Flags().StringVar(&dir, "data", "", "folder of the database; made where it is missing")
+	c.Flags().StringVar(&addr, "addr", defaultAddr, "address to listen on")
+	if err := c.MarkFlagRequired("data"); err != nil {
+		panic(err) // the flag is defined two lines above
+	}
+	return c
+}
+
+func addStarterGear(ctx context.Context, st *store.Store) error {
+	brewers, grinders, kettles := gear.Starter()
+	var errs []error
+	for _, b := range brewers {
+		errs = append(errs, st.SaveBrewer(ctx, b))
+	}
+	for _, g := range grinders {
+		errs = append(errs, st.SaveGrinder(ctx, g))
+	}
+	for _, k := range kettles {
+		errs = append(errs, st.SaveKettle(ctx, k))
+	}
+	return errors.Join(errs...)
+}
+
+// needsSignIn says whether an address can be reached from other machines, where
+// a password is asked for, and must have been set.
+func needsSignIn(ctx context.Context, st *store.Store, addr, dir string) (bool, error) {
+	host, _, err := net.SplitHostPort(addr)
+	if err != nil {
+		return false, fmt.Errorf("--addr wants HOST:PORT, such as %s; got %q", defaultAddr, addr)
+	}
+	if ip := net.ParseIP(host); host == "localhost" || ip != nil && ip.IsLoopback() {
+		return false, nil
+	}
+	set, err := st.Settings(ctx)
+	if err != nil {
+		return false, err
+	}
+	if set.Password == "" {
+		return false, fmt.Errorf("%s can be reached from other machines, so the yard needs a password first: yardbloom password --data %s", addr, dir)
+	}
+	return true, nil
+}
+
+// listen serves until the context ends, then lets requests finish.
+func listen(ctx context.Context, out io.Writer, addr string, c web.Config) error {
+	handler, err := web.New(c)
+	if err != nil {
+		return err
+	}
+	listener, err := net.Listen("tcp", addr)
+	if err != nil {
+		return fmt.Errorf("cannot listen on %s (is it in use? choose another with --addr): %w", addr, err)
+	}
+	srv := &http.Server{Handler: handler, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute,
+		ErrorLog: slog.NewLogLogger(c.Log.Handler(), slog.LevelWarn)}
+	srv.RegisterOnShutdown(handler.Close)
+	fmt.Fprintf(out, "Yard Bloom is at http://%s\n", listener.Addr())
+	if c.SignIn {
+		fmt.Fprintln(out, "It can be reached from other machines and asks for the yard's password. It speaks plain HTTP: on a network you do not trust, put a proxy with TLS in front.")
+	}
+	failed := make(chan error, 1)
+	go func() { failed <- srv.Serve(listener) }()
+	select {
+	case err := <-failed:
+		return err
+	case <-ctx.Done():
+	}
+	const grace = 5 * time.Second
+	stopping, cancel := context.WithTimeout(context.Background(), grace)
+	defer cancel()
+	return srv.Shutdown(stopping)
+}
+
+func passwordCommand() *cobra.Command {
+	var dir string
+	c := &cobra.Command{
+		Use:   "password --data DIR",
+		Short: "Set the password that is asked for from other machines (read from standard input)",
+		Args:  cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			if info, err := os.Stdin.Stat(); err == nil && info.Mode()&os.ModeCharDevice != 0 {
+				fmt.Fprint(cmd.OutOrStdout(), "New password for the yard (it will be seen as you type): ")
+			}
+			password, err := readLine(cmd.InOrStdin())
+			if err != nil {
+				return err
+			}
+			const least = 10
+			if len([]rune(password)) < least {
+				return fmt.Errorf("a password has at least %d letters; this has %d", least, len([]rune(password)))
+			}
+			st, err := store.Open(cmd.Context(), dir)
+			if err != nil {
+				return err
+			}
+			defer st.Close()
+			if st.New {
+				if err := addStarterGear(cmd.Context(), st); err != nil {
+					return err
+				}
+			}
+			if err := st.SavePassword(cmd.Context(), web.HashPassword(password)); err != nil {
+				return err
+			}
+			fmt.Fprintln(cmd.OutOrStdout(), "Kept.")
+			return nil
+		},
+	}
+	c.Flags().StringVar(&dir, "data", "", "folder of the database; made where it is missing")
+	if err := c.MarkFlagRequired("data"); err != nil {
+		panic(err) // the flag is defined two lines above
+	}
+	return c
+}

@@ -1,0 +1,84 @@
+package coach
+
+import (
+	"slices"
+
+	"yardbloom/core/gear"
+	"yardbloom/core/recipe"
+)
+
+// Advice is what the coach says of a brew. Without a First there is nothing to change.
+type Advice struct {
+	Rule     string // the name of the rule that spoke
+	Verdict  string
+	Because  string
+	Evidence []string // the signs that it stands on
+	Against  []string // the signs that speak against it
+	Sure     Sureness
+	First    *Proposal
+	Second   *Proposal
+	// Exhausted says that the rule wanted a change and every lever is at its limit.
+	Exhausted bool
+}
+
+// Keep says that the advice is to leave the recipe as it is.
+func (a Advice) Keep() bool { return a.First == nil && !a.Exhausted }
+
+// Advise reads the table of rules from the top and returns what the first that
+// speaks has to say, with the first two of its levers that have room.
+func Advise(b Brew) Advice {
+	for _, r := range rules {
+		if evidence, ok := r.speaks(b); ok {
+			return r.advise(b, evidence)
+		}
+	}
+	return Advice{} // the last rule asks for nothing, so this is never reached
+}
+
+func (r rule) speaks(b Brew) (evidence []string, ok bool) {
+	for _, s := range r.signs {
+		said := s(b)
+		if said == "" {
+			return nil, false
+		}
+		evidence = append(evidence, said)
+	}
+	for _, s := range r.without {
+		if s(b) != "" {
+			return nil, false
+		}
+	}
+	return evidence, true
+}
+
+func (r rule) advise(b Brew, evidence []string) Advice {
+	a := Advice{Rule: r.name, Verdict: r.verdict, Because: r.because, Sure: r.sure, Evidence: evidence}
+	for _, s := range r.agree {
+		if said := s(b); said != "" && !slices.Contains(a.Evidence, said) {
+			a.Evidence = append(a.Evidence, said)
+			a.Sure = min(a.Sure+1, Likely)
+		}
+	}
+	for _, s := range r.disagree {
+		if said := s(b); said != "" {
+			a.Against = append(a.Against, said)
+			a.Sure = max(a.Sure-1, Guess)
+		}
+	}
+	for _, l := range r.levers {
+		p, ok := l.pull(b)
+		switch {
+		case !ok:
+		case a.First == nil:
+			a.First = &p
+		case a.Second == nil && p.Knob != a.First.Knob:
+			a.Second = &p
+		}
+	}
+	a.Exhausted = a.First == nil && len(r.levers) > 0
+	if a.First != nil && a.First.Knob == recipe.KnobGrind && b.Grinder.Burrs == gear.Blade {
+		a.Sure = Guess
+		a.Against = append(a.Against, "A blade does not repeat its grind, so the next cup may differ for that alone.")
+	}
+	return a
+}

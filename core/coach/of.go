@@ -1,0 +1,67 @@
+package coach
+
+import (
+	"yardbloom/core/brew"
+	"yardbloom/core/coffee"
+	"yardbloom/core/cup"
+	"yardbloom/core/units"
+)
+
+// Of gathers what is known of a brew. The wanted drawdown is the bag's own
+// window where it has one, else the plan's.
+func Of(b brew.Brew, prefs units.Prefs) Brew {
+	when := b.Started
+	if when.IsZero() {
+		when = b.Created
+	}
+	out := Brew{
+		Recipe: b.Recipe, Window: Window(b), Brewer: b.Gear.Brewer, Grinder: b.Gear.Grinder, Boiling: b.Gear.Boiling,
+		Freshness: b.Bag.Freshness(when), Cup: b.Cup, Prefs: prefs,
+	}
+	for _, m := range b.At(b.Ended).Marks {
+		out.Marks = append(out.Marks, m.What)
+	}
+	return out
+}
+
+// Window is the drawdown wanted of a brew.
+func Window(b brew.Brew) coffee.Window {
+	if b.Bag.Set() {
+		return b.Bag.Window
+	}
+	return b.Plan.Window
+}
+
+// An Outcome is what following an advice did, against what was expected.
+type Outcome struct {
+	Yield *cup.Figure // change of EY, where both were measured
+	Time  *units.Seconds
+	// Verdict compares the change of yield with the expected one.
+	Verdict string
+}
+
+// Compare tells what changed from one brew to the one that followed on it.
+func Compare(before, after brew.Brew) Outcome {
+	var o Outcome
+	if before.Cup.Drawdown > 0 && after.Cup.Drawdown > 0 {
+		d := after.Cup.Drawdown - before.Cup.Drawdown
+		o.Time = &d
+	}
+	y0, ok0 := Of(before, units.Prefs{}).Yield()
+	y1, ok1 := Of(after, units.Prefs{}).Yield()
+	if !ok0 || !ok1 {
+		return o
+	}
+	diff := cup.Difference(y0, y1)
+	o.Yield = &diff
+	switch expected := after.Asked; {
+	case expected == nil || expected.Yield == 0:
+	case !y0.Differs(y1):
+		o.Verdict = "no difference beyond the error"
+	case (diff.Value > 0) == (expected.Yield > 0):
+		o.Verdict = "as expected"
+	default:
+		o.Verdict = "the other way than expected"
+	}
+	return o
+}

@@ -1,0 +1,83 @@
+package cup
+
+import (
+	"math"
+	"math/rand/v2"
+	"testing"
+
+	"yardbloom/core/units"
+)
+
+func TestYieldOfWorkedExamples(t *testing.T) {
+	for _, c := range []struct {
+		name string
+		r    Reading
+		want float64
+	}{
+		// 1.40 % of 261 g is 3.654 g of solids out of 18 g.
+		{"percolation", Reading{Percolation, 18, 261, 1.40, 2}, 20.30},
+		// The retained water plays no part in percolation.
+		{"percolation, other bed", Reading{Percolation, 18, 261, 1.40, 3}, 20.30},
+		// 1.30 % of (224 + 2 × 16) g is 3.328 g out of 16 g.
+		{"immersion", Reading{Immersion, 16, 224, 1.30, 2}, 20.80},
+		{"a large brew", Reading{Percolation, 60, 880, 1.35, 2}, 19.80},
+	} {
+		got, ok := Yield(c.r, Usual)
+		if !ok || math.Abs(got.Value-c.want) > 0.005 {
+			t.Errorf("%s: %.3f %%, want %.2f", c.name, got.Value, c.want)
+		}
+	}
+	for _, r := range []Reading{{Dose: 18, Beverage: 261}, {Dose: 18, TDS: 1.4}, {Beverage: 261, TDS: 1.4}} {
+		if y, ok := Yield(r, Usual); ok {
+			t.Errorf("%+v has a yield of %v", r, y)
+		}
+	}
+}
+
+// The stated error must be what noise of the instruments really does to the figure.
+func TestTheStatedErrorIsTheSpreadOfNoisyReadings(t *testing.T) {
+	rng := rand.New(rand.NewPCG(1, 2))
+	for _, m := range []Method{Percolation, Immersion} {
+		exact := Reading{m, 18, 261, 1.40, 2}
+		want, _ := Yield(exact, Usual)
+		const n = 20000
+		var sum, squares float64
+		for range n {
+			r := exact
+			r.Dose += units.Grams(rng.NormFloat64()) * Usual.Dose
+			r.Beverage += units.Grams(rng.NormFloat64()) * Usual.Beverage
+			r.TDS += rng.NormFloat64() * Usual.TDS
+			r.Retained += rng.NormFloat64() * Usual.Retained
+			y, _ := Yield(r, Usual)
+			sum, squares = sum+y.Value, squares+y.Value*y.Value
+		}
+		mean := sum / n
+		spread := math.Sqrt(squares/n - mean*mean)
+		if math.Abs(spread/want.Error-1) > 0.03 {
+			t.Errorf("%s: stated ±%.3f, noise gives ±%.3f", m, want.Error, spread)
+		}
+	}
+}
+
+func TestCupsWithinTheirErrorAreNotCalledDifferent(t *testing.T) {
+	a := Figure{20.3, 0.45}
+	if (a.Differs(Figure{20.9, 0.45})) {
+		t.Error("20.3 ± 0.45 was called different from 20.9 ± 0.45")
+	}
+	if !a.Differs(Figure{22.1, 0.45}) {
+		t.Error("20.3 ± 0.45 was not called different from 22.1 ± 0.45")
+	}
+}
+
+func TestEverySenseHasAWordForEachStep(t *testing.T) {
+	for _, s := range Scales() {
+		for step := 1; step <= 5; step++ {
+			if Word(s.Sense, step) == "" {
+				t.Errorf("%s has no word for step %d", s.Name, step)
+			}
+		}
+	}
+	if Word(Acidity, 0) != "" || Word(Acidity, 6) != "" {
+		t.Error("a step that was not given has a word")
+	}
+}

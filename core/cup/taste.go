@@ -1,0 +1,106 @@
+package cup
+
+import "yardbloom/core/units"
+
+// A Sense is one thing that is tasted, on five steps with a word each.
+type Sense string
+
+// The senses.
+const (
+	Acidity    Sense = "acidity"
+	Sweetness  Sense = "sweetness"
+	Body       Sense = "body"
+	Clarity    Sense = "clarity"
+	Bitterness Sense = "bitterness"
+	Dryness    Sense = "dryness"
+	Aftertaste Sense = "aftertaste"
+)
+
+// A Scale names the five steps of a sense, from little to much.
+type Scale struct {
+	Sense Sense
+	Name  string
+	Words [5]string
+}
+
+var scales = []Scale{
+	{Acidity, "Acidity", [5]string{"none", "soft", "lively", "sharp", "sour"}},
+	{Sweetness, "Sweetness", [5]string{"none", "faint", "clear", "full", "syrupy"}},
+	{Body, "Body", [5]string{"thin", "light", "medium", "full", "heavy"}},
+	{Clarity, "Clarity", [5]string{"muddled", "hazy", "fair", "clear", "very clear"}},
+	{Bitterness, "Bitterness", [5]string{"none", "a trace", "some", "strong", "harsh"}},
+	{Dryness, "Dryness", [5]string{"none", "a trace", "some", "drying", "rough"}},
+	{Aftertaste, "Aftertaste", [5]string{"none", "short", "medium", "long", "lasting"}},
+}
+
+// Scales lists the senses in the order in which they are asked.
+func Scales() []Scale { return scales }
+
+// Word returns the word for a step of a sense, 1 to 5, or nothing for a step not given.
+func Word(s Sense, step int) string {
+	for _, sc := range scales {
+		if sc.Sense == s && step >= 1 && step <= len(sc.Words) {
+			return sc.Words[step-1]
+		}
+	}
+	return ""
+}
+
+// A Fault is something in the cup that should not be there at all.
+type Fault string
+
+// The faults.
+const (
+	Papery Fault = "papery"
+	Flat   Fault = "flat, stale"
+	Salty  Fault = "salty"
+	Hollow Fault = "hollow"
+)
+
+// Faults lists the faults.
+func Faults() []Fault { return []Fault{Papery, Flat, Salty, Hollow} }
+
+// Bed is what the spent bed looks like.
+type Bed string
+
+// The shapes of a spent bed.
+const (
+	FlatBed   Bed = "flat"
+	Domed     Bed = "domed"
+	Cratered  Bed = "cratered"
+	Sloped    Bed = "sloped"
+	HighWalls Bed = "grounds high on the wall"
+	Mud       Bed = "mud on top"
+	DryPocket Bed = "dry pockets"
+)
+
+// Beds lists the shapes of a spent bed, the wanted one first.
+func Beds() []Bed { return []Bed{FlatBed, Domed, Cratered, Sloped, HighWalls, Mud, DryPocket} }
+
+// Uneven says that the shape shows water that went its own way.
+func (b Bed) Uneven() bool {
+	return b == Cratered || b == Sloped || b == HighWalls || b == DryPocket
+}
+
+// Taste is a tasting: a step from 1 to 5 for each sense that was judged, the
+// faults found, one overall mark from 1 to 10 (0: not given), and whether the
+// taster would serve it ("yes", "no" or nothing).
+type Taste struct {
+	Steps   map[Sense]int  `json:"steps,omitempty"`
+	Faults  map[Fault]bool `json:"faults,omitempty"`
+	Overall int            `json:"overall,omitempty"`
+	Serve   string         `json:"serve,omitempty"`
+	Notes   string         `json:"notes,omitempty"`
+}
+
+// Given says whether anything was judged that advice can stand on.
+func (t Taste) Given() bool { return len(t.Steps) > 0 || len(t.Faults) > 0 }
+
+// A Cup is what was found in a brew. Zero readings were not taken.
+type Cup struct {
+	Beverage units.Grams   `json:"beverage"`
+	TDS      float64       `json:"tds"`
+	Drawdown units.Seconds `json:"drawdown"`
+	Bed      Bed           `json:"bed,omitempty"`
+	Taste
+}

@@ -1,0 +1,123 @@
+// Package gear describes what coffee is brewed with: brewers, filters, grinders
+// and their dials, kettles. Kinds are data; a person's own things point at a kind.
+package gear
+
+import "yardbloom/core/units"
+
+// BrewerKind names a brewer by what it is.
+type BrewerKind string
+
+// The kinds of brewer.
+const (
+	OpenCone     BrewerKind = "open-cone"
+	FlatBed      BrewerKind = "flat-bed"
+	ValveSteeper BrewerKind = "valve-steeper"
+)
+
+// DefaultRetained is the liquid left in the grounds, g per g of dose, before a
+// brewer has been weighed.
+const DefaultRetained = 2.0
+
+// A BrewerForm is what every brewer of a kind has in common.
+type BrewerForm struct {
+	Kind  BrewerKind
+	Name  string
+	About string
+	// Immersion says that the water steeps with all of the grounds before it
+	// leaves, so that the retained liquid is as strong as the cup.
+	Immersion bool
+	Filter    FilterKind // the filter it is usually used with
+	// Dose is the usual range of dose in g: below it the bed is thin and drains
+	// too fast, above it the bed is deep and clogs.
+	Dose units.Range
+}
+
+var brewerForms = []BrewerForm{
+	{Kind: OpenCone, Name: "open cone", Filter: StandardPaper, Dose: units.Range{Lo: 11, Hi: 36},
+		About: "One large outlet and a ribbed wall: the grind and the pour set the flow."},
+	{Kind: FlatBed, Name: "flat bed", Filter: CorrugatedPaper, Dose: units.Range{Lo: 14, Hi: 45},
+		About: "Flat bottom, small outlets, corrugated paper: an even bed that forgives the pour."},
+	{Kind: ValveSteeper, Name: "valve steeper", Filter: StandardPaper, Immersion: true, Dose: units.Range{Lo: 10, Hi: 30},
+		About: "A cone whose valve holds the water until it is opened: steep, then release."},
+}
+
+// BrewerForms lists the kinds of brewer in the order in which they are offered.
+func BrewerForms() []BrewerForm { return brewerForms }
+
+// Form returns the form of a kind, or the zero BrewerForm for an unknown kind.
+func (k BrewerKind) Form() BrewerForm {
+	for _, f := range brewerForms {
+		if f.Kind == k {
+			return f
+		}
+	}
+	return BrewerForm{}
+}
+
+// A Brewer is one that a person owns.
+type Brewer struct {
+	ID       int64       `json:"id" db:"id"`
+	Name     string      `json:"name" db:"name"`
+	Kind     BrewerKind  `json:"kind" db:"kind"`
+	Material Material    `json:"material" db:"material"`
+	Filter   FilterKind  `json:"filter" db:"filter"`
+	Holds    units.Grams `json:"holds" db:"holds"`       // water to the rim, g
+	Retained float64     `json:"retained" db:"retained"` // g per g of dose, learned from weighed brews
+}
+
+// Retention is what one weighed brew tells of a brewer: water in, beverage out, dose.
+type Retention struct{ Water, Beverage, Dose units.Grams }
+
+// LearnRetained estimates the liquid left in the grounds, g per g of dose, from
+// weighed brews. It starts from DefaultRetained as if that had been weighed
+// three times, so that one odd brew moves it little. Readings that no bed can
+// give (a spill, a wrong tare) are passed over.
+func LearnRetained(weighed []Retention) float64 {
+	const priorWeight = 3
+	plausible := units.Range{Lo: 1.2, Hi: 3.2}
+	sum, n := DefaultRetained*priorWeight, float64(priorWeight)
+	for _, w := range weighed {
+		if w.Dose <= 0 {
+			continue
+		}
+		if r := float64((w.Water - w.Beverage) / w.Dose); r >= plausible.Lo && r <= plausible.Hi {
+			sum, n = sum+r, n+1
+		}
+	}
+	return sum / n
+}
+
+// Material is what a brewer is made of.
+type Material string
+
+// The materials of brewers.
+const (
+	Plastic Material = "plastic"
+	Glass   Material = "glass"
+	Ceramic Material = "ceramic"
+	Metal   Material = "metal"
+)
+
+// Materials lists the materials in the order in which they are offered.
+func Materials() []Material { return []Material{Plastic, Glass, Ceramic, Metal} }
+
+// Heavy says that the brewer takes so much heat that it must be pre-warmed well.
+func (m Material) Heavy() bool { return m == Glass || m == Ceramic }
+
+// FilterKind names a filter by what it is.
+type FilterKind string
+
+// The kinds of filter.
+const (
+	StandardPaper   FilterKind = "standard paper"
+	ThickPaper      FilterKind = "thick paper"
+	FastPaper       FilterKind = "fast textured paper"
+	CorrugatedPaper FilterKind = "corrugated paper"
+	Cloth           FilterKind = "fibre cloth"
+	Mesh            FilterKind = "metal mesh"
+)
+
+// Filters lists the kinds of filter in the order in which they are offered.
+func Filters() []FilterKind {
+	return []FilterKind{StandardPaper, ThickPaper, FastPaper, CorrugatedPaper, Cloth, Mesh}
+}

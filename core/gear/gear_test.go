@@ -1,0 +1,101 @@
+package gear
+
+import (
+	"math"
+	"testing"
+
+	"yardbloom/core/units"
+)
+
+var dials = map[string]Dial{
+	"numbered":        {Kind: Numbered, Zero: 300, Step: 20, Mark: 0.5},
+	"clicks":          {Kind: Clicks, Zero: 60, Step: 27},
+	"turns":           {Kind: Turns, Zero: 0, Step: 15, PerTurn: 30},
+	"higher is finer": {Kind: Numbered, Zero: 1400, Step: -25, Mark: 1},
+}
+
+func TestADialReadsBackTheSizeItWasSetTo(t *testing.T) {
+	for name, d := range dials {
+		for size := units.Micrometres(400); size <= 1100; size += 7 {
+			snapped := d.Snap(size)
+			if math.Abs(float64(snapped-size)) > math.Abs(float64(d.Step))/2+1e-9 {
+				t.Errorf("%s: %v µm snaps to %v, more than half a step away", name, size, snapped)
+			}
+			if back := d.FromReading(d.Reading(snapped)); back != snapped {
+				t.Errorf("%s: %v µm reads %v and comes back as %v", name, snapped, d.Reading(snapped), back)
+			}
+		}
+	}
+}
+
+func TestSettingsAreInTheGrindersOwnTerms(t *testing.T) {
+	for name, want := range map[string]string{
+		"numbered": "9", "clicks": "22 clicks", "turns": "1 turn + 14 clicks", "higher is finer": "30",
+	} {
+		if got := dials[name].Setting(654); got != want {
+			t.Errorf("%s: 654 µm is %q, want %q", name, got, want)
+		}
+	}
+	if got := (Dial{Kind: Words}).Setting(650); got != "like table salt" {
+		t.Errorf("in words 650 µm is %q", got)
+	}
+}
+
+// Finer must turn the dial the right way on every dial, by at least one step.
+func TestANudgeIsWholeStepsInTheRightDirection(t *testing.T) {
+	for name, d := range dials {
+		for _, delta := range []units.Micrometres{-40, -3, 3, 40} {
+			from := d.Snap(650)
+			m := d.Nudge(from, delta)
+			if m.Steps == 0 || (m.Size < from) != (delta < 0) {
+				t.Errorf("%s: a nudge of %v µm from %v gives %+v", name, delta, from, m)
+			}
+		}
+	}
+	d := dials["higher is finer"]
+	m := d.Nudge(650, -50)
+	if m.Steps != 2 || d.Say(m, 650) != "2 finer on the dial" {
+		t.Errorf("50 µm finer on a reversed dial: %+v, %q", m, d.Say(m, 650))
+	}
+	c := dials["clicks"]
+	if m := c.Nudge(c.Snap(650), 30); c.Say(m, c.Snap(650)) != "1 click coarser" {
+		t.Errorf("30 µm coarser in clicks: %q", c.Say(m, 650))
+	}
+}
+
+func TestBoilingPointFallsWithAltitude(t *testing.T) {
+	// Steam tables: 100.0 °C at 1013.25 hPa, 95.0 °C at 845.3 hPa (1500 m), 90.2 °C at 701 hPa (3000 m).
+	for altitude, want := range map[float64]float64{0: 100.0, 1500: 95.0, 3000: 90.0} {
+		if got := float64(Boiling(altitude)); math.Abs(got-want) > 0.3 {
+			t.Errorf("water boils at %.2f °C at %.0f m, want %.1f", got, altitude, want)
+		}
+	}
+}
+
+func TestOffBoilWait(t *testing.T) {
+	k := Kettle{Capacity: 900}
+	if got := k.OffBoilWait(500, 100, 100); got != 0 {
+		t.Errorf("no wait is needed for boiling water, got %v", got)
+	}
+	near, far := k.OffBoilWait(500, 100, 95), k.OffBoilWait(500, 100, 88)
+	if near < 20 || near > 60 || far <= near {
+		t.Errorf("waits to 95 and 88 °C are %v and %v", near, far)
+	}
+	if full := k.OffBoilWait(900, 100, 88); full <= far {
+		t.Errorf("a fuller kettle cools more slowly: %v against %v", full, far)
+	}
+}
+
+func TestRetainedWaterIsLearnedFromPlausibleBrewsOnly(t *testing.T) {
+	if got := LearnRetained(nil); got != DefaultRetained {
+		t.Errorf("nothing weighed gives %v", got)
+	}
+	var weighed []Retention
+	for range 12 {
+		weighed = append(weighed, Retention{Water: 300, Beverage: 300 - 2.3*18, Dose: 18})
+	}
+	weighed = append(weighed, Retention{Water: 300, Beverage: 100, Dose: 18}, Retention{Water: 300, Dose: 0})
+	if got := LearnRetained(weighed); math.Abs(got-2.24) > 0.005 {
+		t.Errorf("twelve brews at 2.3 g/g give %v, want (3·2.0 + 12·2.3) / 15 = 2.24", got)
+	}
+}

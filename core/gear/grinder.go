@@ -1,0 +1,190 @@
+package gear
+
+import (
+	"fmt"
+	"math"
+
+	"yardbloom/core/units"
+)
+
+// Burrs names what cuts the coffee.
+type Burrs string
+
+// The kinds of grinder.
+const (
+	FlatBurr    Burrs = "flat burr"
+	ConicalBurr Burrs = "conical burr"
+	HandMill    Burrs = "hand mill"
+	Blade       Burrs = "blade"
+)
+
+// BurrKinds lists the kinds of grinder in the order in which they are offered.
+func BurrKinds() []Burrs { return []Burrs{FlatBurr, ConicalBurr, HandMill, Blade} }
+
+// DialKind is how a grinder shows its setting.
+type DialKind string
+
+// The kinds of dial.
+const (
+	Numbered DialKind = "numbers" // a scale with numbers, such as 4.5
+	Clicks   DialKind = "clicks"  // counted clicks from closed, such as 22 clicks
+	Turns    DialKind = "turns"   // turns and clicks, such as 1 turn + 10
+	Words    DialKind = "words"   // no dial to speak of: texture words
+)
+
+// DialKinds lists the kinds of dial in the order in which they are offered.
+func DialKinds() []DialKind { return []DialKind{Numbered, Clicks, Turns, Words} }
+
+// A Dial translates between a median grind size in µm and a grinder's own
+// terms. A setting counts steps from the dial's zero:
+//
+//	size = Zero + steps × Step
+//
+// where Step is negative on a dial whose higher numbers are finer.
+type Dial struct {
+	Kind DialKind `json:"kind" db:"dial_kind"`
+	// Zero is the size in µm at setting nought; Step what one step adds to it.
+	Zero units.Micrometres `json:"zero" db:"dial_zero"`
+	Step units.Micrometres `json:"step" db:"dial_step"`
+	// Mark is what one step is called on a numbered dial (0.5 where the dial
+	// has half marks). PerTurn is the clicks in one turn.
+	Mark    float64 `json:"mark" db:"dial_mark"`
+	PerTurn int     `json:"perTurn" db:"dial_per_turn"`
+}
+
+// Steps returns the whole steps nearest to a size.
+func (d Dial) Steps(size units.Micrometres) int {
+	if d.Step == 0 {
+		return 0
+	}
+	return int(math.Round(float64((size - d.Zero) / d.Step)))
+}
+
+// Size returns the median size at so many steps.
+func (d Dial) Size(steps int) units.Micrometres {
+	return d.Zero + units.Micrometres(steps)*d.Step
+}
+
+// Snap returns the size that the grinder can really be set to nearest to the wanted one.
+func (d Dial) Snap(size units.Micrometres) units.Micrometres {
+	if d.Step == 0 {
+		return size
+	}
+	return d.Size(d.Steps(size))
+}
+
+// Setting prints the setting for a size in the grinder's own terms.
+func (d Dial) Setting(size units.Micrometres) string {
+	steps := d.Steps(size)
+	switch {
+	case d.Kind == Words || d.Step == 0:
+		return Texture(size)
+	case d.Kind == Numbered:
+		return units.Trim(float64(steps)*d.mark(), 2)
+	case d.Kind == Turns && d.PerTurn > 0:
+		return fmt.Sprintf("%s + %s", plural(steps/d.PerTurn, "turn"), plural(steps%d.PerTurn, "click"))
+	default:
+		return plural(steps, "click")
+	}
+}
+
+// Reading is the setting as one number: the mark on a numbered dial, else the steps.
+func (d Dial) Reading(size units.Micrometres) float64 {
+	return float64(d.Steps(size)) * d.mark()
+}
+
+// FromReading returns the size at a setting that the person typed.
+func (d Dial) FromReading(reading float64) units.Micrometres {
+	return d.Size(int(math.Round(reading / d.mark())))
+}
+
+// mark is what one step is called: one on every dial but a numbered one.
+func (d Dial) mark() float64 {
+	if d.Kind == Numbered && d.Mark > 0 {
+		return d.Mark
+	}
+	return 1
+}
+
+// A Move is a change of setting in whole steps, with the size it leads to.
+type Move struct {
+	Steps int
+	Size  units.Micrometres
+}
+
+// Nudge returns the move of about delta µm from a size: whole steps, and at
+// least one, since a change that the dial cannot make is no change.
+func (d Dial) Nudge(from, delta units.Micrometres) Move {
+	if d.Step == 0 {
+		return Move{Size: from + delta}
+	}
+	n := int(math.Round(float64(delta / d.Step)))
+	if n == 0 {
+		n = 1
+		if (delta < 0) != (d.Step < 0) {
+			n = -1
+		}
+	}
+	return Move{Steps: n, Size: d.Size(d.Steps(from) + n)}
+}
+
+// Say prints a move in the grinder's own terms, such as "2 clicks finer".
+func (d Dial) Say(m Move, from units.Micrometres) string {
+	way := "coarser"
+	if m.Size < from {
+		way = "finer"
+	}
+	n := m.Steps
+	if n < 0 {
+		n = -n
+	}
+	switch {
+	case d.Kind == Words || d.Step == 0:
+		return "a little " + way
+	case d.Kind == Numbered:
+		return fmt.Sprintf("%s %s on the dial", units.Trim(float64(n)*d.mark(), 2), way)
+	default:
+		return plural(n, "click") + " " + way
+	}
+}
+
+func plural(n int, word string) string {
+	if n == 1 {
+		return "1 " + word
+	}
+	return fmt.Sprintf("%d %ss", n, word)
+}
+
+// Texture describes a median size in words, for those with no dial.
+func Texture(size units.Micrometres) string {
+	for _, t := range textures {
+		if size < t.below {
+			return t.words
+		}
+	}
+	return "like coarse breadcrumbs"
+}
+
+var textures = []struct {
+	below units.Micrometres
+	words string
+}{
+	{400, "like icing sugar with a little grit"},
+	{550, "like fine table salt"},
+	{700, "like table salt"},
+	{850, "like coarse sand"},
+	{1000, "like sea salt"},
+}
+
+// A Grinder is one that a person owns.
+type Grinder struct {
+	ID    int64  `json:"id" db:"id"`
+	Name  string `json:"name" db:"name"`
+	Burrs Burrs  `json:"burrs" db:"burrs"`
+	Dial
+	// Loss is what stays in the grinder at each grind, g.
+	Loss units.Grams `json:"loss" db:"loss"`
+}
+
+// Repeatable says whether the same setting gives the same grind: a blade has none.
+func (g Grinder) Repeatable() bool { return g.Burrs != Blade }

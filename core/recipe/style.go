@@ -1,0 +1,114 @@
+package recipe
+
+import (
+	"slices"
+
+	"yardbloom/core/gear"
+	"yardbloom/core/units"
+)
+
+// StyleID names a style of pouring.
+type StyleID string
+
+// The styles.
+const (
+	ThreeRounds     StyleID = "three-rounds"
+	OneLongPour     StyleID = "one-long-pour"
+	SteepAndRelease StyleID = "steep-and-release"
+)
+
+// Pattern is the path of the stream over the bed.
+type Pattern string
+
+// The patterns of a pour.
+const (
+	Centre  Pattern = "centre"
+	Circles Pattern = "small circles"
+	Spiral  Pattern = "spiral"
+)
+
+// A Style is a school of pouring as data: its parameters at 18 g, what it
+// favours, what it asks, when not to use it.
+type Style struct {
+	ID      StyleID
+	Name    string
+	Short   string
+	Favours string
+	Asks    string
+	NotWhen string
+	Brewers []gear.BrewerKind
+
+	Ratio     float64
+	Grind     units.Micrometres
+	Bloom     float64 // g/g; 0: none
+	BloomTime units.Seconds
+	Swirl     bool
+	Steep     units.Seconds // 0: percolation
+
+	pours []share       // of the water after the bloom, adding to 1
+	gap   units.Seconds // from the start of one pour to the start of the next, at 18 g
+	drain units.Seconds // from the last action to the last steady stream, at 18 g
+}
+
+// A share is one pour of a style.
+type share struct {
+	of      float64 // of the water left after the bloom
+	rate    float64 // g/s
+	pattern Pattern
+	low     bool // always poured low, whatever the recipe's height
+}
+
+// bloomRate is a gentle pour in g/s: enough to wet the bed before it drips.
+const bloomRate = 4.5
+
+var percolators = []gear.BrewerKind{gear.OpenCone, gear.FlatBed}
+
+var styles = []Style{
+	{
+		ID: ThreeRounds, Name: "Three rounds", Short: "Bloom, then three equal spiral pours, the last one low.",
+		Favours: "An even cup that is easy to repeat.", Asks: "A steady hand and a pause between pours.",
+		NotWhen: "The grinder makes so many fines that the bed clogs: pour fewer times.",
+		Brewers: percolators, Ratio: 16.5, Grind: 650, Bloom: 3, BloomTime: 45, Swirl: true,
+		pours: []share{
+			{of: 1. / 3, rate: 5, pattern: Spiral}, {of: 1. / 3, rate: 5, pattern: Spiral}, {of: 1. / 3, rate: 5, pattern: Spiral, low: true},
+		}, gap: 40, drain: 60,
+	},
+	{
+		ID: OneLongPour, Name: "One long pour", Short: "Bloom, then one slow unbroken pour.",
+		Favours: "Simplicity; a clean, lighter cup.", Asks: "A kettle that pours slowly and evenly for over a minute.",
+		NotWhen: "The coffee needs much extraction: a light, dense one likes more pours.",
+		Brewers: percolators, Ratio: 16.5, Grind: 600, Bloom: 3, BloomTime: 45, Swirl: true,
+		pours: []share{{of: 1, rate: 3, pattern: Circles}}, drain: 55,
+	},
+	{
+		ID: SteepAndRelease, Name: "Steep and release", Short: "All the water, wait, break the crust, open the valve.",
+		Favours: "Body, ease, the same cup again.", Asks: "A brewer with a valve.",
+		NotWhen: "You want the brightest, clearest cup.",
+		Brewers: []gear.BrewerKind{gear.ValveSteeper}, Ratio: 16, Grind: 700, Steep: 165,
+		pours: []share{{of: 1, rate: 8, pattern: Circles}}, drain: 50,
+	},
+}
+
+// Styles lists the styles that a kind of brewer can be poured in, its usual one first.
+func Styles(k gear.BrewerKind) []Style {
+	var out []Style
+	for _, s := range styles {
+		if s.Fits(k) {
+			out = append(out, s)
+		}
+	}
+	return out
+}
+
+// Style returns the style of an ID, or the zero Style for an unknown one.
+func (id StyleID) Style() Style {
+	for _, s := range styles {
+		if s.ID == id {
+			return s
+		}
+	}
+	return Style{}
+}
+
+// Fits says whether a style can be poured in a kind of brewer.
+func (s Style) Fits(k gear.BrewerKind) bool { return slices.Contains(s.Brewers, k) }

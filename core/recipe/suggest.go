@@ -1,0 +1,169 @@
+package recipe
+
+import (
+	"fmt"
+	"math"
+	"time"
+
+	"yardbloom/core/coffee"
+	"yardbloom/core/gear"
+	"yardbloom/core/units"
+)
+
+// A Reason says in a sentence why a value is what it is.
+type Reason struct {
+	Field Field
+	Text  string
+}
+
+// The fields beside the amounts that have reasons and errors.
+const (
+	Grind       Field = "grind"
+	Temperature Field = "temperature"
+	Bloom       Field = "bloom"
+	BloomTime   Field = "bloom_time"
+	Steep       Field = "steep"
+	StyleField  Field = "style"
+)
+
+// Situation is what a first recipe is suggested for.
+type Situation struct {
+	Bag     coffee.Bag
+	Brewer  gear.Brewer
+	Grinder gear.Grinder
+	Boiling units.Celsius // at the place where it is brewed
+	Now     time.Time
+}
+
+// startDose is where a first recipe starts, per kind of brewer, g.
+var startDose = map[gear.BrewerKind]units.Grams{gear.OpenCone: 18, gear.FlatBed: 20, gear.ValveSteeper: 16}
+
+// byRoast is where temperature and grind start: darker coffee gives itself up
+// more easily, so it gets cooler water and coarser grounds.
+var byRoast = map[coffee.Roast]struct {
+	temperature units.Celsius
+	finer       units.Micrometres
+	why         string
+}{
+	coffee.Light:       {96, 30, "light coffee is dense and gives itself up slowly, so it starts hot"},
+	coffee.MediumLight: {94, 15, "medium-light coffee still wants hot water"},
+	coffee.Medium:      {93, 0, "medium coffee starts in the middle"},
+	coffee.MediumDark:  {90, -20, "medium-dark coffee turns bitter in very hot water"},
+	coffee.Dark:        {87, -40, "dark coffee gives itself up easily, so cooler water keeps it from harshness"},
+}
+
+// Suggest returns a first recipe in a style for a coffee that has no brew yet. An
+// unknown style, or one that the brewer cannot do, becomes the brewer's usual one.
+func Suggest(id StyleID, s Situation) Recipe {
+	style := id.Style()
+	if !style.Fits(s.Brewer.Kind) {
+		style = Styles(s.Brewer.Kind)[0]
+	}
+	dose := startDose[s.Brewer.Kind]
+	r := Recipe{
+		Style: style.ID, Dose: dose, Water: units.Grams(math.Round(float64(dose) * style.Ratio)),
+		Bloom: style.Bloom, BloomTime: style.BloomTime, Swirl: style.Swirl, Height: Mid, Steep: style.Steep,
+		Rinse: s.Brewer.Filter != gear.CorrugatedPaper && s.Brewer.Filter != gear.Cloth,
+	}
+	if style.Bloom > 0 && s.Bag.Freshness(s.Now) == coffee.TooFresh {
+		r.BloomTime += freshBloom
+	}
+	r.Temperature, _ = startTemperature(s)
+	r.Grind, _ = startGrind(r, s)
+	return r
+}
+
+// freshBloom is how much longer a very fresh coffee blooms, s.
+const freshBloom = 15
+
+// Reasons explains the recipe's values for a situation: for each the place where
+// the product would start, and why. It says so where the recipe differs.
+func Reasons(r Recipe, s Situation, p units.Prefs) []Reason {
+	style := r.Style.Style()
+	temperature, whyHot := startTemperature(s)
+	grind, whyGrind := startGrind(r, s)
+	tUnit := p.Unit(units.Temperature)
+	out := []Reason{
+		{Ratio, fmt.Sprintf("%s starts at 1 : %s. Lower is stronger and heavier, higher is clearer.", style.Name, units.Trim(style.Ratio, 1))},
+		{Temperature, startsAt(tUnit.Format(float64(temperature)), math.Abs(float64(temperature-r.Temperature)) < 0.5, whyHot)},
+		{Grind, startsAt(s.Grinder.Setting(grind), s.Grinder.Steps(grind) == s.Grinder.Steps(r.Grind), whyGrind)},
+	}
+	if style.Bloom > 0 {
+		why := fmt.Sprintf("%s times the dose wets all of the bed; %s lets the gas out.", units.Trim(style.Bloom, 1), style.BloomTime)
+		if s.Bag.Freshness(s.Now) == coffee.TooFresh {
+			why += fmt.Sprintf(" This bag is very fresh and full of gas: %d s longer.", freshBloom)
+		}
+		out = append(out, Reason{Bloom, why})
+	}
+	return out
+}
+
+func startsAt(value string, same bool, why string) string {
+	if same {
+		return fmt.Sprintf("Starts here: %s.", why)
+	}
+	return fmt.Sprintf("We would start at %s: %s.", value, why)
+}
+
+func startTemperature(s Situation) (units.Celsius, string) {
+	const highGrown = 1700
+	start, ok := byRoast[s.Bag.Roast]
+	if !ok {
+		start = byRoast[coffee.Medium]
+	}
+	t, why := start.temperature, start.why
+	if s.Bag.Altitude >= highGrown {
+		t, why = t+1, why+"; grown high, so a degree more"
+	}
+	if s.Bag.Process == coffee.Decaf {
+		t, why = t-2, why+"; decaf is brittle, so two degrees less"
+	}
+	if most := units.Celsius(math.Floor(float64(s.Boiling))); t > most {
+		t, why = most, why+"; here water boils at that, so no hotter"
+	}
+	return t, why
+}
+
+func startGrind(r Recipe, s Situation) (units.Micrometres, string) {
+	style := r.Style.Style()
+	size := style.Grind - byRoast[s.Bag.Roast].finer
+	why := fmt.Sprintf("the middle of the field for %s in %s", lowerFirst(style.Name), article(s.Brewer.Kind.Form().Name))
+	if finer := byRoast[s.Bag.Roast].finer; finer > 0 {
+		why += fmt.Sprintf(", finer because it is %s", s.Bag.Roast)
+	} else if finer < 0 {
+		why += fmt.Sprintf(", coarser because it is %s", s.Bag.Roast)
+	}
+	const perGram = 7 // µm coarser per g of dose above 18, so that a deeper bed drains in time
+	size += units.Micrometres((float64(r.Dose) - 18) * perGram)
+	if math.Abs(float64(r.Dose)-18) >= 2 {
+		why += fmt.Sprintf("; set for %s g of dose", units.Trim(float64(r.Dose), 1))
+	}
+	return s.Grinder.Snap(size), why
+}
+
+func lowerFirst(s string) string {
+	if s == "" {
+		return s
+	}
+	return string(s[0]|0x20) + s[1:]
+}
+
+func article(noun string) string {
+	if noun != "" && (noun[0] == 'o' || noun[0] == 'a') {
+		return "an " + noun
+	}
+	return "a " + noun
+}
+
+// Restyle returns the recipe in another style or for another kind of brewer:
+// the dose stays, with it the temperature; what the style sets follows the style.
+func Restyle(r Recipe, id StyleID, s Situation) Recipe {
+	next := Suggest(id, s)
+	if form := s.Brewer.Kind.Form(); form.Dose.Check("", float64(r.Dose), units.Unit{Scale: 1}) == nil {
+		next.Dose = r.Dose
+		next.Water = units.Grams(math.Round(float64(r.Dose) * next.Style.Style().Ratio))
+		next.Grind, _ = startGrind(next, s)
+	}
+	next.Temperature = r.Temperature
+	return next
+}

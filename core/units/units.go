@@ -1,0 +1,145 @@
+// Package units holds the quantities that brewers weigh, measure and time, and
+// the one place where they are printed for people and parsed from what people type.
+//
+// Inside the core every quantity is kept in one canonical unit (grams, degrees
+// Celsius, micrometres, seconds). Preferences change only what is shown and typed.
+package units
+
+import (
+	"fmt"
+	"math"
+	"strconv"
+	"strings"
+)
+
+type (
+	// Grams is a mass. Water is weighed too: 1 ml of water counts as 1 g.
+	Grams float64
+	// Celsius is a temperature in °C.
+	Celsius float64
+	// Micrometres is a length in µm: the median size of the grounds.
+	Micrometres float64
+	// Seconds is a span of brewing time, printed as m:ss.
+	Seconds float64
+)
+
+// String prints whole seconds as m:ss, such as 3:18.
+func (s Seconds) String() string {
+	whole := int(math.Round(math.Abs(float64(s))))
+	sign := ""
+	if s < 0 && whole > 0 {
+		sign = "−"
+	}
+	return fmt.Sprintf("%s%d:%02d", sign, whole/60, whole%60)
+}
+
+// A Unit is one way to show and type a quantity: shown = canonical × Scale + Offset.
+type Unit struct {
+	Symbol   string
+	Scale    float64
+	Offset   float64
+	Decimals int
+	// Step and Fine are the strides of a stepper, in shown units.
+	Step, Fine float64
+}
+
+// A Kind is a quantity that appears on a screen. Its unit depends on the person's preferences.
+type Kind int
+
+// The kinds of quantity that the product shows.
+const (
+	Dose        Kind = iota // dry coffee on a scale, g
+	Water                   // water or beverage on a scale, g
+	Cup                     // what the cup holds, ml (1 ml counts as 1 g)
+	BagWeight               // coffee in a bag, g
+	Temperature             // °C
+	Grind                   // µm
+)
+
+// Prefs is how one person reads and types quantities. The zero value is metric.
+type Prefs struct {
+	Ounces     bool `json:"ounces"`
+	Fahrenheit bool `json:"fahrenheit"`
+}
+
+const (
+	gramsPerOunce     = 28.349523125 // avoirdupois, exact
+	millilitresPerFlO = 29.5735295625
+)
+
+var metric = map[Kind]Unit{
+	Dose:        {Symbol: "g", Scale: 1, Decimals: 1, Step: 0.5, Fine: 0.1},
+	Water:       {Symbol: "g", Scale: 1, Decimals: 0, Step: 10, Fine: 1},
+	Cup:         {Symbol: "ml", Scale: 1, Decimals: 0, Step: 10, Fine: 1},
+	BagWeight:   {Symbol: "g", Scale: 1, Decimals: 0, Step: 50, Fine: 5},
+	Temperature: {Symbol: "°C", Scale: 1, Decimals: 0, Step: 1, Fine: 1},
+	Grind:       {Symbol: "µm", Scale: 1, Decimals: 0, Step: 20, Fine: 5},
+}
+
+var ounces = map[Kind]Unit{
+	Dose:      {Symbol: "oz", Scale: 1 / gramsPerOunce, Decimals: 2, Step: 0.05, Fine: 0.01},
+	Water:     {Symbol: "oz", Scale: 1 / gramsPerOunce, Decimals: 1, Step: 0.5, Fine: 0.1},
+	Cup:       {Symbol: "fl oz", Scale: 1 / millilitresPerFlO, Decimals: 1, Step: 0.5, Fine: 0.1},
+	BagWeight: {Symbol: "oz", Scale: 1 / gramsPerOunce, Decimals: 1, Step: 1, Fine: 0.5},
+}
+
+var fahrenheit = Unit{Symbol: "°F", Scale: 1.8, Offset: 32, Decimals: 0, Step: 2, Fine: 1}
+
+// Unit returns the unit in which these preferences show a kind of quantity.
+func (p Prefs) Unit(k Kind) Unit {
+	if k == Temperature && p.Fahrenheit {
+		return fahrenheit
+	}
+	if u, ok := ounces[k]; ok && p.Ounces {
+		return u
+	}
+	return metric[k]
+}
+
+// Shown converts a canonical value to this unit.
+func (u Unit) Shown(canonical float64) float64 { return canonical*u.Scale + u.Offset }
+
+// Canonical converts a value in this unit back.
+func (u Unit) Canonical(shown float64) float64 { return (shown - u.Offset) / u.Scale }
+
+// Number prints a canonical value in this unit without its symbol, rounded to what is meant.
+func (u Unit) Number(canonical float64) string {
+	return Trim(u.Shown(canonical), u.Decimals)
+}
+
+// Format prints a canonical value with its symbol, such as "18 g" or "93 °C".
+func (u Unit) Format(canonical float64) string {
+	return u.Number(canonical) + " " + u.Symbol
+}
+
+// Difference prints a change of d canonical units, such as "+2 °C": the offset plays no part.
+func (u Unit) Difference(d float64) string {
+	return Signed(d*u.Scale, u.Decimals) + " " + u.Symbol
+}
+
+// Trim prints v with at most so many decimals and without trailing zeros.
+func Trim(v float64, decimals int) string {
+	s := strconv.FormatFloat(v, 'f', decimals, 64)
+	if strings.Contains(s, ".") {
+		s = strings.TrimRight(strings.TrimRight(s, "0"), ".")
+	}
+	if s == "-0" {
+		s = "0"
+	}
+	return strings.Replace(s, "-", "−", 1)
+}
+
+// Signed prints v like Trim with its sign always shown.
+func Signed(v float64, decimals int) string {
+	s := Trim(v, decimals)
+	if strings.HasPrefix(s, "−") || s == "0" {
+		return s
+	}
+	return "+" + s
+}
+
+// Round rounds v to a number of decimals.
+func Round(v float64, decimals int) float64 {
+	p := math.Pow10(decimals)
+	return math.Round(v*p) / p
+}

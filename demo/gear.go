@@ -1,0 +1,42 @@
+// Package demo fills a new yard with Quarry Lane Nursery: a made-up plant
+// nursery that sells coffee through the window of its old potting shed. Every
+// name, place, maker and date in it is invented.
+package demo
+
+import "yardbloom/core/gear"
+
+// The nursery's gear, by position: a brew below names its things by these.
+const (
+	windowCone = iota
+	benchFlat
+	shedSteeper
+)
+
+const (
+	benchGrinder = iota
+	apronMill
+)
+
+const (
+	spoutKettle = iota
+	stoveKettle
+)
+
+var brewers = []gear.Brewer{
+	windowCone:  {Name: "Window cone", Kind: gear.OpenCone, Material: gear.Ceramic, Filter: gear.StandardPaper, Holds: 480},
+	benchFlat:   {Name: "Bench flat bed", Kind: gear.FlatBed, Material: gear.Metal, Filter: gear.CorrugatedPaper, Holds: 460},
+	shedSteeper: {Name: "Shed steeper", Kind: gear.ValveSteeper, Material: gear.Plastic, Filter: gear.StandardPaper, Holds: 400},
+}
+
+var grinders = []gear.Grinder{
+	benchGrinder: {Name: "Bench grinder", Burrs: gear.FlatBurr, Dial: gear.Dial{Kind: gear.Numbered, Zero: 290, Step: 24, Mark: 0.5}, Loss: 0.4},
+	apronMill:    {Name: "Apron mill", Burrs: gear.HandMill, Dial: gear.Dial{Kind: gear.Clicks, Zero: 60, Step: 27}, Loss: 0.2},
+}
+
+var kettles = []gear.Kettle{
+	spoutKettle: {Name: "Narrow-spout kettle", Thermostat: true, Capacity: 900},
+	stoveKettle: {Name: "Stove kettle", Capacity: 1600},
+}
+
+// altitude of the nursery, m.
+const altitude = 240

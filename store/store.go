@@ -1,0 +1,199 @@
+// Package store keeps everything that people enter in one SQLite file.
+//
+// There is one writer and a pool of readers over a write-ahead log, so that a
+// reader never waits and a write is on disk before it is acknowledged. What is
+// kept has a file of its own here; its tables are in migrations/.
+package store
+
+import (
+	"context"
+	"database/sql"
+	"embed"
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+	"path/filepath"
+
+	"github.com/jmoiron/sqlx"
+	"github.com/pressly/goose/v3"
+	"modernc.org/sqlite"
+	sqlite3 "modernc.org/sqlite/lib"
+)
+
+//go:embed migrations/*.sql
+var migrations embed.FS
+
+// FileName is the name of the database in a data folder.
+const FileName = "yardbloom.db"
+
+var (
+	// ErrNotFound is returned for an id that does not exist or was deleted.
+	ErrNotFound = errors.New("not found")
+	// ErrConflict is returned where somebody else saved since the record was read.
+	ErrConflict = errors.New("changed by somebody else since it was read")
+	// ErrStatus is returned where a brew is not at the point of the line that a change needs.
+	ErrStatus = errors.New("the brew is not at that point")
+)
+
+// A Store is an open database. It is safe for concurrent use.
+type Store struct {
+	write *sqlx.DB // one connection
+	read  *sqlx.DB // a pool that cannot write
+	path  string
+	// New says that Open made the database, so that it is still empty.
+	New bool
+}
+
+// A StartError is a reason why a database cannot be opened, with what to do about it.
+type StartError struct {
+	Sentence string
+	Err      error
+}
+
+func (e *StartError) Error() string { return e.Sentence }
+func (e *StartError) Unwrap() error { return e.Err }
+
+// Open opens the database in a data folder, or makes a new one where the folder
+// is missing or empty. A database that is missing from a folder with other
+// files in it, cannot be written, is in use by a writer that does not let go,
+// or comes from a newer version is a *StartError.
+func Open(ctx context.Context, dir string) (*Store, error) {
+	path := filepath.Join(dir, FileName)
+	isNew, err := prepare(dir, path)
+	if err != nil {
+		return nil, err
+	}
+	s := &Store{path: path, New: isNew}
+	if err := s.open(ctx); err != nil {
+		s.Close()
+		return nil, explain(path, err)
+	}
+	return s, nil
+}
+
+func (s *Store) open(ctx context.Context) error {
+	const pragmas = "_pragma=busy_timeout(3000)&_pragma=foreign_keys(1)&_pragma=synchronous(FULL)"
+	var err error
+	if s.write, err = sqlx.Open("sqlite", "file:"+s.path+"?"+pragmas+"&_pragma=journal_mode(WAL)&_txlock=immediate"); err != nil {
+		return err
+	}
+	s.write.SetMaxOpenConns(1)
+	if err := migrate(ctx, s.write.DB); err != nil {
+		return err
+	}
+	// A write that changes nothing finds out now what the first brew would find out later.
+	if _, err := s.write.ExecContext(ctx, "UPDATE settings SET id = 1 WHERE id = 1; DELETE FROM sessions WHERE expiry < julianday('now')"); err != nil {
+		return err
+	}
+	s.read, err = sqlx.Open("sqlite", "file:"+s.path+"?"+pragmas+"&_pragma=query_only(1)")
+	return err
+}
+
+// prepare says whether the database is to be made anew.
+func prepare(dir, path string) (isNew bool, err error) {
+	info, err := os.Stat(path)
+	switch {
+	case err == nil && info.Mode().Perm()&0o200 == 0:
+		return false, &StartError{Sentence: fmt.Sprintf("The database %s may not be written. Make it writable (chmod u+w %[1]s), or start with another folder after --data.", path)}
+	case err == nil:
+		return false, nil
+	case !errors.Is(err, fs.ErrNotExist):
+		return false, &StartError{fmt.Sprintf("The database %s cannot be reached: %v. Check the folder after --data.", path, err), err}
+	}
+	if entries, err := os.ReadDir(dir); err == nil && len(entries) > 0 {
+		return false, &StartError{Sentence: fmt.Sprintf("There is no %s in %s, though there are other files. Check the folder after --data, put the database back from a backup, or name an empty folder to begin a new yard.", FileName, dir)}
+	}
+	if err := os.MkdirAll(dir, 0o700); err != nil {
+		return false, &StartError{fmt.Sprintf("The folder %s cannot be made: %v. Choose another after --data.", dir, err), err}
+	}
+	return true, nil
+}
+
+func migrate(ctx context.Context, db *sql.DB) error {
+	files, err := fs.Sub(migrations, "migrations")
+	if err != nil {
+		return err
+	}
+	provider, err := goose.NewProvider(goose.DialectSQLite3, db, files)
+	if err != nil {
+		return err
+	}
+	has, wants, err := provider.GetVersions(ctx)
+	if err != nil {
+		return err
+	}
+	if has > wants {
+		return &StartError{Sentence: fmt.Sprintf("The database is from a newer Yard Bloom (schema %d; this one knows %d). Start it with that version, or put back a backup from before the update.", has, wants)}
+	}
+	_, err = provider.Up(ctx)
+	return err
+}
+
+// explain turns what SQLite says at start into what a person can do.
+func explain(path string, err error) error {
+	var already *StartError
+	if errors.As(err, &already) {
+		return already
+	}
+	var lite *sqlite.Error
+	if !errors.As(err, &lite) {
+		return fmt.Errorf("open database %s: %w", path, err)
+	}
+	sentences := map[int]string{
+		sqlite3.SQLITE_BUSY:     "The database %s is in use by another program that does not let go. Close it, then start again.",
+		sqlite3.SQLITE_LOCKED:   "The database %s is in use by another program that does not let go. Close it, then start again.",
+		sqlite3.SQLITE_READONLY: "The database %s may not be written. Check the rights of the file and its folder.",
+		sqlite3.SQLITE_CANTOPEN: "The database %s cannot be opened. Check the rights of the file and its folder.",
+		sqlite3.SQLITE_NOTADB:   "The file %s is not a database. Put it back from a backup, or start with another folder after --data.",
+		sqlite3.SQLITE_CORRUPT:  "The database %s is damaged. Keep the file, and put back a backup.",
+		sqlite3.SQLITE_FULL:     "The disk with the database %s is full. Make room, then start again.",
+	}
+	if s, ok := sentences[lite.Code()&0xff]; ok {
+		return &StartError{fmt.Sprintf(s, path), err}
+	}
+	return fmt.Errorf("open database %s: %w", path, err)
+}
+
+// Close closes the database.
+func (s *Store) Close() error {
+	var errs []error
+	for _, db := range []*sqlx.DB{s.read, s.write} {
+		if db != nil {
+			errs = append(errs, db.Close())
+		}
+	}
+	return errors.Join(errs...)
+}
+
+// transact runs f in one transaction of the writer: all of it is kept, or nothing.
+func (s *Store) transact(ctx context.Context, f func(tx *sqlx.Tx) error) error {
+	tx, err := s.write.BeginTxx(ctx, nil)
+	if err != nil {
+		return err
+	}
+	if err := f(tx); err != nil {
+		return errors.Join(err, tx.Rollback())
+	}
+	return tx.Commit()
+}
+
+// notFound gives a missing row its name.
+func notFound(err error) error {
+	if errors.Is(err, sql.ErrNoRows) {
+		return ErrNotFound
+	}
+	return err
+}
+
+// oneRow says err where exactly one row was to change and none did.
+func oneRow(res sql.Result, err, none error) error {
+	if err != nil {
+		return err
+	}
+	n, err := res.RowsAffected()
+	if err == nil && n == 0 {
+		return none
+	}
+	return err
+}

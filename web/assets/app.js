@@ -1,0 +1,42 @@
+// Steppers and shortcuts. No rule of the job is here: a changed number is sent
+// to the server, and what follows from it comes back.
+"use strict";
+
+// step adds so many strides to a number field, as if it had been typed.
+function step(input, strides, fine) {
+  const stride = Number(fine ? input.dataset.fine : input.dataset.step);
+  const now = Number(input.value.replace("1 :", "").replace("1:", "").replace("−", "-").replace(",", "."));
+  if (!stride || Number.isNaN(now)) return;
+  const decimals = Math.max(...[input.dataset.step, input.dataset.fine, input.value].map((s) => (s.split(/[.,]/)[1] || "").length));
+  input.value = String(Number((now + strides * stride).toFixed(decimals)));
+  input.dispatchEvent(new Event("input", { bubbles: true }));
+}
+
+document.addEventListener("click", (e) => {
+  const button = e.target.closest("button.step");
+  if (!button) return;
+  step(document.getElementById(button.dataset.for), Number(button.dataset.by), e.shiftKey);
+});
+
+// go opens what a shortcut names, where the page has it.
+function go(element) {
+  if (!element) return false;
+  element.focus();
+  element.click();
+  return true;
+}
+
+document.addEventListener("keydown", (e) => {
+  const field = e.target.closest("input, select, textarea");
+  if (field?.dataset.step && (e.key === "ArrowUp" || e.key === "ArrowDown")) {
+    e.preventDefault();
+    step(field, e.key === "ArrowUp" ? 1 : -1, e.shiftKey);
+    return;
+  }
+  let used = false;
+  if (e.altKey && e.key >= "1" && e.key <= "6") used = go(document.querySelector(`.line li:nth-child(${e.key}) a`));
+  else if (e.altKey && e.key.toLowerCase() === "l") used = go(document.querySelector('.side a[href="/log"]'));
+  else if (e.altKey && e.key === "Enter") used = go(document.querySelector("main .button.now"));
+  else if (e.key === "?" && !field) used = go(document.querySelector('.side a[href="/keys"]'));
+  if (used) e.preventDefault();
+});

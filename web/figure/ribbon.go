@@ -1,0 +1,225 @@
+package figure
+
+import (
+	"fmt"
+	"html/template"
+	"math"
+	"strings"
+
+	"yardbloom/core/brew"
+	"yardbloom/core/recipe"
+	"yardbloom/core/units"
+)
+
+// A Ribbon draws a brew over time: the water poured as a filled line, the hand's
+// other actions as marks under the axis, the temperature as the fill's tint and
+// in figures. The plan is dashed and light; what was poured is solid.
+type Ribbon struct {
+	Plan   recipe.Plan
+	Actual *brew.State // what has happened so far; nil while planning
+	Now    units.Seconds
+	Prefs  units.Prefs
+	Narrow bool // for a phone: the same text size on half the width
+}
+
+// The margins of a ribbon inside its view box.
+const (
+	ribbonLeft, ribbonRight = 46.0, 14.0
+	ribbonTop, ribbonFloor  = 30.0, 52.0
+)
+
+type scale struct {
+	w, h         float64
+	tMax, weight float64
+}
+
+func (s scale) x(t units.Seconds) float64 {
+	return ribbonLeft + float64(t)/s.tMax*(s.w-ribbonLeft-ribbonRight)
+}
+
+func (s scale) y(g units.Grams) float64 {
+	floor := s.h - ribbonFloor
+	return floor - float64(g)/s.weight*(floor-ribbonTop)
+}
+
+func (r Ribbon) scale() scale {
+	s := scale{w: 760, h: 270}
+	if r.Narrow {
+		s.w, s.h = 400, 260
+	}
+	end := r.Plan.Window.To
+	if r.Actual != nil {
+		end = max(end, r.Now, r.Actual.Drawdown)
+	}
+	s.tMax = math.Ceil((float64(end)+8)/15) * 15
+	s.weight = float64(r.water()) * 1.04
+	return s
+}
+
+func (r Ribbon) water() units.Grams {
+	if n := len(r.Plan.Steps); n > 0 {
+		return max(1, r.Plan.Steps[n-1].Total)
+	}
+	return 1
+}
+
+// PerSecond is how far the mark of now moves in a second, in units of the view
+// box, and From where it starts: all that a script needs to move it.
+func (r Ribbon) PerSecond() float64 {
+	s := r.scale()
+	return s.x(1) - s.x(0)
+}
+
+// From is where the mark of now stands at second nought.
+func (r Ribbon) From() float64 { return r.scale().x(0) }
+
+// SVG draws the ribbon.
+func (r Ribbon) SVG() template.HTML {
+	var c canvas
+	s := r.scale()
+	r.axes(&c, s)
+	r.planned(&c, s)
+	if r.Actual != nil {
+		r.poured(&c, s)
+	}
+	r.hands(&c, s)
+	class := "ribbon ribbon-wide"
+	if r.Narrow {
+		class = "ribbon ribbon-narrow"
+	}
+	return c.wrap(s.w, s.h, class, r.words())
+}
+
+func (r Ribbon) axes(c *canvas, s scale) {
+	floor := s.y(0)
+	from, to := s.x(r.Plan.Window.From), s.x(r.Plan.Window.To)
+	c.add(`<rect x="%.1f" y="%.1f" width="%.1f" height="%.1f" class="ribbon-window"/>`, from, ribbonTop, to-from, floor-ribbonTop)
+	for t := 0.0; t <= s.tMax; t += 30 {
+		x := s.x(units.Seconds(t))
+		whole := math.Mod(t, 60) == 0
+		if whole {
+			c.add(`<line x1="%.1f" x2="%.1f" y1="%.1f" y2="%.1f" class="ribbon-grid"/>`, x, x, ribbonTop, floor)
+		}
+		if whole || !r.Narrow {
+			c.text(x, floor+16, "ribbon-tick", "middle", units.Seconds(t).String())
+		}
+	}
+	u := r.Prefs.Unit(units.Water)
+	for _, share := range []float64{0.5, 1} {
+		g := r.water() * units.Grams(share)
+		c.add(`<line x1="%.1f" x2="%.1f" y1="%.1f" y2="%.1f" class="ribbon-grid"/>`, ribbonLeft, s.w-ribbonRight, s.y(g), s.y(g))
+		c.text(ribbonLeft-7, s.y(g)+4, "ribbon-tick", "end", u.Number(float64(g)))
+	}
+	c.text(ribbonLeft-7, floor+4, "ribbon-tick", "end", u.Symbol)
+	c.add(`<line x1="%.1f" x2="%.1f" y1="%.1f" y2="%.1f" class="ribbon-axis"/>`, ribbonLeft, s.w-ribbonRight, floor, floor)
+	c.text((from+to)/2, ribbonTop-8, "ribbon-aim", "middle", "aim "+r.Plan.Finish.String())
+}
+
+// planned fills the water of each pour and everything after it, so that the
+// tint of a pour stays to be seen under the next.
+func (r Ribbon) planned(c *canvas, s scale) {
+	line := []string{fmt.Sprintf("M%.1f %.1f", s.x(0), s.y(0))}
+	last := units.Celsius(-1)
+	for i, st := range r.Plan.Steps {
+		if st.Act != recipe.Pour {
+			continue
+		}
+		until := r.Plan.Finish
+		if i+1 < len(r.Plan.Steps) {
+			until = r.Plan.Steps[i+1].Start
+		}
+		from := st.Total - st.Water
+		c.add(`<path d="M%.1f %.1fL%.1f %.1fL%.1f %.1fL%.1f %.1fL%.1f %.1fZ" class="ribbon-water %s"/>`,
+			s.x(st.Start), s.y(0), s.x(st.Start), s.y(from), s.x(st.End()), s.y(st.Total), s.x(until), s.y(st.Total), s.x(until), s.y(0), tint(st.Temperature))
+		line = append(line, fmt.Sprintf("L%.1f %.1fL%.1f %.1fL%.1f %.1f", s.x(st.Start), s.y(from), s.x(st.End()), s.y(st.Total), s.x(until), s.y(st.Total)))
+		r.label(c, s, st, until, &last)
+	}
+	c.add(`<path d="%s" class="ribbon-plan"/>`, strings.Join(line, ""))
+}
+
+// label prints a pour's running total over its step, and its temperature where it is a new one.
+func (r Ribbon) label(c *canvas, s scale, st recipe.Step, until units.Seconds, last *units.Celsius) {
+	mid := (s.x(st.Start) + s.x(until)) / 2
+	c.text(mid, s.y(st.Total)-8, "ribbon-total", "middle", r.Prefs.Unit(units.Water).Number(float64(st.Total)))
+	if st.Temperature != *last {
+		*last = st.Temperature
+		c.text(mid, s.y(0)-8, "ribbon-heat", "middle", r.Prefs.Unit(units.Temperature).Format(float64(st.Temperature)))
+	}
+}
+
+// poured draws what was poured so far as a solid line.
+func (r Ribbon) poured(c *canvas, s scale) {
+	d := fmt.Sprintf("M%.1f %.1f", s.x(0), s.y(0))
+	for i, st := range r.Actual.Stages {
+		if i > r.Actual.Current || st.Skipped {
+			continue
+		}
+		from, to, left := st.Entered, st.To, st.Left
+		if st.Kind == brew.Pouring {
+			left = min(left, from+max(st.Lasts, 1))
+			if st.Tapped || i < r.Actual.Current && r.Actual.Stages[i+1].Tapped {
+				left = st.Left
+			}
+		}
+		if i == r.Actual.Current && !r.Actual.Finished {
+			if r.Now < left {
+				to = st.From + (st.To-st.From)*units.Grams(math.Max(0, float64((r.Now-from)/max(left-from, 1))))
+			}
+			left = min(max(r.Now, from), max(left, r.Now))
+		}
+		d += fmt.Sprintf("L%.1f %.1fL%.1f %.1f", s.x(from), s.y(st.From), s.x(left), s.y(to))
+	}
+	c.add(`<path d="%s" class="ribbon-real"/>`, d)
+	for _, m := range r.Actual.Marks {
+		x := s.x(m.At)
+		c.add(`<path d="M%.1f %.1fl-5 -9h10z" class="ribbon-mark"/>`, x, s.y(0)-1)
+		c.text(x, s.y(0)-13, "ribbon-marked", "middle", m.What)
+	}
+	if r.Actual.Finished {
+		x := s.x(r.Actual.Drawdown)
+		c.add(`<line x1="%.1f" x2="%.1f" y1="%.1f" y2="%.1f" class="ribbon-end"/>`, x, x, ribbonTop, s.y(0))
+	} else {
+		c.add(`<line x1="0" x2="0" y1="%.1f" y2="%.1f" class="ribbon-now" data-now="" data-from="%.3f" data-per-second="%.5f" transform="translate(%.1f 0)"/>`,
+			ribbonTop-4, s.y(0)+4, r.From(), r.PerSecond(), s.x(r.Now))
+	}
+}
+
+// hands marks under the axis what the hand does besides pouring.
+func (r Ribbon) hands(c *canvas, s scale) {
+	row := s.y(0) + 36
+	mark := func(t units.Seconds, what string) {
+		c.add(`<circle cx="%.1f" cy="%.1f" r="3.5" class="ribbon-hand"/>`, s.x(t), row-4)
+		c.text(s.x(t)+7, row, "ribbon-tick", "start", what)
+	}
+	for _, st := range r.Plan.Steps {
+		switch {
+		case st.Swirl:
+			mark(st.End(), "swirl")
+		case st.Act == recipe.Stir:
+			mark(st.Start, "break crust")
+		case st.Act == recipe.Release:
+			mark(st.Start, "open valve")
+		}
+	}
+}
+
+// words says the ribbon for those who do not see it.
+func (r Ribbon) words() string {
+	var out []string
+	u := r.Prefs.Unit(units.Water)
+	for _, st := range r.Plan.Steps {
+		switch st.Act {
+		case recipe.Pour:
+			out = append(out, fmt.Sprintf("%s pour to %s", st.Start, u.Format(float64(st.Total))))
+		case recipe.Stir:
+			out = append(out, fmt.Sprintf("%s break the crust", st.Start))
+		case recipe.Release:
+			out = append(out, fmt.Sprintf("%s open the valve", st.Start))
+		}
+	}
+	words := "Pour schedule: " + strings.Join(out, ", ") + fmt.Sprintf("; aim to finish at %s.", r.Plan.Finish)
+	if r.Actual != nil && r.Actual.Finished {
+		words += fmt.Sprintf(" It finished at %s.", r.Actual.Drawdown)
+	}
+	return words
+}

@@ -1,0 +1,39 @@
+// Package figure draws the product's own figures as SVG: the time ribbon and
+// the brew flower. Colours come from classes of the style sheet, so that a
+// figure follows the day and the night theme; no style stands inline.
+package figure
+
+import (
+	"fmt"
+	"html"
+	"html/template"
+	"strings"
+
+	"yardbloom/core/units"
+)
+
+// canvas collects the elements of one SVG.
+type canvas struct{ strings.Builder }
+
+func (c *canvas) add(format string, args ...any) { fmt.Fprintf(c, format, args...) }
+
+// text writes a label. anchor is start, middle or end.
+func (c *canvas) text(x, y float64, class, anchor, label string) {
+	c.add(`<text x="%.1f" y="%.1f" class="%s" text-anchor="%s">%s</text>`, x, y, class, anchor, html.EscapeString(label))
+}
+
+// wrap closes the figure: its size, its class and what it says in words.
+func (c *canvas) wrap(w, h float64, class, words string) template.HTML {
+	return template.HTML(fmt.Sprintf(`<svg class="%s" viewBox="0 0 %g %g" role="img" aria-label="%s">%s</svg>`,
+		class, w, h, html.EscapeString(words), c.String()))
+}
+
+// tint is the class that shows a temperature: five steps from cool to boiling.
+func tint(t units.Celsius) string {
+	for i, below := range []units.Celsius{84, 89, 92, 95} {
+		if t < below {
+			return fmt.Sprintf("tint-%d", i+1)
+		}
+	}
+	return "tint-5"
+}

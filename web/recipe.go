@@ -1,0 +1,361 @@
+package web
+
+import (
+	"context"
+	"crypto/rand"
+	"fmt"
+	"html/template"
+	"net/http"
+	"strconv"
+	"time"
+
+	"yardbloom/core/brew"
+	"yardbloom/core/coach"
+	"yardbloom/core/coffee"
+	"yardbloom/core/gear"
+	"yardbloom/core/recipe"
+	"yardbloom/core/units"
+	"yardbloom/store"
+	"yardbloom/web/figure"
+)
+
+// recipeBody is the Recipe station.
+type recipeBody struct {
+	ID        int64
+	Version   int64
+	Tab       string
+	Locked    bool   // poured already: shown, not changed
+	Theirs    string // another window changed it meanwhile
+	Gear      []field
+	Style     recipe.Style
+	Amounts   []field
+	Heat      field
+	Grind     []field
+	Finer     []field
+	FinerOpen bool
+	Swirl     bool
+	Rinse     bool
+	Marked    map[string]string // by knob: what this recipe changes against the brew before
+	Asked     *brew.Asked
+	Ribbons   []template.HTML
+	Steps     []stepView
+	Aim       string
+	Window    string
+	Errors    int
+	Stock     string // a word where the bag runs out
+	NeedGear  string
+}
+
+type stepView struct {
+	At, What, Total, Detail string
+	Hand                    bool
+}
+
+// load reads the brew of the request with the yard's settings.
+func (s *Server) load(r *http.Request) (brew.Brew, store.Settings, units.Prefs, error) {
+	brewID, err := id(r)
+	if err != nil {
+		return brew.Brew{}, store.Settings{}, units.Prefs{}, err
+	}
+	set, prefs, err := s.yard(r)
+	if err != nil {
+		return brew.Brew{}, set, prefs, err
+	}
+	b, err := s.Store.Brew(r.Context(), brewID)
+	if err == nil && b.Status == brew.Planned {
+		b.Gear.Boiling = set.Boiling()
+	}
+	return b, set, prefs, err
+}
+
+// shelved refuses to go on with a recipe whose bag was deleted.
+func (s *Server) shelved(ctx context.Context, b brew.Brew) error {
+	if !b.Editable() {
+		return nil
+	}
+	bag, err := s.Store.Bag(ctx, b.BagID)
+	if err == nil && bag.Deleted {
+		return gone(bag)
+	}
+	return err
+}
+
+// first begins the recipe of a coffee never brewed here.
+func (s *Server) first(r *http.Request, b store.Bag) (int64, error) {
+	set, _, err := s.yard(r)
+	if err != nil {
+		return 0, err
+	}
+	g, err := s.usualGear(r.Context(), set)
+	if err != nil {
+		return 0, err
+	}
+	return s.Store.PlanBrew(r.Context(), brew.Brew{BagID: b.ID, Status: brew.Planned, Bag: b.Bag, Gear: g, Created: s.Now(),
+		Recipe: recipe.Suggest("", situation(b.Bag, g, s.Now())), Draft: brew.Draft{Held: startHeld}})
+}
+
+// startHeld: the ratio is what people keep in mind, and the dose what they weigh.
+var startHeld = [2]recipe.Field{recipe.Ratio, recipe.Dose}
+
+// follow begins a recipe that goes on from an earlier brew of the bag, with the
+// gear of today and, where it was advised, one change.
+func (s *Server) follow(r *http.Request, on brew.Brew, change *brew.Asked) (int64, error) {
+	next := brew.Brew{BagID: on.BagID, Parent: on.ID, Status: brew.Planned, Recipe: on.Recipe, Bag: on.Bag, Gear: on.Gear,
+		Asked: change, Created: s.Now(), Draft: brew.Draft{Held: startHeld}}
+	if change != nil {
+		next.Recipe = next.Recipe.With(change.Knob, change.To)
+	}
+	return s.Store.PlanBrew(r.Context(), next)
+}
+
+// usualGear is the gear that was used last, or else the first of each kind.
+func (s *Server) usualGear(ctx context.Context, set store.Settings) (brew.Gear, error) {
+	g := brew.Gear{Boiling: set.Boiling()}
+	brewers, err := s.Store.Brewers(ctx)
+	if err != nil {
+		return g, err
+	}
+	grinders, err := s.Store.Grinders(ctx)
+	if err != nil {
+		return g, err
+	}
+	kettles, err := s.Store.Kettles(ctx)
+	if err != nil {
+		return g, err
+	}
+	if len(brewers) == 0 || len(grinders) == 0 || len(kettles) == 0 {
+		return g, problem{http.StatusConflict, "A recipe needs gear", "Add a brewer, a grinder and a kettle under Gear first; then come back to the bag."}
+	}
+	g.Brewer = pick(brewers, set.Brewer, func(b gear.Brewer) int64 { return b.ID })
+	g.Grinder = pick(grinders, set.Grinder, func(b gear.Grinder) int64 { return b.ID })
+	g.Kettle = pick(kettles, set.Kettle, func(b gear.Kettle) int64 { return b.ID })
+	return g, nil
+}
+
+// pick returns the thing with an id, or else the first.
+func pick[T any](all []T, wanted int64, id func(T) int64) T {
+	for _, v := range all {
+		if id(v) == wanted {
+			return v
+		}
+	}
+	return all[0]
+}
+
+func situation(b coffee.Bag, g brew.Gear, now time.Time) recipe.Situation {
+	return recipe.Situation{Bag: b, Brewer: g.Brewer, Grinder: g.Grinder, Boiling: g.Boiling, Now: now}
+}
+
+func (s *Server) recipe(w http.ResponseWriter, r *http.Request) error {
+	b, _, prefs, err := s.load(r)
+	if err != nil {
+		return err
+	}
+	if err := s.shelved(r.Context(), b); err != nil {
+		return err
+	}
+	f := fillRecipe(b, prefs)
+	reread(f, b, prefs)
+	if b.Draft.Tab = rand.Text()[:12]; !b.Editable() {
+		b.Draft.Tab = ""
+	}
+	return s.showRecipe(w, r, http.StatusOK, f, b, prefs, "")
+}
+
+func (s *Server) saveRecipe(w http.ResponseWriter, r *http.Request) error {
+	b, set, prefs, err := s.load(r)
+	if err != nil {
+		return err
+	}
+	if err := s.shelved(r.Context(), b); err != nil {
+		return err
+	}
+	if !b.Editable() {
+		return store.ErrStatus
+	}
+	f, err := readForm(r)
+	if err != nil {
+		return err
+	}
+	tab := f.text("tab", "Tab", 40, false)
+	version, _ := strconv.ParseInt(f.Values["version"], 10, 64) // nought is no version
+	if version != b.Version && tab != b.Draft.Tab {
+		b.Draft.Tab = tab
+		theirs := "Another window changed this recipe meanwhile. Here it is as it stands now; your last change was not kept: make it again if you still want it."
+		return s.showRecipe(w, r, http.StatusConflict, fillRecipe(b, prefs), b, prefs, theirs)
+	}
+	g, err := s.chosenGear(r.Context(), f, b.Gear)
+	if err != nil {
+		return err
+	}
+	now := s.Now()
+	saved, err := s.Store.ChangeBrew(r.Context(), b.ID, func(b *brew.Brew) error {
+		if !b.Editable() {
+			return store.ErrStatus
+		}
+		b.Gear.Boiling = set.Boiling()
+		turn(b, f, g, prefs, now)
+		b.Draft.Tab = tab
+		return nil
+	})
+	if err != nil {
+		return err
+	}
+	saved.Gear.Boiling = set.Boiling()
+	shown := fillRecipe(saved, prefs)
+	shown.Errors = f.Errors
+	status := http.StatusOK
+	if !f.ok() {
+		status = http.StatusUnprocessableEntity
+	}
+	return s.showRecipe(w, r, status, shown, saved, prefs, "")
+}
+
+// chosenGear reads which brewer, grinder and kettle the form names. What it does not name stays.
+func (s *Server) chosenGear(ctx context.Context, f *form, g brew.Gear) (brew.Gear, error) {
+	chosen := func(name string, old int64) (int64, bool) {
+		n, err := strconv.ParseInt(f.Values[name], 10, 64)
+		return n, err == nil && n != old
+	}
+	var err error
+	if n, other := chosen("brewer", g.Brewer.ID); other {
+		if g.Brewer, err = s.Store.Brewer(ctx, n); err != nil {
+			return g, err
+		}
+	}
+	if n, other := chosen("grinder", g.Grinder.ID); other {
+		if g.Grinder, err = s.Store.Grinder(ctx, n); err != nil {
+			return g, err
+		}
+	}
+	if n, other := chosen("kettle", g.Kettle.ID); other {
+		if g.Kettle, err = s.Store.Kettle(ctx, n); err != nil {
+			return g, err
+		}
+	}
+	return g, nil
+}
+
+func (s *Server) showRecipe(w http.ResponseWriter, r *http.Request, status int, f *form, b brew.Brew, prefs units.Prefs, theirs string) error {
+	body, err := s.recipeBody(r.Context(), f, b, prefs)
+	if err != nil {
+		return err
+	}
+	body.Theirs = theirs
+	s.render(w, r, status, "recipe", page{Title: "Recipe for " + b.Bag.Name, Station: "Recipe", Line: lineOf(b, prefs, "Recipe"), Body: body})
+	return nil
+}
+
+func (s *Server) recipeBody(ctx context.Context, f *form, b brew.Brew, prefs units.Prefs) (recipeBody, error) {
+	plan := b.Plan
+	if b.Editable() {
+		plan = b.Recipe.Plan()
+	}
+	window := coach.Window(brew.Brew{Bag: b.Bag, Plan: plan})
+	body := recipeBody{ID: b.ID, Version: b.Version, Tab: b.Draft.Tab, Locked: !b.Editable(), Style: b.Recipe.Style.Style(),
+		Swirl: b.Recipe.Swirl, Rinse: b.Recipe.Rinse, Asked: b.Asked, Aim: plan.Finish.String(),
+		Window: fmt.Sprintf("%s to %s", window.From, window.To), Steps: stepViews(plan, prefs), Errors: len(f.Errors)}
+	for _, narrow := range []bool{false, true} {
+		body.Ribbons = append(body.Ribbons, figure.Ribbon{Plan: plan, Prefs: prefs, Narrow: narrow}.SVG())
+	}
+	if b.Editable() {
+		if err := s.planningNotes(ctx, &body, b); err != nil {
+			return body, err
+		}
+	}
+	d := newDecorator(f, b, prefs, s.Now())
+	if err := s.gearFields(ctx, &body, d, b); err != nil {
+		return body, err
+	}
+	d.recipeFields(&body)
+	if b.Parent != 0 {
+		if before, err := s.Store.Brew(ctx, b.Parent); err == nil {
+			body.Marked = changedFrom(before, b, prefs)
+		}
+	}
+	return body, nil
+}
+
+// planningNotes says what the bag has to say to the recipe: whether it still holds a dose.
+func (s *Server) planningNotes(ctx context.Context, body *recipeBody, b brew.Brew) error {
+	bag, err := s.Store.Bag(ctx, b.BagID)
+	if err != nil {
+		return err
+	}
+	switch n := coffee.BrewsLeft(bag.Left(), b.Recipe.Dose, b.Gear.Grinder.Loss); n {
+	case 0:
+		body.Stock = "The bag no longer holds this dose: take a smaller one, or another bag."
+	case 1:
+		body.Stock = "This is the last brew in the bag."
+	}
+	return nil
+}
+
+func (s *Server) gearFields(ctx context.Context, body *recipeBody, d decorator, b brew.Brew) error {
+	brewers, err := s.Store.Brewers(ctx)
+	if err != nil {
+		return err
+	}
+	grinders, err := s.Store.Grinders(ctx)
+	if err != nil {
+		return err
+	}
+	kettles, err := s.Store.Kettles(ctx)
+	if err != nil {
+		return err
+	}
+	idOf := func(n int64) string { return strconv.FormatInt(n, 10) }
+	body.Gear = []field{
+		selectOf(d.form, "brewer", "Brewer", with(brewers, b.Gear.Brewer, func(v gear.Brewer) int64 { return v.ID }), func(v gear.Brewer) (string, string) { return idOf(v.ID), v.Name }),
+		selectOf(d.form, "style", "Style", recipe.Styles(b.Gear.Brewer.Kind), func(v recipe.Style) (string, string) { return string(v.ID), v.Name }),
+		selectOf(d.form, "grinder", "Grinder", with(grinders, b.Gear.Grinder, func(v gear.Grinder) int64 { return v.ID }), func(v gear.Grinder) (string, string) { return idOf(v.ID), v.Name }),
+		selectOf(d.form, "kettle", "Kettle", with(kettles, b.Gear.Kettle, func(v gear.Kettle) int64 { return v.ID }), func(v gear.Kettle) (string, string) { return idOf(v.ID), v.Name }),
+	}
+	return nil
+}
+
+// with makes sure that the thing in use is offered, though it may have left the lists.
+func with[T any](all []T, used T, id func(T) int64) []T {
+	for _, v := range all {
+		if id(v) == id(used) {
+			return all
+		}
+	}
+	return append([]T{used}, all...)
+}
+
+// changedFrom marks, by knob, what a recipe changes against the brew it follows on.
+func changedFrom(before, b brew.Brew, prefs units.Prefs) map[string]string {
+	out := map[string]string{}
+	as := coach.Of(b, prefs)
+	for _, c := range recipe.Changes(before.Recipe, b.Recipe) {
+		say, _ := coach.Describe(as, c)
+		out[string(c.Knob)] = say
+	}
+	return out
+}
+
+func stepViews(p recipe.Plan, prefs units.Prefs) []stepView {
+	u, t := prefs.Unit(units.Water), prefs.Unit(units.Temperature)
+	var out []stepView
+	for _, st := range p.Steps {
+		v := stepView{At: st.Start.String(), Total: u.Format(float64(st.Total))}
+		switch st.Act {
+		case recipe.Pour:
+			v.What = "Pour"
+			if st.Bloom {
+				v.What = "Bloom"
+			}
+			v.Detail = fmt.Sprintf("%s in %.0f s, %s, %s, %s", u.Format(float64(st.Water)), float64(st.Lasts), st.Pattern, st.Height, t.Format(float64(st.Temperature)))
+			if st.Swirl {
+				v.Detail += ", then swirl"
+			}
+		case recipe.Stir:
+			v.What, v.Detail, v.Hand, v.Total = "Break the crust", "a few slow strokes", true, ""
+		case recipe.Release:
+			v.What, v.Detail, v.Hand, v.Total = "Open the valve", "onto the carafe", true, ""
+		}
+		out = append(out, v)
+	}
+	return append(out, stepView{At: p.Finish.String(), What: "Last steady stream", Detail: "the aim", Hand: true})
+}

@@ -1,0 +1,106 @@
+package web
+
+import (
+	"fmt"
+	"strconv"
+	"time"
+
+	"yardbloom/core/brew"
+	"yardbloom/core/gear"
+	"yardbloom/core/recipe"
+	"yardbloom/core/units"
+)
+
+func itoa(n int64) string { return strconv.FormatInt(n, 10) }
+
+// A decorator dresses the fields of a recipe with reasons and warnings.
+type decorator struct {
+	form     *form
+	brew     brew.Brew
+	prefs    units.Prefs
+	reasons  map[recipe.Field]string
+	warnings map[recipe.Field][]string
+}
+
+func newDecorator(f *form, b brew.Brew, prefs units.Prefs, now time.Time) decorator {
+	d := decorator{f, b, prefs, map[recipe.Field]string{}, map[recipe.Field][]string{}}
+	if !b.Editable() {
+		return d
+	}
+	for _, why := range recipe.Reasons(b.Recipe, situation(b.Bag, b.Gear, now), prefs) {
+		d.reasons[why.Field] = why.Text
+	}
+	for _, w := range recipe.Check(b.Recipe, b.Gear.Brewer, b.Gear.Kettle, b.Gear.Boiling, prefs) {
+		d.warnings[w.Field] = append(d.warnings[w.Field], w.Text)
+	}
+	return d
+}
+
+func (d decorator) dress(e field, f recipe.Field) field {
+	e.Hint, e.Warnings = d.reasons[f], d.warnings[f]
+	return e
+}
+
+func (d decorator) recipeFields(body *recipeBody) {
+	held := d.brew.Draft.Held
+	for _, name := range amountFields {
+		e := d.dress(d.form.stepper(string(name), amountNames[name].label, amountUnit(name, d.prefs)), name)
+		e.Held = name == held[0] || name == held[1]
+		body.Amounts = append(body.Amounts, e)
+	}
+	body.Amounts[0].Hint = fmt.Sprintf("%s loses %s: weigh out %s.", d.brew.Gear.Grinder.Name,
+		d.prefs.Unit(units.Dose).Format(float64(d.brew.Gear.Grinder.Loss)), d.prefs.Unit(units.Dose).Format(float64(d.brew.Uses())))
+	body.Amounts[3].Hint = fmt.Sprintf("The grounds keep %s g of water per gram.", units.Trim(d.brew.Gear.Brewer.Retained, 2))
+	body.Grind = d.grindFields()
+	for _, k := range knobFields {
+		if !k.fits(d.brew.Gear.Brewer) {
+			continue
+		}
+		e := d.dress(d.form.stepper(k.name, k.label, k.unit(d.prefs)), recipe.Field(k.name))
+		if k.clock {
+			e.Unit, e.Step, e.Fine = "m:ss", "", ""
+		}
+		if k.knob == recipe.KnobTemperature {
+			body.Heat = e
+			continue
+		}
+		body.Finer = append(body.Finer, e)
+		body.FinerOpen = body.FinerOpen || e.Error != ""
+	}
+	height := selectOf(d.form, "height", "Pour from", recipe.Heights(), func(h recipe.Height) (string, string) { return h.String(), h.String() })
+	body.Finer = append(body.Finer, height)
+}
+
+// grindFields are the size and, where the grinder has a dial, its setting.
+func (d decorator) grindFields() []field {
+	g := d.brew.Gear.Grinder
+	size := d.form.stepper("grind", "Grind", d.prefs.Unit(units.Grind))
+	size.Hint = recipeTexture(d.brew.Recipe.Grind)
+	if g.Kind == gear.Words || g.Step == 0 {
+		size = d.dress(size, recipe.Grind)
+		return []field{size}
+	}
+	setting := d.dress(d.form.stepper("setting", "On "+g.Name, units.Unit{Scale: 1, Decimals: 2}), recipe.Grind)
+	mark := 1.0
+	if g.Kind == gear.Numbered && g.Mark > 0 {
+		mark = g.Mark
+	}
+	setting.Step, setting.Fine = units.Trim(mark, 3), units.Trim(mark, 3)
+	setting.Unit = map[gear.DialKind]string{gear.Numbered: "on the dial", gear.Clicks: "clicks", gear.Turns: "clicks"}[g.Kind]
+	if g.Kind == gear.Turns {
+		setting.Hint = g.Setting(d.brew.Recipe.Grind) + ". " + setting.Hint
+	}
+	if !g.Repeatable() {
+		setting.Warnings = append(setting.Warnings, "A blade cannot repeat a grind: take every figure here with a wide margin.")
+	}
+	step := g.Step
+	if step < 0 {
+		step = -step
+	}
+	size.Step, size.Fine = units.Trim(float64(step), 0), units.Trim(float64(step), 0)
+	return []field{setting, size}
+}
+
+func recipeTexture(size units.Micrometres) string {
+	return "Median size, " + gear.Texture(size) + "."
+}

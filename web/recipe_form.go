@@ -1,0 +1,226 @@
+package web
+
+import (
+	"errors"
+	"math"
+	"time"
+
+	"yardbloom/core/brew"
+	"yardbloom/core/gear"
+	"yardbloom/core/recipe"
+	"yardbloom/core/units"
+)
+
+// amountFields are the four amounts in the order in which they stand on the page.
+var amountFields = []recipe.Field{recipe.Dose, recipe.Water, recipe.Ratio, recipe.Cup}
+
+var ratioUnit = units.Unit{Scale: 1, Decimals: 1, Step: 0.5, Fine: 0.1}
+
+// An amount is one of the four: how it is named, shown and read.
+var amountNames = map[recipe.Field]struct {
+	label string
+	kind  units.Kind
+	get   func(*recipe.Amounts) *float64
+}{
+	recipe.Dose:  {"Dose", units.Dose, func(a *recipe.Amounts) *float64 { return (*float64)(&a.Dose) }},
+	recipe.Water: {"Water", units.Water, func(a *recipe.Amounts) *float64 { return (*float64)(&a.Water) }},
+	recipe.Ratio: {"Ratio", 0, func(a *recipe.Amounts) *float64 { return &a.Ratio }},
+	recipe.Cup:   {"In the cup", units.Cup, func(a *recipe.Amounts) *float64 { return (*float64)(&a.Cup) }},
+}
+
+func amountUnit(f recipe.Field, prefs units.Prefs) units.Unit {
+	if f == recipe.Ratio {
+		return ratioUnit
+	}
+	return prefs.Unit(amountNames[f].kind)
+}
+
+// A dial on the page: a knob of the recipe with its unit and its words.
+type knobField struct {
+	name, label string
+	knob        recipe.Knob
+	unit        func(units.Prefs) units.Unit
+	clock       bool // shown as m:ss
+	immersion   bool // steepers only; else percolators only
+	both        bool
+}
+
+var knobFields = []knobField{
+	{name: "temperature", label: "Water at", knob: recipe.KnobTemperature, both: true, unit: func(p units.Prefs) units.Unit { return p.Unit(units.Temperature) }},
+	{name: "bloom", label: "Bloom", knob: recipe.KnobBloom, unit: func(units.Prefs) units.Unit {
+		return units.Unit{Symbol: "× dose", Scale: 1, Decimals: 1, Step: 0.5, Fine: 0.1}
+	}},
+	{name: "bloom_time", label: "Bloom for", knob: recipe.KnobBloomTime, unit: func(units.Prefs) units.Unit { return seconds }},
+	{name: "steep", label: "Steep for", knob: recipe.KnobSteep, immersion: true, clock: true, unit: func(units.Prefs) units.Unit { return seconds }},
+}
+
+var seconds = units.Unit{Symbol: "s", Scale: 1, Step: 5, Fine: 1}
+
+func (k knobField) fits(b gear.Brewer) bool {
+	return k.both || k.immersion == b.Kind.Form().Immersion
+}
+
+func (k knobField) show(v float64, prefs units.Prefs) string {
+	if k.clock {
+		return units.Seconds(v).String()
+	}
+	return k.unit(prefs).Number(v)
+}
+
+// fillRecipe puts a brew's recipe into its form. What was typed and cannot be
+// brewed stands as it was typed.
+func fillRecipe(b brew.Brew, prefs units.Prefs) *form {
+	f := newForm()
+	a := b.Recipe.Amounts(b.Gear.Brewer.Retained)
+	for _, name := range amountFields {
+		f.Values[string(name)] = amountUnit(name, prefs).Number(*amountNames[name].get(&a))
+	}
+	for _, k := range knobFields {
+		f.Values[k.name] = k.show(b.Recipe.Value(k.knob), prefs)
+	}
+	f.Values["grind"] = prefs.Unit(units.Grind).Number(float64(b.Recipe.Grind))
+	f.Values["setting"] = units.Trim(b.Gear.Grinder.Reading(b.Recipe.Grind), 2)
+	f.Values["height"] = b.Recipe.Height.String()
+	f.Values["style"] = string(b.Recipe.Style)
+	f.Values["brewer"], f.Values["grinder"], f.Values["kettle"] = itoa(b.Gear.Brewer.ID), itoa(b.Gear.Grinder.ID), itoa(b.Gear.Kettle.ID)
+	for name, typed := range b.Draft.Typed {
+		f.Values[name] = typed
+	}
+	return f
+}
+
+// reread says again what is wrong with a draft that was left with errors.
+func reread(f *form, b brew.Brew, prefs units.Prefs) {
+	if len(b.Draft.Typed) > 0 {
+		readKnobs(f, &b, prefs, func(string) bool { return true })
+		readAmounts(f, &b, prefs, func(name string) bool { return b.Draft.Typed[name] != "" })
+	}
+}
+
+// turn applies a posted form to a brew: only what was touched since it was
+// shown counts, so that a rounded figure on the screen never overwrites the
+// exact one behind it. What cannot be read stays in the draft as typed.
+func turn(b *brew.Brew, f *form, g brew.Gear, prefs units.Prefs, now time.Time) {
+	shown := fillRecipe(*b, prefs).Values
+	touched := func(name string) bool {
+		typed, posted := f.Values[name]
+		return posted && (typed != shown[name] || b.Draft.Typed[name] != "")
+	}
+	oldBrewer := b.Gear.Brewer
+	g.Boiling = b.Gear.Boiling
+	b.Gear = g
+	sit := situation(b.Bag, g, now)
+	if style := recipe.StyleID(f.Values["style"]); style != b.Recipe.Style || g.Brewer.Kind != oldBrewer.Kind {
+		b.Recipe, b.Draft = recipe.Restyle(b.Recipe, style, sit), brew.Draft{Held: startHeld}
+		return // the rest of the form speaks of the old style
+	}
+	b.Draft.Typed = nil
+	readKnobs(f, b, prefs, touched)
+	readGrind(f, b, prefs, touched)
+	readAmounts(f, b, prefs, touched)
+	if f.Values["finer"] != "" { // a tick box that is not ticked is not posted: the group says it is there
+		b.Recipe.Swirl, b.Recipe.Rinse = f.flag("swirl"), f.flag("rinse")
+		for _, h := range recipe.Heights() {
+			if f.Values["height"] == h.String() {
+				b.Recipe.Height = h
+			}
+		}
+	}
+	for name := range f.Errors {
+		if b.Draft.Typed == nil {
+			b.Draft.Typed = map[string]string{}
+		}
+		b.Draft.Typed[name] = f.Values[name]
+	}
+}
+
+func readKnobs(f *form, b *brew.Brew, prefs units.Prefs, touched func(string) bool) {
+	for _, k := range knobFields {
+		if !touched(k.name) || !k.fits(b.Gear.Brewer) {
+			continue
+		}
+		var v float64
+		if k.clock {
+			v = float64(f.clock(k.name, "The "+string(k.knob), k.knob.Range()))
+		} else {
+			v = f.quantity(k.name, "The "+string(k.knob), k.unit(prefs), k.knob.Range(), true)
+		}
+		if f.Errors[k.name] == "" {
+			b.Recipe = b.Recipe.With(k.knob, v)
+		}
+	}
+}
+
+// readGrind reads the size or the setting, whichever was touched, and leaves
+// the grind at what the grinder can be set to.
+func readGrind(f *form, b *brew.Brew, prefs units.Prefs, touched func(string) bool) {
+	r := recipe.KnobGrind.Range()
+	size := float64(b.Recipe.Grind)
+	switch {
+	case touched("grind"):
+		size = f.quantity("grind", "The grind", prefs.Unit(units.Grind), r, true)
+	case touched("setting"):
+		reading, err := units.ParseNumber(f.Values["setting"], "")
+		if err != nil {
+			f.fail("setting", "%s", err)
+			return
+		}
+		size = float64(b.Gear.Grinder.FromReading(reading))
+		if r.Check("", size, units.Unit{Scale: 1}) != nil {
+			f.fail("setting", "That setting would be %.0f µm; coffee is ground at %.0f to %.0f µm.", size, r.Lo, r.Hi)
+			return
+		}
+	}
+	if f.Errors["grind"] == "" {
+		b.Recipe.Grind = b.Gear.Grinder.Snap(units.Micrometres(size))
+	}
+}
+
+// readAmounts reads the amounts that were touched and works the others out.
+func readAmounts(f *form, b *brew.Brew, prefs units.Prefs, touched func(string) bool) {
+	a := b.Recipe.Amounts(b.Gear.Brewer.Retained)
+	a.Ratio, a.Cup = units.Round(a.Ratio, 1), units.Grams(math.Round(float64(a.Cup))) // what is shown is what is held
+	held, any := b.Draft.Held, false
+	if held[0] == "" {
+		held = startHeld
+	}
+	for _, name := range amountFields {
+		if !touched(string(name)) {
+			continue
+		}
+		u := amountUnit(name, prefs)
+		v, err := units.ParseNumber(f.Values[string(name)], u.Symbol)
+		if name == recipe.Ratio {
+			v, err = units.ParseRatio(f.Values[string(name)])
+		}
+		if err != nil {
+			f.fail(string(name), "%s", err)
+			continue
+		}
+		*amountNames[name].get(&a) = u.Canonical(v)
+		held, any = recipe.Hold(held, name), true
+	}
+	for _, name := range amountFields {
+		if f.Errors[string(name)] != "" {
+			return
+		}
+	}
+	if !any {
+		return
+	}
+	solved, err := recipe.Solve(a, held, b.Gear.Brewer.Retained)
+	if err != nil {
+		var fe *recipe.FieldError
+		if errors.As(err, &fe) {
+			at := fe.Field
+			if !touched(string(at)) { // it does not work out: say so where the hand is
+				at = held[0]
+			}
+			f.fail(string(at), "%s", fe.Sentence)
+		}
+		return
+	}
+	b.Draft.Held = held
+	b.Recipe.Dose = units.Grams(units.Round(float64(solved.Dose), 1))
+	b.Recipe.Water = units.Grams(math.Round(float64(solved.Water)))
+}
