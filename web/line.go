@@ -39,7 +39,10 @@ func lineOf(b brew.Brew, prefs units.Prefs, here string) []station {
 		{Name: "Cup", Href: at("cup")},
 		{Name: "Next", Href: at("next")},
 	}
-	reached := map[brew.Status]int{brew.Planned: 3, brew.Running: 3, brew.Abandoned: 3, brew.Poured: 4, brew.Done: 5}[b.Status]
+	// passed and reached are, by status, how many stations lie behind and can be opened.
+	progress := map[brew.Status]struct{ passed, reached int }{
+		brew.Planned: {1, 4}, brew.Running: {3, 4}, brew.Abandoned: {4, 4}, brew.Poured: {4, 5}, brew.Done: {6, 6},
+	}[b.Status]
 	if b.Status == brew.Done {
 		c := coach.Of(b, prefs)
 		out[4].Fact = "tasted"
@@ -50,9 +53,9 @@ func lineOf(b brew.Brew, prefs units.Prefs, here string) []station {
 	}
 	for i := range out {
 		switch {
-		case i < reached:
+		case i < progress.passed:
 			out[i].State = "passed"
-		case i == reached:
+		case i < progress.reached:
 			out[i].State = "open"
 		default:
 			out[i].State, out[i].Href = "ahead", ""
@@ -93,7 +96,7 @@ func pourFact(b brew.Brew) string {
 
 func nextFact(a coach.Advice) string {
 	if a.First == nil {
-		return "keep it"
+		return units.Shorten(a.Instead)
 	}
 	return a.First.Say
 }

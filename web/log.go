@@ -73,15 +73,18 @@ func rowOfLog(b brew.Brew, prefs units.Prefs) logRow {
 
 // recipeLine is a recipe in one line.
 func recipeLine(b brew.Brew, prefs units.Prefs) string {
-	return fmt.Sprintf("%s · %s · 1 : %s · %s · %s", b.Gear.Brewer.Name, prefs.Unit(units.Dose).Format(float64(b.Recipe.Dose)),
+	return fmt.Sprintf("%s · %s · 1 : %s · grind %s · %s", b.Gear.Brewer.Name, prefs.Unit(units.Dose).Format(float64(b.Recipe.Dose)),
 		units.Trim(b.Recipe.Ratio(), 1), b.Gear.Grinder.Setting(b.Recipe.Grind), prefs.Unit(units.Temperature).Format(float64(b.Recipe.Temperature)))
 }
 
-// tasteLine is a tasting in one line: what stands out from the middle.
+// missed are the senses of which none at all is worth a word.
+var missed = map[cup.Sense]bool{cup.Sweetness: true, cup.Body: true, cup.Clarity: true, cup.Aftertaste: true}
+
+// tasteLine is a tasting in one line: what stands out.
 func tasteLine(t cup.Taste) string {
 	var out []string
 	for _, sc := range cup.Scales() {
-		if step := t.Steps[sc.Sense]; step != 0 && step != 3 {
+		if step := t.Steps[sc.Sense]; step >= 4 || step == 1 && missed[sc.Sense] {
 			out = append(out, fmt.Sprintf("%s %s", strings.ToLower(sc.Name), cup.Word(sc.Sense, step)))
 		}
 	}
@@ -212,6 +215,6 @@ func cupFacts(b brew.Brew, prefs units.Prefs) []fact {
 	return out
 }
 
-func joinValues(m map[string]string) string {
+func joinValues[K comparable](m map[K]string) string {
 	return strings.Join(slices.Sorted(maps.Values(m)), ", ")
 }

@@ -3,6 +3,7 @@ package web
 import (
 	"fmt"
 	"html/template"
+	"math"
 	"net/http"
 	"time"
 
@@ -32,15 +33,17 @@ type proposalView struct {
 
 // pathView is one brew on the path of a bag.
 type pathView struct {
-	ID      int64
-	Href    string
-	Flower  template.HTML
-	When    string
-	What    string // what was changed to get here
-	Result  string
-	Did     string // what the change did, against what was expected
-	Here    bool
-	Planned bool
+	ID     int64
+	Href   string
+	Flower template.HTML
+	When   string
+	What   string // what was changed to get here
+	Result string
+	Did    string // what the change did, against what was expected
+	// DidClass shows in colour what Did says in words.
+	DidClass string
+	Here     bool
+	Planned  bool
 }
 
 func (s *Server) next(w http.ResponseWriter, r *http.Request) error {
@@ -79,13 +82,14 @@ func viewOf(p *coach.Proposal) *proposalView {
 
 // expectation says what a change is expected to do, rounded to what a rule of thumb means.
 func expectation(yield float64, t units.Seconds) string {
+	fives := math.Round(float64(t)/5) * 5
 	switch {
 	case yield == 0 && t == 0:
 		return ""
-	case t > -4 && t < 4:
-		return fmt.Sprintf("EY about %s points", units.Signed(yield, 1))
+	case fives == 0:
+		return fmt.Sprintf("EY about %s points", units.Points(yield))
 	default:
-		return fmt.Sprintf("EY about %s points, drawdown about %s s", units.Signed(yield, 1), units.Signed(float64(int(t/5))*5, 0))
+		return fmt.Sprintf("EY about %s points, drawdown about %s s", units.Points(yield), units.Signed(fives, 0))
 	}
 }
 
@@ -148,7 +152,8 @@ func (s *Server) pathOf(r *http.Request, bagID, here int64, prefs units.Prefs) (
 		before, follows := byID[b.Parent]
 		v.What = whatChanged(before, b, follows, prefs)
 		if follows && b.Status == brew.Done {
-			v.Did = didWords(coach.Compare(before, b))
+			o := coach.Compare(before, b)
+			v.Did, v.DidClass = didWords(o), map[coach.Verdict]string{coach.AsExpected: "as-expected", coach.Opposite: "not-as-expected"}[o.Verdict]
 		}
 		out = append(out, v)
 	}
@@ -172,9 +177,9 @@ func whatChanged(before, b brew.Brew, follows bool, prefs units.Prefs) string {
 func didWords(o coach.Outcome) string {
 	switch {
 	case o.Yield != nil && o.Verdict != "":
-		return fmt.Sprintf("EY %s ± %.1f: %s", units.Signed(o.Yield.Value, 1), o.Yield.Error, o.Verdict)
+		return fmt.Sprintf("EY %s ± %.1f: %s", units.Points(o.Yield.Value), o.Yield.Error, o.Verdict)
 	case o.Yield != nil:
-		return fmt.Sprintf("EY %s ± %.1f", units.Signed(o.Yield.Value, 1), o.Yield.Error)
+		return fmt.Sprintf("EY %s ± %.1f", units.Points(o.Yield.Value), o.Yield.Error)
 	case o.Time != nil:
 		return fmt.Sprintf("%s s", units.Signed(float64(*o.Time), 0))
 	default:

@@ -35,15 +35,16 @@ type recipeBody struct {
 	FinerOpen bool
 	Swirl     bool
 	Rinse     bool
-	Marked    map[string]string // by knob: what this recipe changes against the brew before
-	Asked     *brew.Asked
-	Ribbons   []template.HTML
-	Steps     []stepView
-	Aim       string
-	Window    string
-	Errors    int
-	Stock     string // a word where the bag runs out
-	NeedGear  string
+	// SwirlMarked and RinseMarked say what is changed against the brew before.
+	SwirlMarked, RinseMarked string
+	Asked                    *brew.Asked
+	Ribbons                  []template.HTML
+	Steps                    []stepView
+	Aim                      string
+	Window                   string
+	Errors                   int
+	Stock                    string // a word where the bag runs out
+	NeedGear                 string
 }
 
 type stepView struct {
@@ -263,16 +264,17 @@ func (s *Server) recipeBody(ctx context.Context, f *form, b brew.Brew, prefs uni
 			return body, err
 		}
 	}
-	d := newDecorator(f, b, prefs, s.Now())
+	var marked map[recipe.Knob]string
+	if b.Parent != 0 {
+		if before, err := s.Store.Brew(ctx, b.Parent); err == nil {
+			marked = changedFrom(before, b, prefs)
+		}
+	}
+	d := newDecorator(f, b, marked, prefs, s.Now())
 	if err := s.gearFields(ctx, &body, d, b); err != nil {
 		return body, err
 	}
 	d.recipeFields(&body)
-	if b.Parent != 0 {
-		if before, err := s.Store.Brew(ctx, b.Parent); err == nil {
-			body.Marked = changedFrom(before, b, prefs)
-		}
-	}
 	return body, nil
 }
 
@@ -325,12 +327,12 @@ func with[T any](all []T, used T, id func(T) int64) []T {
 }
 
 // changedFrom marks, by knob, what a recipe changes against the brew it follows on.
-func changedFrom(before, b brew.Brew, prefs units.Prefs) map[string]string {
-	out := map[string]string{}
+func changedFrom(before, b brew.Brew, prefs units.Prefs) map[recipe.Knob]string {
+	out := map[recipe.Knob]string{}
 	as := coach.Of(b, prefs)
 	for _, c := range recipe.Changes(before.Recipe, b.Recipe) {
 		say, _ := coach.Describe(as, c)
-		out[string(c.Knob)] = say
+		out[c.Knob] = say
 	}
 	return out
 }

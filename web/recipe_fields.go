@@ -20,10 +20,11 @@ type decorator struct {
 	prefs    units.Prefs
 	reasons  map[recipe.Field]string
 	warnings map[recipe.Field][]string
+	marked   map[recipe.Knob]string // what is changed against the brew before
 }
 
-func newDecorator(f *form, b brew.Brew, prefs units.Prefs, now time.Time) decorator {
-	d := decorator{f, b, prefs, map[recipe.Field]string{}, map[recipe.Field][]string{}}
+func newDecorator(f *form, b brew.Brew, marked map[recipe.Knob]string, prefs units.Prefs, now time.Time) decorator {
+	d := decorator{f, b, prefs, map[recipe.Field]string{}, map[recipe.Field][]string{}, marked}
 	if !b.Editable() {
 		return d
 	}
@@ -46,6 +47,9 @@ func (d decorator) recipeFields(body *recipeBody) {
 	for _, name := range amountFields {
 		e := d.dress(d.form.stepper(string(name), amountNames[name].label, amountUnit(name, d.prefs)), name)
 		e.Held = name == held[0] || name == held[1]
+		if name == recipe.Ratio {
+			e.Prefix, e.Marked = "1 :", d.marked[recipe.KnobRatio]
+		}
 		body.Amounts = append(body.Amounts, e)
 	}
 	body.Amounts[0].Hint = fmt.Sprintf("%s loses %s: weigh out %s.", d.brew.Gear.Grinder.Name,
@@ -57,6 +61,7 @@ func (d decorator) recipeFields(body *recipeBody) {
 			continue
 		}
 		e := d.dress(d.form.stepper(k.name, k.label, k.unit(d.prefs)), recipe.Field(k.name))
+		e.Marked = d.marked[k.knob]
 		if k.clock {
 			e.Unit, e.Step, e.Fine = "m:ss", "", ""
 		}
@@ -65,10 +70,13 @@ func (d decorator) recipeFields(body *recipeBody) {
 			continue
 		}
 		body.Finer = append(body.Finer, e)
-		body.FinerOpen = body.FinerOpen || e.Error != ""
+		body.FinerOpen = body.FinerOpen || e.Error != "" || e.Marked != ""
 	}
 	height := selectOf(d.form, "height", "Pour from", recipe.Heights(), func(h recipe.Height) (string, string) { return h.String(), h.String() })
+	height.Marked = d.marked[recipe.KnobHeight]
 	body.Finer = append(body.Finer, height)
+	body.SwirlMarked, body.RinseMarked = d.marked[recipe.KnobSwirl], d.marked[recipe.KnobRinse]
+	body.FinerOpen = body.FinerOpen || height.Marked+body.SwirlMarked+body.RinseMarked != ""
 }
 
 // grindFields are the size and, where the grinder has a dial, its setting.
@@ -85,6 +93,7 @@ func (d decorator) grindFields() []field {
 	if g.Kind == gear.Numbered && g.Mark > 0 {
 		mark = g.Mark
 	}
+	setting.Marked = d.marked[recipe.KnobGrind]
 	setting.Step, setting.Fine = units.Trim(mark, 3), units.Trim(mark, 3)
 	setting.Unit = map[gear.DialKind]string{gear.Numbered: "on the dial", gear.Clicks: "clicks", gear.Turns: "clicks"}[g.Kind]
 	if g.Kind == gear.Turns {

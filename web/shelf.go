@@ -19,7 +19,7 @@ type bagView struct {
 	Age       string
 	Freshness coffee.Freshness
 	Left      string
-	LeftShare int // of the full bag, in twentieths
+	LeftShare int // of the full bag, %
 	BrewsLeft int
 	Low       bool // no more than two brews
 	Planned   int64
@@ -66,7 +66,7 @@ func (s *Server) bagView(r *http.Request, b store.Bag, prefs units.Prefs) (bagVi
 		v.Age = dayCount(days)
 	}
 	if b.Weight > 0 {
-		v.LeftShare = int(float64(b.Left()/b.Weight)*20 + 0.5)
+		v.LeftShare = int(float64(b.Left()/b.Weight)*100 + 0.5)
 	}
 	dose, loss := units.Grams(18), units.Grams(0)
 	brews, err := s.Store.Log(r.Context(), store.Filter{Bag: b.ID, Limit: 1})

@@ -12,6 +12,7 @@ import (
 
 	"github.com/alexedwards/scs/v2"
 	"github.com/go-chi/chi/v5"
+	"github.com/go-chi/chi/v5/middleware"
 	"github.com/go-chi/httprate"
 	"golang.org/x/crypto/argon2"
 
@@ -59,7 +60,9 @@ func (s *Server) signInRoutes(r chi.Router) {
 	r.Use(s.sessions.LoadAndSave, s.needSignIn)
 	const tries = 10
 	r.Get("/sign-in", s.handle(s.signIn))
-	r.With(httprate.LimitByIP(tries, time.Minute)).Post("/sign-in", s.handle(s.checkSignIn))
+	r.With(middleware.ClientIPFromRemoteAddr, httprate.LimitBy(tries, time.Minute, func(r *http.Request) (string, error) {
+		return httprate.CanonicalizeIP(middleware.GetClientIP(r.Context())), nil
+	})).Post("/sign-in", s.handle(s.checkSignIn))
 	r.Post("/sign-out", s.handle(func(w http.ResponseWriter, r *http.Request) error {
 		if err := s.sessions.Destroy(r.Context()); err != nil {
 			return err

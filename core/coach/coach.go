@@ -15,6 +15,7 @@ type Advice struct {
 	Evidence []string // the signs that it stands on
 	Against  []string // the signs that speak against it
 	Sure     Sureness
+	Instead  string // what to do where there is nothing to change
 	First    *Proposal
 	Second   *Proposal
 	// Exhausted says that the rule wanted a change and every lever is at its limit.
@@ -52,7 +53,10 @@ func (r rule) speaks(b Brew) (evidence []string, ok bool) {
 }
 
 func (r rule) advise(b Brew, evidence []string) Advice {
-	a := Advice{Rule: r.name, Verdict: r.verdict, Because: r.because, Sure: r.sure, Evidence: evidence}
+	a := Advice{Rule: r.name, Verdict: r.verdict, Because: r.because, Sure: r.sure, Instead: r.instead, Evidence: evidence}
+	if a.Instead == "" {
+		a.Instead = "Keep the recipe"
+	}
 	for _, s := range r.agree {
 		if said := s(b); said != "" && !slices.Contains(a.Evidence, said) {
 			a.Evidence = append(a.Evidence, said)

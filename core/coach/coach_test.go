@@ -44,12 +44,12 @@ var cases = []struct {
 	rule   string
 	say    string // of the first proposal; empty: none
 }{
-	{"strength is not extraction: thin", []func(*Brew){tasting(map[cup.Sense]int{cup.Body: 1})}, "thin", "18 g less water on the same dose"},
-	{"strength is not extraction: heavy", []func(*Brew){tasting(map[cup.Sense]int{cup.Body: 5})}, "heavy", "18 g more water on the same dose"},
+	{"strength is not extraction: thin", []func(*Brew){tasting(map[cup.Sense]int{cup.Body: 1})}, "thin", "18\u00a0g less water on the same dose"},
+	{"strength is not extraction: heavy", []func(*Brew){tasting(map[cup.Sense]int{cup.Body: 5})}, "heavy", "18\u00a0g more water on the same dose"},
 	{"sour, on time", []func(*Brew){tasting(map[cup.Sense]int{cup.Acidity: 5})}, "sour", "2 clicks finer"},
 	{"sour and fast", []func(*Brew){tasting(map[cup.Sense]int{cup.Acidity: 4}), drawdown(150)}, "fast and sour", "2 clicks finer"},
-	{"sour and slow is not mended by finer", []func(*Brew){tasting(map[cup.Sense]int{cup.Acidity: 4}), drawdown(240)}, "sour and slow", "2 °C hotter"},
-	{"bitter with a good flow", []func(*Brew){tasting(map[cup.Sense]int{cup.Bitterness: 4})}, "bitter", "2 °C cooler"},
+	{"sour and slow is not mended by finer", []func(*Brew){tasting(map[cup.Sense]int{cup.Acidity: 4}), drawdown(240)}, "sour and slow", "2\u00a0°C hotter"},
+	{"bitter with a good flow", []func(*Brew){tasting(map[cup.Sense]int{cup.Bitterness: 4})}, "bitter", "2\u00a0°C cooler"},
 	{"slow and bitter", []func(*Brew){tasting(map[cup.Sense]int{cup.Bitterness: 5}), drawdown(250)}, "slow and bitter", "2 clicks coarser"},
 	{"slow and dry", []func(*Brew){tasting(map[cup.Sense]int{cup.Dryness: 5}), drawdown(250)}, "slow and bitter", "2 clicks coarser"},
 	{"sour and bitter is uneven", []func(*Brew){tasting(map[cup.Sense]int{cup.Acidity: 5, cup.Bitterness: 5})}, "sour and bitter", "a larger bloom"},
@@ -101,13 +101,13 @@ func TestLimitsCount(t *testing.T) {
 		t.Errorf("at 390 µm, where a bed nearly clogs: %+v", a.First)
 	}
 	if a := sour(func(b *Brew) { b.Recipe.Grind = 390; b.Boiling = 93.4 }); a.First == nil || a.First.Knob != recipe.KnobBloomTime {
-		t.Errorf("fine already, and water boils at 93 °C: %+v", a.First)
+		t.Errorf("fine already, and water boils at 93\u00a0°C: %+v", a.First)
 	}
 	if a := sour(func(b *Brew) { b.Recipe.Grind = 390; b.Boiling = 93.4; b.Recipe.BloomTime = 90 }); !a.Exhausted || a.Keep() {
 		t.Errorf("every lever at its limit: %+v", a)
 	}
 	if a := sour(func(b *Brew) { b.Recipe.Temperature = 99 }); a.Second == nil || a.Second.Change.To != 100 {
-		t.Errorf("from 99 °C one degree is left: %+v", a.Second)
+		t.Errorf("from 99\u00a0°C one degree is left: %+v", a.Second)
 	}
 	if a := sour(func(b *Brew) { b.Grinder.Burrs = gear.Blade }); a.Sure != Guess {
 		t.Errorf("with a blade the advice is %v", a.Sure)

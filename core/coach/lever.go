@@ -3,6 +3,7 @@ package coach
 import (
 	"fmt"
 	"math"
+	"strings"
 
 	"yardbloom/core/cup"
 	"yardbloom/core/recipe"
@@ -149,7 +150,7 @@ func Describe(b Brew, c recipe.Change) (say, to string) {
 	case recipe.KnobTemperature:
 		u := b.Prefs.Unit(units.Temperature)
 		size := u.Difference(math.Abs(c.To - c.From))
-		return size[1:] + more(" hotter", " cooler"), u.Format(c.To)
+		return strings.TrimPrefix(size, "+") + more(" hotter", " cooler"), u.Format(c.To)
 	case recipe.KnobRatio:
 		water := b.Recipe.With(recipe.KnobRatio, c.To).Water
 		u := b.Prefs.Unit(units.Water)

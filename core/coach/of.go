@@ -1,6 +1,8 @@
 package coach
 
 import (
+	"math"
+
 	"yardbloom/core/brew"
 	"yardbloom/core/coffee"
 	"yardbloom/core/cup"
@@ -36,9 +38,21 @@ func Window(b brew.Brew) coffee.Window {
 type Outcome struct {
 	Yield *cup.Figure // change of EY, where both were measured
 	Time  *units.Seconds
-	// Verdict compares the change of yield with the expected one.
-	Verdict string
+	// Verdict compares the change of yield with the expected one; empty where
+	// nothing was expected or measured.
+	Verdict Verdict
 }
+
+// A Verdict says whether a change did what was expected of it.
+type Verdict string
+
+// The verdicts on a change.
+const (
+	AsExpected  Verdict = "as expected"
+	WithinError Verdict = "the way expected, within the error"
+	NoChange    Verdict = "no difference beyond the error"
+	Opposite    Verdict = "the other way than expected"
+)
 
 // Compare tells what changed from one brew to the one that followed on it.
 func Compare(before, after brew.Brew) Outcome {
@@ -54,14 +68,19 @@ func Compare(before, after brew.Brew) Outcome {
 	}
 	diff := cup.Difference(y0, y1)
 	o.Yield = &diff
-	switch expected := after.Asked; {
-	case expected == nil || expected.Yield == 0:
-	case !y0.Differs(y1):
-		o.Verdict = "no difference beyond the error"
-	case (diff.Value > 0) == (expected.Yield > 0):
-		o.Verdict = "as expected"
+	if after.Asked == nil || after.Asked.Yield == 0 {
+		return o
+	}
+	toward := (diff.Value > 0) == (after.Asked.Yield > 0)
+	switch {
+	case y0.Differs(y1) && toward:
+		o.Verdict = AsExpected
+	case y0.Differs(y1):
+		o.Verdict = Opposite
+	case toward && math.Abs(diff.Value) > diff.Error:
+		o.Verdict = WithinError
 	default:
-		o.Verdict = "the other way than expected"
+		o.Verdict = NoChange
 	}
 	return o
 }

@@ -24,6 +24,7 @@ type rule struct {
 	verdict, because string
 	sure             Sureness
 	levers           []lever
+	instead          string // what to do where there is nothing to change
 }
 
 // rules are read from the top; the first that speaks decides. Strength is told
@@ -33,6 +34,7 @@ var rules = []rule{
 		name: "nothing tasted", without: []sign{tasted, lowYield, highYield},
 		verdict: "Taste it first", sure: Likely,
 		because: "Time alone is evidence, not a verdict. Say what the cup is like, or measure it.",
+		instead: "Fill in the Cup station",
 	},
 	{
 		name: "papery", signs: []sign{papery},
@@ -44,6 +46,7 @@ var rules = []rule{
 		name: "stale", signs: []sign{flat, old},
 		verdict: "The coffee is old", sure: Likely,
 		because: "What has gone into the air no recipe brings back. Brew it a little stronger if you like, or open a new bag; do not chase it.",
+		instead: "Leave the recipe, change the bag",
 	},
 	{
 		name: "good", signs: []sign{sweet, liked}, without: []sign{harsh, under, thin, heavy, muddled},

@@ -23,7 +23,7 @@ func TestTheChecklistFollowsTheGear(t *testing.T) {
 	mill := gear.Grinder{Burrs: gear.HandMill, Loss: 0.3, Dial: gear.Dial{Kind: gear.Clicks, Zero: 50, Step: 20}}
 	r := recipe.Recipe{Dose: 18, Water: 297, Grind: 650, Temperature: 94, Rinse: true}
 	cone := items(r, brew.Gear{Brewer: gear.Brewer{Kind: gear.OpenCone, Material: gear.Plastic, Filter: gear.StandardPaper}, Grinder: mill, Kettle: gear.Kettle{Thermostat: true}, Boiling: 100})
-	if cone["kettle"].Value != "94 °C" || cone["weigh"].Value != "18.3 g" || cone["grind"].Value != "30 clicks" {
+	if cone["kettle"].Value != "94\u00a0°C" || cone["weigh"].Value != "18.3\u00a0g" || cone["grind"].Value != "30 clicks" {
 		t.Errorf("figures on the list: %q, %q, %q", cone["kettle"].Value, cone["weigh"].Value, cone["grind"].Value)
 	}
 	for id, want := range map[string]bool{"rinse": true, "tip": true, "well": true, "valve": false, "warm": false, "boil": false, "shut": false} {

@@ -109,12 +109,15 @@ func (u Unit) Number(canonical float64) string {
 
 // Format prints a canonical value with its symbol, such as "18 g" or "93 °C".
 func (u Unit) Format(canonical float64) string {
-	return u.Number(canonical) + " " + u.Symbol
+	return u.Number(canonical) + noBreak + u.Symbol
 }
+
+// noBreak keeps a number and its unit on one line.
+const noBreak = "\u00a0"
 
 // Difference prints a change of d canonical units, such as "+2 °C": the offset plays no part.
 func (u Unit) Difference(d float64) string {
-	return Signed(d*u.Scale, u.Decimals) + " " + u.Symbol
+	return Signed(d*u.Scale, u.Decimals) + noBreak + u.Symbol
 }
 
 // Trim prints v with at most so many decimals and without trailing zeros.
@@ -136,6 +139,11 @@ func Signed(v float64, decimals int) string {
 		return s
 	}
 	return "+" + s
+}
+
+// Points prints a change of percentage points with its sign and one decimal, such as "+1.0".
+func Points(v float64) string {
+	return strings.Replace(fmt.Sprintf("%+.1f", v), "-", "−", 1)
 }
 
 // Round rounds v to a number of decimals.

@@ -8,7 +8,7 @@ import (
 
 func TestParseNumberAcceptsWhatPeopleType(t *testing.T) {
 	for typed, want := range map[string]float64{
-		"18": 18, " 18.5 ": 18.5, "18,5": 18.5, "18,5 g": 18.5, "18g": 18, "-3": -3, "−3": -3, ".5": 0.5, "7.": 7,
+		"18": 18, " 18.5 ": 18.5, "18,5": 18.5, "18,5\u00a0g": 18.5, "18g": 18, "-3": -3, "−3": -3, ".5": 0.5, "7.": 7,
 	} {
 		got, err := ParseNumber(typed, "g")
 		if err != nil || got != want {
@@ -78,13 +78,13 @@ func TestEveryUnitRoundTripsWhatItShows(t *testing.T) {
 			}
 		}
 	}
-	if got := (Prefs{Fahrenheit: true}).Unit(Temperature).Format(93); got != "199 °F" {
-		t.Errorf("93 °C shows as %q", got)
+	if got := (Prefs{Fahrenheit: true}).Unit(Temperature).Format(93); got != "199\u00a0°F" {
+		t.Errorf("93\u00a0°C shows as %q", got)
 	}
-	if got := (Prefs{Ounces: true}).Unit(Dose).Format(18); got != "0.63 oz" {
-		t.Errorf("18 g shows as %q", got)
+	if got := (Prefs{Ounces: true}).Unit(Dose).Format(18); got != "0.63\u00a0oz" {
+		t.Errorf("18\u00a0g shows as %q", got)
 	}
-	if got := (Prefs{Fahrenheit: true}).Unit(Temperature).Difference(2); got != "+4 °F" {
+	if got := (Prefs{Fahrenheit: true}).Unit(Temperature).Difference(2); got != "+4\u00a0°F" {
 		t.Errorf("2 K shows as %q", got)
 	}
 }

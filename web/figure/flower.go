@@ -34,9 +34,9 @@ func Flower(dose units.Grams, steps []recipe.Step, drawdown units.Seconds) templ
 			continue
 		}
 		pours++
-		length := 8 + 13*math.Sqrt(float64(s.Water/most))
-		half := math.Max(turn(s.Lasts)/2, 0.17)
-		c.add(`<path d="%s" class="flower-petal %s"/>`, petal(turn(s.Start)+half, math.Min(half*1.25, 0.9), heart*0.7, heart+length), tint(s.Temperature))
+		length := 9 + 13*math.Sqrt(float64(s.Water/most))
+		half := turn(s.Lasts) / 2
+		c.add(`<path d="%s" class="flower-petal %s"/>`, petal(turn(s.Start)+half, math.Min(0.3+half, 0.9), heart*0.7, heart+length), tint(s.Temperature))
 	}
 	c.add(`<circle cx="32" cy="32" r="%.1f" class="flower-heart"/>`, heart)
 	words := fmt.Sprintf("Brew flower: %s g dose, %d pours", units.Trim(float64(dose), 1), pours)

@@ -26,10 +26,11 @@ type Ribbon struct {
 const (
 	ribbonLeft, ribbonRight = 46.0, 14.0
 	ribbonTop, ribbonFloor  = 30.0, 52.0
+	ribbonMarks             = 20.0 // a row more under the axis, where something was marked
 )
 
 type scale struct {
-	w, h         float64
+	w, h, floor  float64
 	tMax, weight float64
 }
 
@@ -38,7 +39,7 @@ func (s scale) x(t units.Seconds) float64 {
 }
 
 func (s scale) y(g units.Grams) float64 {
-	floor := s.h - ribbonFloor
+	floor := s.h - s.floor
 	return floor - float64(g)/s.weight*(floor-ribbonTop)
 }
 
@@ -46,6 +47,10 @@ func (r Ribbon) scale() scale {
 	s := scale{w: 760, h: 270}
 	if r.Narrow {
 		s.w, s.h = 400, 260
+	}
+	s.floor = ribbonFloor
+	if r.Actual != nil && len(r.Actual.Marks) > 0 {
+		s.floor += ribbonMarks
 	}
 	end := r.Plan.Window.To
 	if r.Actual != nil {
@@ -105,14 +110,26 @@ func (r Ribbon) axes(c *canvas, s scale) {
 		}
 	}
 	u := r.Prefs.Unit(units.Water)
-	for _, share := range []float64{0.5, 1} {
-		g := r.water() * units.Grams(share)
+	step := round(u.Shown(float64(r.water())) / 3)
+	for n := 1.0; n*step < u.Shown(float64(r.water()))*1.03; n++ {
+		g := units.Grams(u.Canonical(n * step))
 		c.add(`<line x1="%.1f" x2="%.1f" y1="%.1f" y2="%.1f" class="ribbon-grid"/>`, ribbonLeft, s.w-ribbonRight, s.y(g), s.y(g))
 		c.text(ribbonLeft-7, s.y(g)+4, "ribbon-tick", "end", u.Number(float64(g)))
 	}
-	c.text(ribbonLeft-7, floor+4, "ribbon-tick", "end", u.Symbol)
+	c.text(ribbonLeft-7, ribbonTop-10, "ribbon-tick", "end", u.Symbol)
 	c.add(`<line x1="%.1f" x2="%.1f" y1="%.1f" y2="%.1f" class="ribbon-axis"/>`, ribbonLeft, s.w-ribbonRight, floor, floor)
 	c.text((from+to)/2, ribbonTop-8, "ribbon-aim", "middle", "aim "+r.Plan.Finish.String())
+}
+
+// round returns a round figure near v, for the ticks of an axis.
+func round(v float64) float64 {
+	power := math.Pow10(int(math.Floor(math.Log10(math.Max(v, 1e-6)))))
+	for _, m := range []float64{1, 2, 5, 10} {
+		if v <= m*power*1.25 {
+			return m * power
+		}
+	}
+	return power
 }
 
 // planned fills the water of each pour and everything after it, so that the
@@ -172,8 +189,9 @@ func (r Ribbon) poured(c *canvas, s scale) {
 	c.add(`<path d="%s" class="ribbon-real"/>`, d)
 	for _, m := range r.Actual.Marks {
 		x := s.x(m.At)
-		c.add(`<path d="M%.1f %.1fl-5 -9h10z" class="ribbon-mark"/>`, x, s.y(0)-1)
-		c.text(x, s.y(0)-13, "ribbon-marked", "middle", m.What)
+		row := s.y(0) + 36 + ribbonMarks
+		c.add(`<path d="M%.1f %.1fl-4.5 8h9z" class="ribbon-mark"/>`, x, row-9)
+		c.text(x+8, row, "ribbon-marked", "start", m.What)
 	}
 	if r.Actual.Finished {
 		x := s.x(r.Actual.Drawdown)

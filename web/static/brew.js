@@ -3,7 +3,7 @@
 // sounds, and sends touches. A touch that finds no server is kept and sent again.
 "use strict";
 
-const brew = { zero: 0, version: "", cue: null, queue: [], sending: false };
+const brew = { zero: 0, cue: "", queue: [], sending: false };
 const $ = (id) => document.getElementById(id);
 const now = () => (performance.now() - brew.zero) / 1000;
 
@@ -17,11 +17,7 @@ function sync() {
   const el = $("brew");
   if (!el) return;
   if (el.dataset.done) { location.assign(el.dataset.done); return; }
-  if (el.dataset.version !== brew.version) {
-    brew.version = el.dataset.version;
-    brew.zero = performance.now() - Number(el.dataset.elapsed) * 1000;
-    brew.cue = null;
-  }
+  brew.zero = performance.now() - Number(el.dataset.elapsed) * 1000;
   tick();
 }
 
@@ -31,9 +27,10 @@ function tick() {
   const t = now();
   const current = cues.filter((c) => Number(c.dataset.at) <= t + 0.02).pop() || cues[0];
   for (const c of cues) c.hidden = c !== current;
-  if (current !== brew.cue) {
+  const key = `${current.dataset.at}/${current.dataset.to}/${"pour" in current.dataset}`;
+  if (key !== brew.cue) {
     if (brew.cue) sound.change();
-    brew.cue = current;
+    brew.cue = key;
   }
   $("clock").textContent = clock(t);
   count(current, t);

@@ -1,0 +1,34 @@
+# Yard Bloom. `make demo` needs Go alone; `make test` installs what else it needs.
+export CGO_ENABLED = 0
+
+.PHONY: demo test build assets check-assets bench fuzz screenshots
+
+demo: ## start the app with the demo yard on 127.0.0.1:8417
+	go run ./cmd/yardbloom demo
+
+build: ## one static binary
+	go build -trimpath -ldflags '-s -w' ./cmd/yardbloom
+
+test: ## install what tests need, then every check and test
+	./scripts/need-test-tools
+	@test -z "$$(gofmt -l .)" || { gofmt -l .; echo 'These files are not formatted: gofmt -w .'; exit 1; }
+	go vet ./...
+	go tool staticcheck ./...
+	./scripts/check-assets
+	go test ./...
+
+assets: ## build web/static from web/assets
+	npm install --no-save --no-audit --no-fund
+	./scripts/build-assets
+	cp node_modules/axe-core/axe.min.js e2e/testdata/axe.min.js
+
+bench: ## benchmarks of the core and of the pages
+	go test -run '^$$' -bench . -benchmem ./core/... ./web/...
+
+fuzz: ## half a minute of each fuzz test
+	go test -run '^$$' -fuzz FuzzParseNumber -fuzztime 30s ./core/units
+	go test -run '^$$' -fuzz FuzzAnyTouches -fuzztime 30s ./core/brew
+
+screenshots: ## docs/screenshots from the demo data, with a clock that stands
+	./scripts/need-test-tools
+	go run ./e2e/screenshots

@@ -1,0 +1,144 @@
+package yard
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"os/exec"
+	"time"
+
+	"github.com/chromedp/chromedp"
+)
+
+// A Screen is one tab of a headless Chromium, as a person would use it. Each of
+// its methods waits for what it needs, at most patience.
+type Screen struct {
+	ctx  context.Context
+	stop func()
+}
+
+const patience = 10 * time.Second
+
+// Browser starts a Chromium with one screen.
+func Browser() (*Screen, error) {
+	path, err := exec.LookPath("chromium")
+	if err != nil {
+		return nil, fmt.Errorf("no chromium (make test installs it): %w", err)
+	}
+	options := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath(path), chromedp.NoSandbox,
+		chromedp.Flag("disable-quic", true), chromedp.Flag("disable-component-update", true), chromedp.Flag("autoplay-policy", "no-user-gesture-required"))
+	alloc, stopAlloc := chromedp.NewExecAllocator(context.Background(), options...)
+	ctx, stopTab := chromedp.NewContext(alloc)
+	s := &Screen{ctx, func() { stopTab(); stopAlloc() }}
+	return s, chromedp.Do(ctx)
+}
+
+// Another opens one more screen of the same browser.
+func (s *Screen) Another() (*Screen, error) {
+	ctx, stop := chromedp.NewContext(s.ctx)
+	return &Screen{ctx, stop}, chromedp.Do(ctx)
+}
+
+// Close closes the screen, and the browser with its first one.
+func (s *Screen) Close() { s.stop() }
+
+// do runs actions, each waiting at most patience.
+func (s *Screen) do(actions ...chromedp.Action[chromedp.Void]) error {
+	ctx, cancel := context.WithTimeout(s.ctx, patience)
+	defer cancel()
+	return chromedp.Do(ctx, actions...)
+}
+
+// Size sets the size of the screen in CSS pixels.
+func (s *Screen) Size(width, height int64) error {
+	return s.do(chromedp.EmulateViewport(width, height))
+}
+
+// Open opens an address.
+func (s *Screen) Open(url string) error { return s.do(chromedp.Navigate(url)) }
+
+// Reload loads the page again.
+func (s *Screen) Reload() error { return s.do(chromedp.Reload()) }
+
+// Click presses the first visible element that matches a CSS selector.
+func (s *Screen) Click(css string) error { return s.do(chromedp.Click(chromedp.CSS(css))) }
+
+// Press presses keys where the focus is.
+func (s *Screen) Press(keys string, modifiers ...chromedp.Modifier) error {
+	return s.do(chromedp.KeyEvent(keys, chromedp.KeyModifiers(modifiers...)))
+}
+
+// Fill types a text into an entry in place of what is there.
+func (s *Screen) Fill(css, text string) error {
+	if err := s.do(chromedp.Focus(chromedp.CSS(css))); err != nil {
+		return err
+	}
+	if _, err := Eval[bool](s, fmt.Sprintf(`(document.querySelector(%s).select(), true)`, quote(css))); err != nil {
+		return err
+	}
+	return s.do(chromedp.KeyEvent(text))
+}
+
+// Choose sets a select as a person would.
+func (s *Screen) Choose(css, value string) error {
+	_, err := Eval[bool](s, fmt.Sprintf(`(() => { const e = document.querySelector(%s); e.value = %s; e.dispatchEvent(new Event("change", {bubbles: true})); return true })()`, quote(css), quote(value)))
+	return err
+}
+
+// Eval evaluates an expression in the page.
+func Eval[T any](s *Screen, js string) (T, error) {
+	ctx, cancel := context.WithTimeout(s.ctx, patience)
+	defer cancel()
+	return chromedp.Run(ctx, chromedp.Evaluate[T](js, chromedp.EvalAwaitPromise))
+}
+
+// Text is the visible text of an element, or nothing where there is none.
+func (s *Screen) Text(css string) (string, error) {
+	return Eval[string](s, fmt.Sprintf(`(document.querySelector(%s)?.innerText ?? "").trim()`, quote(css)))
+}
+
+// Value is what stands in an entry.
+func (s *Screen) Value(css string) (string, error) {
+	return Eval[string](s, fmt.Sprintf(`document.querySelector(%s).value`, quote(css)))
+}
+
+// Path is the path of the page.
+func (s *Screen) Path() (string, error) { return Eval[string](s, `location.pathname`) }
+
+// Until waits until an expression is true.
+func (s *Screen) Until(js string) error {
+	end := time.Now().Add(patience)
+	for {
+		ok, err := Eval[bool](s, "!!("+js+")")
+		if ok {
+			return nil
+		}
+		if time.Now().After(end) {
+			body, _ := s.Text("body") // what is there instead helps to see why
+			return fmt.Errorf("still not %s (last error: %v); the page says:\n%s", js, err, body)
+		}
+		time.Sleep(30 * time.Millisecond)
+	}
+}
+
+// UntilText waits until an element contains a text.
+func (s *Screen) UntilText(css, text string) error {
+	return s.Until(fmt.Sprintf(`document.querySelector(%s)?.innerText.includes(%s)`, quote(css), quote(text)))
+}
+
+// UntilPath waits for a path.
+func (s *Screen) UntilPath(path string) error {
+	return s.Until(fmt.Sprintf(`location.pathname === %s && document.readyState === "complete"`, quote(path)))
+}
+
+// Picture returns a PNG of the screen.
+func (s *Screen) Picture() ([]byte, error) {
+	ctx, cancel := context.WithTimeout(s.ctx, patience)
+	defer cancel()
+	return chromedp.Run(ctx, chromedp.CaptureScreenshot())
+}
+
+func quote(s string) string {
+	b, _ := json.Marshal(s) // a string can always be marshalled
+	return string(b)
+}

@@ -1,0 +1,92 @@
+// Package yard starts a yard for the browser: a server over a demo store with a
+// clock of its own, and a headless Chromium to look at it with.
+package yard
+
+import (
+	"context"
+	"log/slog"
+	"net"
+	"net/http"
+	"os"
+	"sync"
+	"time"
+
+	"yardbloom/demo"
+	"yardbloom/store"
+	"yardbloom/web"
+)
+
+// Morning is the moment at which a demo yard's clock stands.
+var Morning = time.Date(2026, 5, 12, 9, 40, 0, 0, time.FixedZone("", 2*3600))
+
+// A Clock is a wall clock that can be moved. It stands still unless it runs.
+type Clock struct {
+	mu      sync.Mutex
+	at      time.Time
+	running time.Time // since when, by the real clock; zero: it stands
+}
+
+// Now returns the time on the clock.
+func (c *Clock) Now() time.Time {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	if c.running.IsZero() {
+		return c.at
+	}
+	return c.at.Add(time.Since(c.running))
+}
+
+// Add moves the clock.
+func (c *Clock) Add(d time.Duration) {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	c.at = c.at.Add(d)
+}
+
+// Run lets the clock run.
+func (c *Clock) Run() {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	c.running = time.Now()
+}
+
+// A Yard is a running server.
+type Yard struct {
+	URL   string
+	Store *store.Store
+	Clock *Clock
+	close func()
+}
+
+// Start serves a new yard from a folder: with the demo data, or empty.
+func Start(dir string, withDemo bool) (*Yard, error) {
+	ctx := context.Background()
+	clock := &Clock{at: Morning}
+	st, err := store.Open(ctx, dir)
+	if err != nil {
+		return nil, err
+	}
+	if withDemo && st.New {
+		if err := demo.Fill(ctx, st, clock.Now()); err != nil {
+			return nil, err
+		}
+	}
+	handler, err := web.New(web.Config{Store: st, Log: slog.New(slog.NewTextHandler(os.Stderr, nil)), Now: clock.Now, Demo: withDemo})
+	if err != nil {
+		return nil, err
+	}
+	listener, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		return nil, err
+	}
+	srv := &http.Server{Handler: handler, ReadHeaderTimeout: time.Minute}
+	go srv.Serve(listener) // ends with Close
+	return &Yard{URL: "http://" + listener.Addr().String(), Store: st, Clock: clock, close: func() {
+		handler.Close()
+		srv.Close()
+		st.Close()
+	}}, nil
+}
+
+// Close stops the server and closes its store.
+func (y *Yard) Close() { y.close() }
