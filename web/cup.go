@@ -33,6 +33,7 @@ type cupBody struct {
 type scaleView struct {
 	Sense   cup.Sense
 	Name    string
+	Error   string
 	Options []option
 }
 
@@ -175,7 +176,7 @@ func (s *Server) showCup(w http.ResponseWriter, r *http.Request, status int, f *
 	body.Notes.Kind = "area"
 	body.Yield, body.HowYield = yieldWords(b, prefs)
 	for _, sc := range cup.Scales() {
-		v := scaleView{Sense: sc.Sense, Name: sc.Name}
+		v := scaleView{Sense: sc.Sense, Name: sc.Name, Error: f.Errors[string(sc.Sense)]}
 		for i, word := range sc.Words {
 			step := strconv.Itoa(i + 1)
 			v.Options = append(v.Options, option{step, word, f.Values[string(sc.Sense)] == step})

@@ -99,10 +99,10 @@ func amounts(dose, water units.Grams, k float64) Amounts {
 	return Amounts{Dose: dose, Water: water, Ratio: float64(water / dose), Cup: water - dose*units.Grams(k)}
 }
 
-// Hold makes field one of the two held amounts and lets the older one go. The
-// first of the two is the one touched last.
+// Hold makes field the latest of the two held amounts and lets the older one
+// go. The first of the two is the one touched last.
 func Hold(held [2]Field, field Field) [2]Field {
-	if field == held[0] || field == held[1] {
+	if field == held[0] {
 		return held
 	}
 	return [2]Field{field, held[0]}

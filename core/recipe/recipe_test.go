@@ -86,8 +86,11 @@ func TestAmountsThatCannotBeBrewedAreNamed(t *testing.T) {
 
 func TestHoldLetsTheOlderGo(t *testing.T) {
 	held := [2]Field{Ratio, Dose}
-	if got := Hold(held, Dose); got != held {
-		t.Errorf("touching a held amount changed %v to %v", held, got)
+	if got := Hold(held, Dose); got != [2]Field{Dose, Ratio} {
+		t.Errorf("touching the dose of %v holds %v", held, got)
+	}
+	if got := Hold(held, Ratio); got != held {
+		t.Errorf("touching the ratio of %v holds %v", held, got)
 	}
 	if got := Hold(held, Cup); got != [2]Field{Cup, Ratio} {
 		t.Errorf("typing the cup keeps %v; the ratio was touched last and should stay", got)
