@@ -1,0 +1,296 @@
+// Package e2e uses the product as people do: in a real browser, by mouse, by
+// keyboard alone, on two screens, and with the server killed in mid-brew.
+package e2e
+
+import (
+	"fmt"
+	"os"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+
+	"yardbloom/e2e/yard"
+)
+
+var browser *yard.Screen
+
+func TestMain(m *testing.M) {
+	var err error
+	if browser, err = yard.Browser(); err != nil {
+		fmt.Fprintln(os.Stderr, err)
+		os.Exit(1)
+	}
+	code := m.Run()
+	browser.Close()
+	os.Exit(code)
+}
+
+// A user is somebody in front of one screen of a yard.
+type user struct {
+	*yard.Screen
+	t   *testing.T
+	url string
+}
+
+func start(t *testing.T, withDemo bool) (*yard.Yard, user) {
+	t.Helper()
+	y, err := yard.Start(t.TempDir(), withDemo)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(y.Close)
+	return y, screen(t, y.URL)
+}
+
+func screen(t *testing.T, url string) user {
+	t.Helper()
+	s, err := browser.Another()
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(s.Close)
+	u := user{s, t, url}
+	u.ok(s.Size(1280, 800))
+	return u
+}
+
+func (u user) ok(err error) {
+	u.t.Helper()
+	if err != nil {
+		u.t.Fatal(err)
+	}
+}
+
+func (u user) open(path string)      { u.t.Helper(); u.ok(u.Open(u.url + path)) }
+func (u user) click(css string)      { u.t.Helper(); u.ok(u.Click(css)) }
+func (u user) fill(css, text string) { u.t.Helper(); u.ok(u.Fill(css, text)) }
+func (u user) sees(css, text string) { u.t.Helper(); u.ok(u.UntilText(css, text)) }
+func (u user) until(js string)       { u.t.Helper(); u.ok(u.Until(js)) }
+func (u user) press(keys string)     { u.t.Helper(); u.ok(u.Press(keys)) }
+func (u user) at(path string)        { u.t.Helper(); u.ok(u.UntilPath(path)) }
+func (u user) value(css, want string) {
+	u.t.Helper()
+	u.until(fmt.Sprintf(`document.querySelector(%q)?.value === %q`, css, want))
+}
+func (u user) alt(key string) { u.t.Helper(); u.ok(u.Press(key, chromedp.ModifierAlt)) }
+func (u user) text(css string) string {
+	u.t.Helper()
+	s, err := u.Text(css)
+	u.ok(err)
+	return strings.ReplaceAll(s, "\u00a0", " ")
+}
+func (u user) focused(css string) {
+	u.t.Helper()
+	u.until(fmt.Sprintf(`document.activeElement.matches(%q)`, css))
+}
+
+// pour touches through a brew in three rounds, the clock on the wall jumping from one touch to the next.
+func pour(u user, y *yard.Yard, touch func()) {
+	u.t.Helper()
+	touches := []struct {
+		after time.Duration
+		then  string
+	}{
+		{14 * time.Second, "Swirl, then wait"}, {31 * time.Second, "Pour to"}, {17 * time.Second, "Wait"}, {23 * time.Second, "Pour to"},
+		{17 * time.Second, "Wait"}, {23 * time.Second, "Pour to"}, {18 * time.Second, "Swirl, let it drain"}, {55 * time.Second, ""},
+	}
+	for _, step := range touches {
+		y.Clock.Add(step.after)
+		u.ok(u.Reload())
+		u.until(`document.querySelector("#tap")`)
+		touch()
+		if step.then != "" {
+			u.sees(".cue:not([hidden]) .do", step.then)
+		}
+	}
+}
+
+func TestTheWholeLineByMouse(t *testing.T) {
+	y, u := start(t, false)
+	seedGear(t, y)
+	u.open("/")
+	u.sees("h2", "The shelf is empty")
+	u.click(".empty .button")
+	u.fill("#name", "Window Box")
+	u.ok(u.Choose("#roast", "2"))
+	u.ok(u.Choose("#process", "natural"))
+	u.click("form.card .button.now")
+	u.sees("h1", "Window Box")
+
+	u.click(".head .button.now")
+	u.sees("h1", "The recipe")
+	u.click(`button[data-for="dose"][data-by="1"]`)
+	u.value("#dose", "18.5")
+	u.value("#water", "305")
+	u.fill("#water", "320")
+	u.value("#ratio", "17.3")
+	u.fill("#ratio", "sixteen")
+	u.sees(".field.wrong .error", "is not a number")
+	u.value("#ratio", "sixteen")
+	u.fill("#ratio", "16,5")
+	u.until(`!document.querySelector(".error")`)
+	u.until(`document.querySelector(".ribbon-wide .ribbon-total")`)
+
+	u.click(".head .button.now")
+	u.sees("h1", "before the first water")
+	u.click("#check-filter")
+	u.sees(".line li.here .fact", "1 of")
+	u.sees(".cautions", "Boiling water and steam burn")
+	u.click(".head .button.now")
+
+	u.click("#tap")
+	u.until(`document.querySelector("#live") && document.readyState === "complete"`)
+	u.click(`[data-mark="dry spot"]`)
+	u.sees("#said", "dry spot")
+	pour(u, y, func() { u.click("#tap") })
+
+	u.sees("h1", "What came out?")
+	u.value("#drawdown", "3:18")
+	u.fill("#beverage", "282")
+	u.fill("#tds", "1.15")
+	u.sees("#yield", "16.7 ± 0.4 %")
+	for _, css := range []string{`input[name=acidity][value="5"]`, `input[name=sweetness][value="2"]`, `input[name=body][value="3"]`} {
+		u.click(css + " + span")
+	}
+	u.click(".head .button.now")
+	u.sees("#verdict", "The water found its own way")
+	u.sees(".evidence", "You marked a dry spot")
+	u.sees(".one-change .change", "a larger bloom")
+
+	before := u.text(".path li")
+	u.click(".one-change .button.now")
+	u.sees("h1", "The recipe")
+	u.sees(".asked", "a larger bloom")
+	u.sees(".marked", "a larger bloom")
+	u.value("#bloom", "3.5")
+	if !strings.Contains(before, "first recipe") {
+		t.Errorf("the path begins with %q", before)
+	}
+
+	u.open("/log")
+	u.sees(".log", "Window Box")
+	u.until(`document.querySelector(".log svg[aria-label*='drawdown 3:18']")`)
+	u.click(".log a")
+	u.sees("body", "dry spot at 0:")
+	u.sees("body", "Last steady stream")
+}
+
+// Nobody touches a mouse here: Tab, arrows, Enter, Space and the shortcuts.
+func TestTheWholeLineByKeyboardAlone(t *testing.T) {
+	y, u := start(t, true)
+	u.open("/")
+	u.press("?")
+	u.at("/keys")
+	u.alt("1")
+	u.at("/")
+	tabTo(u, `.bag form .button`)
+	u.press(kb.Enter)
+	u.sees("h1", "The recipe")
+
+	tabTo(u, "#dose")
+	u.press(kb.ArrowUp)
+	u.value("#dose", "18.5")
+	u.ok(u.Press(kb.ArrowDown, chromedp.ModifierShift))
+	u.value("#dose", "18.4")
+	u.focused("#dose")
+	u.until(`document.querySelector("#water").value === "304"`)
+	u.focused("#dose")
+	u.alt(kb.Enter)
+	u.sees("h1", "before the first water")
+	tabTo(u, "#check-kettle")
+	u.press(" ")
+	u.sees(".line li.here .fact", "1 of")
+	u.focused("#check-kettle")
+	u.alt("4")
+	u.until(`document.querySelector("#start-form") && document.readyState === "complete"`)
+
+	u.press(" ")
+	u.until(`document.querySelector("#live") && document.readyState === "complete"`)
+	u.press("c")
+	u.sees("#said", "channel")
+	u.press("u")
+	u.until(`document.querySelector("#said").innerText === ""`)
+	u.press("m")
+	u.sees("#mute", "Sound off")
+	pour(u, y, func() { u.press(" ") })
+
+	u.sees("h1", "What came out?")
+	tabTo(u, "#beverage")
+	u.press("255")
+	tabTo(u, `input[name=sweetness]`)
+	u.press(" ")
+	u.press(kb.ArrowRight)
+	u.press(kb.ArrowRight)
+	u.press(kb.ArrowRight)
+	tabTo(u, `input[name=serve]`)
+	u.press(" ")
+	u.alt(kb.Enter)
+	u.sees("#verdict", "Good enough is a result")
+	u.alt("l")
+	u.at("/log")
+}
+
+// tabTo presses Tab until the focus is where it should be, and fails where Tab never gets there.
+func tabTo(u user, css string) {
+	u.t.Helper()
+	for range 80 {
+		there, err := yard.Eval[bool](u.Screen, fmt.Sprintf(`document.activeElement.matches(%q)`, css))
+		u.ok(err)
+		if there {
+			return
+		}
+		u.press(kb.Tab)
+	}
+	u.t.Fatalf("Tab does not reach %s", css)
+}
+
+func TestTwoTabletsShowTheSameBrew(t *testing.T) {
+	y, u := start(t, true)
+	u.open("/brews/17/brew")
+	u.click("#tap")
+	u.until(`document.querySelector("#live") && document.readyState === "complete"`)
+	y.Clock.Add(14 * time.Second)
+	other := screen(t, y.URL)
+	other.open("/brews/17/brew")
+	other.sees("#clock", "0:14")
+	other.click("#tap")
+	other.sees(".cue:not([hidden]) .do", "Swirl, then wait")
+	u.sees(".cue:not([hidden]) .do", "Swirl, then wait")
+	u.press("s")
+	other.sees("#said", "stall")
+	// From any other page there is a way back to it.
+	other.open("/log")
+	other.sees(".notice-now", "is being poured")
+}
+
+func TestBackAndReloadKeepWhatWasTyped(t *testing.T) {
+	_, u := start(t, true)
+	u.open("/brews/17/recipe")
+	u.fill("#temperature", "300")
+	u.sees(".wrong .error", "can be 70 to 100")
+	u.open("/log")
+	u.open("/brews/17/recipe")
+	u.value("#temperature", "300")
+	u.sees(".wrong .error", "can be 70 to 100")
+	u.open("/brews/17/brew")
+	u.until(`document.querySelector("#tap").disabled`)
+}
+
+func TestNothingScrollsWhileBrewing(t *testing.T) {
+	y, u := start(t, true)
+	u.open("/brews/17/brew")
+	u.click("#tap")
+	u.until(`document.querySelector("#live") && document.readyState === "complete"`)
+	y.Clock.Add(50 * time.Second)
+	for _, size := range [][2]int64{{1280, 800}, {820, 1180}, {1180, 820}, {390, 844}} {
+		u.ok(u.Size(size[0], size[1]))
+		u.ok(u.Reload())
+		u.sees("#clock", "0:5")
+		u.until(`document.documentElement.scrollHeight <= innerHeight && document.documentElement.scrollWidth <= innerWidth`)
+		u.until(`[...document.querySelectorAll(".under button, #tap")].every(b => b.getBoundingClientRect().bottom <= innerHeight && b.getBoundingClientRect().right <= innerWidth)`)
+		u.until(`document.querySelector("#tap").getBoundingClientRect().height > 0.3 * innerHeight`)
+	}
+}
