@@ -29,6 +29,8 @@ type page struct {
 	SignIn bool
 	// Running is a brew that is being poured somewhere else than on this page.
 	Running *runningView
+	// Untasted is a brew whose cup waits, for the shelf to lead back to it.
+	Untasted *runningView
 }
 
 // A notice says what was just done, and how to take it back.

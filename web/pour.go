@@ -6,6 +6,7 @@ import (
 	"html/template"
 	"net/http"
 	"strings"
+	"time"
 
 	"yardbloom/core/brew"
 	"yardbloom/core/recipe"
@@ -242,20 +243,30 @@ func (s *Server) touch(w http.ResponseWriter, r *http.Request) error {
 
 // abandon gives a running brew up. It stays in the log as stopped.
 func (s *Server) abandon(w http.ResponseWriter, r *http.Request) error {
+	return s.turnTo(w, r, brew.Running, "/brews/%d", func(b *brew.Brew) { b.Status, b.Ended = brew.Abandoned, s.Now() })
+}
+
+// resume takes a stop back: the clock has gone on, as the water has.
+func (s *Server) resume(w http.ResponseWriter, r *http.Request) error {
+	return s.turnTo(w, r, brew.Abandoned, "/brews/%d/brew", func(b *brew.Brew) { b.Status, b.Ended = brew.Running, time.Time{} })
+}
+
+// turnTo changes a brew that has one status, tells its screens, and leads to an address with its id.
+func (s *Server) turnTo(w http.ResponseWriter, r *http.Request, from brew.Status, to string, change func(*brew.Brew)) error {
 	brewID, err := id(r)
 	if err != nil {
 		return err
 	}
-	b, err := s.Store.ChangeBrew(r.Context(), brewID, func(b *brew.Brew) error {
-		if b.Status != brew.Running {
+	_, err = s.Store.ChangeBrew(r.Context(), brewID, func(b *brew.Brew) error {
+		if b.Status != from {
 			return store.ErrStatus
 		}
-		b.Status, b.Ended = brew.Abandoned, s.Now()
+		change(b)
 		return nil
 	})
 	if err != nil {
 		return err
 	}
 	s.live.tell(brewID)
-	return seeOther(w, r, "/brews/%d", b.ID)
+	return seeOther(w, r, to, brewID)
 }

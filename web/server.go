@@ -107,6 +107,7 @@ func (s *Server) routes() http.Handler {
 		post("/brews/{id}/touch", s.touch)
 		get("/brews/{id}/live", s.stream)
 		post("/brews/{id}/abandon", s.abandon)
+		post("/brews/{id}/resume", s.resume)
 		get("/brews/{id}/cup", s.cup)
 		post("/brews/{id}/cup", s.saveCup)
 		get("/brews/{id}/next", s.next)

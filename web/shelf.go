@@ -5,6 +5,7 @@ import (
 	"html/template"
 	"net/http"
 	"strconv"
+	"time"
 
 	"yardbloom/core/brew"
 	"yardbloom/core/coffee"
@@ -50,6 +51,9 @@ func (s *Server) shelf(w http.ResponseWriter, r *http.Request) error {
 		body.Bags = append(body.Bags, v)
 	}
 	p := page{Title: "Coffee", Station: "Coffee", Line: emptyLine("Coffee"), Body: body}
+	if p.Untasted, err = s.untasted(r); err != nil {
+		return err
+	}
 	if removed, err := strconv.ParseInt(r.URL.Query().Get("removed"), 10, 64); err == nil {
 		if b, err := s.Store.Bag(r.Context(), removed); err == nil && b.Deleted {
 			p.Notice = &notice{fmt.Sprintf("%s is off the shelf. Its brews stay in the log.", b.Name), fmt.Sprintf("/bags/%d/restore", removed)}
@@ -57,6 +61,15 @@ func (s *Server) shelf(w http.ResponseWriter, r *http.Request) error {
 	}
 	s.render(w, r, http.StatusOK, "shelf", p)
 	return nil
+}
+
+// untasted is the latest brew whose cup still waits to be measured or tasted, if it was poured today.
+func (s *Server) untasted(r *http.Request) (*runningView, error) {
+	poured, err := s.Store.Log(r.Context(), store.Filter{Statuses: []brew.Status{brew.Poured}, Limit: 1})
+	if err != nil || len(poured) == 0 || s.Now().Sub(poured[0].Started) > 24*time.Hour {
+		return nil, err
+	}
+	return &runningView{poured[0].ID, poured[0].Bag.Name}, nil
 }
 
 func (s *Server) bagView(r *http.Request, b store.Bag, prefs units.Prefs) (bagView, error) {

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"bufio"
 	"context"
 	"fmt"
 	"io"
@@ -465,6 +466,50 @@ func TestUnitsAreAPreference(t *testing.T) {
 	}
 }
 
+// firstOfStream reads the first line of a stream while it stays open.
+func firstOfStream(t *testing.T, address, cookie string) string {
+	t.Helper()
+	ctx, cancel := context.WithTimeout(context.Background(), 5*time.Second)
+	defer cancel()
+	r, err := http.NewRequestWithContext(ctx, "GET", address, nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	r.Header.Set("Cookie", cookie)
+	resp, err := http.DefaultClient.Do(r)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer resp.Body.Close()
+	line, err := bufio.NewReader(resp.Body).ReadString('\n')
+	if err != nil {
+		t.Fatal(err)
+	}
+	return line
+}
+
+// A stop by mistake, with a wet thumb, can be taken back.
+func TestAStoppedBrewCanGoOn(t *testing.T) {
+	v := visit(t)
+	v.post("/brews/17/start")
+	v.now = v.now.Add(50 * time.Second)
+	v.post("/brews/17/abandon")
+	if _, body := v.get("/brews/17"); !strings.Contains(body, "stopped before the end") || !strings.Contains(body, "at 0:50") {
+		t.Error("the stopped brew is not in the log as far as it came")
+	}
+	if code, _ := v.post("/brews/17/touch", "key", "x", "kind", "advance"); code != http.StatusConflict {
+		t.Errorf("a touch on a stopped brew: status %d", code)
+	}
+	v.now = v.now.Add(10 * time.Second)
+	v.post("/brews/17/resume")
+	if _, body := v.get("/brews/17/brew"); !strings.Contains(body, `data-elapsed="60"`) {
+		t.Error("the clock did not go on with the water")
+	}
+	if code, _ := v.post("/brews/4/resume"); code != http.StatusConflict {
+		t.Errorf("going on with a finished brew: status %d", code)
+	}
+}
+
 func TestOnOtherAddressesAPasswordIsAskedFor(t *testing.T) {
 	v := visit(t)
 	if err := v.store.SavePassword(context.Background(), HashPassword("under the flower pot")); err != nil {
@@ -490,6 +535,14 @@ func TestOnOtherAddressesAPasswordIsAskedFor(t *testing.T) {
 	}
 	if code, _, _ := v.send("GET", "/log", nil, "Cookie", cookie); code != http.StatusOK {
 		t.Errorf("signed in: status %d", code)
+	}
+	// The stream to a running brew goes through the session too.
+	srv := httptest.NewServer(v.s)
+	t.Cleanup(srv.Close)
+	t.Cleanup(v.s.Close)
+	v.send("POST", "/brews/17/start", url.Values{}, "Cookie", cookie)
+	if first := firstOfStream(t, srv.URL+"/brews/17/live", cookie); !strings.HasPrefix(first, "data: ") {
+		t.Errorf("the stream begins with %q", first)
 	}
 	tries := 0
 	for range 20 {

@@ -1,0 +1,120 @@
+package main
+
+import (
+	"bytes"
+	"context"
+	"io"
+	"log/slog"
+	"net"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"yardbloom/store"
+)
+
+func quiet() *slog.Logger { return slog.New(slog.NewTextHandler(io.Discard, nil)) }
+
+// run runs a command until it ends, or until it has served for a moment.
+func run(t *testing.T, c *cobra.Command, stdin string, args ...string) (string, error) {
+	t.Helper()
+	ctx, cancel := context.WithTimeout(context.Background(), 1500*time.Millisecond)
+	defer cancel()
+	var out bytes.Buffer
+	c.SetOut(&out)
+	c.SetErr(&out)
+	c.SetIn(strings.NewReader(stdin))
+	c.SetArgs(args)
+	c.SilenceUsage, c.SilenceErrors = true, true
+	err := c.ExecuteContext(ctx)
+	return out.String(), err
+}
+
+func TestServeBeginsAYardAndSaysSo(t *testing.T) {
+	dir := filepath.Join(t.TempDir(), "yard")
+	out, err := run(t, serveCommand(quiet), "", "--data", dir, "--addr", "127.0.0.1:0")
+	if err != nil || !strings.Contains(out, "Began a new, empty yard") || !strings.Contains(out, "Yard Bloom is at http://127.0.0.1:") {
+		t.Errorf("%q, %v", out, err)
+	}
+	st, err := store.Open(context.Background(), dir)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer st.Close()
+	brewers, _ := st.Brewers(context.Background())
+	grinders, _ := st.Grinders(context.Background())
+	kettles, _ := st.Kettles(context.Background())
+	if len(brewers) < 3 || len(grinders) < 1 || len(kettles) < 1 {
+		t.Errorf("a new yard has %d brewers, %d grinders, %d kettles: no recipe can be made", len(brewers), len(grinders), len(kettles))
+	}
+}
+
+func TestOtherAddressesNeedAPasswordFirst(t *testing.T) {
+	dir := filepath.Join(t.TempDir(), "yard")
+	for _, addr := range []string{"0.0.0.0:0", ":0", "[::]:0"} {
+		if _, err := run(t, serveCommand(quiet), "", "--data", dir, "--addr", addr); err == nil || !strings.Contains(err.Error(), "yardbloom password") {
+			t.Errorf("%s without a password: %v", addr, err)
+		}
+	}
+	if _, err := run(t, passwordCommand(), "short\n", "--data", dir); err == nil {
+		t.Error("a short password was kept")
+	}
+	if out, err := run(t, passwordCommand(), "under the flower pot\n", "--data", dir); err != nil || !strings.Contains(out, "Kept.") {
+		t.Fatalf("%q, %v", out, err)
+	}
+	out, err := run(t, serveCommand(quiet), "", "--data", dir, "--addr", "0.0.0.0:0")
+	if err != nil || !strings.Contains(out, "asks for the yard's password") {
+		t.Errorf("with a password: %q, %v", out, err)
+	}
+	if _, err := run(t, serveCommand(quiet), "", "--data", dir, "--addr", "here"); err == nil || !strings.Contains(err.Error(), "HOST:PORT") {
+		t.Errorf("an address without a port: %v", err)
+	}
+}
+
+func TestTheDemoNeverTouchesSomebodysYard(t *testing.T) {
+	dir := filepath.Join(t.TempDir(), "yard")
+	if _, err := run(t, serveCommand(quiet), "", "--data", dir, "--addr", "127.0.0.1:0"); err != nil {
+		t.Fatal(err)
+	}
+	before, _ := os.Stat(filepath.Join(dir, store.FileName))
+	for _, args := range [][]string{{"--data", dir}, {"--data", dir, "--fresh"}} {
+		if _, err := run(t, demoCommand(quiet), "", append(args, "--addr", "127.0.0.1:0")...); err == nil || !strings.Contains(err.Error(), "a yard of your own") {
+			t.Errorf("%v: %v", args, err)
+		}
+	}
+	if after, err := os.Stat(filepath.Join(dir, store.FileName)); err != nil || after.Size() != before.Size() {
+		t.Errorf("the yard was touched: %v", err)
+	}
+}
+
+func TestTheDemoIsKeptAndBegunAnew(t *testing.T) {
+	dir := filepath.Join(t.TempDir(), "demo")
+	for _, c := range []struct {
+		args []string
+		says string
+	}{{nil, "Yard Bloom is at"}, {nil, "Going on with the demo data"}, {[]string{"--fresh"}, "Yard Bloom is at"}} {
+		out, err := run(t, demoCommand(quiet), "", append(c.args, "--data", dir, "--addr", "127.0.0.1:0", "--clock", "2026-05-12T09:40:00+02:00")...)
+		if err != nil || !strings.Contains(out, c.says) {
+			t.Errorf("%v: %q, %v", c.args, out, err)
+		}
+	}
+	if _, err := run(t, demoCommand(quiet), "", "--data", dir, "--clock", "noon"); err == nil {
+		t.Error("a clock at noon was accepted")
+	}
+}
+
+func TestABusyAddressIsNamed(t *testing.T) {
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer l.Close()
+	_, err = run(t, serveCommand(quiet), "", "--data", filepath.Join(t.TempDir(), "yard"), "--addr", l.Addr().String())
+	if err == nil || !strings.Contains(err.Error(), "--addr") {
+		t.Errorf("got %v", err)
+	}
+}

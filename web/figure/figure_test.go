@@ -1,0 +1,129 @@
+package figure
+
+import (
+	"encoding/xml"
+	"io"
+	"math"
+	"regexp"
+	"strconv"
+	"strings"
+	"testing"
+
+	"yardbloom/core/brew"
+	"yardbloom/core/recipe"
+	"yardbloom/core/units"
+)
+
+var plan = recipe.Recipe{Style: recipe.ThreeRounds, Dose: 18, Water: 297, Temperature: 94, Bloom: 3, BloomTime: 45, Swirl: true, Height: recipe.Mid}.Plan()
+
+// wellFormed fails where a figure is not XML, holds something that is no
+// number, or would need inline styles.
+func wellFormed(t *testing.T, svg string) {
+	t.Helper()
+	for d := xml.NewDecoder(strings.NewReader(svg)); ; {
+		_, err := d.Token()
+		if err == io.EOF {
+			break
+		}
+		if err != nil {
+			t.Fatalf("%v in %s", err, svg)
+		}
+	}
+	if m := regexp.MustCompile(`NaN|Inf| style=`).FindString(svg); m != "" {
+		t.Errorf("the figure contains %q", m)
+	}
+}
+
+// numbers are what a pattern finds in a drawing, in its order.
+func numbers(svg, pattern string) (out []float64) {
+	for _, m := range regexp.MustCompile(pattern).FindAllStringSubmatch(svg, -1) {
+		v, _ := strconv.ParseFloat(m[1], 64)
+		out = append(out, v)
+	}
+	return out
+}
+
+func TestTheRibbonSaysItsTotalsAndStaysInItsBox(t *testing.T) {
+	for _, narrow := range []bool{false, true} {
+		r := Ribbon{Plan: plan, Narrow: narrow}
+		svg := string(r.SVG())
+		wellFormed(t, svg)
+		for _, want := range []string{">54<", ">135<", ">216<", ">297<", ">94\u00a0°C<", "aim 3:22", "0:45 pour to 135"} {
+			if !strings.Contains(svg, want) {
+				t.Errorf("narrow %v: no %q", narrow, want)
+			}
+		}
+		width := r.scale().w
+		for _, x := range numbers(svg, ` x="(-?[\d.]+)"`) {
+			if x < 0 || x > width {
+				t.Errorf("narrow %v: something stands at %v of %v", narrow, x, width)
+			}
+		}
+	}
+}
+
+func TestTheRibbonDrawsWhatWasTapped(t *testing.T) {
+	late := []brew.Event{{Kind: brew.Advance, At: 13}, {Kind: brew.MarkEvent, Mark: brew.Channel, At: 20}, {Kind: brew.Advance, At: 47}}
+	state := brew.At(plan, late, 55)
+	r := Ribbon{Plan: plan, Actual: &state, Now: 55}
+	svg := string(r.SVG())
+	wellFormed(t, svg)
+	s := r.scale()
+	line := regexp.MustCompile(`<path d="([^"]+)" class="ribbon-real"`).FindStringSubmatch(svg)[1]
+	points := regexp.MustCompile(`[ML]([\d.]+) ([\d.]+)`).FindAllStringSubmatch(line, -1)
+	end := points[len(points)-1]
+	x, _ := strconv.ParseFloat(end[1], 64)
+	y, _ := strconv.ParseFloat(end[2], 64)
+	// Eight of seventeen seconds into the second pour of 81 g, begun at 0:47.
+	if wantX, wantY := s.x(55), s.y(54+81*8/17.); math.Abs(x-wantX) > 0.1 || math.Abs(y-wantY) > 0.1 {
+		t.Errorf("the line ends at %.1f, %.1f; want %.1f, %.1f", x, y, wantX, wantY)
+	}
+	if !strings.Contains(svg, ">channel<") || !strings.Contains(svg, `data-now=""`) {
+		t.Error("the mark or the line of now is missing")
+	}
+	if got := r.From() + 55*r.PerSecond(); math.Abs(got-s.x(55)) > 1e-6 {
+		t.Errorf("a script would move now to %v, want %v", got, s.x(55))
+	}
+}
+
+func TestTheFlowersPetalsAreItsPours(t *testing.T) {
+	svg := string(Flower(18, plan.Steps, 202))
+	wellFormed(t, svg)
+	if n := strings.Count(svg, "flower-petal"); n != 4 {
+		t.Errorf("%d petals for four pours", n)
+	}
+	if !strings.Contains(svg, `aria-label="Brew flower: 18 g dose, 4 pours, drawdown 3:22"`) {
+		t.Errorf("in words: %s", svg[:160])
+	}
+	// A larger dose has a larger heart, a hotter pour another tint.
+	heart := func(dose units.Grams) float64 {
+		return numbers(string(Flower(dose, plan.Steps, 202)), `r="([\d.]+)" class="flower-heart`)[0]
+	}
+	if heart(30) <= heart(15) {
+		t.Errorf("the heart of 30 g is %v, of 15 g %v", heart(30), heart(15))
+	}
+	if tint(86) == tint(96) {
+		t.Error("86 and 96 °C have the same tint")
+	}
+	// A brew longer than a round still closes its ring at most once.
+	wellFormed(t, string(Flower(60, plan.Steps, 520)))
+	steeped := recipe.Recipe{Style: recipe.SteepAndRelease, Dose: 16, Water: 256, Temperature: 93, Steep: 165}.Plan()
+	if svg := string(Flower(16, steeped.Steps, 0)); strings.Count(svg, "flower-hand") != 2 || strings.Contains(svg, "flower-ring") {
+		t.Errorf("a steeped brew not yet poured: %s", svg)
+	}
+}
+
+func TestAxisTicksAreRoundFigures(t *testing.T) {
+	for v, want := range map[float64]float64{99: 100, 3.5: 5, 220: 200, 18: 20, 0.33: 0.5} {
+		if got := round(v); math.Abs(got-want) > 1e-9 {
+			t.Errorf("near %v the tick is %v, want %v", v, got, want)
+		}
+	}
+}
+
+func BenchmarkRibbon(b *testing.B) {
+	b.ReportAllocs()
+	for b.Loop() {
+		_ = Ribbon{Plan: plan}.SVG()
+	}
+}
