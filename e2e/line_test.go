@@ -69,13 +69,26 @@ func (u user) click(css string)      { u.t.Helper(); u.ok(u.Click(css)) }
 func (u user) fill(css, text string) { u.t.Helper(); u.ok(u.Fill(css, text)) }
 func (u user) sees(css, text string) { u.t.Helper(); u.ok(u.UntilText(css, text)) }
 func (u user) until(js string)       { u.t.Helper(); u.ok(u.Until(js)) }
-func (u user) press(keys string)     { u.t.Helper(); u.ok(u.Press(keys)) }
-func (u user) at(path string)        { u.t.Helper(); u.ok(u.UntilPath(path)) }
+
+// press presses keys once the page is there: before that, nobody listens.
+func (u user) press(keys string) {
+	u.t.Helper()
+	u.until(`document.readyState === "complete"`)
+	u.ok(u.Press(keys))
+}
+
+// alt presses a shortcut.
+func (u user) alt(key string) {
+	u.t.Helper()
+	u.until(`document.readyState === "complete"`)
+	u.ok(u.Press(key, chromedp.ModifierAlt))
+}
+
+func (u user) at(path string) { u.t.Helper(); u.ok(u.UntilPath(path)) }
 func (u user) value(css, want string) {
 	u.t.Helper()
 	u.until(fmt.Sprintf(`document.querySelector(%q)?.value === %q`, css, want))
 }
-func (u user) alt(key string) { u.t.Helper(); u.ok(u.Press(key, chromedp.ModifierAlt)) }
 func (u user) text(css string) string {
 	u.t.Helper()
 	s, err := u.Text(css)

@@ -92,8 +92,11 @@ function show(html) {
   // An answer overtaken by the stream is old news.
   if (!fresh || Number(fresh.dataset.version) < Number($("brew").dataset.version)) return;
   $("brew").replaceWith(fresh);
-  sync();
+  took();
 }
+
+// took follows on new content, from a touch or from the stream.
+function took() { sync(); sound.label(); }
 
 function say(text) {
   const line = $("said");
@@ -158,11 +161,10 @@ document.addEventListener("pointerdown", () => sound.wake());
 document.addEventListener("keydown", () => sound.wake());
 document.addEventListener("click", (e) => { if (e.target.closest("#mute")) sound.toggle(); });
 document.addEventListener("visibilitychange", () => { stayAwake(); tick(); });
-document.addEventListener("htmx:after:swap", () => { sync(); sound.label(); });
+document.addEventListener("htmx:after:swap", took);
 
 try { brew.queue = JSON.parse(localStorage.getItem("touches") || "[]"); } catch { brew.queue = []; }
-sync();
-sound.label();
+took();
 stayAwake();
 send();
 setInterval(tick, 100);
