@@ -307,3 +307,23 @@ func TestNothingScrollsWhileBrewing(t *testing.T) {
 		u.until(`document.querySelector("#tap").getBoundingClientRect().height > 0.3 * innerHeight`)
 	}
 }
+
+// Quick fingers outrun the server: no click is lost, and the last answer stands.
+func TestFiveQuickClicksAreFiveSteps(t *testing.T) {
+	_, u := start(t, true)
+	u.open("/brews/17/recipe")
+	u.until(`document.readyState === "complete"`)
+	if _, err := yard.Eval[bool](u.Screen, `(() => { for (let i = 0; i < 5; i++) document.querySelector('button[data-for="dose"][data-by="1"]').click(); return true })()`); err != nil {
+		t.Fatal(err)
+	}
+	u.value("#dose", "20.5")
+	u.value("#water", "338")
+	u.sees(".line li.here .fact", "20.5")
+	u.sees(".steps tr:nth-child(4)", "338")
+	u.until(`!document.querySelector(".notice-wrong")`)
+	took, err := yard.Eval[float64](u.Screen, `new Promise(done => { const began = performance.now();
+		document.addEventListener("htmx:after:swap", () => done(performance.now() - began), {once: true});
+		const dose = document.querySelector("#dose"); dose.value = "18"; dose.dispatchEvent(new Event("change", {bubbles: true})) })`)
+	u.ok(err)
+	t.Logf("a changed number reached the screen in %.0f ms", took)
+}

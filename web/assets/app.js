@@ -9,7 +9,7 @@ function step(input, strides, fine) {
   if (!stride || Number.isNaN(now)) return;
   const decimals = Math.max(...[input.dataset.step, input.dataset.fine, input.value].map((s) => (s.split(/[.,]/)[1] || "").length));
   input.value = String(Number((now + strides * stride).toFixed(decimals)));
-  input.dispatchEvent(new Event("input", { bubbles: true }));
+  input.dispatchEvent(new Event("change", { bubbles: true }));
 }
 
 document.addEventListener("click", (e) => {
