@@ -24,6 +24,7 @@ type recipeBody struct {
 	ID        int64
 	Version   int64
 	Tab       string
+	Shown     string // what the page shows, to tell later what was touched
 	Locked    bool   // poured already: shown, not changed
 	Theirs    string // another window changed it meanwhile
 	Gear      []field
@@ -214,9 +215,10 @@ func (s *Server) saveRecipe(w http.ResponseWriter, r *http.Request) error {
 
 // chosenGear reads which brewer, grinder and kettle the form names. What it does not name stays.
 func (s *Server) chosenGear(ctx context.Context, f *form, g brew.Gear) (brew.Gear, error) {
+	touched := touchedSince(f)
 	chosen := func(name string, old int64) (int64, bool) {
 		n, err := strconv.ParseInt(f.Values[name], 10, 64)
-		return n, err == nil && n != old
+		return n, err == nil && n != old && touched(name)
 	}
 	var err error
 	if n, other := chosen("brewer", g.Brewer.ID); other {
@@ -253,7 +255,7 @@ func (s *Server) recipeBody(ctx context.Context, f *form, b brew.Brew, prefs uni
 		plan = b.Recipe.Plan()
 	}
 	window := coach.Window(brew.Brew{Bag: b.Bag, Plan: plan})
-	body := recipeBody{ID: b.ID, Version: b.Version, Tab: b.Draft.Tab, Locked: !b.Editable(), Style: b.Recipe.Style.Style(),
+	body := recipeBody{ID: b.ID, Version: b.Version, Tab: b.Draft.Tab, Shown: showing(f), Locked: !b.Editable(), Style: b.Recipe.Style.Style(),
 		Swirl: b.Recipe.Swirl, Rinse: b.Recipe.Rinse, Asked: b.Asked, Aim: plan.Finish.String(),
 		Window: fmt.Sprintf("%s to %s", window.From, window.To), Steps: stepViews(plan, prefs), Errors: len(f.Errors)}
 	for _, narrow := range []bool{false, true} {

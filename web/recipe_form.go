@@ -1,6 +1,7 @@
 package web
 
 import (
+	"encoding/json"
 	"errors"
 	"math"
 	"time"
@@ -93,25 +94,51 @@ func fillRecipe(b brew.Brew, prefs units.Prefs) *form {
 func reread(f *form, b brew.Brew, prefs units.Prefs) {
 	if len(b.Draft.Typed) > 0 {
 		readKnobs(f, &b, prefs, func(string) bool { return true })
-		readAmounts(f, &b, prefs, func(name string) bool { return b.Draft.Typed[name] != "" })
+		readAmounts(f, &b, prefs, func(name string) bool { _, bad := b.Draft.Typed[name]; return bad })
+	}
+}
+
+// showing is what a page shows, for it to send back: against it, and not against
+// what has happened since, the server tells what a hand touched.
+func showing(f *form) string {
+	b, _ := json.Marshal(f.Values) // strings can always be marshalled
+	return string(b)
+}
+
+// touchedSince says which fields of a posted form differ from what its page
+// showed. A form that does not say what was shown counts as touched all over.
+func touchedSince(f *form) func(name string) bool {
+	var shown map[string]string
+	if err := json.Unmarshal([]byte(f.Values["shown"]), &shown); err != nil {
+		shown = nil
+	}
+	return func(name string) bool {
+		typed, posted := f.Values[name]
+		was, known := shown[name]
+		return posted && (!known || typed != was)
 	}
 }
 
 // turn applies a posted form to a brew: only what was touched since it was
 // shown counts, so that a rounded figure on the screen never overwrites the
-// exact one behind it. What cannot be read stays in the draft as typed.
+// exact one behind it, nor an old page what a quicker request has changed. What
+// cannot be read stays in the draft as typed.
 func turn(b *brew.Brew, f *form, g brew.Gear, prefs units.Prefs, now time.Time) {
-	shown := fillRecipe(*b, prefs).Values
+	since, unread := touchedSince(f), b.Draft.Typed
 	touched := func(name string) bool {
-		typed, posted := f.Values[name]
-		return posted && (typed != shown[name] || b.Draft.Typed[name] != "")
+		_, again := unread[name] // what could not be read before is read again
+		_, posted := f.Values[name]
+		return since(name) || again && posted
 	}
 	oldBrewer := b.Gear.Brewer
 	g.Boiling = b.Gear.Boiling
 	b.Gear = g
-	sit := situation(b.Bag, g, now)
-	if style := recipe.StyleID(f.Values["style"]); style != b.Recipe.Style || g.Brewer.Kind != oldBrewer.Kind {
-		b.Recipe, b.Draft = recipe.Restyle(b.Recipe, style, sit), brew.Draft{Held: startHeld}
+	style := b.Recipe.Style
+	if since("style") {
+		style = recipe.StyleID(f.Values["style"])
+	}
+	if style != b.Recipe.Style || g.Brewer.Kind != oldBrewer.Kind {
+		b.Recipe, b.Draft = recipe.Restyle(b.Recipe, style, situation(b.Bag, g, now)), brew.Draft{Held: startHeld}
 		return // the rest of the form speaks of the old style
 	}
 	b.Draft.Typed = nil

@@ -4,6 +4,7 @@ import (
 	"bufio"
 	"context"
 	"fmt"
+	"html"
 	"io"
 	"log/slog"
 	"net/http"
@@ -100,7 +101,7 @@ func fields(page string) url.Values {
 	out := url.Values{}
 	for _, m := range inputs.FindAllStringSubmatch(page, -1) {
 		if !strings.Contains(m[0], `type="checkbox"`) && !strings.Contains(m[0], `type="radio"`) || strings.Contains(m[0], " checked") {
-			out.Add(m[1], m[2])
+			out.Add(m[1], html.UnescapeString(m[2]))
 		}
 	}
 	for _, m := range selects.FindAllStringSubmatch(page, -1) {
@@ -192,7 +193,7 @@ func TestWhatCannotBeBrewedStaysAsTypedWithASentence(t *testing.T) {
 		}
 		// It is still there after a reload, and the brew cannot begin.
 		_, page := v.get(fmt.Sprintf("/brews/%d/recipe", planned))
-		if kept := fields(page).Get(c.name); kept != htmlEscaped(c.typed) {
+		if kept := fields(page).Get(c.name); kept != c.typed {
 			t.Errorf("%s %q: after a reload it reads %q", c.name, short(c.typed), short(kept))
 		}
 		if code, _ := v.post(fmt.Sprintf("/brews/%d/start", planned)); code != http.StatusUnprocessableEntity {
@@ -206,15 +207,39 @@ func TestWhatCannotBeBrewedStaysAsTypedWithASentence(t *testing.T) {
 	}
 }
 
+func TestAWrongFieldStaysWrongWhileAnotherIsTyped(t *testing.T) {
+	v := visit(t)
+	v.recipe("ratio", "sixteen")
+	code, got, body := v.recipe("temperature", "95")
+	if code != http.StatusUnprocessableEntity || got.Get("ratio") != "sixteen" || got.Get("temperature") != "95" || len(errorsIn(body)) != 1 {
+		t.Errorf("status %d, ratio %q, temperature %s, errors %v", code, got.Get("ratio"), got.Get("temperature"), errorsIn(body))
+	}
+	if code, got, _ = v.recipe("ratio", "16"); code != http.StatusOK || got.Get("temperature") != "95" || got.Get("water") != "288" {
+		t.Errorf("mended: status %d, %s at %s", code, got.Get("water"), got.Get("temperature"))
+	}
+}
+
+// A request that was queued before the last answer came shows what its page
+// showed then; only what a hand changed on that page may count.
+func TestAQueuedRequestChangesOnlyWhatWasTouched(t *testing.T) {
+	v := visit(t)
+	path := fmt.Sprintf("/brews/%d/recipe", planned)
+	_, page := v.get(path)
+	first, queued := fields(page), fields(page)
+	first.Set("dose", "18.5")
+	queued.Set("dose", "20.5")
+	v.send("POST", path, first)
+	_, body, _ := v.send("POST", path, queued)
+	if got := fields(body); got.Get("dose") != "20.5" || got.Get("water") != "338" || got.Get("ratio") != "16.5" {
+		t.Errorf("dose %s, water %s, ratio %s; want 20.5, 338, 16.5", got.Get("dose"), got.Get("water"), got.Get("ratio"))
+	}
+}
+
 func short(s string) string { // a long text would hide the message
 	if len(s) > 30 {
 		return s[:30] + "…"
 	}
 	return s
-}
-
-func htmlEscaped(s string) string {
-	return strings.NewReplacer("<", "&lt;", ">", "&gt;").Replace(s)
 }
 
 func TestTheGrindersOwnNumbersAndMicrometresAgree(t *testing.T) {
