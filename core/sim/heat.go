@@ -1,0 +1,39 @@
+package sim
+
+// Slurry and bed are one lump at one temperature; the brewer is another. Heat is
+// kept in joules above 0 °C, so that the books close by construction.
+const (
+	evaporates  = 2.3e-8 // kg/(s m² Pa): water at 88 °C under still air loses about half a gram a minute from 60 cm²
+	surfaceLoss = 9.0    // W/(m² K): free convection and radiation from the surface
+	humidity    = 0.5
+)
+
+// streamLoss is what a stream loses on its way down, K: about half a kelvin
+// close to the water, two from high up.
+func streamLoss(fall float64) float64 { return 0.4 + 6*fall }
+
+// capacity of slurry and bed together, J/K.
+func (r *runner) capacity() float64 {
+	return heatOfWater*(r.slurry+r.between+r.inside) + heatOfCoffee*r.dose
+}
+
+// cool moves heat from the slurry to brewer and air, and water to vapour, in a
+// step. It returns the water that evaporated, kg.
+func (r *runner) cool(dt, surface float64) float64 {
+	b := &r.brew.Brewer
+	toBrewer := b.Contact * (r.celsius - r.brewerTemp) * dt
+	brewerToAir := b.Loss * (r.brewerTemp - float64(r.brew.Ambient)) * dt
+	toAir := surfaceLoss * surface * (r.celsius - float64(r.brew.Ambient)) * dt
+	steam := 0.0
+	if r.slurry > 0 {
+		steam = evaporates * surface * max(0, vapourPressure(r.celsius)-humidity*vapourPressure(float64(r.brew.Ambient))) * dt
+		steam = min(steam, 0.5*r.slurry)
+	}
+	latent := steam * vaporisation
+	carried := steam * heatOfWater * r.celsius
+	r.heat -= toBrewer + toAir + latent + carried
+	r.slurry -= steam
+	r.brewerTemp += (toBrewer - brewerToAir) / b.Heat
+	r.lost += brewerToAir + toAir + latent + carried
+	return steam
+}

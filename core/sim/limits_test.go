@@ -1,0 +1,227 @@
+package sim
+
+import (
+	"errors"
+	"math"
+	"math/rand/v2"
+	"testing"
+
+	"yardbloom/core/units"
+)
+
+// steep is a long steep with nothing let out, in a brewer that loses no heat.
+func steep(long units.Seconds) Brew {
+	return with(base(), func(b *Brew) {
+		b.Brewer, b.Release = SteeperSmall, long
+		b.Brewer.Contact, b.Brewer.Loss = 0, 0
+		b.Pours = []Pour{{Water: 288, Rate: 20, Temperature: 95, Height: 0.05}}
+		b.Hands = nil
+		for at := units.Seconds(20); at < long; at += 20 {
+			b.Hands = append(b.Hands, Hand{at, 1})
+		}
+	})
+}
+
+// A long steep ends where the liquid inside the grains is as strong as that
+// around them: S·dose shared out over all of the water.
+func TestALongSteepEndsInEquilibrium(t *testing.T) {
+	b := steep(1150)
+	b.Coffee.Rate = 4
+	b.Grind.Median, b.Grind.Fines = 400, 0.2
+	r := run(t, b)
+	inside := insideGrains / (288. / 18) // share of the water that is in the grains
+	want := 100 * b.Coffee.Soluble * (1 - inside)
+	between(t, "extraction at equilibrium", r.Extracted, want-0.25, want+0.25)
+}
+
+// Without diffusion only fines and broken cells give anything.
+func TestWithoutDiffusionOnlyTheFastClassGives(t *testing.T) {
+	var r runner
+	b := base()
+	r.begin(b, defaultLayers, defaultStep)
+	var out Result
+	out.begin(&r)
+	for c := smallBoulders; c < classes; c++ {
+		r.radius2[c] = 1e9 // a grain so large that nothing gets out
+	}
+	for !r.step(&out) {
+	}
+	out.finish(&r)
+	most := 100 * b.Coffee.Soluble * b.Grind.fastShare()
+	between(t, "extraction without diffusion", out.Extracted, 0.9*most, most)
+}
+
+// One size without fines, in water that stays clean, gives itself up exponentially.
+func TestOneSizeInCleanWaterIsExponential(t *testing.T) {
+	var r runner
+	b := base()
+	b.Grind.Spread, b.Grind.Fines = 0, 0
+	r.begin(b, 1, defaultStep)
+	r.wetted, r.celsius, r.between, r.inside = 1, reference, 0.02, 0
+	r.layerWater = r.between
+	start := r.layers[0].solids[middleBoulders][sweet]
+	const steps = 400
+	for range steps {
+		r.rates(r.dt)
+		r.dissolve()
+		r.layers[0].dissolved = [families]float64{} // washed away at once
+	}
+	radius := float64(b.Grind.Median) / 2 * 1e-6
+	want := start * math.Exp(-15*diffusivity/(radius*radius)*steps*defaultStep)
+	if got := r.layers[0].solids[middleBoulders][sweet]; math.Abs(got/want-1) > 1e-9 {
+		t.Errorf("%g kg are left, want %g", got, want)
+	}
+}
+
+// A constant head without coffee in the way runs at Darcy's rate.
+func TestAConstantHeadRunsAtDarcysRate(t *testing.T) {
+	var r runner
+	b := base()
+	r.begin(b, defaultLayers, defaultStep)
+	r.celsius, r.rho, r.bedResistance = 20, density(20), 0
+	got := r.drain(0.05)
+	mu := 1.002e-3 // Pa·s, water at 20 °C, by the tables
+	want := 998.2 * 9.80665 * 0.05 / (mu*b.Filter.Resistance/r.shape.wall(r.bedHeight) + b.Brewer.Outlet)
+	if math.Abs(got/want-1) > 0.01 {
+		t.Errorf("%g m³/s, want %g", got, want)
+	}
+}
+
+// A brewer left alone cools as Newton says.
+func TestAnEmptyBrewerCoolsExponentially(t *testing.T) {
+	var r runner
+	b := base()
+	b.Warm = 90
+	r.begin(b, defaultLayers, 0.05)
+	r.brew.Brewer.Contact = 0
+	for range 6000 {
+		r.cool(0.05, 0)
+	}
+	want := 21 + (90-21)*math.Exp(-b.Brewer.Loss/b.Brewer.Heat*300)
+	if math.Abs(r.brewerTemp-want) > 0.02 {
+		t.Errorf("after 5 min it has %.3f °C, want %.3f", r.brewerTemp, want)
+	}
+}
+
+func TestTheFormulasOfWaterMeetTheTables(t *testing.T) {
+	for _, c := range []struct{ celsius, viscosity, density, pressure float64 }{
+		{20, 1.002e-3, 998.2, 2339}, {60, 0.466e-3, 983.2, 19946}, {90, 0.3145e-3, 965.3, 70182},
+	} {
+		if got := viscosity(c.celsius); math.Abs(got/c.viscosity-1) > 0.02 {
+			t.Errorf("viscosity at %v °C: %g, want %g", c.celsius, got, c.viscosity)
+		}
+		if got := density(c.celsius); math.Abs(got/c.density-1) > 0.004 {
+			t.Errorf("density at %v °C: %g, want %g", c.celsius, got, c.density)
+		}
+		if got := vapourPressure(c.celsius); math.Abs(got/c.pressure-1) > 0.01 {
+			t.Errorf("vapour pressure at %v °C: %g, want %g", c.celsius, got, c.pressure)
+		}
+	}
+}
+
+func TestLevelAndVolumeAreEachOthersInverse(t *testing.T) {
+	for _, b := range []Brewer{OpenConeSmall, FlatBedSmall, SteeperLarge} {
+		s := b.shape()
+		for z := 0.0; z < 0.12; z += 0.004 {
+			if back := s.height(s.volume(z)); math.Abs(back-z) > 1e-12 {
+				t.Errorf("%v m holds %v m³, which stands %v m high", z, s.volume(z), back)
+			}
+		}
+		var sum float64 // of thin slices
+		const n, top = 20000, 0.05
+		for i := range n {
+			sum += top / n / s.area((float64(i)+0.5)*top/n)
+		}
+		if got := s.resistance(top, false); math.Abs(got/sum-1) > 1e-6 {
+			t.Errorf("∫dz/A is %v, in slices %v", got, sum)
+		}
+	}
+}
+
+// Any recipe inside the field ends, with no figure that is not one.
+func TestAnyRecipeInTheFieldEnds(t *testing.T) {
+	rng := rand.New(rand.NewPCG(7, 11))
+	in := func(r units.Range) float64 { return r.Lo + rng.Float64()*(r.Hi-r.Lo) }
+	var out Result
+	for range 400 {
+		b := base()
+		b.Dose = units.Grams(in(doseRange))
+		b.Coffee = Coffee{in(solubles), in(rates), in(gases)}
+		b.Grind = Grind{units.Micrometres(in(medians)), in(finesRange), in(spreads)}
+		b.Ambient, b.Warm = units.Celsius(in(ambients)), units.Celsius(in(brewerWarms))
+		b.Brewer = []Brewer{OpenConeSmall, OpenConeLarge, FlatBedSmall, FlatBedLarge, SteeperSmall, SteeperLarge}[rng.IntN(6)]
+		b.Release = units.Seconds(rng.IntN(2) * rng.IntN(300))
+		b.Pours, b.Hands = nil, nil
+		for range 1 + rng.IntN(5) {
+			b.Pours = append(b.Pours, Pour{Water: units.Grams(10 + in(units.Range{Hi: 300})), Start: units.Seconds(in(units.Range{Hi: 240})),
+				WhenDrained: rng.IntN(2) == 0, Rate: in(pourRates), Temperature: units.Celsius(in(pourTemps)), Height: in(heights)})
+			b.Hands = append(b.Hands, Hand{units.Seconds(in(units.Range{Hi: 240})), in(strengths)})
+		}
+		if err := RunInto(&out, b); err != nil {
+			t.Fatalf("%+v: %v", b, err)
+		}
+		for name, v := range map[string]float64{"EY": out.EY, "TDS": out.TDS, "beverage": float64(out.Beverage), "retained": out.Retained,
+			"drawdown": float64(out.Drawdown), "below": out.Below, "above": out.Above, "mean": float64(out.SlurryMean), "cup": float64(out.CupTemp)} {
+			if math.IsNaN(v) || math.IsInf(v, 0) || v < -20 {
+				t.Fatalf("%+v: %s is %v", b, name, v)
+			}
+		}
+		if out.EY > 100*b.Coffee.Soluble || float64(out.Drawdown) > limit+1 || out.Beverage < 0 {
+			t.Fatalf("%+v: EY %v, drawdown %v, beverage %v", b, out.EY, out.Drawdown, out.Beverage)
+		}
+		if e := math.Abs(out.books.waterOut/out.books.waterIn - 1); e > 1e-9 {
+			t.Fatalf("%+v: water is off by %g", b, e)
+		}
+		if e := math.Abs(out.books.solidsOut/out.books.solidsIn - 1); e > 1e-9 {
+			t.Fatalf("%+v: solids are off by %g", b, e)
+		}
+	}
+}
+
+func TestOutsideTheFieldIsRefusedByName(t *testing.T) {
+	for field, change := range map[string]func(*Brew){
+		"dose":                 func(b *Brew) { b.Dose = 3 },
+		"grind.median":         func(b *Brew) { b.Grind.Median = units.Micrometres(math.NaN()) },
+		"coffee.soluble":       func(b *Brew) { b.Coffee.Soluble = 0.9 },
+		"pours":                func(b *Brew) { b.Pours = nil },
+		"pours[1].temperature": func(b *Brew) { b.Pours[1].Temperature = 130 },
+		"pours[0].rate":        func(b *Brew) { b.Pours[0].Rate = 0 },
+		"water":                func(b *Brew) { b.Pours = b.Pours[:1]; b.Pours[0].Water = 4 },
+		"brewer.angle":         func(b *Brew) { b.Brewer.Angle = 0 },
+	} {
+		_, err := Run(with(base(), change))
+		var fe *FieldError
+		if !errors.As(err, &fe) || fe.Field != field {
+			t.Errorf("%s: %v", field, err)
+		}
+	}
+}
+
+// A pour too large for the brewer runs over, a bed of dust stalls: results, not errors.
+func TestOverflowAndStallAreResults(t *testing.T) {
+	flood := run(t, with(base(), func(b *Brew) { b.Pours = []Pour{{Water: 600, Rate: 20, Temperature: 95}} }))
+	if flood.Overflow < 0 || flood.TopLevel <= flood.Rim {
+		t.Errorf("600 g at once rise to %.0f of %.0f mm, over at %v", flood.TopLevel, flood.Rim, flood.Overflow)
+	}
+	dust := run(t, with(base(), func(b *Brew) { b.Grind = Grind{Median: 200, Fines: 0.4, Spread: 1} }))
+	if dust.Drained {
+		t.Errorf("a bed of dust drained in %v", dust.Drawdown)
+	}
+}
+
+func TestAClosedValveHoldsEverything(t *testing.T) {
+	b := steep(150)
+	r := run(t, b)
+	if r.FirstDrip < 150 || r.FirstDrip > 155 {
+		t.Errorf("opened at 2:30, it drips at %v", r.FirstDrip)
+	}
+}
+
+// The default resolution against a plain solver with a small step and many layers.
+func BenchmarkPlainReference(b *testing.B) {
+	var out Result
+	brew := base()
+	for b.Loop() {
+		_ = runAt(&out, brew, 48, 0.05)
+	}
+}

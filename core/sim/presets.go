@@ -1,0 +1,24 @@
+package sim
+
+import "yardbloom/core/gear"
+
+// Brewers as data, by kind, in a small and a large size. Outlets are resistances
+// for water at 90 °C: a large hole passes 40 g/s under 5 cm, small ones 12.
+var (
+	OpenConeSmall = Brewer{Base: 0.006, Angle: 30, Rim: 0.085, Outlet: 1.2e7, Ribbed: true, Bypass: 0.11, Heat: 90, Contact: 2.4, Loss: 0.45}
+	OpenConeLarge = Brewer{Base: 0.007, Angle: 30, Rim: 0.100, Outlet: 1.2e7, Ribbed: true, Bypass: 0.11, Heat: 95, Contact: 2.0, Loss: 0.45}
+	FlatBedSmall  = Brewer{Base: 0.026, Angle: 9, Rim: 0.085, Outlet: 4e7, Bypass: 0.03, Heat: 70, Contact: 1.4, Loss: 0.35}
+	FlatBedLarge  = Brewer{Base: 0.031, Angle: 10, Rim: 0.100, Outlet: 4e7, Bypass: 0.03, Heat: 95, Contact: 1.8, Loss: 0.45}
+	SteeperSmall  = Brewer{Base: 0.012, Angle: 27, Rim: 0.100, Outlet: 6e7, Ribbed: true, Bypass: 0.03, Heat: 90, Contact: 1.6, Loss: 0.4}
+	SteeperLarge  = Brewer{Base: 0.014, Angle: 27, Rim: 0.120, Outlet: 6e7, Ribbed: true, Bypass: 0.03, Heat: 120, Contact: 2.0, Loss: 0.5}
+)
+
+// Filters as data: the resistance of the wetted filter.
+var Filters = map[gear.FilterKind]Filter{
+	gear.StandardPaper:   {Resistance: 4e8},
+	gear.ThickPaper:      {Resistance: 9e8, Clings: true},
+	gear.FastPaper:       {Resistance: 1.8e8},
+	gear.CorrugatedPaper: {Resistance: 3.5e8},
+	gear.Cloth:           {Resistance: 3e8},
+	gear.Mesh:            {Resistance: 0.3e8},
+}
