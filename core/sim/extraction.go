@@ -156,7 +156,7 @@ func (r *runner) advect(q0, dW float64) (out [families]float64) {
 			r.slurrySolids[f] -= entered
 		}
 		out[f] = before + entered - after // what left, so that the books close to the last bit
-		if q(n) <= 0 {                    // nothing leaves: the rounding stays in the bed
+		if q(n) <= 0 || out[f] < 0 {      // nothing leaves: the rounding stays in the bed
 			r.layers[n-1].dissolved[f] += out[f]
 			out[f] = 0
 		}
