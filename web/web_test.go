@@ -464,7 +464,7 @@ func TestTheCupGivesTheYieldAndTheNextChange(t *testing.T) {
 		t.Fatalf("again: status %d", code)
 	}
 	_, recipe := v.get(header.Get("Location"))
-	if !strings.Contains(recipe, "1 click finer") || fields(recipe).Get("setting") != "22" {
+	if !strings.Contains(recipe, "1 click finer") || fields(recipe).Get("setting") != "26" {
 		t.Errorf("the next recipe is set to %s clicks and marks nothing", fields(recipe).Get("setting"))
 	}
 }

@@ -84,8 +84,8 @@ var styles = []Style{
 		ID: SteepAndRelease, Name: "Steep and release", Short: "All the water, wait, break the crust, open the valve.",
 		Favours: "Body, ease, the same cup again.", Asks: "A brewer with a valve.",
 		NotWhen: "You want the brightest, clearest cup.",
-		Brewers: []gear.BrewerKind{gear.ValveSteeper}, Ratio: 16, Grind: 700, Steep: 165,
-		pours: []share{{of: 1, rate: 8, pattern: Circles}}, drain: 50,
+		Brewers: []gear.BrewerKind{gear.ValveSteeper}, Ratio: 16, Grind: 800, Steep: 165,
+		pours: []share{{of: 1, rate: 8, pattern: Circles}}, drain: 70,
 	},
 }
 

@@ -32,8 +32,8 @@ const (
 	reference   = 93.0    // °C
 	gasConstant = 8.314   // J/(mol K)
 	fastRate    = 0.12    // 1/s: washing from broken cells
-	cellDepth   = 11e-6   // m: how deep the outermost broken cells reach
-	extractAgit = 1.6     // (1 + extractAgit × agitation) on every rate
+	cellDepth   = 10e-6   // m: how deep the outermost broken cells reach
+	extractAgit = 1.7     // (1 + extractAgit × agitation) on every rate
 )
 
 // fastShare of the solubles sits in fines and in the outermost cells: the fines
@@ -167,7 +167,7 @@ func (r *runner) advect(q0, dW float64) (out [families]float64) {
 // mix exchanges liquid between the slurry and each layer: with a closed valve
 // and while stirred, grounds and slurry are one.
 func (r *runner) mix(dt float64, closed bool) {
-	const still, stirred = 1. / 40, 1. / 6 // 1/s: closed and still; per unit of agitation
+	const still, stirred = 1. / 60, 1. / 6 // 1/s: closed and still; per unit of agitation
 	rate := stirred * max(0, r.agitation-0.3)
 	if closed {
 		rate = still + stirred*r.agitation

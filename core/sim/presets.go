@@ -9,8 +9,8 @@ var (
 	OpenConeLarge = Brewer{Base: 0.007, Angle: 30, Rim: 0.100, Outlet: 1.2e7, Ribbed: true, Bypass: 0.11, Heat: 95, Contact: 2.0, Loss: 0.45}
 	FlatBedSmall  = Brewer{Base: 0.026, Angle: 9, Rim: 0.085, Outlet: 4e7, Bypass: 0.03, Heat: 70, Contact: 1.4, Loss: 0.35}
 	FlatBedLarge  = Brewer{Base: 0.031, Angle: 10, Rim: 0.100, Outlet: 4e7, Bypass: 0.03, Heat: 95, Contact: 1.8, Loss: 0.45}
-	SteeperSmall  = Brewer{Base: 0.012, Angle: 27, Rim: 0.100, Outlet: 6e7, Ribbed: true, Bypass: 0.03, Heat: 90, Contact: 1.6, Loss: 0.4}
-	SteeperLarge  = Brewer{Base: 0.014, Angle: 27, Rim: 0.120, Outlet: 6e7, Ribbed: true, Bypass: 0.03, Heat: 120, Contact: 2.0, Loss: 0.5}
+	SteeperSmall  = Brewer{Base: 0.018, Angle: 28, Rim: 0.095, Outlet: 6e7, Ribbed: true, Bypass: 0.03, Heat: 110, Contact: 3.0, Loss: 0.9}
+	SteeperLarge  = Brewer{Base: 0.020, Angle: 28, Rim: 0.115, Outlet: 6e7, Ribbed: true, Bypass: 0.03, Heat: 150, Contact: 3.6, Loss: 1.1}
 )
 
 // Filters as data: the resistance of the wetted filter.
@@ -18,7 +18,7 @@ var Filters = map[gear.FilterKind]Filter{
 	gear.StandardPaper:   {Resistance: 4e8},
 	gear.ThickPaper:      {Resistance: 9e8, Clings: true},
 	gear.FastPaper:       {Resistance: 1.8e8},
-	gear.CorrugatedPaper: {Resistance: 3.5e8},
+	gear.CorrugatedPaper: {Resistance: 7e8},
 	gear.Cloth:           {Resistance: 3e8},
 	gear.Mesh:            {Resistance: 0.3e8},
 }

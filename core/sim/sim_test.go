@@ -111,7 +111,8 @@ func TestTheBaseCaseAndItsNeighboursHaveTheRightSize(t *testing.T) {
 			b.Hands = []Hand{{release - 30, 0.6}}
 		})
 	}
-	between(t, "extraction from 2 to 5 min of steeping", run(t, steep(300)).Extracted-run(t, steep(120)).Extracted, 1, 2)
+	yield := func(r Result) float64 { return r.TDS * (float64(r.Beverage)/18 + r.Retained) } // immersion: what is kept counts
+	between(t, "EY from 2 to 5 min of steeping", yield(run(t, steep(300)))-yield(run(t, steep(120))), 1, 2)
 }
 
 func TestTheBooksClose(t *testing.T) {
