@@ -124,6 +124,7 @@ type field struct {
 	Name, Label, Value, Error string
 	Hint                      string   // says why the value is what it is
 	Warnings                  []string // say what would go wrong
+	Steps                     []string // what one step either way would change, predicted
 	Prefix, Unit              string
 	Step, Fine                string // strides of a stepper; empty: a plain entry
 	Kind                      string // of the entry: text, date, or area

@@ -80,7 +80,7 @@ func viewOf(p *coach.Proposal) *proposalView {
 	return &proposalView{*p, expectation(p.Effect.Yield, p.Effect.Time)}
 }
 
-// expectation says what a change is expected to do, rounded to what a rule of thumb means.
+// expectation says what the model expects of a change, rounded to what it means.
 func expectation(yield float64, t units.Seconds) string {
 	fives := math.Round(float64(t)/5) * 5
 	switch {

@@ -45,6 +45,7 @@ type recipeBody struct {
 	Window                   string
 	Errors                   int
 	Stock                    string // a word where the bag runs out
+	Forecast                 forecastView
 	NeedGear                 string
 }
 
@@ -258,8 +259,13 @@ func (s *Server) recipeBody(ctx context.Context, f *form, b brew.Brew, prefs uni
 	body := recipeBody{ID: b.ID, Version: b.Version, Tab: b.Draft.Tab, Shown: showing(f), Locked: !b.Editable(), Style: b.Recipe.Style.Style(),
 		Swirl: b.Recipe.Swirl, Rinse: b.Recipe.Rinse, Asked: b.Asked, Aim: plan.Finish.String(),
 		Window: fmt.Sprintf("%s to %s", window.From, window.To), Steps: stepViews(plan, prefs), Errors: len(f.Errors)}
-	for _, narrow := range []bool{false, true} {
-		body.Ribbons = append(body.Ribbons, figure.Ribbon{Plan: plan, Prefs: prefs, Narrow: narrow}.SVG())
+	body.Forecast = foresee(b, prefs, s.Now())
+	ribbon := figure.Ribbon{Plan: plan, Prefs: prefs}
+	if body.Forecast.Sorry == "" {
+		ribbon.Forecast = &body.Forecast.Result
+	}
+	for _, ribbon.Narrow = range []bool{false, true} {
+		body.Ribbons = append(body.Ribbons, ribbon.SVG())
 	}
 	if b.Editable() {
 		if err := s.planningNotes(ctx, &body, b); err != nil {
@@ -273,6 +279,7 @@ func (s *Server) recipeBody(ctx context.Context, f *form, b brew.Brew, prefs uni
 		}
 	}
 	d := newDecorator(f, b, marked, prefs, s.Now())
+	d.foreseen(body.Forecast)
 	if err := s.gearFields(ctx, &body, d, b); err != nil {
 		return body, err
 	}

@@ -21,10 +21,11 @@ type decorator struct {
 	reasons  map[recipe.Field]string
 	warnings map[recipe.Field][]string
 	marked   map[recipe.Knob]string // what is changed against the brew before
+	steps    map[recipe.Field][]string
 }
 
 func newDecorator(f *form, b brew.Brew, marked map[recipe.Knob]string, prefs units.Prefs, now time.Time) decorator {
-	d := decorator{f, b, prefs, map[recipe.Field]string{}, map[recipe.Field][]string{}, marked}
+	d := decorator{f, b, prefs, map[recipe.Field]string{}, map[recipe.Field][]string{}, marked, nil}
 	if !b.Editable() {
 		return d
 	}
@@ -38,8 +39,23 @@ func newDecorator(f *form, b brew.Brew, marked map[recipe.Knob]string, prefs uni
 }
 
 func (d decorator) dress(e field, f recipe.Field) field {
-	e.Hint, e.Warnings = d.reasons[f], d.warnings[f]
+	e.Hint, e.Warnings, e.Steps = d.reasons[f], d.warnings[f], d.steps[f]
 	return e
+}
+
+// knobOf is the knob behind a field.
+var knobOf = map[recipe.Field]recipe.Knob{recipe.Ratio: recipe.KnobRatio, recipe.Grind: recipe.KnobGrind, recipe.Temperature: recipe.KnobTemperature,
+	recipe.Bloom: recipe.KnobBloom, recipe.Steep: recipe.KnobSteep}
+
+// foreseen adds what the model expects to the fields it speaks of.
+func (d *decorator) foreseen(v forecastView) {
+	d.steps = map[recipe.Field][]string{}
+	for f, k := range knobOf {
+		d.steps[f] = v.Steps[k]
+	}
+	for f, words := range v.Warnings {
+		d.warnings[f] = append(d.warnings[f], words...)
+	}
 }
 
 func (d decorator) recipeFields(body *recipeBody) {

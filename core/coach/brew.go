@@ -8,6 +8,7 @@ package coach
 
 import (
 	"slices"
+	"time"
 
 	"yardbloom/core/coffee"
 	"yardbloom/core/cup"
@@ -19,6 +20,8 @@ import (
 // A Brew is everything that advice can stand on.
 type Brew struct {
 	Recipe    recipe.Recipe
+	Bag       coffee.Bag
+	Now       time.Time     // when it was brewed
 	Window    coffee.Window // wanted drawdown
 	Brewer    gear.Brewer
 	Grinder   gear.Grinder

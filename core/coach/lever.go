@@ -5,7 +5,9 @@ import (
 	"math"
 	"strings"
 
+	"yardbloom/core/brew"
 	"yardbloom/core/cup"
+	"yardbloom/core/forecast"
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
 )
@@ -54,38 +56,26 @@ var (
 		reason: "The rinse goes down the sink, and the taste of paper with it."}
 )
 
-// An Effect is what a change is expected to do, as a rule of thumb.
+// An Effect is what a change is expected to do, by the brew model.
 type Effect struct {
 	Yield float64       `json:"yield"` // percentage points of EY
 	Time  units.Seconds `json:"time"`  // of drawdown
 }
 
-// slopes say what one unit of a knob does near the middle of the usual field:
-// rules of thumb, good to about half of themselves. In immersion the grind and
-// the ratio count for about half, since the liquid gets as strong as it can.
-var slopes = map[cup.Method]map[recipe.Knob]Effect{
-	cup.Percolation: {
-		recipe.KnobGrind:       {Yield: -0.020, Time: -0.40}, // per µm
-		recipe.KnobTemperature: {Yield: +0.18, Time: -0.8},   // per K
-		recipe.KnobRatio:       {Yield: +0.50, Time: +8},     // per g/g
-		recipe.KnobBloom:       {Yield: +0.6, Time: 0},       // per g/g
-		recipe.KnobBloomTime:   {Yield: +0.009, Time: +1},    // per s
-		recipe.KnobSwirl:       {Yield: +0.6, Time: +8},
-		recipe.KnobHeight:      {Yield: +0.3, Time: +4},
-	},
-	cup.Immersion: {
-		recipe.KnobGrind:       {Yield: -0.010, Time: -0.15},
-		recipe.KnobTemperature: {Yield: +0.15, Time: 0},
-		recipe.KnobRatio:       {Yield: +0.25, Time: +3},
-		recipe.KnobSteep:       {Yield: +0.010, Time: +1}, // per s
-	},
-}
-
-// Expect returns what a change is expected to do, by the rules of thumb.
-func Expect(m cup.Method, c recipe.Change) Effect {
-	s := slopes[m][c.Knob]
-	d := c.To - c.From
-	return Effect{Yield: s.Yield * d, Time: s.Time * units.Seconds(d)}
+// expect asks the model what a change does to this brew. Where the model cannot
+// speak for the recipe, nothing is expected.
+func (b Brew) expect(c recipe.Change) Effect {
+	q := forecast.Question{Recipe: b.Recipe, Bag: b.Bag, Now: b.Now,
+		Gear: brew.Gear{Brewer: b.Brewer, Grinder: b.Grinder, Boiling: b.Boiling}}
+	now, err := forecast.Of(q)
+	if err != nil {
+		return Effect{}
+	}
+	d, err := forecast.Steps(q, now, []forecast.Move{{Knob: c.Knob, To: c.To}})
+	if err != nil {
+		return Effect{}
+	}
+	return Effect{Yield: d[0].Yield, Time: d[0].Time}
 }
 
 // A Proposal is one change to a recipe, in the person's own terms.
@@ -113,7 +103,7 @@ func (l lever) pull(b Brew) (Proposal, bool) {
 		return Proposal{}, false
 	}
 	c := recipe.Change{Knob: l.knob, From: from, To: to}
-	p := Proposal{Change: c, Reason: l.reason, Effect: Expect(b.Method(), c)}
+	p := Proposal{Change: c, Reason: l.reason, Effect: b.expect(c)}
 	p.Say, p.To = Describe(b, c)
 	return p, true
 }

@@ -12,9 +12,10 @@
 //	wetting.go       which share of the grounds the water has reached
 //	agitation.go     what pours and hands stir
 //	extraction.go    solubles from grain to liquid, and with the liquid down the bed
-//	heat.go          slurry, brewer, air, kettle
-//	below.go         the carafe, and ice in it
-//	run.go           one step after the other
+//	heat.go          slurry, brewer and air
+//	run.go           one step after the other; the carafe below
+//	result.go        curves, events, and the books
+//	presets.go       brewers and filters as data
 //
 // Inside, all is SI (kg, m, s, °C for temperatures since only differences and
 // water's own formulas need them). At the edge, a Brew is in the trade's units.

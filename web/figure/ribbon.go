@@ -8,6 +8,7 @@ import (
 
 	"yardbloom/core/brew"
 	"yardbloom/core/recipe"
+	"yardbloom/core/sim"
 	"yardbloom/core/units"
 )
 
@@ -19,7 +20,10 @@ type Ribbon struct {
 	Actual *brew.State // what has happened so far; nil while planning
 	Now    units.Seconds
 	Prefs  units.Prefs
-	Narrow bool // for a phone: the same text size on half the width
+	// Forecast adds what the brew model expects: the level over the bed and the
+	// outflow, dashed and light.
+	Forecast *sim.Result
+	Narrow   bool // for a phone: the same text size on half the width
 }
 
 // The margins of a ribbon inside its view box.
@@ -56,6 +60,9 @@ func (r Ribbon) scale() scale {
 	if r.Actual != nil {
 		end = max(end, r.Now, r.Actual.Drawdown)
 	}
+	if r.Forecast != nil && r.Forecast.Drained {
+		end = max(end, r.Forecast.Drawdown)
+	}
 	s.tMax = math.Ceil((float64(end)+8)/15) * 15
 	s.weight = float64(r.water()) * 1.04
 	return s
@@ -84,6 +91,9 @@ func (r Ribbon) SVG() template.HTML {
 	s := r.scale()
 	r.axes(&c, s)
 	r.planned(&c, s)
+	if r.Forecast != nil {
+		r.foreseen(&c, s)
+	}
 	if r.Actual != nil {
 		r.poured(&c, s)
 	}
@@ -160,7 +170,7 @@ func (r Ribbon) label(c *canvas, s scale, st recipe.Step, until units.Seconds, l
 	c.text(mid, s.y(st.Total)-8, "ribbon-total", "middle", r.Prefs.Unit(units.Water).Number(float64(st.Total)))
 	if st.Temperature != *last {
 		*last = st.Temperature
-		c.text(mid, s.y(0)-8, "ribbon-heat", "middle", r.Prefs.Unit(units.Temperature).Format(float64(st.Temperature)))
+		c.text(mid, s.y(st.Total)-25, "ribbon-heat", "middle", r.Prefs.Unit(units.Temperature).Format(float64(st.Temperature)))
 	}
 }
 
@@ -200,6 +210,30 @@ func (r Ribbon) poured(c *canvas, s scale) {
 		c.add(`<line x1="0" x2="0" y1="%.1f" y2="%.1f" class="ribbon-now" data-now="" data-from="%.3f" data-per-second="%.5f" transform="translate(%.1f 0)"/>`,
 			ribbonTop-4, s.y(0)+4, r.From(), r.PerSecond(), s.x(r.Now))
 	}
+}
+
+// foreseen draws the predicted level over the bed against the rim's height, which
+// is the top of the figure, and the outflow on a scale of 10 g/s.
+func (r Ribbon) foreseen(c *canvas, s scale) {
+	const fullFlow = 10.0 // g/s
+	height := s.y(0) - ribbonTop
+	level, flow := []string{}, []string{}
+	end := min(s.tMax, float64(r.Forecast.Drawdown))
+	const every = 2
+	for i := 0; i < len(r.Forecast.Level) && float64(i)*sim.Every <= end; i += every {
+		x := s.x(units.Seconds(float64(i) * sim.Every))
+		over := math.Max(0, r.Forecast.Level[i]-r.Forecast.BedHeight) / math.Max(1, r.Forecast.Rim-r.Forecast.BedHeight)
+		level = append(level, fmt.Sprintf("%.1f %.1f", x, s.y(0)-height*math.Min(1, over)))
+		flow = append(flow, fmt.Sprintf("%.1f %.1f", x, s.y(0)-height*math.Min(1, r.Forecast.Outflow[i]/fullFlow)))
+	}
+	if len(level) < 2 {
+		return
+	}
+	c.add(`<path d="M%s" class="ribbon-level"/>`, strings.Join(level, "L"))
+	c.add(`<path d="M%s" class="ribbon-outflow"/>`, strings.Join(flow, "L"))
+	x := s.x(units.Seconds(end))
+	c.add(`<line x1="%.1f" x2="%.1f" y1="%.1f" y2="%.1f" class="ribbon-foreseen"/>`, x, x, ribbonTop+26, s.y(0))
+	c.text(x, ribbonTop+20, "ribbon-tick", "middle", r.Forecast.Drawdown.String())
 }
 
 // hands marks under the axis what the hand does besides pouring.
