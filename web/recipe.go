@@ -46,6 +46,7 @@ type recipeBody struct {
 	Errors                   int
 	Stock                    string // a word where the bag runs out
 	Forecast                 forecastView
+	Goals                    []field // what the recipe can be solved for
 	NeedGear                 string
 }
 
@@ -284,6 +285,9 @@ func (s *Server) recipeBody(ctx context.Context, f *form, b brew.Brew, prefs uni
 		return body, err
 	}
 	d.recipeFields(&body)
+	if b.Editable() && body.Forecast.Sorry == "" {
+		body.Goals = goalFields(f, body.Forecast.Forecast)
+	}
 	return body, nil
 }
 

@@ -100,6 +100,7 @@ func (s *Server) routes() http.Handler {
 		get("/brews/{id}", s.report)
 		get("/brews/{id}/recipe", s.recipe)
 		post("/brews/{id}/recipe", s.saveRecipe)
+		post("/brews/{id}/solve", s.solve)
 		get("/brews/{id}/setup", s.setup)
 		post("/brews/{id}/setup", s.saveSetup)
 		get("/brews/{id}/brew", s.pour)

@@ -270,6 +270,35 @@ func TestAnotherBrewerBringsItsStyle(t *testing.T) {
 	}
 }
 
+func TestARecipeIsSolvedForAFigure(t *testing.T) {
+	v := visit(t)
+	path := fmt.Sprintf("/brews/%d/solve", planned)
+	code, body := v.post(path, "goal", "goal_drain", "goal_drain", "3:10")
+	if code != http.StatusOK || fields(body).Get("setting") == "22" || !strings.Contains(body, "3:0") && !strings.Contains(body, "3:1") {
+		t.Errorf("drain in 3:10: status %d, %s clicks", code, fields(body).Get("setting"))
+	}
+	_, before, _ := v.recipe()
+	code, body = v.post(path, "goal", "goal_strength", "goal_strength", "1,30")
+	if got := fields(body); code != http.StatusOK || got.Get("cup") != before.Get("cup") || got.Get("ratio") == before.Get("ratio") {
+		t.Errorf("1.30 %% at this cup: status %d, cup %s, ratio %s", code, got.Get("cup"), got.Get("ratio"))
+	}
+	_, before, _ = v.recipe()
+	for _, c := range []struct{ goal, value, says string }{
+		{"goal_drain", "0:40", "No grind drains in 0:40"}, {"goal_yield", "34", "No grind gives 34.0"}, {"goal_strength", "much", "is not a number"}, {"goal_drain", "", "Type a time"},
+	} {
+		code, body := v.post(path, "goal", c.goal, c.goal, c.value)
+		if code != http.StatusUnprocessableEntity || !strings.Contains(body, c.says) || fields(body).Get("dose") != before.Get("dose") {
+			t.Errorf("%s %q: status %d, %v", c.goal, c.value, code, errorsIn(body))
+		}
+	}
+	if code, _ := v.post(path, "goal", "gold"); code != http.StatusBadRequest {
+		t.Errorf("an unknown goal: status %d", code)
+	}
+	if code, _ := v.post("/brews/4/solve", "goal", "goal_drain", "goal_drain", "3:10"); code != http.StatusConflict {
+		t.Errorf("a poured recipe was solved: status %d", code)
+	}
+}
+
 func TestTwoWindowsOnOneRecipe(t *testing.T) {
 	v := visit(t)
 	path := fmt.Sprintf("/brews/%d/recipe", planned)

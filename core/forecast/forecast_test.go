@@ -1,6 +1,7 @@
 package forecast
 
 import (
+	"strings"
 	"testing"
 	"time"
 
@@ -18,7 +19,7 @@ func question(kind gear.BrewerKind, roast coffee.Roast) Question {
 		Gear: brew.Gear{Grinder: grinders[0], Kettle: kettles[1], Boiling: 100}}
 	for _, b := range brewers {
 		if b.Kind == kind {
-			q.Gear.Brewer = b
+			q.Gear.Brewer, q.Gear.Brewer.Retained = b, gear.DefaultRetained
 		}
 	}
 	q.Recipe = recipe.Suggest("", recipe.Situation{Bag: q.Bag, Brewer: q.Gear.Brewer, Grinder: q.Gear.Grinder, Boiling: 100, Now: now})
@@ -101,6 +102,49 @@ func BenchmarkFullSet(b *testing.B) {
 		base, _ := Of(q)
 		if _, err := Steps(q, base, moves); err != nil {
 			b.Fatal(err)
+		}
+	}
+}
+
+func TestAGoalIsReachedOrTheReasonIsSaid(t *testing.T) {
+	q := question(gear.OpenCone, coffee.Medium)
+	before := q.Recipe.Amounts(2)
+	for _, c := range []struct {
+		goal  Goal
+		value float64
+		near  float64 // half a step of the dial, or of the scale
+		read  func(Forecast) float64
+	}{
+		{DrainIn, 190, 7, func(f Forecast) float64 { return float64(f.Drawdown) }},
+		{YieldOf, 20.5, 0.45, func(f Forecast) float64 { return f.Yield.Value }},
+		{StrengthOf, 1.30, 0.01, func(f Forecast) float64 { return f.TDS }},
+	} {
+		r, err := Reach(q, c.goal, c.value)
+		if err != nil {
+			t.Fatalf("%s %v: %v", c.goal, c.value, err)
+		}
+		next := q
+		next.Recipe = r
+		f, err := Of(next)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if got := c.read(f); got < c.value-c.near || got > c.value+c.near {
+			t.Errorf("%s %v: the recipe is predicted to give %v", c.goal, c.value, got)
+		}
+		if r.Grind != q.Gear.Grinder.Snap(r.Grind) {
+			t.Errorf("%s: %v µm is between two clicks", c.goal, r.Grind)
+		}
+		if c.goal == StrengthOf {
+			if cup := r.Amounts(2).Cup; cup < before.Cup-1 || cup > before.Cup+1 || r.Grind != q.Recipe.Grind {
+				t.Errorf("another strength changed the cup from %v to %v g, the grind to %v", before.Cup, cup, r.Grind)
+			}
+		}
+	}
+	for goal, value := range map[Goal]float64{DrainIn: 60, YieldOf: 35, StrengthOf: 4} {
+		r, err := Reach(q, goal, value)
+		if err == nil || !strings.HasSuffix(err.Error(), ".") || r != q.Recipe {
+			t.Errorf("%s %v: %v", goal, value, err)
 		}
 	}
 }

@@ -143,6 +143,9 @@ func Signed(v float64, decimals int) string {
 
 // Points prints a change of percentage points with its sign and one decimal, such as "+1.0".
 func Points(v float64) string {
+	if math.Abs(v) < 0.05 {
+		return "0.0"
+	}
 	return strings.Replace(fmt.Sprintf("%+.1f", v), "-", "−", 1)
 }
 
