@@ -99,6 +99,7 @@ func (s *Server) routes() http.Handler {
 
 		get("/brews/{id}", s.report)
 		get("/brews/{id}/recipe", s.recipe)
+		get("/brews/{id}/recipe.json", s.recipeFile)
 		post("/brews/{id}/recipe", s.saveRecipe)
 		post("/brews/{id}/solve", s.solve)
 		get("/brews/{id}/setup", s.setup)

@@ -33,13 +33,17 @@ func main() {
 		}
 		return slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: level}))
 	}
-	root.AddCommand(serveCommand(logger), demoCommand(logger), passwordCommand())
+	root.AddCommand(serveCommand(logger), demoCommand(logger), passwordCommand(), simulateCommand())
 	if err := root.ExecuteContext(ctx); err != nil {
 		var start *store.StartError
 		if errors.As(err, &start) && start.Err != nil && *verbose {
 			fmt.Fprintln(os.Stderr, "yardbloom:", start.Err)
 		}
 		fmt.Fprintln(os.Stderr, "yardbloom:", err)
+		var bad badInput
+		if errors.As(err, &bad) {
+			os.Exit(2)
+		}
 		os.Exit(1)
 	}
 }

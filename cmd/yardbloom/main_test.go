@@ -3,6 +3,9 @@ package main
 import (
 	"bytes"
 	"context"
+	"encoding/csv"
+	"encoding/json"
+	"errors"
 	"io"
 	"log/slog"
 	"net"
@@ -116,5 +119,48 @@ func TestABusyAddressIsNamed(t *testing.T) {
 	_, err = run(t, serveCommand(quiet), "", "--data", filepath.Join(t.TempDir(), "yard"), "--addr", l.Addr().String())
 	if err == nil || !strings.Contains(err.Error(), "--addr") {
 		t.Errorf("got %v", err)
+	}
+}
+
+const recipeFile = `{"format": "yardbloom-recipe", "version": 1, "coffee": {"roast": "medium-light"},
+	"brewer": {"kind": "open-cone", "material": "plastic", "filter": "standard paper", "holds_g": 480}, "grinder": {"burrs": "hand mill"},
+	"dose_g": 18, "grind_um": 650, "rinse": true, "steps": [
+	{"do": "pour", "at_s": 0, "water_g": 54, "rate_g_s": 5, "temperature_c": 95, "height": "mid"},
+	{"do": "pour", "at_s": 40, "water_g": 243, "rate_g_s": 5, "temperature_c": 95, "height": "mid"}]}`
+
+func TestSimulatePrintsASummaryAndCurves(t *testing.T) {
+	out, err := run(t, simulateCommand(), recipeFile, "-")
+	var s summary
+	if err != nil || json.Unmarshal([]byte(out), &s) != nil {
+		t.Fatalf("%v: %s", err, out)
+	}
+	if s.DrawdownS < 120 || s.DrawdownS > 260 || s.EYPercent < 16 || s.EYPercent > 24 || !s.Drained || s.OverflowS != nil {
+		t.Errorf("%+v", s)
+	}
+	out, err = run(t, simulateCommand(), recipeFile, "-", "--curves", "csv")
+	rows, readErr := csv.NewReader(strings.NewReader(out)).ReadAll()
+	if err != nil || readErr != nil || len(rows) < 120 || rows[0][1] != "poured_g" || rows[len(rows)-1][1] != "297.0000" {
+		t.Errorf("%v, %v, %d rows", err, readErr, len(rows))
+	}
+	out, err = run(t, simulateCommand(), recipeFile, "-", "--curves", "json")
+	if err != nil || json.Unmarshal([]byte(out), &s) != nil || len(s.Curves["level_mm"]) != len(rows)-1 {
+		t.Errorf("%v, %d points", err, len(s.Curves["level_mm"]))
+	}
+}
+
+func TestSimulateNamesWhatItCannotUse(t *testing.T) {
+	for _, c := range []struct{ from, to, says string }{
+		{`"dose_g": 18`, `"dose_g": 2`, "dose is 2"}, {`"version": 1`, `"version": 9`, "version 9 is not known"}, {`"temperature_c": 95`, `"temperature_c": 140`, "pours[0].temperature"},
+	} {
+		_, err := run(t, simulateCommand(), strings.Replace(recipeFile, c.from, c.to, 1), "-")
+		var bad badInput
+		if !errors.As(err, &bad) || !strings.Contains(err.Error(), c.says) {
+			t.Errorf("%s: %v", c.to, err)
+		}
+	}
+	_, err := run(t, simulateCommand(), recipeFile, "-", "--curves", "xml")
+	var bad badInput
+	if !errors.As(err, &bad) {
+		t.Errorf("curves in xml: %v", err)
 	}
 }

@@ -21,6 +21,10 @@ type Question struct {
 	Bag    coffee.Bag
 	Gear   brew.Gear
 	Now    time.Time
+	// Steps are the schedule, where it is not the one that the recipe's style makes.
+	Steps []recipe.Step
+	// Room is the temperature of the air, °C; 0 for the usual 21.
+	Room units.Celsius
 }
 
 // A Forecast is what the model expects of a recipe. Its errors are what a brew
@@ -94,13 +98,13 @@ func Brew(q Question) sim.Brew {
 		Coffee: coffeeOf(q.Bag, q.Now),
 		Grind:  grindOf(r.Grind, g.Grinder),
 		Brewer: brewerOf(g.Brewer), Filter: sim.Filters[g.Brewer.Filter],
-		Ambient: room, Warm: room,
+		Ambient: q.room(), Warm: q.room(),
 	}
 	if r.Rinse {
 		b.Warm = warmTo[g.Brewer.Material]
 	}
 	const swirl, stir = 0.45, 0.8
-	for _, s := range r.Plan().Steps {
+	for _, s := range q.steps() {
 		switch s.Act {
 		case recipe.Pour:
 			b.Pours = append(b.Pours, sim.Pour{Water: s.Water, Start: s.Start, Rate: s.Rate, Temperature: s.Temperature, Height: fallOf[s.Height]})
@@ -116,8 +120,20 @@ func Brew(q Question) sim.Brew {
 	return b
 }
 
-// room is the temperature of the air, °C.
-const room units.Celsius = 21
+func (q Question) steps() []recipe.Step {
+	if q.Steps != nil {
+		return q.Steps
+	}
+	return q.Recipe.Plan().Steps
+}
+
+func (q Question) room() units.Celsius {
+	const usual = 21
+	if q.Room == 0 {
+		return usual
+	}
+	return q.Room
+}
 
 func coffeeOf(b coffee.Bag, now time.Time) sim.Coffee {
 	s, ok := solubles[b.Roast]
