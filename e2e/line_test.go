@@ -308,6 +308,34 @@ func TestNothingScrollsWhileBrewing(t *testing.T) {
 	}
 }
 
+// The cutaway follows the slider and the pointer over the ribbon, and asks the server nothing.
+func TestTheCutawayShowsTheMomentUnderThePointer(t *testing.T) {
+	_, u := start(t, true)
+	u.open("/brews/17/recipe")
+	u.until(`document.readyState === "complete"`)
+	const shown = `[...document.querySelectorAll(".cut-frame")].findIndex(f => !f.classList.contains("off"))`
+	before, err := yard.Eval[int](u.Screen, shown)
+	u.ok(err)
+	if _, err := yard.Eval[bool](u.Screen, `(window.asked = 0, document.addEventListener("htmx:before:request", () => asked++), true)`); err != nil {
+		t.Fatal(err)
+	}
+	tabTo(u, "#moment")
+	u.press(kb.ArrowLeft)
+	u.press(kb.ArrowLeft)
+	u.until(fmt.Sprintf(`%s === %d`, shown, before-2))
+	// A minute into the brew, under the pointer, is the twentieth moment.
+	if _, err := yard.Eval[bool](u.Screen, `(() => { const r = document.querySelector(".ribbon-wide"), p = new DOMPoint(Number(r.dataset.from) + 60 * r.dataset.perSecond, 100).matrixTransform(r.getScreenCTM());
+		r.dispatchEvent(new PointerEvent("pointermove", {clientX: p.x, clientY: p.y, bubbles: true})); return true })()`); err != nil {
+		t.Fatal(err)
+	}
+	u.until(shown + ` === 20`)
+	u.sees(".cut-frame:not(.off)", "1:00")
+	time.Sleep(400 * time.Millisecond)
+	if asked, err := yard.Eval[int](u.Screen, `asked`); err != nil || asked != 0 {
+		t.Errorf("%d requests for a look at another moment (%v)", asked, err)
+	}
+}
+
 // Quick fingers outrun the server: no click is lost, and the last answer stands.
 func TestFiveQuickClicksAreFiveSteps(t *testing.T) {
 	_, u := start(t, true)

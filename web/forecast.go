@@ -2,6 +2,7 @@ package web
 
 import (
 	"fmt"
+	"html/template"
 	"math"
 	"time"
 
@@ -10,6 +11,7 @@ import (
 	"yardbloom/core/forecast"
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
+	"yardbloom/web/figure"
 )
 
 // forecastView is what the brew model expects of a recipe, as the page shows it.
@@ -18,6 +20,10 @@ type forecastView struct {
 	Facts    []fact
 	Steps    map[recipe.Knob][]string // what one step either way would change
 	Warnings map[recipe.Field][]string
+	Cutaway  template.HTML
+	Frames   int    // the last moment of the cutaway
+	Frame    int    // the moment that is shown
+	Every    int    // s between two moments
 	Sorry    string // why the model cannot speak for the recipe
 }
 
@@ -32,6 +38,8 @@ func foresee(b brew.Brew, prefs units.Prefs, now time.Time) forecastView {
 		return forecastView{Sorry: fmt.Sprintf("The brew model cannot speak for this recipe: %v.", err)}
 	}
 	v := forecastView{Forecast: f, Facts: forecastFacts(f, prefs), Steps: map[recipe.Knob][]string{}, Warnings: map[recipe.Field][]string{}}
+	cut := figure.Cutaway{Brewer: forecast.Brew(q).Brewer, Forecast: &v.Result, Prefs: prefs}
+	v.Cutaway, v.Frames, v.Frame, v.Every = cut.SVG(), cut.Frames()-1, cut.Highest(), figure.FrameEvery
 	if !b.Editable() {
 		return v
 	}

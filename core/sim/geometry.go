@@ -84,3 +84,6 @@ func (s shape) resistance(z float64, ribbed bool) float64 {
 	}
 	return z/2/s.area(z/2) + over(z/2, z)
 }
+
+// Radius is the brewer's inner radius at a height z over the outlet, m.
+func (b Brewer) Radius(z float64) float64 { return b.Base + z*b.shape().tan }

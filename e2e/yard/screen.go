@@ -123,7 +123,7 @@ func (s *Screen) Until(js string) error {
 
 // UntilText waits until an element contains a text.
 func (s *Screen) UntilText(css, text string) error {
-	return s.Until(fmt.Sprintf(`document.querySelector(%s)?.innerText.includes(%s)`, quote(css), quote(text)))
+	return s.Until(fmt.Sprintf(`(e => e && (e.innerText ?? e.textContent).includes(%s))(document.querySelector(%s))`, quote(text), quote(css)))
 }
 
 // UntilPath waits for a path.

@@ -40,3 +40,18 @@ document.addEventListener("keydown", (e) => {
   else if (e.key === "?" && !field) used = go(document.querySelector('.side a[href="/keys"]'));
   if (used) e.preventDefault();
 });
+
+// The cutaway shows the moment that the slider names, or the pointer over the ribbon.
+function showMoment() {
+  const slider = document.getElementById("moment");
+  document.querySelectorAll(".cut-frame").forEach((frame, i) => frame.classList.toggle("off", i !== Number(slider.value)));
+}
+
+document.addEventListener("input", (e) => { if (e.target.id === "moment") showMoment(); });
+document.addEventListener("pointermove", (e) => {
+  const ribbon = e.target.closest?.(".ribbon[data-per-second]"), slider = document.getElementById("moment");
+  if (!ribbon || !slider) return;
+  const x = new DOMPoint(e.clientX, e.clientY).matrixTransform(ribbon.getScreenCTM().inverse()).x;
+  slider.value = Math.round((x - ribbon.dataset.from) / ribbon.dataset.perSecond / slider.dataset.every);
+  showMoment();
+});

@@ -102,7 +102,7 @@ func (r Ribbon) SVG() template.HTML {
 	if r.Narrow {
 		class = "ribbon ribbon-narrow"
 	}
-	return c.wrap(s.w, s.h, class, r.words())
+	return c.wrap(s.w, s.h, class, r.words(), fmt.Sprintf(`data-from="%.3f"`, r.From()), fmt.Sprintf(`data-per-second="%.5f"`, r.PerSecond()))
 }
 
 func (r Ribbon) axes(c *canvas, s scale) {

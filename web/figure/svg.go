@@ -22,10 +22,11 @@ func (c *canvas) text(x, y float64, class, anchor, label string) {
 	c.add(`<text x="%.1f" y="%.1f" class="%s" text-anchor="%s">%s</text>`, x, y, class, anchor, html.EscapeString(label))
 }
 
-// wrap closes the figure: its size, its class and what it says in words.
-func (c *canvas) wrap(w, h float64, class, words string) template.HTML {
-	return template.HTML(fmt.Sprintf(`<svg class="%s" viewBox="0 0 %g %g" role="img" aria-label="%s">%s</svg>`,
-		class, w, h, html.EscapeString(words), c.String()))
+// wrap closes the figure: its size, its class, what it says in words, and
+// attributes for a script, where it needs any.
+func (c *canvas) wrap(w, h float64, class, words string, data ...string) template.HTML {
+	return template.HTML(fmt.Sprintf(`<svg class="%s" viewBox="0 0 %g %g" role="img" aria-label="%s" %s>%s</svg>`,
+		class, w, h, html.EscapeString(words), strings.Join(data, " "), c.String()))
 }
 
 // tint is the class that shows a temperature: five steps from cool to boiling.
