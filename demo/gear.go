@@ -10,6 +10,7 @@ const (
 	windowCone = iota
 	benchFlat
 	shedSteeper
+	carafeCone
 )
 
 const (
@@ -26,6 +27,7 @@ var brewers = []gear.Brewer{
 	windowCone:  {Name: "Window cone", Kind: gear.OpenCone, Material: gear.Ceramic, Filter: gear.StandardPaper, Holds: 480},
 	benchFlat:   {Name: "Bench flat bed", Kind: gear.FlatBed, Material: gear.Metal, Filter: gear.CorrugatedPaper, Holds: 460},
 	shedSteeper: {Name: "Shed steeper", Kind: gear.ValveSteeper, Material: gear.Plastic, Filter: gear.StandardPaper, Holds: 400},
+	carafeCone:  {Name: "Carafe cone", Kind: gear.HeavyCone, Material: gear.Glass, Filter: gear.ThickPaper, Holds: 700},
 }
 
 var grinders = []gear.Grinder{

@@ -171,7 +171,7 @@ func grindOf(size units.Micrometres, g gear.Grinder) sim.Grind {
 func brewerOf(b gear.Brewer) sim.Brewer {
 	const large units.Grams = 550
 	sizes := map[gear.BrewerKind][2]sim.Brewer{
-		gear.OpenCone: {sim.OpenConeSmall, sim.OpenConeLarge}, gear.FlatBed: {sim.FlatBedSmall, sim.FlatBedLarge}, gear.ValveSteeper: {sim.SteeperSmall, sim.SteeperLarge},
+		gear.OpenCone: {sim.OpenConeSmall, sim.OpenConeLarge}, gear.FlatBed: {sim.FlatBedSmall, sim.FlatBedLarge}, gear.HeavyCone: {sim.HeavyConeSmall, sim.HeavyConeLarge}, gear.ValveSteeper: {sim.SteeperSmall, sim.SteeperLarge},
 	}[b.Kind]
 	out := sizes[0]
 	if b.Holds >= large {

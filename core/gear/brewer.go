@@ -11,6 +11,7 @@ type BrewerKind string
 const (
 	OpenCone     BrewerKind = "open-cone"
 	FlatBed      BrewerKind = "flat-bed"
+	HeavyCone    BrewerKind = "heavy-paper-cone"
 	ValveSteeper BrewerKind = "valve-steeper"
 )
 
@@ -37,6 +38,8 @@ var brewerForms = []BrewerForm{
 		About: "One large outlet and a ribbed wall: the grind and the pour set the flow."},
 	{Kind: FlatBed, Name: "flat bed", Filter: CorrugatedPaper, Dose: units.Range{Lo: 14, Hi: 45},
 		About: "Flat bottom, small outlets, corrugated paper: an even bed that forgives the pour."},
+	{Kind: HeavyCone, Name: "heavy-paper cone", Filter: ThickPaper, Dose: units.Range{Lo: 18, Hi: 60},
+		About: "A wide cone with thick paper that clings to the wall: all of the water passes the bed."},
 	{Kind: ValveSteeper, Name: "valve steeper", Filter: StandardPaper, Immersion: true, Dose: units.Range{Lo: 10, Hi: 30},
 		About: "A cone whose valve holds the water until it is opened: steep, then release."},
 }

@@ -7,6 +7,7 @@ func Starter() ([]Brewer, []Grinder, []Kettle) {
 	return []Brewer{
 			{Name: "Open cone", Kind: OpenCone, Material: Plastic, Filter: StandardPaper, Holds: 480},
 			{Name: "Flat bed", Kind: FlatBed, Material: Plastic, Filter: CorrugatedPaper, Holds: 450},
+			{Name: "Heavy-paper cone", Kind: HeavyCone, Material: Glass, Filter: ThickPaper, Holds: 700},
 			{Name: "Valve steeper", Kind: ValveSteeper, Material: Plastic, Filter: StandardPaper, Holds: 420},
 		}, []Grinder{
 			{Name: "Hand mill", Burrs: HandMill, Dial: Dial{Kind: Clicks, Zero: 50, Step: 27}, Loss: 0.2},

@@ -61,7 +61,7 @@ type share struct {
 // bloomRate is a gentle pour in g/s: enough to wet the bed before it drips.
 const bloomRate = 4.5
 
-var percolators = []gear.BrewerKind{gear.OpenCone, gear.FlatBed}
+var percolators = []gear.BrewerKind{gear.OpenCone, gear.FlatBed, gear.HeavyCone}
 
 var styles = []Style{
 	{

@@ -36,7 +36,7 @@ type Situation struct {
 }
 
 // startDose is where a first recipe starts, per kind of brewer, g.
-var startDose = map[gear.BrewerKind]units.Grams{gear.OpenCone: 18, gear.FlatBed: 20, gear.ValveSteeper: 16}
+var startDose = map[gear.BrewerKind]units.Grams{gear.OpenCone: 18, gear.FlatBed: 20, gear.HeavyCone: 24, gear.ValveSteeper: 16}
 
 // byRoast is where temperature and grind start: darker coffee gives itself up
 // more easily, so it gets cooler water and coarser grounds.
@@ -124,6 +124,14 @@ func startTemperature(s Situation) (units.Celsius, string) {
 	return t, why
 }
 
+// slowBrewers drain more slowly than their style expects, and start coarser for it.
+var slowBrewers = map[gear.BrewerKind]struct {
+	coarser units.Micrometres
+	why     string
+}{
+	gear.HeavyCone: {80, "its thick paper is slow and lets nothing past the bed"},
+}
+
 func startGrind(r Recipe, s Situation) (units.Micrometres, string) {
 	style := r.Style.Style()
 	size := style.Grind - byRoast[s.Bag.Roast].finer
@@ -132,6 +140,10 @@ func startGrind(r Recipe, s Situation) (units.Micrometres, string) {
 		why += fmt.Sprintf(", finer because it is %s", s.Bag.Roast)
 	} else if finer < 0 {
 		why += fmt.Sprintf(", coarser because it is %s", s.Bag.Roast)
+	}
+	if slow := slowBrewers[s.Brewer.Kind]; slow.coarser != 0 {
+		size += slow.coarser
+		why += ", coarser because " + slow.why
 	}
 	const perGram = 7 // µm coarser per g of dose above 18, so that a deeper bed drains in time
 	size += units.Micrometres((float64(r.Dose) - 18) * perGram)

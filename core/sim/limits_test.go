@@ -209,6 +209,26 @@ func TestOverflowAndStallAreResults(t *testing.T) {
 	}
 }
 
+func TestTheDefaultStepIsFineEnoughForASteep(t *testing.T) {
+	for _, release := range []units.Seconds{90, 165, 300} {
+		b := steep(release)
+		b.Hands = []Hand{{release - 40, 0.8}}
+		var coarse, fine Result
+		if err := RunInto(&coarse, b); err != nil {
+			t.Fatal(err)
+		}
+		if err := runAt(&fine, b, 4*defaultLayers, defaultStep/4); err != nil {
+			t.Fatal(err)
+		}
+		if d := math.Abs(coarse.EY - fine.EY); d > 0.05 {
+			t.Errorf("steeped %v: EY %.3f, finer %.3f", release, coarse.EY, fine.EY)
+		}
+		if d := math.Abs(float64(coarse.Drawdown - fine.Drawdown)); d > 1 {
+			t.Errorf("steeped %v: drawdown %.2f, finer %.2f", release, float64(coarse.Drawdown), float64(fine.Drawdown))
+		}
+	}
+}
+
 func TestAClosedValveHoldsEverything(t *testing.T) {
 	b := steep(150)
 	r := run(t, b)

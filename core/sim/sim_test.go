@@ -155,7 +155,7 @@ func field(visit func(Brew)) {
 		for _, size := range []float64{550, 650, 850} {
 			for _, to := range []float64{14, 16.5, 18} {
 				for _, by := range []units.Celsius{-6, 0} {
-					for _, brewer := range []Brewer{OpenConeSmall, FlatBedSmall} {
+					for _, brewer := range []Brewer{OpenConeSmall, FlatBedSmall, HeavyConeSmall} {
 						visit(with(base(), func(b *Brew) {
 							scale := dose / b.Dose
 							b.Dose, b.Brewer = dose, brewer
@@ -220,7 +220,9 @@ func TestTrendsHoldOverTheWholeField(t *testing.T) {
 		cold := run(t, with(b, func(b *Brew) { b.Warm = 21 }))
 		rises(b, "slurry, warmer brewer,", float64(cold.SlurryMean), float64(r.SlurryMean))
 		sealed := run(t, with(b, func(b *Brew) { b.Filter.Clings = true }))
-		rises(b, "EY, less bypass,", r.EY, sealed.EY)
+		if b.Brewer.Bypass > 0 {
+			rises(b, "EY, less bypass,", r.EY, sealed.EY)
+		}
 		more := run(t, with(b, func(b *Brew) {
 			p := b.Pours[1]
 			p.Water /= 2
