@@ -22,7 +22,6 @@ type Pattern string
 
 // The patterns of a pour.
 const (
-	Centre  Pattern = "centre"
 	Circles Pattern = "small circles"
 	Spiral  Pattern = "spiral"
 )

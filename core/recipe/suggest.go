@@ -23,7 +23,6 @@ const (
 	Bloom       Field = "bloom"
 	BloomTime   Field = "bloom_time"
 	Steep       Field = "steep"
-	StyleField  Field = "style"
 )
 
 // Situation is what a first recipe is suggested for.

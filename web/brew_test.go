@@ -1,0 +1,99 @@
+package web
+
+import (
+	"context"
+	"fmt"
+	"net/http"
+	"net/url"
+	"strings"
+	"testing"
+	"time"
+)
+
+func TestABrewFromTapToTap(t *testing.T) {
+	v := visit(t)
+	path := fmt.Sprintf("/brews/%d", planned)
+	if code, _ := v.post(path+"/touch", "key", "x", "kind", "advance"); code != http.StatusConflict {
+		t.Errorf("a touch before the start: status %d", code)
+	}
+	v.post(path + "/start")
+	if code, _ := v.post(path + "/start"); code != http.StatusSeeOther {
+		t.Errorf("started twice: status %d", code)
+	}
+	if code, _ := v.post(path+"/recipe", "dose", "30"); code != http.StatusConflict {
+		t.Errorf("a running recipe was changed: status %d", code)
+	}
+	began := v.now
+	for i, at := range []int{14, 45, 62, 85, 102, 125, 142, 195} {
+		v.now = began.Add(time.Duration(at) * time.Second)
+		if code, _ := v.post(path+"/touch", "key", fmt.Sprint("k", i), "kind", "advance"); code != http.StatusSeeOther {
+			t.Fatalf("touch %d: status %d", i, code)
+		}
+	}
+	if code, body := v.post(path+"/touch", "key", "late", "kind", "advance"); code != http.StatusConflict || !strings.Contains(body, "not at that point") {
+		t.Errorf("finished twice: status %d", code)
+	}
+	if code, _ := v.post(path+"/touch", "key", "odd", "kind", "dance"); code != http.StatusBadRequest {
+		t.Errorf("an unknown touch: status %d", code)
+	}
+	if _, body := v.get(path + "/cup"); fields(body).Get("drawdown") != "3:15" {
+		t.Errorf("the drawdown reads %q", fields(body).Get("drawdown"))
+	}
+}
+
+func TestTheCupGivesTheYieldAndTheNextChange(t *testing.T) {
+	v := visit(t)
+	path := fmt.Sprintf("/brews/%d", untasted) // immersion, 16 g; its brewer keeps about 1.96 g/g
+	for _, c := range []struct{ name, typed, says string }{
+		{"tds", "14", "can be 0.2 to 6 %"}, {"beverage", "900", "is more than the"}, {"drawdown", "3.4", "is not a time"}, {"acidity", "7", "one of the five words"}, {"overall", "11", "can be 1 to 10"},
+	} {
+		code, body := v.post(path+"/cup", c.name, c.typed, "notes", "kept text")
+		if code != http.StatusUnprocessableEntity || !strings.Contains(body, c.says) || !strings.Contains(body, "kept text") {
+			t.Errorf("%s %q: status %d, %v", c.name, c.typed, code, errorsIn(body))
+		}
+	}
+	_, preview := v.post(path+"/cup", "beverage", "209", "tds", "1,30", "preview", "yes")
+	if !strings.Contains(preview, "Immersion:") || !strings.Contains(preview, "± 0.5 %") {
+		t.Error("the preview shows no yield of an immersion brew")
+	}
+	if b, _ := v.store.Brew(context.Background(), untasted); b.Status != "poured" {
+		t.Error("the preview was kept")
+	}
+	if code, _ := v.post(path+"/cup", "beverage", "209", "tds", "1,30", "drawdown", "3:36", "acidity", "5", "sweetness", "2"); code != http.StatusSeeOther {
+		t.Fatalf("saving: status %d", code)
+	}
+	_, next := v.get(path + "/next")
+	if !strings.Contains(next, "Too little came out") || !strings.Contains(next, "1 click finer") {
+		t.Error("a sour cup is not told to be ground finer")
+	}
+	code, _, header := v.send("POST", path+"/again", url.Values{"choice": {"first"}})
+	if code != http.StatusSeeOther {
+		t.Fatalf("again: status %d", code)
+	}
+	_, recipe := v.get(header.Get("Location"))
+	if !strings.Contains(recipe, "1 click finer") || fields(recipe).Get("setting") != "26" {
+		t.Errorf("the next recipe is set to %s clicks and marks nothing", fields(recipe).Get("setting"))
+	}
+}
+
+// A stop by mistake, with a wet thumb, can be taken back.
+func TestAStoppedBrewCanGoOn(t *testing.T) {
+	v := visit(t)
+	v.post("/brews/17/start")
+	v.now = v.now.Add(50 * time.Second)
+	v.post("/brews/17/abandon")
+	if _, body := v.get("/brews/17"); !strings.Contains(body, "stopped before the end") || !strings.Contains(body, "at 0:50") {
+		t.Error("the stopped brew is not in the log as far as it came")
+	}
+	if code, _ := v.post("/brews/17/touch", "key", "x", "kind", "advance"); code != http.StatusConflict {
+		t.Errorf("a touch on a stopped brew: status %d", code)
+	}
+	v.now = v.now.Add(10 * time.Second)
+	v.post("/brews/17/resume")
+	if _, body := v.get("/brews/17/brew"); !strings.Contains(body, `data-elapsed="60"`) {
+		t.Error("the clock did not go on with the water")
+	}
+	if code, _ := v.post("/brews/4/resume"); code != http.StatusConflict {
+		t.Errorf("going on with a finished brew: status %d", code)
+	}
+}
