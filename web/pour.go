@@ -63,11 +63,8 @@ var markKeys = map[string]string{brew.DrySpot: "D", brew.Channel: "C", brew.Stal
 
 // pour is the Brew station: what to do now, and what comes next.
 func (s *Server) pour(w http.ResponseWriter, r *http.Request) error {
-	b, _, prefs, err := s.load(r)
+	b, _, prefs, err := s.loadOnLine(r)
 	if err != nil {
-		return err
-	}
-	if err := s.shelved(r.Context(), b); err != nil {
 		return err
 	}
 	if b.Over() {
@@ -179,15 +176,12 @@ func thenWhat(b brew.Brew, st brew.Stage, prefs units.Prefs, state brew.State) s
 
 // start begins the pouring: from this second the brew is kept.
 func (s *Server) start(w http.ResponseWriter, r *http.Request) error {
-	b, set, _, err := s.load(r)
+	b, set, _, err := s.loadOnLine(r)
 	if err != nil {
 		return err
 	}
 	if b.Status == brew.Running { // a second touch, or a second tablet
 		return seeOther(w, r, "/brews/%d/brew", b.ID)
-	}
-	if err := s.shelved(r.Context(), b); err != nil {
-		return err
 	}
 	if len(b.Draft.Typed) > 0 {
 		return problem{http.StatusUnprocessableEntity, "The recipe is not finished", "Something on it cannot be brewed yet. Go back to the recipe and mend the marked field."}

@@ -70,16 +70,31 @@ func (s *Server) load(r *http.Request) (brew.Brew, store.Settings, units.Prefs, 
 	return b, set, prefs, err
 }
 
-// shelved refuses to go on with a recipe whose bag was deleted.
-func (s *Server) shelved(ctx context.Context, b brew.Brew) error {
-	if !b.Editable() {
-		return nil
+// loadOnLine reads the brew of the request for a station of the line, which
+// does not go on with a recipe whose bag was deleted.
+func (s *Server) loadOnLine(r *http.Request) (brew.Brew, store.Settings, units.Prefs, error) {
+	b, set, prefs, err := s.load(r)
+	if err != nil || !b.Editable() {
+		return b, set, prefs, err
 	}
-	bag, err := s.Store.Bag(ctx, b.BagID)
+	bag, err := s.Store.Bag(r.Context(), b.BagID)
 	if err == nil && bag.Deleted {
-		return gone(bag)
+		err = gone(bag)
 	}
-	return err
+	return b, set, prefs, err
+}
+
+// loadRecipe reads the brew of the request and its form, to change the recipe.
+func (s *Server) loadRecipe(r *http.Request) (b brew.Brew, set store.Settings, prefs units.Prefs, f *form, err error) {
+	if b, set, prefs, err = s.loadOnLine(r); err != nil {
+		return
+	}
+	if !b.Editable() {
+		err = store.ErrStatus
+		return
+	}
+	f, err = readForm(r)
+	return
 }
 
 // first begins the recipe of a coffee never brewed here.
@@ -111,11 +126,8 @@ func (s *Server) follow(r *http.Request, on brew.Brew, change *brew.Asked) (int6
 }
 
 func (s *Server) recipe(w http.ResponseWriter, r *http.Request) error {
-	b, _, prefs, err := s.load(r)
+	b, _, prefs, err := s.loadOnLine(r)
 	if err != nil {
-		return err
-	}
-	if err := s.shelved(r.Context(), b); err != nil {
 		return err
 	}
 	f := fillRecipe(b, prefs)
@@ -127,17 +139,7 @@ func (s *Server) recipe(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Server) saveRecipe(w http.ResponseWriter, r *http.Request) error {
-	b, set, prefs, err := s.load(r)
-	if err != nil {
-		return err
-	}
-	if err := s.shelved(r.Context(), b); err != nil {
-		return err
-	}
-	if !b.Editable() {
-		return store.ErrStatus
-	}
-	f, err := readForm(r)
+	b, set, prefs, f, err := s.loadRecipe(r)
 	if err != nil {
 		return err
 	}

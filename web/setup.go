@@ -26,11 +26,8 @@ type itemView struct {
 
 // setup is the Set-up station: what to do before the first water, with the cautions.
 func (s *Server) setup(w http.ResponseWriter, r *http.Request) error {
-	b, _, prefs, err := s.load(r)
+	b, _, prefs, err := s.loadOnLine(r)
 	if err != nil {
-		return err
-	}
-	if err := s.shelved(r.Context(), b); err != nil {
 		return err
 	}
 	body := setupBody{ID: b.ID, Locked: !b.Editable(), Cautions: setup.Cautions(b.Recipe, b.Gear), Blocked: len(b.Draft.Typed) > 0}

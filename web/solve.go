@@ -50,17 +50,7 @@ func goalFields(f *form, now forecast.Forecast) []field {
 
 // solve changes a recipe so that the model expects one figure of it, or says why nothing does.
 func (s *Server) solve(w http.ResponseWriter, r *http.Request) error {
-	b, set, prefs, err := s.load(r)
-	if err != nil {
-		return err
-	}
-	if err := s.shelved(r.Context(), b); err != nil {
-		return err
-	}
-	if !b.Editable() {
-		return store.ErrStatus
-	}
-	typed, err := readForm(r)
+	b, set, prefs, typed, err := s.loadRecipe(r)
 	if err != nil {
 		return err
 	}
