@@ -308,6 +308,24 @@ func TestNothingScrollsWhileBrewing(t *testing.T) {
 	}
 }
 
+// A warning offers its smallest fix as one button.
+func TestAWarningIsMendedByItsButton(t *testing.T) {
+	_, u := start(t, true)
+	u.open("/brews/17/recipe")
+	u.until(`document.readyState === "complete"`)
+	u.fill("#dose", "8")
+	u.sees(".warning", "A thin bed drains too fast")
+	u.click(`.fix[data-set="dose"]`)
+	u.value("#dose", "11")
+	u.until(`![...document.querySelectorAll(".warning")].some(w => w.innerText.includes("thin bed"))`)
+	u.fill("#dose", "18")
+	u.value("#water", "297")
+	u.fill("#setting", "15")
+	u.sees(".warning", "past the wanted")
+	u.click(`.fix[data-set="grind"]`)
+	u.until(`![...document.querySelectorAll(".warning")].some(w => w.innerText.includes("past the wanted"))`)
+}
+
 // The cutaway follows the slider and the pointer over the ribbon, and asks the server nothing.
 func TestTheCutawayShowsTheMomentUnderThePointer(t *testing.T) {
 	_, u := start(t, true)

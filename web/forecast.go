@@ -19,7 +19,7 @@ type forecastView struct {
 	forecast.Forecast
 	Facts    []fact
 	Steps    map[recipe.Knob][]string // what one step either way would change
-	Warnings map[recipe.Field][]string
+	Warnings []recipe.Warning
 	Cutaway  template.HTML
 	Frames   int    // the last moment of the cutaway
 	Frame    int    // the moment that is shown
@@ -37,7 +37,7 @@ func foresee(b brew.Brew, prefs units.Prefs, now time.Time) forecastView {
 	if err != nil {
 		return forecastView{Sorry: fmt.Sprintf("The brew model cannot speak for this recipe: %v.", err)}
 	}
-	v := forecastView{Forecast: f, Facts: forecastFacts(f, prefs), Steps: map[recipe.Knob][]string{}, Warnings: map[recipe.Field][]string{}}
+	v := forecastView{Forecast: f, Facts: forecastFacts(f, prefs), Steps: map[recipe.Knob][]string{}}
 	cut := figure.Cutaway{Brewer: forecast.Brew(q).Brewer, Forecast: &v.Result, Prefs: prefs}
 	v.Cutaway, v.Frames, v.Frame, v.Every = cut.SVG(), cut.Frames()-1, cut.Highest(), figure.FrameEvery
 	if !b.Editable() {
@@ -55,7 +55,7 @@ func foresee(b brew.Brew, prefs units.Prefs, now time.Time) forecastView {
 	for i, n := range nudges {
 		v.Steps[n.knob] = []string{n.less + ": " + differenceWords(steps[2*i]), n.more + ": " + differenceWords(steps[2*i+1])}
 	}
-	v.warn(b, prefs)
+	v.warn(b, q)
 	return v
 }
 
@@ -110,19 +110,28 @@ func differenceWords(d forecast.Difference) string {
 }
 
 // warn says what the model sees coming that nobody wants, and the smallest fix.
-func (v *forecastView) warn(b brew.Brew, prefs units.Prefs) {
-	add := func(f recipe.Field, format string, args ...any) {
-		v.Warnings[f] = append(v.Warnings[f], fmt.Sprintf(format, args...))
+func (v *forecastView) warn(b brew.Brew, q forecast.Question) {
+	plan := b.Recipe.Plan()
+	window := coach.Window(brew.Brew{Bag: b.Bag, Plan: plan})
+	add := func(f recipe.Field, fix recipe.Fix, format string, args ...any) {
+		v.Warnings = append(v.Warnings, recipe.Warning{Field: f, Text: fmt.Sprintf(format, args...), Fix: fix})
 	}
-	window := coach.Window(brew.Brew{Bag: b.Bag, Plan: b.Recipe.Plan()})
+	// drainOnTime is the grind that the model expects to drain in the middle of the window, if there is one.
+	drainOnTime := func() recipe.Fix {
+		r, err := forecast.Reach(q, forecast.DrainIn, float64(window.From+window.To)/2)
+		if err != nil {
+			return recipe.Fix{}
+		}
+		return recipe.Fix{Field: recipe.Grind, Value: float64(r.Grind)}
+	}
 	switch {
 	case v.Overflow >= 0:
-		add(recipe.Water, "Predicted to run over at %s: less water, or a larger brewer.", v.Overflow)
+		add(recipe.Water, recipe.Fix{}, "Predicted to run over at %s: less water, or a larger brewer.", v.Overflow)
 	case !v.Drained:
-		add(recipe.Grind, "Predicted to stall: grind coarser.")
+		add(recipe.Grind, drainOnTime(), "Predicted to stall: grind coarser.")
 	case v.Drawdown-v.DrawdownError > window.To:
-		add(recipe.Grind, "Predicted to drain at %s, past the wanted %s: coarser.", v.Drawdown, window.To)
+		add(recipe.Grind, drainOnTime(), "Predicted to drain at %s, past the wanted %s: coarser.", v.Drawdown, window.To)
 	case v.Drawdown+v.DrawdownError < window.From:
-		add(recipe.Grind, "Predicted to drain at %s, before the wanted %s: finer.", v.Drawdown, window.From)
+		add(recipe.Grind, drainOnTime(), "Predicted to drain at %s, before the wanted %s: finer.", v.Drawdown, window.From)
 	}
 }

@@ -122,9 +122,9 @@ func (f *form) flag(name string) bool { return f.Values[name] != "" }
 // A field is one entry of a form as its template shows it.
 type field struct {
 	Name, Label, Value, Error string
-	Hint                      string   // says why the value is what it is
-	Warnings                  []string // say what would go wrong
-	Steps                     []string // what one step either way would change, predicted
+	Hint                      string    // says why the value is what it is
+	Warnings                  []warning // say what would go wrong, and offer the smallest fix
+	Steps                     []string  // what one step either way would change, predicted
 	Prefix, Unit              string
 	Step, Fine                string // strides of a stepper; empty: a plain entry
 	Kind                      string // of the entry: text, date, or area
@@ -133,6 +133,12 @@ type field struct {
 	Held                      bool // set by hand, where the others follow
 	Marked                    string
 	Autofocus                 bool
+}
+
+// A warning is a sentence with the smallest fix, where there is one: a field to be set to a value.
+type warning struct {
+	Text               string
+	For, Value, Button string
 }
 
 type option struct {

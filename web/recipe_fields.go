@@ -3,6 +3,7 @@ package web
 import (
 	"fmt"
 	"strconv"
+	"strings"
 	"time"
 
 	"yardbloom/core/brew"
@@ -19,13 +20,13 @@ type decorator struct {
 	brew     brew.Brew
 	prefs    units.Prefs
 	reasons  map[recipe.Field]string
-	warnings map[recipe.Field][]string
+	warnings map[recipe.Field][]warning
 	marked   map[recipe.Knob]string // what is changed against the brew before
 	steps    map[recipe.Field][]string
 }
 
 func newDecorator(f *form, b brew.Brew, marked map[recipe.Knob]string, prefs units.Prefs, now time.Time) decorator {
-	d := decorator{f, b, prefs, map[recipe.Field]string{}, map[recipe.Field][]string{}, marked, nil}
+	d := decorator{f, b, prefs, map[recipe.Field]string{}, map[recipe.Field][]warning{}, marked, nil}
 	if !b.Editable() {
 		return d
 	}
@@ -33,9 +34,34 @@ func newDecorator(f *form, b brew.Brew, marked map[recipe.Knob]string, prefs uni
 		d.reasons[why.Field] = why.Text
 	}
 	for _, w := range recipe.Check(b.Recipe, b.Gear.Brewer, b.Gear.Kettle, b.Gear.Boiling, prefs) {
-		d.warnings[w.Field] = append(d.warnings[w.Field], w.Text)
+		d.warnings[w.Field] = append(d.warnings[w.Field], d.offer(w))
 	}
 	return d
+}
+
+// offer turns a warning's fix into a button that types it.
+func (d decorator) offer(w recipe.Warning) warning {
+	out := warning{Text: w.Text}
+	if w.Fix.Field == "" {
+		return out
+	}
+	var u units.Unit
+	switch w.Fix.Field {
+	case recipe.Grind:
+		size := units.Micrometres(w.Fix.Value)
+		out.For, out.Value, out.Button = "grind", d.prefs.Unit(units.Grind).Number(w.Fix.Value), "Set "+d.brew.Gear.Grinder.Setting(size)
+		return out
+	case recipe.Temperature, recipe.Bloom:
+		for _, k := range knobFields {
+			if k.name == string(w.Fix.Field) {
+				u = k.unit(d.prefs)
+			}
+		}
+	default:
+		u = amountUnit(w.Fix.Field, d.prefs)
+	}
+	out.For, out.Value, out.Button = string(w.Fix.Field), u.Number(w.Fix.Value), "Use "+strings.TrimSpace(u.Format(w.Fix.Value))
+	return out
 }
 
 func (d decorator) dress(e field, f recipe.Field) field {
@@ -53,8 +79,8 @@ func (d *decorator) foreseen(v forecastView) {
 	for f, k := range knobOf {
 		d.steps[f] = v.Steps[k]
 	}
-	for f, words := range v.Warnings {
-		d.warnings[f] = append(d.warnings[f], words...)
+	for _, w := range v.Warnings {
+		d.warnings[w.Field] = append(d.warnings[w.Field], d.offer(w))
 	}
 }
 
@@ -116,7 +142,7 @@ func (d decorator) grindFields() []field {
 		setting.Hint = g.Setting(d.brew.Recipe.Grind) + ". " + setting.Hint
 	}
 	if !g.Repeatable() {
-		setting.Warnings = append(setting.Warnings, "A blade cannot repeat a grind: take every figure here with a wide margin.")
+		setting.Warnings = append(setting.Warnings, warning{Text: "A blade cannot repeat a grind: take every figure here with a wide margin."})
 	}
 	step := g.Step
 	if step < 0 {

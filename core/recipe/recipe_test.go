@@ -246,6 +246,17 @@ func TestChecksNameTheCause(t *testing.T) {
 	if got := Check(Recipe{Style: ThreeRounds, Dose: 18, Water: 297, Temperature: 94, Bloom: 3}, cone, kettle, 100, units.Prefs{}); got != nil {
 		t.Errorf("the default recipe warns of %v", got)
 	}
+	// Doing what a warning offers silences it.
+	thin := Recipe{Style: ThreeRounds, Dose: 8, Water: 132, Temperature: 94, Bloom: 3}
+	w := Check(thin, cone, kettle, 100, units.Prefs{})
+	if len(w) != 1 || w[0].Fix.Field != Dose {
+		t.Fatalf("8 g in a cone warn of %+v", w)
+	}
+	thin.Dose = units.Grams(w[0].Fix.Value)
+	thin.Water = thin.Dose * 16.5
+	if got := Check(thin, cone, kettle, 100, units.Prefs{}); got != nil {
+		t.Errorf("mended as offered it still warns of %+v", got)
+	}
 	hill := Check(Recipe{Style: ThreeRounds, Dose: 8, Water: 560, Temperature: 96, Bloom: 1}, cone, kettle, 93, units.Prefs{})
 	if got := fields(hill); len(got) != 5 {
 		t.Errorf("thin bed, small kettle, too hot, odd ratio and small bloom warn of %v", got)

@@ -18,6 +18,15 @@ document.addEventListener("click", (e) => {
   step(document.getElementById(button.dataset.for), Number(button.dataset.by), e.shiftKey);
 });
 
+// A fix types its value into its field.
+document.addEventListener("click", (e) => {
+  const fix = e.target.closest("button.fix");
+  if (!fix) return;
+  const field = document.getElementById(fix.dataset.set);
+  field.value = fix.dataset.value;
+  field.dispatchEvent(new Event("change", { bubbles: true }));
+});
+
 // go opens what a shortcut names, where the page has it.
 function go(element) {
   if (!element) return false;
