@@ -231,7 +231,8 @@ func FromBrew(b brew.Brew, now time.Time) Recipe {
 	for _, s := range plan.Steps {
 		step := Step{Do: s.Act, AtS: float64(s.Start), WaterG: float64(s.Water), RateGS: s.Rate, Pattern: s.Pattern, Swirl: s.Swirl}
 		if s.Act == recipe.Pour {
-			step.TemperatureC, step.Height = float64(s.Temperature), s.Height.String()
+			step.Height = s.Height.String()
+			step.TemperatureC = units.Round(float64(forecast.PourTemperature(s, b.Recipe, b.Gear.Kettle)), 1)
 		}
 		d.Steps = append(d.Steps, step)
 	}

@@ -11,6 +11,7 @@ import (
 	"yardbloom/core/brew"
 	"yardbloom/core/coach"
 	"yardbloom/core/coffee"
+	"yardbloom/core/forecast"
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
 	"yardbloom/store"
@@ -195,7 +196,7 @@ func (s *Server) recipeBody(ctx context.Context, f *form, b brew.Brew, prefs uni
 	window := coach.Window(brew.Brew{Bag: b.Bag, Plan: plan})
 	body := recipeBody{ID: b.ID, Version: b.Version, Tab: b.Draft.Tab, Shown: showing(f), Locked: !b.Editable(), Style: b.Recipe.Style.Style(),
 		Swirl: b.Recipe.Swirl, Rinse: b.Recipe.Rinse, Asked: b.Asked, Aim: plan.Finish.String(),
-		Window: fmt.Sprintf("%s to %s", window.From, window.To), Steps: stepViews(plan, prefs), Errors: len(f.Errors)}
+		Window: fmt.Sprintf("%s to %s", window.From, window.To), Steps: stepViews(b, plan, prefs), Errors: len(f.Errors)}
 	body.Forecast = foresee(b, prefs, s.Now())
 	ribbon := figure.Ribbon{Plan: plan, Prefs: prefs}
 	if body.Forecast.Sorry == "" {
@@ -253,7 +254,9 @@ func changedFrom(before, b brew.Brew, prefs units.Prefs) map[recipe.Knob]string 
 	return out
 }
 
-func stepViews(p recipe.Plan, prefs units.Prefs) []stepView {
+// stepViews is the schedule as a table. Without a thermostat the temperature of
+// each pour is what the kettle is expected to have left.
+func stepViews(b brew.Brew, p recipe.Plan, prefs units.Prefs) []stepView {
 	u, t := prefs.Unit(units.Water), prefs.Unit(units.Temperature)
 	var out []stepView
 	for _, st := range p.Steps {
@@ -264,7 +267,11 @@ func stepViews(p recipe.Plan, prefs units.Prefs) []stepView {
 			if st.Bloom {
 				v.What = "Bloom"
 			}
-			v.Detail = fmt.Sprintf("%s in %.0f s, %s, %s, %s", u.Format(float64(st.Water)), float64(st.Lasts), st.Pattern, st.Height, t.Format(float64(st.Temperature)))
+			heat := t.Format(float64(st.Temperature))
+			if now := forecast.PourTemperature(st, b.Recipe, b.Gear.Kettle); now < st.Temperature-0.5 {
+				heat = "about " + t.Format(float64(now))
+			}
+			v.Detail = fmt.Sprintf("%s in %.0f s, %s, %s, %s", u.Format(float64(st.Water)), float64(st.Lasts), st.Pattern, st.Height, heat)
 			if st.Swirl {
 				v.Detail += ", then swirl"
 			}

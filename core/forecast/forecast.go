@@ -107,7 +107,7 @@ func Brew(q Question) sim.Brew {
 	for _, s := range q.steps() {
 		switch s.Act {
 		case recipe.Pour:
-			b.Pours = append(b.Pours, sim.Pour{Water: s.Water, Start: s.Start, Rate: s.Rate, Temperature: s.Temperature, Height: fallOf[s.Height]})
+			b.Pours = append(b.Pours, sim.Pour{Water: s.Water, Start: s.Start, Rate: s.Rate, Temperature: PourTemperature(s, r, g.Kettle), Height: fallOf[s.Height]})
 		case recipe.Stir:
 			b.Hands = append(b.Hands, sim.Hand{At: s.Start, Strength: stir})
 		case recipe.Release:
@@ -118,6 +118,16 @@ func Brew(q Question) sim.Brew {
 		}
 	}
 	return b
+}
+
+// PourTemperature is what the kettle gives a pour: as set, or, without a
+// thermostat, what is left of it by then. Half of the water is in the kettle on average.
+func PourTemperature(s recipe.Step, r recipe.Recipe, k gear.Kettle) units.Celsius {
+	if k.Capacity == 0 { // no kettle is known
+		return s.Temperature
+	}
+	const heel = 150 // g that stay in the kettle
+	return k.After(s.Temperature, r.Water/2+heel, s.Start)
 }
 
 func (q Question) steps() []recipe.Step {

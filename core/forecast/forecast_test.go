@@ -70,6 +70,7 @@ func TestThePredictionFollowsCoffeeAndGear(t *testing.T) {
 		"a blade makes more fines":       {func(q *Question) { q.Gear.Grinder.Burrs = gear.Blade }, func(f Forecast) bool { return f.Drawdown > base.Drawdown }},
 		"thick paper is slower":          {func(q *Question) { q.Gear.Brewer.Filter = gear.ThickPaper }, func(f Forecast) bool { return f.Drawdown > base.Drawdown }},
 		"a cold ceramic cone takes heat": {func(q *Question) { q.Gear.Brewer.Material = gear.Ceramic; q.Recipe.Rinse = false }, func(f Forecast) bool { return f.SlurryMean < base.SlurryMean-1 }},
+		"a kettle cools off its base":    {func(q *Question) { q.Gear.Kettle = gear.Kettle{Capacity: 900} }, func(f Forecast) bool { return f.SlurryMean < base.SlurryMean-0.7 && f.Yield.Value < base.Yield.Value }},
 		"a swirl extracts":               {func(q *Question) { q.Recipe.Swirl = false }, func(f Forecast) bool { return f.Yield.Value < base.Yield.Value }},
 	} {
 		if !c.higher(ask(c.change)) {

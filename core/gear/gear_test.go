@@ -78,11 +78,27 @@ func TestOffBoilWait(t *testing.T) {
 		t.Errorf("no wait is needed for boiling water, got %v", got)
 	}
 	near, far := k.OffBoilWait(500, 100, 95), k.OffBoilWait(500, 100, 88)
-	if near < 20 || near > 60 || far <= near {
+	if near < 70 || near > 120 || far <= near {
 		t.Errorf("waits to 95 and 88 °C are %v and %v", near, far)
 	}
 	if full := k.OffBoilWait(900, 100, 88); full <= far {
 		t.Errorf("a fuller kettle cools more slowly: %v against %v", full, far)
+	}
+}
+
+func TestAKettleCoolsBetweenPoursWithoutAThermostat(t *testing.T) {
+	stove, held := Kettle{}, Kettle{Thermostat: true}
+	if got := held.After(94, 400, 120); got != 94 {
+		t.Errorf("a thermostat let 94 °C fall to %v", got)
+	}
+	two := stove.After(94, 400, 120)
+	if two < 86 || two > 90 || stove.After(94, 400, 60) <= two || stove.After(94, 900, 120) <= two {
+		t.Errorf("two minutes on, 400 g of 94 °C are at %v", two)
+	}
+	// Waiting off the boil and cooling are the same law.
+	wait := stove.OffBoilWait(600, 100, 93)
+	if got := stove.After(100, 600, wait); math.Abs(float64(got-93)) > 1e-9 {
+		t.Errorf("after the wait for 93 °C the water is at %v", got)
 	}
 }
 

@@ -26,19 +26,32 @@ func Boiling(altitude float64) units.Celsius {
 // room is the temperature of the air around a kettle, °C.
 const room = 21
 
+// cooling is how fast a kettle with an open lid cools, 1/s: 0.0007 for half a
+// litre, slower for more water in proportion to surface over volume. Half a
+// litre near the boil loses about 100 W, a half by evaporation and a half
+// through the wall, which is 3 K a minute. A rule of thumb until the kettle's
+// own two readings are known: expect to be a third off.
+func cooling(water units.Grams) float64 {
+	const atHalfLitre = 0.0007
+	return atHalfLitre * math.Cbrt(500/float64(max(water, 100)))
+}
+
 // OffBoilWait returns how long a kettle with an open lid stands off the boil
 // until its water has cooled to target, by Newton's law of cooling:
 //
 //	t = ln((boiling − room) / (target − room)) / k
-//
-// with k = 0.0021 s⁻¹ for half a litre, smaller for more water in proportion to
-// surface over volume. It is a rule of thumb until the kettle's own two readings
-// are known: expect ±1 °C.
 func (k Kettle) OffBoilWait(water units.Grams, boiling, target units.Celsius) units.Seconds {
 	if target >= boiling || water <= 0 || target <= room {
 		return 0
 	}
-	const perSecondAtHalfLitre = 0.0021
-	rate := perSecondAtHalfLitre * math.Cbrt(500/float64(water))
-	return units.Seconds(math.Log(float64(boiling-room)/float64(target-room)) / rate)
+	return units.Seconds(math.Log(float64(boiling-room)/float64(target-room)) / cooling(water))
+}
+
+// After returns the temperature of so much water in the kettle a time after it
+// had from. A thermostat holds it; without one it follows Newton's law.
+func (k Kettle) After(from units.Celsius, water units.Grams, t units.Seconds) units.Celsius {
+	if k.Thermostat || t <= 0 {
+		return from
+	}
+	return room + (from-room)*units.Celsius(math.Exp(-cooling(water)*float64(t)))
 }

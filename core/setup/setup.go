@@ -47,7 +47,7 @@ var checklist = []entry{
 	{id: "kettle", when: func(j job) bool { return j.Kettle.Thermostat }, do: "Set the kettle and fill it",
 		why: "Enough for the rinse and the brew.", value: func(j job) string { return j.show(units.Temperature, float64(j.Temperature)) }},
 	{id: "boil", when: func(j job) bool { return !j.Kettle.Thermostat }, do: "Boil the kettle, then leave it off the boil with the lid open",
-		why: "Without a thermostat the wait sets the temperature; a rule of thumb, good to about a degree.", value: offBoil},
+		why: "Without a thermostat the wait sets the temperature; a rule of thumb until you have measured it.", value: offBoil},
 	{id: "filter", when: job.paper, do: "Fold the filter and seat it against the wall",
 		why: "A filter that stands off the wall lets water slip past."},
 	{id: "mesh", when: not(job.paper), do: "Seat the clean filter", why: "Old oils in a cloth or a mesh taste rancid."},
