@@ -5,7 +5,8 @@
 
 const brew = { zero: 0, cue: "", queue: [], sending: false };
 const $ = (id) => document.getElementById(id);
-const now = () => (performance.now() - brew.zero) / 1000;
+// The wall clock, and not the page's own: that one stands still while a tablet sleeps.
+const now = () => (Date.now() - brew.zero) / 1000;
 
 function clock(s) {
   const whole = Math.max(0, Math.floor(s));
@@ -17,7 +18,7 @@ function sync() {
   const el = $("brew");
   if (!el) return;
   if (el.dataset.done) { location.assign(el.dataset.done); return; }
-  brew.zero = performance.now() - Number(el.dataset.elapsed) * 1000;
+  brew.zero = Date.now() - Number(el.dataset.elapsed) * 1000;
   tick();
 }
 
@@ -79,6 +80,7 @@ async function send() {
       await new Promise((r) => setTimeout(r, 700));
       continue;
     }
+    if (answer.redirected) { location.reload(); return; } // signed out meanwhile: the touches wait for the sign-in
     brew.queue.shift();
     remember();
     if (answer.ok && $("brew")?.dataset.id === id) show(await answer.text());
