@@ -2,12 +2,14 @@ package demo
 
 import (
 	"context"
+	"math"
 	"strings"
 	"testing"
 	"time"
 
 	"yardbloom/core/brew"
 	"yardbloom/core/coach"
+	"yardbloom/core/forecast"
 	"yardbloom/core/units"
 	"yardbloom/store"
 )
@@ -119,4 +121,32 @@ func keys(m map[string]bool) (out []string) {
 		out = append(out, k)
 	}
 	return out
+}
+
+// What was measured must be what the brew model would find likely: within three
+// of its stated errors, and within about one on average.
+func TestTheStoryAgreesWithTheModel(t *testing.T) {
+	st, brews := filled(t, now)
+	var far, n float64
+	for _, b := range brews {
+		full, err := st.Brew(ctx, b.ID)
+		if err != nil {
+			t.Fatal(err)
+		}
+		f, err := forecast.Of(forecast.Question{Recipe: b.Recipe, Bag: b.Bag, Gear: b.Gear, Now: b.Started})
+		if err != nil {
+			t.Fatal(err)
+		}
+		off := math.Abs(float64(b.Cup.Drawdown-f.Drawdown)) / float64(f.DrawdownError)
+		if y, ok := coach.Of(full, units.Prefs{}).Yield(); ok {
+			off = max(off, math.Abs(y.Value-f.Yield.Value)/f.Yield.Error)
+		}
+		if off > 3 {
+			t.Errorf("%s of %v: %v and %.1f %% predicted, %v measured", b.Bag.Name, b.Started, f.Drawdown, f.Yield.Value, b.Cup.Drawdown)
+		}
+		far, n = far+off, n+1
+	}
+	if far/n > 1.3 {
+		t.Errorf("on average the story lies %.2f errors away from the model", far/n)
+	}
 }

@@ -99,6 +99,9 @@ func (f *filler) next(c chapter, m made, last brew.Brew, at time.Time) brew.Brew
 	switch {
 	case last.ID == 0:
 		b.Recipe = recipe.Suggest(c.style, recipe.Situation{Bag: c.bag, Brewer: b.Gear.Brewer, Grinder: b.Gear.Grinder, Boiling: b.Gear.Boiling, Now: at})
+		if m.change != nil {
+			b.Recipe = m.change(b.Recipe)
+		}
 	case m.change != nil:
 		b.Recipe = m.change(last.Recipe)
 	default:

@@ -23,8 +23,8 @@ type chapter struct {
 }
 
 // made is one brew: how it differs from the one before, and what came out. The
-// first of a bag is brewed as the product suggests; with change nil, a later one
-// follows the advice on the one before.
+// first of a bag is brewed as the product suggests, but for its change; with
+// change nil, a later one follows the advice on the one before.
 type made struct {
 	days, hour, minute int
 	change             func(recipe.Recipe) recipe.Recipe
@@ -42,6 +42,11 @@ type made struct {
 }
 
 func again(r recipe.Recipe) recipe.Recipe { return r }
+
+// grind sets another grind than the one suggested: somebody knew better.
+func grind(size units.Micrometres) func(recipe.Recipe) recipe.Recipe {
+	return func(r recipe.Recipe) recipe.Recipe { r.Grind = size; return r }
+}
 
 var story = []chapter{
 	{
@@ -61,9 +66,9 @@ var story = []chapter{
 			Weight: 250, Price: 1290, Currency: "EUR", Notes: "strawberry, cocoa, apricot"},
 		roasted: 24, opened: 12, brewer: benchFlat, grinder: benchGrinder, kettle: spoutKettle, style: recipe.ThreeRounds,
 		cups: []made{
-			{days: 12, hour: 10, minute: 40, drawdown: 251, kept: 2.2, tds: 1.54, taste: [7]int{2, 2, 4, 2, 5, 4, 3}, overall: 4, serve: "no", bed: cup.Mud, notes: "Heavy and drying."},
-			{days: 10, hour: 10, minute: 31, drawdown: 224, kept: 2.18, tds: 1.46, taste: [7]int{3, 3, 3, 3, 4, 2, 3}, overall: 6, serve: "no", bed: cup.FlatBed, notes: "Berries now, a bitter edge stays."},
-			{days: 7, hour: 10, minute: 36, drawdown: 222, kept: 2.21, tds: 1.41, taste: [7]int{3, 4, 3, 3, 2, 1, 4}, overall: 8, serve: "yes", bed: cup.FlatBed, notes: "Strawberry jam, clean end."},
+			{days: 12, hour: 10, minute: 40, change: grind(530), drawdown: 232, kept: 2.2, tds: 1.54, taste: [7]int{2, 2, 4, 2, 5, 4, 3}, overall: 4, serve: "no", bed: cup.Mud, notes: "Heavy and drying."},
+			{days: 10, hour: 10, minute: 31, drawdown: 211, kept: 2.18, tds: 1.46, taste: [7]int{3, 3, 3, 3, 4, 2, 3}, overall: 6, serve: "no", bed: cup.FlatBed, notes: "Berries now, a bitter edge stays."},
+			{days: 7, hour: 10, minute: 36, drawdown: 208, kept: 2.21, tds: 1.41, taste: [7]int{3, 4, 3, 3, 2, 1, 4}, overall: 8, serve: "yes", bed: cup.FlatBed, notes: "Strawberry jam, clean end."},
 		},
 	},
 	{
@@ -71,9 +76,9 @@ var story = []chapter{
 			Weight: 350, Price: 1580, Currency: "EUR", Notes: "honey, hazelnut, red apple"},
 		roasted: 15, opened: 6, brewer: shedSteeper, grinder: apronMill, kettle: stoveKettle, style: recipe.SteepAndRelease,
 		cups: []made{
-			{days: 6, hour: 15, minute: 5, drawdown: 218, kept: 1.9, tds: 1.20, taste: [7]int{3, 3, 1, 3, 2, 1, 2}, overall: 5, serve: "no", bed: cup.FlatBed, notes: "Nice but thin."},
-			{days: 3, hour: 15, minute: 12, drawdown: 214, kept: 1.93, tds: 1.29, taste: [7]int{3, 4, 3, 3, 2, 1, 3}, overall: 8, serve: "yes", bed: cup.FlatBed, notes: "Apple and honey."},
-			{days: 0, hour: 7, minute: 48, change: again, drawdown: 216, untasted: true},
+			{days: 6, hour: 15, minute: 5, drawdown: 232, kept: 1.9, tds: 1.20, taste: [7]int{3, 3, 1, 3, 2, 1, 2}, overall: 5, serve: "no", bed: cup.FlatBed, notes: "Nice but thin."},
+			{days: 3, hour: 15, minute: 12, drawdown: 229, kept: 1.93, tds: 1.29, taste: [7]int{3, 4, 3, 3, 2, 1, 3}, overall: 8, serve: "yes", bed: cup.FlatBed, notes: "Apple and honey."},
+			{days: 0, hour: 7, minute: 48, change: again, drawdown: 231, untasted: true},
 		},
 	},
 	{
