@@ -39,20 +39,8 @@ type filler struct {
 }
 
 func (f *filler) gear() (err error) {
-	for _, b := range brewers {
-		if err := f.st.SaveBrewer(f.ctx, b); err != nil {
-			return err
-		}
-	}
-	for _, g := range grinders {
-		if err := f.st.SaveGrinder(f.ctx, g); err != nil {
-			return err
-		}
-	}
-	for _, k := range kettles {
-		if err := f.st.SaveKettle(f.ctx, k); err != nil {
-			return err
-		}
+	if err := f.st.AddGear(f.ctx, brewers, grinders, kettles); err != nil {
+		return err
 	}
 	if f.brewers, err = f.st.Brewers(f.ctx); err != nil {
 		return err

@@ -12,19 +12,7 @@ import (
 func seedGear(t *testing.T, y *yard.Yard) {
 	t.Helper()
 	brewers, grinders, kettles := gear.Starter()
-	for _, b := range brewers {
-		if err := y.Store.SaveBrewer(context.Background(), b); err != nil {
-			t.Fatal(err)
-		}
-	}
-	for _, g := range grinders {
-		if err := y.Store.SaveGrinder(context.Background(), g); err != nil {
-			t.Fatal(err)
-		}
-	}
-	for _, k := range kettles {
-		if err := y.Store.SaveKettle(context.Background(), k); err != nil {
-			t.Fatal(err)
-		}
+	if err := y.Store.AddGear(context.Background(), brewers, grinders, kettles); err != nil {
+		t.Fatal(err)
 	}
 }

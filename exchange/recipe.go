@@ -217,10 +217,6 @@ func merge(read, known any) any {
 
 // FromBrew is the recipe of a brew, with the gear it is made with.
 func FromBrew(b brew.Brew, now time.Time) Recipe {
-	plan := b.Plan
-	if b.Editable() {
-		plan = b.Recipe.Plan()
-	}
 	d := Recipe{Format: RecipeFormat, Version: RecipeVersion, Name: b.Bag.Name, DoseG: float64(b.Recipe.Dose), GrindUM: float64(b.Recipe.Grind), Rinse: b.Recipe.Rinse,
 		Coffee:  Coffee{Roast: b.Bag.Roast.String(), Process: string(b.Bag.Process)},
 		Brewer:  Brewer{b.Gear.Brewer.Kind, b.Gear.Brewer.Material, b.Gear.Brewer.Filter, float64(b.Gear.Brewer.Holds)},
@@ -228,7 +224,7 @@ func FromBrew(b brew.Brew, now time.Time) Recipe {
 	if days, known := b.Bag.Age(now); known {
 		d.Coffee.AgeDays = &days
 	}
-	for _, s := range plan.Steps {
+	for _, s := range b.Schedule().Steps {
 		step := Step{Do: s.Act, AtS: float64(s.Start), WaterG: float64(s.Water), RateGS: s.Rate, Pattern: s.Pattern, Swirl: s.Swirl}
 		if s.Act == recipe.Pour {
 			step.Height = s.Height.String()

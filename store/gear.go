@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"time"
 
@@ -112,6 +113,21 @@ func (s *Store) SaveGrinder(ctx context.Context, g gear.Grinder) error {
 // SaveKettle adds a kettle without an id or changes one.
 func (s *Store) SaveKettle(ctx context.Context, k gear.Kettle) error {
 	return kettles.save(ctx, s.write, k.ID, k)
+}
+
+// AddGear adds a set of gear, as a new yard begins with.
+func (s *Store) AddGear(ctx context.Context, brewers []gear.Brewer, grinders []gear.Grinder, kettles []gear.Kettle) error {
+	var errs []error
+	for _, b := range brewers {
+		errs = append(errs, s.SaveBrewer(ctx, b))
+	}
+	for _, g := range grinders {
+		errs = append(errs, s.SaveGrinder(ctx, g))
+	}
+	for _, k := range kettles {
+		errs = append(errs, s.SaveKettle(ctx, k))
+	}
+	return errors.Join(errs...)
 }
 
 // RetireGear takes a piece of gear ("brewers", "grinders" or "kettles") out of

@@ -3,6 +3,7 @@ package web
 import (
 	"fmt"
 	"net/http"
+	"slices"
 	"strconv"
 
 	"yardbloom/core/brew"
@@ -119,11 +120,9 @@ func readCup(f *form, water units.Grams, prefs units.Prefs) cup.Cup {
 			c.Steps[sc.Sense] = n
 		}
 	}
-	for _, v := range f.multi["fault"] {
-		for _, known := range cup.Faults() {
-			if v == string(known) {
-				c.Faults[known] = true
-			}
+	for _, known := range cup.Faults() {
+		if slices.Contains(f.multi["fault"], string(known)) {
+			c.Faults[known] = true
 		}
 	}
 	c.Overall = int(f.quantity("overall", "The mark", units.Unit{Scale: 1, Step: 1, Fine: 1}, units.Range{Lo: 1, Hi: 10}, false))
@@ -184,11 +183,7 @@ func (s *Server) showCup(w http.ResponseWriter, r *http.Request, status int, f *
 		body.Scales = append(body.Scales, v)
 	}
 	for _, fault := range cup.Faults() {
-		chosen := false
-		for _, v := range f.multi["fault"] {
-			chosen = chosen || v == string(fault)
-		}
-		body.Faults = append(body.Faults, option{string(fault), string(fault), chosen})
+		body.Faults = append(body.Faults, option{string(fault), string(fault), slices.Contains(f.multi["fault"], string(fault))})
 	}
 	s.render(w, r, status, "cup", page{Title: "Cup of " + b.Bag.Name, Station: "Cup", Line: lineOf(b, prefs, "Cup"), Body: body})
 }

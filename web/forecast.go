@@ -43,6 +43,7 @@ func foresee(b brew.Brew, prefs units.Prefs, now time.Time) forecastView {
 	if !b.Editable() {
 		return v
 	}
+	v.warn(b, q)
 	nudges := nudgesOf(b)
 	var moves []forecast.Move
 	for _, n := range nudges {
@@ -55,7 +56,6 @@ func foresee(b brew.Brew, prefs units.Prefs, now time.Time) forecastView {
 	for i, n := range nudges {
 		v.Steps[n.knob] = []string{n.less + ": " + differenceWords(steps[2*i]), n.more + ": " + differenceWords(steps[2*i+1])}
 	}
-	v.warn(b, q)
 	return v
 }
 
@@ -111,8 +111,7 @@ func differenceWords(d forecast.Difference) string {
 
 // warn says what the model sees coming that nobody wants, and the smallest fix.
 func (v *forecastView) warn(b brew.Brew, q forecast.Question) {
-	plan := b.Recipe.Plan()
-	window := coach.Window(brew.Brew{Bag: b.Bag, Plan: plan})
+	window := coach.Window(b)
 	add := func(f recipe.Field, fix recipe.Fix, format string, args ...any) {
 		v.Warnings = append(v.Warnings, recipe.Warning{Field: f, Text: fmt.Sprintf(format, args...), Fix: fix})
 	}

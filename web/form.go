@@ -3,6 +3,7 @@ package web
 import (
 	"fmt"
 	"net/http"
+	"slices"
 	"strings"
 	"time"
 	"unicode/utf8"
@@ -106,11 +107,8 @@ func (f *form) day(name, label string, required bool) string {
 
 // choice reads one of the options.
 func choice[T ~string](f *form, name, label string, options []T) T {
-	v := T(f.Values[name])
-	for _, o := range options {
-		if v == o {
-			return v
-		}
+	if v := T(f.Values[name]); slices.Contains(options, v) {
+		return v
 	}
 	f.fail(name, "Choose one for %s.", strings.ToLower(label))
 	return ""

@@ -88,7 +88,7 @@ func pourFact(b brew.Brew) string {
 	case brew.Abandoned:
 		return "stopped"
 	case brew.Planned:
-		return "aim " + b.Recipe.Plan().Finish.String()
+		return "aim " + b.Schedule().Finish.String()
 	default:
 		return b.Cup.Drawdown.String()
 	}

@@ -23,17 +23,15 @@ type logBody struct {
 }
 
 type logRow struct {
-	ID      int64
-	Flower  template.HTML
-	Name    string
-	When    string
-	Recipe  string
-	Result  string
-	Taste   string
-	Status  brew.Status
-	Href    string
-	Serve   string
-	Overall int
+	ID     int64
+	Flower template.HTML
+	Name   string
+	When   string
+	Recipe string
+	Result string
+	Taste  string
+	Status brew.Status
+	Href   string
 }
 
 // brewLog lists the brews with their flowers, filtered by coffee.
@@ -67,7 +65,7 @@ func (s *Server) brewLog(w http.ResponseWriter, r *http.Request) error {
 
 func rowOfLog(b brew.Brew, prefs units.Prefs) logRow {
 	row := logRow{ID: b.ID, Flower: flowerOf(b), Name: b.Bag.Name, When: moment(b.Started), Result: resultOf(b, prefs), Status: b.Status,
-		Recipe: recipeLine(b, prefs), Taste: tasteLine(b.Cup.Taste), Href: fmt.Sprintf("/brews/%d", b.ID), Serve: b.Cup.Serve, Overall: b.Cup.Overall}
+		Recipe: recipeLine(b, prefs), Taste: tasteLine(b.Cup.Taste), Href: fmt.Sprintf("/brews/%d", b.ID)}
 	return row
 }
 
@@ -112,7 +110,6 @@ type reportBody struct {
 	Advice   *nextBody
 	Asked    *brew.Asked
 	OnShelf  bool
-	Verdict  string
 }
 
 type fact struct{ Name, Value string }
@@ -136,9 +133,7 @@ func (s *Server) report(w http.ResponseWriter, r *http.Request) error {
 	state := b.At(b.Ended)
 	body := reportBody{ID: b.ID, Name: b.Bag.Name, When: b.Started.Format("Monday 2 January 2006, 15:04"), Status: b.Status, Flower: flowerOf(b),
 		Recipe: recipeFacts(b, prefs), Happened: happened(b, state, prefs), Cup: cupFacts(b, prefs), Notes: b.Cup.Notes, Asked: b.Asked, OnShelf: !bag.Deleted}
-	for _, narrow := range []bool{false, true} {
-		body.Ribbons = append(body.Ribbons, figure.Ribbon{Plan: b.Plan, Actual: &state, Now: b.Elapsed(b.Ended), Prefs: prefs, Narrow: narrow}.SVG())
-	}
+	body.Ribbons = figure.Ribbon{Plan: b.Plan, Actual: &state, Now: b.Elapsed(b.Ended), Prefs: prefs}.Both()
 	for _, sc := range cup.Scales() {
 		if word := cup.Word(sc.Sense, b.Cup.Steps[sc.Sense]); word != "" {
 			body.Taste = append(body.Taste, fact{sc.Name, word})

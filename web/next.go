@@ -20,7 +20,6 @@ type nextBody struct {
 	Advice  coach.Advice
 	First   *proposalView
 	Second  *proposalView
-	Yield   string
 	Facts   string
 	Path    []pathView
 	OnShelf bool
@@ -43,7 +42,6 @@ type pathView struct {
 	// DidClass shows in colour what Did says in words.
 	DidClass string
 	Here     bool
-	Planned  bool
 }
 
 func (s *Server) next(w http.ResponseWriter, r *http.Request) error {
@@ -143,7 +141,7 @@ func (s *Server) pathOf(r *http.Request, bagID, here int64, prefs units.Prefs) (
 	for _, b := range brews {
 		byID[b.ID] = b
 		v := pathView{ID: b.ID, Href: fmt.Sprintf("/brews/%d", b.ID), Flower: flowerOf(b), When: "not poured yet", Here: b.ID == here,
-			Planned: b.Status == brew.Planned, Result: resultOf(b, prefs)}
+			Result: resultOf(b, prefs)}
 		if b.Status == brew.Planned {
 			v.Href += "/recipe"
 		} else {

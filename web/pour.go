@@ -39,22 +39,18 @@ type pourBody struct {
 // A cueView is one stretch of the brew, ready to be shown when its second comes:
 // the screen only picks the one whose time it is.
 type cueView struct {
-	At, Until     float64 // s since the start
-	From, To      float64 // on the scale, in the person's unit
-	Decimals      int
-	Place         string // "Pour 2 of 4"
-	Do            string // "Pour to 135 g"
-	How           string
-	Then          string
-	Tap           string // what a tap says now
-	Pour          bool   // the hand is busy
-	Target        string // "135 g"
-	Last          bool
-	CountsUp      bool // no end to count down to
-	UntilClock    string
-	Shown         bool
-	Unit          string
-	StartSounding bool
+	At, Until float64 // s since the start
+	From, To  float64 // on the scale, in the person's unit
+	Decimals  int
+	Place     string // "Pour 2 of 4"
+	Do        string // "Pour to 135 g"
+	How       string
+	Then      string
+	Tap       string // what a tap says now
+	Pour      bool   // the hand is busy
+	CountsUp  bool   // no end to count down to
+	Shown     bool
+	Unit      string
 }
 
 type markView struct{ What, Key string }
@@ -76,9 +72,7 @@ func (s *Server) pour(w http.ResponseWriter, r *http.Request) error {
 
 func (s *Server) pourBody(b brew.Brew, prefs units.Prefs) pourBody {
 	now := s.Now()
-	if b.Status == brew.Planned {
-		b.Plan = b.Recipe.Plan()
-	}
+	b.Plan = b.Schedule()
 	state := b.At(now)
 	body := pourBody{ID: b.ID, Status: b.Status, Version: b.Version, Key: rand.Text(), Elapsed: float64(b.Elapsed(now)), Clock: b.Elapsed(now).String(),
 		CanUndo: brew.HasUndo(b.Events), Name: b.Bag.Name, Blocked: b.Status == brew.Planned && len(b.Draft.Typed) > 0,
@@ -96,13 +90,11 @@ func (s *Server) pourBody(b brew.Brew, prefs units.Prefs) pourBody {
 	} else if late < 0 {
 		body.Late = fmt.Sprintf("Running %d s early: the rest has moved with it.", -late)
 	}
-	for _, narrow := range []bool{false, true} {
-		rb := figure.Ribbon{Plan: b.Plan, Prefs: prefs, Narrow: narrow, Now: b.Elapsed(now)}
-		if b.Status != brew.Planned {
-			rb.Actual = &state
-		}
-		body.Ribbons = append(body.Ribbons, rb.SVG())
+	ribbon := figure.Ribbon{Plan: b.Plan, Prefs: prefs, Now: b.Elapsed(now)}
+	if b.Status != brew.Planned {
+		ribbon.Actual = &state
 	}
+	body.Ribbons = ribbon.Both()
 	switch b.Status {
 	case brew.Poured, brew.Done:
 		body.Done = fmt.Sprintf("/brews/%d/cup", b.ID)
@@ -120,10 +112,9 @@ func cues(b brew.Brew, state brew.State, prefs units.Prefs) []cueView {
 	for i, st := range ahead {
 		step := b.Plan.Steps[st.Step]
 		c := cueView{At: float64(st.Entered), Until: float64(st.Left), From: u.Shown(float64(st.From)), To: u.Shown(float64(st.To)), Decimals: u.Decimals,
-			Unit: u.Symbol, Pour: st.Does(), Last: st.Kind == brew.Draining, UntilClock: st.Left.String(), Shown: i == 0}
+			Unit: u.Symbol, Pour: st.Does(), Shown: i == 0}
 		target := u.Format(float64(st.To))
 		c.Place = fmt.Sprintf("Step %d of %d", st.Step+1, len(b.Plan.Steps))
-		c.Target = target
 		switch st.Kind {
 		case brew.Pouring:
 			c.Do, c.Tap = "Pour to "+target, "Tap when it is in"

@@ -42,11 +42,9 @@ type recipeBody struct {
 	Steps                    []stepView
 	Aim                      string
 	Window                   string
-	Errors                   int
 	Stock                    string // a word where the bag runs out
 	Forecast                 forecastView
 	Goals                    []field // what the recipe can be solved for
-	NeedGear                 string
 }
 
 type stepView struct {
@@ -189,22 +187,16 @@ func (s *Server) showRecipe(w http.ResponseWriter, r *http.Request, status int, 
 }
 
 func (s *Server) recipeBody(ctx context.Context, f *form, b brew.Brew, prefs units.Prefs) (recipeBody, error) {
-	plan := b.Plan
-	if b.Editable() {
-		plan = b.Recipe.Plan()
-	}
-	window := coach.Window(brew.Brew{Bag: b.Bag, Plan: plan})
+	plan, window := b.Schedule(), coach.Window(b)
 	body := recipeBody{ID: b.ID, Version: b.Version, Tab: b.Draft.Tab, Shown: showing(f), Locked: !b.Editable(), Style: b.Recipe.Style.Style(),
 		Swirl: b.Recipe.Swirl, Rinse: b.Recipe.Rinse, Asked: b.Asked, Aim: plan.Finish.String(),
-		Window: fmt.Sprintf("%s to %s", window.From, window.To), Steps: stepViews(b, plan, prefs), Errors: len(f.Errors)}
+		Window: fmt.Sprintf("%s to %s", window.From, window.To), Steps: stepViews(b, plan, prefs)}
 	body.Forecast = foresee(b, prefs, s.Now())
 	ribbon := figure.Ribbon{Plan: plan, Prefs: prefs}
 	if body.Forecast.Sorry == "" {
 		ribbon.Forecast = &body.Forecast.Result
 	}
-	for _, ribbon.Narrow = range []bool{false, true} {
-		body.Ribbons = append(body.Ribbons, ribbon.SVG())
-	}
+	body.Ribbons = ribbon.Both()
 	if b.Editable() {
 		if err := s.planningNotes(ctx, &body, b); err != nil {
 			return body, err

@@ -131,12 +131,9 @@ func (d decorator) grindFields() []field {
 		return []field{size}
 	}
 	setting := d.dress(d.form.stepper("setting", "On "+g.Name, units.Unit{Scale: 1, Decimals: 2}), recipe.Grind)
-	mark := 1.0
-	if g.Kind == gear.Numbered && g.Mark > 0 {
-		mark = g.Mark
-	}
 	setting.Marked = d.marked[recipe.KnobGrind]
-	setting.Step, setting.Fine = units.Trim(mark, 3), units.Trim(mark, 3)
+	setting.Step = units.Trim(g.Stride(), 3)
+	setting.Fine = setting.Step
 	setting.Unit = map[gear.DialKind]string{gear.Numbered: "on the dial", gear.Clicks: "clicks", gear.Turns: "clicks"}[g.Kind]
 	if g.Kind == gear.Turns {
 		setting.Hint = g.Setting(d.brew.Recipe.Grind) + ". " + setting.Hint

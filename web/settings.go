@@ -2,6 +2,7 @@ package web
 
 import (
 	"net/http"
+	"slices"
 	"strings"
 
 	"yardbloom/core/units"
@@ -69,12 +70,8 @@ var themes = []string{"auto", "day", "night"}
 // themeOf is the theme of this screen. It is the screen's own, not the yard's:
 // a tablet by the window and a phone in the evening want different ones.
 func themeOf(r *http.Request) string {
-	if c, err := r.Cookie("theme"); err == nil {
-		for _, t := range themes {
-			if c.Value == t {
-				return t
-			}
-		}
+	if c, err := r.Cookie("theme"); err == nil && slices.Contains(themes, c.Value) {
+		return c.Value
 	}
 	return themes[0]
 }

@@ -111,9 +111,5 @@ func dayCount(days int) string {
 }
 
 func flowerOf(b brew.Brew) template.HTML {
-	steps := b.Plan.Steps
-	if b.Status == brew.Planned {
-		steps = b.Recipe.Plan().Steps
-	}
-	return figure.Flower(b.Recipe.Dose, steps, b.Cup.Drawdown)
+	return figure.Flower(b.Recipe.Dose, b.Schedule().Steps, b.Cup.Drawdown)
 }

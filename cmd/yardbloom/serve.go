@@ -2,7 +2,6 @@ package main
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"io"
 	"log/slog"
@@ -55,17 +54,7 @@ func serveCommand(logger func() *slog.Logger) *cobra.Command {
 
 func addStarterGear(ctx context.Context, st *store.Store) error {
 	brewers, grinders, kettles := gear.Starter()
-	var errs []error
-	for _, b := range brewers {
-		errs = append(errs, st.SaveBrewer(ctx, b))
-	}
-	for _, g := range grinders {
-		errs = append(errs, st.SaveGrinder(ctx, g))
-	}
-	for _, k := range kettles {
-		errs = append(errs, st.SaveKettle(ctx, k))
-	}
-	return errors.Join(errs...)
+	return st.AddGear(ctx, brewers, grinders, kettles)
 }
 
 // needsSignIn says whether an address can be reached from other machines, where

@@ -91,6 +91,15 @@ func (b Brew) Elapsed(now time.Time) units.Seconds {
 // Uses is the coffee that the brew takes out of the bag: the dose and the grinder's loss.
 func (b Brew) Uses() units.Grams { return b.Recipe.Dose + b.Gear.Grinder.Loss }
 
+// Schedule is the plan that the brew was begun with, or, before it begins, the
+// one that its recipe makes.
+func (b Brew) Schedule() recipe.Plan {
+	if b.Editable() {
+		return b.Recipe.Plan()
+	}
+	return b.Plan
+}
+
 // Editable says that the recipe can still be changed.
 func (b Brew) Editable() bool { return b.Status == Planned }
 

@@ -79,6 +79,7 @@ func (r rule) advise(b Brew, evidence []string) Advice {
 			a.Second = &p
 		}
 	}
+	b.expect(a.First, a.Second)
 	a.Exhausted = a.First == nil && len(r.levers) > 0
 	if a.First != nil && a.First.Knob == recipe.KnobGrind && b.Grinder.Burrs == gear.Blade {
 		a.Sure = Guess

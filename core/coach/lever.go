@@ -62,20 +62,26 @@ type Effect struct {
 	Time  units.Seconds `json:"time"`  // of drawdown
 }
 
-// expect asks the model what a change does to this brew. Where the model cannot
-// speak for the recipe, nothing is expected.
-func (b Brew) expect(c recipe.Change) Effect {
+// expect asks the model what the two choices do to this brew. Where the model
+// cannot speak for the recipe, nothing is expected.
+func (b Brew) expect(first, second *Proposal) {
+	if first == nil {
+		return
+	}
 	q := forecast.Question{Recipe: b.Recipe, Bag: b.Bag, Now: b.Now,
 		Gear: brew.Gear{Brewer: b.Brewer, Grinder: b.Grinder, Boiling: b.Boiling}}
 	now, err := forecast.Of(q)
 	if err != nil {
-		return Effect{}
+		return
 	}
-	d, err := forecast.Steps(q, now, []forecast.Move{{Knob: c.Knob, To: c.To}})
-	if err != nil {
-		return Effect{}
+	for _, p := range []*Proposal{first, second} {
+		if p == nil {
+			continue
+		}
+		if d, err := forecast.Steps(q, now, []forecast.Move{{Knob: p.Knob, To: p.Change.To}}); err == nil {
+			p.Effect = Effect{Yield: d[0].Yield, Time: d[0].Time}
+		}
 	}
-	return Effect{Yield: d[0].Yield, Time: d[0].Time}
 }
 
 // A Proposal is one change to a recipe, in the person's own terms.
@@ -103,7 +109,7 @@ func (l lever) pull(b Brew) (Proposal, bool) {
 		return Proposal{}, false
 	}
 	c := recipe.Change{Knob: l.knob, From: from, To: to}
-	p := Proposal{Change: c, Reason: l.reason, Effect: b.expect(c)}
+	p := Proposal{Change: c, Reason: l.reason}
 	p.Say, p.To = Describe(b, c)
 	return p, true
 }

@@ -31,7 +31,7 @@ func Window(b brew.Brew) coffee.Window {
 	if b.Bag.Set() {
 		return b.Bag.Window
 	}
-	return b.Plan.Window
+	return b.Schedule().Window
 }
 
 // An Outcome is what following an advice did, against what was expected.

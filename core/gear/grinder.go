@@ -80,7 +80,7 @@ func (d Dial) Setting(size units.Micrometres) string {
 	case d.Kind == Words || d.Step == 0:
 		return Texture(size)
 	case d.Kind == Numbered:
-		return units.Trim(float64(steps)*d.mark(), 2)
+		return units.Trim(float64(steps)*d.Stride(), 2)
 	case d.Kind == Turns && d.PerTurn > 0:
 		return fmt.Sprintf("%s + %s", plural(steps/d.PerTurn, "turn"), plural(steps%d.PerTurn, "click"))
 	default:
@@ -90,16 +90,16 @@ func (d Dial) Setting(size units.Micrometres) string {
 
 // Reading is the setting as one number: the mark on a numbered dial, else the steps.
 func (d Dial) Reading(size units.Micrometres) float64 {
-	return float64(d.Steps(size)) * d.mark()
+	return float64(d.Steps(size)) * d.Stride()
 }
 
 // FromReading returns the size at a setting that the person typed.
 func (d Dial) FromReading(reading float64) units.Micrometres {
-	return d.Size(int(math.Round(reading / d.mark())))
+	return d.Size(int(math.Round(reading / d.Stride())))
 }
 
-// mark is what one step is called: one on every dial but a numbered one.
-func (d Dial) mark() float64 {
+// Stride is what one step adds to the reading: one on every dial but a numbered one.
+func (d Dial) Stride() float64 {
 	if d.Kind == Numbered && d.Mark > 0 {
 		return d.Mark
 	}
@@ -142,7 +142,7 @@ func (d Dial) Say(m Move, from units.Micrometres) string {
 	case d.Kind == Words || d.Step == 0:
 		return "a little " + way
 	case d.Kind == Numbered:
-		return fmt.Sprintf("%s %s on the dial", units.Trim(float64(n)*d.mark(), 2), way)
+		return fmt.Sprintf("%s %s on the dial", units.Trim(float64(n)*d.Stride(), 2), way)
 	default:
 		return plural(n, "click") + " " + way
 	}

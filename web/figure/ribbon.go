@@ -105,6 +105,13 @@ func (r Ribbon) SVG() template.HTML {
 	return c.wrap(s.w, s.h, class, r.words(), fmt.Sprintf(`data-from="%.3f"`, r.From()), fmt.Sprintf(`data-per-second="%.5f"`, r.PerSecond()))
 }
 
+// Both draws the ribbon for a wide screen and for a phone; the style sheet shows one.
+func (r Ribbon) Both() []template.HTML {
+	wide, narrow := r, r
+	wide.Narrow, narrow.Narrow = false, true
+	return []template.HTML{wide.SVG(), narrow.SVG()}
+}
+
 func (r Ribbon) axes(c *canvas, s scale) {
 	floor := s.y(0)
 	from, to := s.x(r.Plan.Window.From), s.x(r.Plan.Window.To)
