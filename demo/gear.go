@@ -36,8 +36,8 @@ var grinders = []gear.Grinder{
 }
 
 var kettles = []gear.Kettle{
-	spoutKettle: {Name: "Narrow-spout kettle", Thermostat: true, Capacity: 900},
-	stoveKettle: {Name: "Stove kettle", Capacity: 1600},
+	spoutKettle: {Name: "Narrow-spout kettle", Thermostat: true, Capacity: 900, Spout: 9},
+	stoveKettle: {Name: "Stove kettle", Capacity: 1600, Spout: 14, Readings: gear.Readings{Water: 600, First: 97, Second: 86.5, Apart: 240}},
 }
 
 // altitude of the nursery, m.

@@ -6,22 +6,17 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"math"
 	"slices"
-	"time"
 
-	"yardbloom/core/brew"
 	"yardbloom/core/coffee"
-	"yardbloom/core/forecast"
 	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
-	"yardbloom/core/units"
 )
 
 // The format and the version that this package writes, and the newest it reads.
 const (
 	RecipeFormat  = "yardbloom-recipe"
-	RecipeVersion = 1
+	RecipeVersion = 2
 )
 
 // Recipe is a recipe with what it is brewed of and with, as recipe.schema.json
@@ -36,7 +31,10 @@ type Recipe struct {
 	DoseG   float64 `json:"dose_g"`
 	GrindUM float64 `json:"grind_um"`
 	Rinse   bool    `json:"rinse"`
+	Bed     float64 `json:"bed,omitempty"`    // how uneven the dry bed lies: 0 levelled, 1 heaped
 	RoomC   float64 `json:"room_c,omitempty"` // 21 where left out
+	Kettle  *Kettle `json:"kettle,omitempty"` // one with a thermostat where left out
+	Below   *Below  `json:"below,omitempty"`  // a glass carafe that the rinse has warmed where left out
 	Steps   []Step  `json:"steps"`
 
 	// unknown are the fields of a read document that this version does not know:
@@ -64,16 +62,50 @@ type Grinder struct {
 	Burrs gear.Burrs `json:"burrs"`
 }
 
+// Kettle is what the water comes from. Without a thermostat it cools from the
+// first pour on, and the temperatures of later pours are not heard.
+type Kettle struct {
+	Thermostat bool      `json:"thermostat"`
+	HoldsG     float64   `json:"holds_g"`
+	Readings   *Readings `json:"readings,omitempty"`
+}
+
+// Readings are two temperatures of a kettle as it cools; a rule of thumb where left out.
+type Readings struct {
+	WaterG  float64 `json:"water_g"`
+	FirstC  float64 `json:"first_c"`
+	SecondC float64 `json:"second_c"`
+	ApartS  float64 `json:"apart_s"`
+}
+
+// Below is what the brew runs into, and the water added to the cup at the end.
+type Below struct {
+	Carafe    gear.Material `json:"carafe"`
+	CarafeC   *float64      `json:"carafe_c,omitempty"` // the room's where left out
+	IceG      float64       `json:"ice_g,omitempty"`
+	IceC      float64       `json:"ice_c,omitempty"`
+	IceWet    float64       `json:"ice_wet,omitempty"` // share of the ice that is water already
+	DilutionG float64       `json:"dilution_g,omitempty"`
+	DilutionC float64       `json:"dilution_c,omitempty"`
+}
+
+// When a step begins.
+const (
+	ByClock   = "clock"
+	ByDrained = "drained" // when the water of the pour before has reached the bed
+)
+
 // Step is one thing to do: pour, stir or release.
 type Step struct {
 	Do           recipe.Act     `json:"do"`
-	AtS          float64        `json:"at_s"`
+	When         string         `json:"when,omitempty"` // the clock where left out
+	AtS          float64        `json:"at_s"`           // where it waits for the bed: when that is expected
 	WaterG       float64        `json:"water_g,omitempty"`
 	RateGS       float64        `json:"rate_g_s,omitempty"`
 	TemperatureC float64        `json:"temperature_c,omitempty"`
 	Height       string         `json:"height,omitempty"` // low, mid, high
 	Pattern      recipe.Pattern `json:"pattern,omitempty"`
-	Swirl        bool           `json:"swirl,omitempty"` // when it is done
+	Then         recipe.Hand    `json:"then,omitempty"` // what the hand does when it is done
 }
 
 // A FieldError names the field of a document that cannot be used, and why.
@@ -103,13 +135,33 @@ func ReadRecipe(r io.Reader) (Recipe, error) {
 	case head.Version < 1 || head.Version > RecipeVersion:
 		return doc, &FieldError{"version", fmt.Sprintf("version %d is not known here; this program reads versions 1 to %d.", head.Version, RecipeVersion)}
 	}
-	if err := json.Unmarshal(b, &doc); err != nil {
-		return doc, jsonError(err)
-	}
 	if err := json.Unmarshal(b, &doc.unknown); err != nil {
 		return doc, jsonError(err)
 	}
+	if head.Version == 1 {
+		fromVersion1(doc.unknown)
+		if b, err = json.Marshal(doc.unknown); err != nil {
+			return doc, err
+		}
+	}
+	if err := json.Unmarshal(b, &doc); err != nil {
+		return doc, jsonError(err)
+	}
 	return doc, doc.check()
+}
+
+// fromVersion1 turns a document of version 1 into one of version 2: there a step
+// could end with a swirl or with nothing.
+func fromVersion1(doc map[string]any) {
+	doc["version"] = 2
+	steps, _ := doc["steps"].([]any)
+	for _, s := range steps {
+		step, _ := s.(map[string]any)
+		if swirl, _ := step["swirl"].(bool); swirl {
+			step["then"] = string(recipe.Swirl)
+		}
+		delete(step, "swirl")
+	}
 }
 
 func jsonError(err error) error {
@@ -133,12 +185,28 @@ func (d Recipe) check() error {
 			return c
 		}
 	}
+	if err := d.Kettle.check(); err != nil {
+		return err
+	}
+	if d.Below != nil {
+		if err := oneOf("below.carafe", d.Below.Carafe, gear.Materials()); err != nil {
+			return err
+		}
+	}
 	if len(d.Steps) == 0 {
 		return &FieldError{"steps", "a brew has at least one pour."}
 	}
 	for i, s := range d.Steps {
-		if err := oneOf(fmt.Sprintf("steps[%d].do", i), s.Do, []recipe.Act{recipe.Pour, recipe.Stir, recipe.Release}); err != nil {
-			return err
+		for _, err := range []error{
+			oneOf(fmt.Sprintf("steps[%d].do", i), s.Do, []recipe.Act{recipe.Pour, recipe.Stir, recipe.Release}),
+			oneOf(fmt.Sprintf("steps[%d].when", i), s.When, []string{"", ByClock, ByDrained}),
+			oneOf(fmt.Sprintf("steps[%d].pattern", i), s.Pattern, append(recipe.Patterns(), "")),
+			oneOf(fmt.Sprintf("steps[%d].then", i), s.Then, recipe.Hands()),
+			oneOf(fmt.Sprintf("steps[%d].height", i), s.Height, []string{"", recipe.Low.String(), recipe.Mid.String(), recipe.High.String()}),
+		} {
+			if err != nil {
+				return err
+			}
 		}
 		if i > 0 && s.AtS < d.Steps[i-1].AtS {
 			return &FieldError{fmt.Sprintf("steps[%d].at_s", i), "it comes before the step above it."}
@@ -213,52 +281,4 @@ func merge(read, known any) any {
 	default:
 		return known
 	}
-}
-
-// FromBrew is the recipe of a brew, with the gear it is made with.
-func FromBrew(b brew.Brew, now time.Time) Recipe {
-	d := Recipe{Format: RecipeFormat, Version: RecipeVersion, Name: b.Bag.Name, DoseG: float64(b.Recipe.Dose), GrindUM: float64(b.Recipe.Grind), Rinse: b.Recipe.Rinse,
-		Coffee:  Coffee{Roast: b.Bag.Roast.String(), Process: string(b.Bag.Process)},
-		Brewer:  Brewer{b.Gear.Brewer.Kind, b.Gear.Brewer.Material, b.Gear.Brewer.Filter, float64(b.Gear.Brewer.Holds)},
-		Grinder: Grinder{b.Gear.Grinder.Burrs}}
-	if days, known := b.Bag.Age(now); known {
-		d.Coffee.AgeDays = &days
-	}
-	for _, s := range b.Schedule().Steps {
-		step := Step{Do: s.Act, AtS: float64(s.Start), WaterG: float64(s.Water), RateGS: s.Rate, Pattern: s.Pattern, Swirl: s.Swirl}
-		if s.Act == recipe.Pour {
-			step.Height = s.Height.String()
-			step.TemperatureC = units.Round(float64(forecast.PourTemperature(s, b.Recipe, b.Gear.Kettle)), 1)
-		}
-		d.Steps = append(d.Steps, step)
-	}
-	return d
-}
-
-// Question is what the brew model is to be asked for the recipe. now only dates the coffee's age.
-func (d Recipe) Question(now time.Time) forecast.Question {
-	roast, _ := d.roast() // checked when it was read
-	q := forecast.Question{Now: now, Room: units.Celsius(d.RoomC),
-		Recipe: recipe.Recipe{Dose: units.Grams(d.DoseG), Grind: units.Micrometres(d.GrindUM), Rinse: d.Rinse},
-		Bag:    coffee.Bag{Roast: roast, Process: coffee.Process(d.Coffee.Process)},
-		Gear: brew.Gear{Brewer: gear.Brewer{Kind: d.Brewer.Kind, Material: d.Brewer.Material, Filter: d.Brewer.Filter, Holds: units.Grams(d.Brewer.HoldsG)},
-			Grinder: gear.Grinder{Burrs: d.Grinder.Burrs}}}
-	if d.Coffee.AgeDays != nil {
-		q.Bag.RoastedOn = now.AddDate(0, 0, -*d.Coffee.AgeDays).Format(coffee.Day)
-	}
-	for _, s := range d.Steps {
-		step := recipe.Step{Act: s.Do, Start: units.Seconds(s.AtS), Water: units.Grams(s.WaterG), Rate: s.RateGS, Temperature: units.Celsius(s.TemperatureC),
-			Pattern: s.Pattern, Swirl: s.Swirl, Height: recipe.Mid}
-		if s.RateGS > 0 {
-			step.Lasts = units.Seconds(math.Ceil(s.WaterG / s.RateGS))
-		}
-		for _, h := range recipe.Heights() {
-			if h.String() == s.Height {
-				step.Height = h
-			}
-		}
-		q.Recipe.Water += step.Water
-		q.Steps = append(q.Steps, step)
-	}
-	return q
 }

@@ -96,9 +96,13 @@ func TestUnknownFieldsSurviveARoundTrip(t *testing.T) {
 func TestADocumentThatCannotBeUsedNamesItsField(t *testing.T) {
 	good := example(t)
 	for _, c := range []struct{ from, to, field string }{
-		{`"yardbloom-recipe"`, `"somebody-elses"`, "format"}, {`"version": 1`, `"version": 2`, "version"}, {`"medium-light"`, `"charcoal"`, "coffee.roast"},
+		{`"yardbloom-recipe"`, `"somebody-elses"`, "format"}, {`"version": 2`, `"version": 3`, "version"}, {`"medium-light"`, `"charcoal"`, "coffee.roast"},
 		{`"open-cone"`, `"sock"`, "brewer.kind"}, {`"hand mill"`, `"teeth"`, "grinder.burrs"}, {`"dose_g": 18`, `"dose_g": "eighteen"`, "dose_g"},
-		{`"do": "pour"`, `"do": "dance"`, "steps[0].do"}, {"{", "", "document"},
+		{`"do": "pour"`, `"do": "dance"`, "steps[0].do"},
+		{`"then": "swirl"`, `"then": "shout"`, "steps[0].then"}, {`"spiral"`, `"zigzag"`, "steps[1].pattern"}, {`"at_s": 40`, `"when": "later", "at_s": 40`, "steps[1].when"},
+		{`{"thermostat": true, "holds_g": 900}`, `{"thermostat": false}`, "kettle.holds_g"},
+		{`"thermostat": true, "holds_g": 900`, `"thermostat": false, "holds_g": 900, "readings": {"water_g": 500, "first_c": 80, "second_c": 90, "apart_s": 60}`, "kettle.readings"},
+		{`"rinse": true`, `"below": {"carafe": "paper"}`, "below.carafe"}, {"{", "", "document"},
 	} {
 		_, err := ReadRecipe(strings.NewReader(strings.Replace(good, c.from, c.to, 1)))
 		var fe *FieldError
@@ -110,6 +114,50 @@ func TestADocumentThatCannotBeUsedNamesItsField(t *testing.T) {
 		if _, err := ReadRecipe(strings.NewReader(text)); err == nil {
 			t.Errorf("%s was read", name)
 		}
+	}
+}
+
+// What the model refuses is said in the file's own terms.
+func TestWhatTheModelRefusesNamesTheFilesField(t *testing.T) {
+	good := example(t)
+	for _, c := range []struct{ from, to, field string }{
+		{`"dose_g": 18`, `"dose_g": 2`, "dose_g"}, {`"grind_um": 650`, `"grind_um": 90`, "grind_um"}, {`"rate_g_s": 5, "temperature_c": 94, "height": "low"`, `"rate_g_s": 90, "temperature_c": 94, "height": "low"`, "steps[3].rate_g_s"},
+		{`"temperature_c": 94, "height": "low"`, `"temperature_c": 120, "height": "low"`, "steps[3].temperature_c"}, {`"rinse": true`, `"bed": 3`, "bed"},
+		{`"rinse": true`, `"below": {"carafe": "glass", "ice_g": 90, "ice_c": 5}`, "below.ice_c"}, {`"water_g": 121`, `"water_g": 1950`, "steps"},
+	} {
+		// A stir between the pours must not shift what is named.
+		text := strings.Replace(strings.Replace(good, c.from, c.to, 1), `{"do": "pour", "at_s": 90`, `{"do": "stir", "at_s": 80}, {"do": "pour", "at_s": 90`, 1)
+		doc, err := ReadRecipe(strings.NewReader(text))
+		if err != nil {
+			t.Fatalf("%s: %v", c.to, err)
+		}
+		_, err = forecast.Of(doc.Question(now))
+		var fe *FieldError
+		if !errors.As(doc.Explain(err), &fe) || fe.Field != c.field {
+			t.Errorf("%s: %v, want an error on %s", c.to, err, c.field)
+		}
+	}
+}
+
+// A file of version 1 brews as it did, and goes out as version 2.
+func TestVersion1IsStillRead(t *testing.T) {
+	old := strings.NewReplacer(`"version": 2`, `"version": 1, "song": 7`, `"then": "swirl"`, `"swirl": true`, `"kettle": {"thermostat": true, "holds_g": 900},`, "").Replace(example(t))
+	doc, err := ReadRecipe(strings.NewReader(old))
+	if err != nil {
+		t.Fatal(err)
+	}
+	new, err := ReadRecipe(strings.NewReader(example(t)))
+	if err != nil {
+		t.Fatal(err)
+	}
+	a, errA := forecast.Of(doc.Question(now))
+	b, errB := forecast.Of(new.Question(now))
+	if errA != nil || errB != nil || a.EY != b.EY || doc.Steps[0].Then != recipe.Swirl {
+		t.Errorf("EY %v from version 1, %v from version 2 (%v, %v)", a.EY, b.EY, errA, errB)
+	}
+	var out bytes.Buffer
+	if err := doc.Write(&out); err != nil || strings.Contains(out.String(), `"swirl": true`) || !strings.Contains(out.String(), `"version": 2`) || !strings.Contains(out.String(), `"song": 7`) {
+		t.Errorf("goes out as %s (%v)", out.String(), err)
 	}
 }
 
@@ -139,6 +187,14 @@ func TestTheSchemaListsWhatTheProgramKnows(t *testing.T) {
 	for _, p := range coffee.Processes() {
 		words = append(words, string(p))
 	}
+	for _, p := range recipe.Patterns() {
+		words = append(words, string(p))
+	}
+	for _, h := range recipe.Hands() {
+		if h != recipe.NoHand {
+			words = append(words, string(h))
+		}
+	}
 	for _, w := range words {
 		if !strings.Contains(string(schema), `"`+w+`"`) {
 			t.Errorf("the schema does not know %q", w)
@@ -148,6 +204,7 @@ func TestTheSchemaListsWhatTheProgramKnows(t *testing.T) {
 
 func FuzzReadRecipe(f *testing.F) {
 	f.Add(`{"format":"yardbloom-recipe","version":1,"steps":[{"do":"pour"}]}`)
+	f.Add(`{"format":"yardbloom-recipe","version":2,"below":{"carafe":"glass","ice_g":1},"steps":[{"do":"pour","when":"drained"}]}`)
 	f.Fuzz(func(t *testing.T, s string) {
 		if doc, err := ReadRecipe(strings.NewReader(s)); err == nil {
 			_, _ = forecast.Of(doc.Question(now)) // may refuse, must not panic

@@ -11,6 +11,7 @@ import (
 	"yardbloom/core/brew"
 	"yardbloom/core/coffee"
 	"yardbloom/core/cup"
+	"yardbloom/core/forecast"
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
 )
@@ -196,8 +197,10 @@ func (s *Store) StartBrew(ctx context.Context, id int64, boiling units.Celsius, 
 		if on.Deleted {
 			return ErrNotFound
 		}
-		b.Status, b.Started, b.Gear.Boiling = brew.Running, now, boiling
-		b.Plan, b.Draft = b.Recipe.Plan(), brew.Draft{Held: b.Draft.Held}
+		b.Gear.Boiling = boiling
+		plan := forecast.Schedule(b, now)
+		b.Status, b.Started = brew.Running, now
+		b.Plan, b.Draft = plan, brew.Draft{Held: b.Draft.Held}
 		if err := saveBrew(ctx, tx, b); err != nil {
 			return err
 		}

@@ -23,7 +23,9 @@ var (
 	brewers  = table[gear.Brewer]{"brewers", "name, kind, material, filter, holds", ":name, :kind, :material, :filter, :holds", "name = :name, kind = :kind, material = :material, filter = :filter, holds = :holds"}
 	grinders = table[gear.Grinder]{"grinders", "name, burrs, dial_kind, dial_zero, dial_step, dial_mark, dial_per_turn, loss", ":name, :burrs, :dial_kind, :dial_zero, :dial_step, :dial_mark, :dial_per_turn, :loss",
 		"name = :name, burrs = :burrs, dial_kind = :dial_kind, dial_zero = :dial_zero, dial_step = :dial_step, dial_mark = :dial_mark, dial_per_turn = :dial_per_turn, loss = :loss"}
-	kettles = table[gear.Kettle]{"kettles", "name, thermostat, capacity", ":name, :thermostat, :capacity", "name = :name, thermostat = :thermostat, capacity = :capacity"}
+	kettles = table[gear.Kettle]{"kettles", "name, thermostat, capacity, spout, read_water, read_first, read_second, read_apart",
+		":name, :thermostat, :capacity, :spout, :read_water, :read_first, :read_second, :read_apart",
+		"name = :name, thermostat = :thermostat, capacity = :capacity, spout = :spout, read_water = :read_water, read_first = :read_first, read_second = :read_second, read_apart = :read_apart"}
 )
 
 func (t table[T]) all(ctx context.Context, q sqlx.QueryerContext) ([]T, error) {

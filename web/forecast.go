@@ -4,10 +4,10 @@ import (
 	"fmt"
 	"html/template"
 	"math"
+	"strings"
 	"time"
 
 	"yardbloom/core/brew"
-	"yardbloom/core/coach"
 	"yardbloom/core/forecast"
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
@@ -18,13 +18,19 @@ import (
 type forecastView struct {
 	forecast.Forecast
 	Facts    []fact
-	Steps    map[recipe.Knob][]string // what one step either way would change
+	Steps    map[recipe.Knob][]effect // what one step either way would change
 	Warnings []recipe.Warning
 	Cutaway  template.HTML
 	Frames   int    // the last moment of the cutaway
 	Frame    int    // the moment that is shown
 	Every    int    // s between two moments
 	Sorry    string // why the model cannot speak for the recipe
+}
+
+// An effect is what one step of a knob would change in the cup, predicted.
+type effect struct {
+	To                          string // where the step leads
+	Yield, Strength, Time, Tilt string
 }
 
 // foresee asks the model about a brew's recipe, and what one step of each knob would change.
@@ -37,26 +43,34 @@ func foresee(b brew.Brew, prefs units.Prefs, now time.Time) forecastView {
 	if err != nil {
 		return forecastView{Sorry: fmt.Sprintf("The brew model cannot speak for this recipe: %v.", err)}
 	}
-	v := forecastView{Forecast: f, Facts: forecastFacts(f, prefs), Steps: map[recipe.Knob][]string{}}
+	v := forecastView{Forecast: f, Facts: forecastFacts(f, prefs), Steps: map[recipe.Knob][]effect{}}
 	cut := figure.Cutaway{Brewer: forecast.Brew(q).Brewer, Forecast: &v.Result, Prefs: prefs}
 	v.Cutaway, v.Frames, v.Frame, v.Every = cut.SVG(), cut.Frames()-1, cut.Highest(), figure.FrameEvery
 	if !b.Editable() {
 		return v
 	}
-	v.warn(b, q)
-	nudges := nudgesOf(b)
-	var moves []forecast.Move
-	for _, n := range nudges {
-		moves = append(moves, forecast.Move{Knob: n.knob, To: n.down}, forecast.Move{Knob: n.knob, To: n.up})
-	}
-	steps, err := forecast.Steps(q, f, moves)
-	if err != nil {
-		return v // a step leads out of the field: the recipe itself is inside, and that is shown
-	}
+	v.Warnings = forecast.Check(q, f, prefs)
+	nudges := nudgesOf(b, prefs)
+	moves := make([]forecast.Move, len(nudges))
 	for i, n := range nudges {
-		v.Steps[n.knob] = []string{n.less + ": " + differenceWords(steps[2*i]), n.more + ": " + differenceWords(steps[2*i+1])}
+		moves[i] = forecast.Move{Knob: n.knob, To: n.value}
+	}
+	for i, d := range forecast.Steps(q, f, moves) {
+		if n := nudges[i]; d != nil {
+			v.Steps[n.knob] = append(v.Steps[n.knob], effect{n.to, units.Points(d.Yield), hundredths(d.Strength), units.Signed(math.Round(float64(d.Time)), 0) + noBreak + "s", d.Tilt()})
+		}
 	}
 	return v
+}
+
+const noBreak = "\u00a0"
+
+// hundredths prints a change of TDS, such as "+0.04".
+func hundredths(v float64) string {
+	if math.Abs(v) < 0.005 {
+		return "0.00"
+	}
+	return strings.Replace(fmt.Sprintf("%+.2f", v), "-", "−", 1)
 }
 
 // forecastFacts are the figures of a forecast, each with its error.
@@ -76,61 +90,50 @@ func forecastFacts(f forecast.Forecast, prefs units.Prefs) []fact {
 	}
 }
 
-// A nudge is one step of a knob down and up, with the words for each way.
+// A nudge is one step of a knob, and where it leads in a word or two.
 type nudge struct {
-	knob       recipe.Knob
-	down, up   float64
-	less, more string
+	knob  recipe.Knob
+	value float64
+	to    string
 }
 
-// nudgesOf are the knobs of a recipe that a step is predicted for: the grind in
-// steps of the person's own dial.
-func nudgesOf(b brew.Brew) []nudge {
-	r := b.Recipe
-	step := math.Abs(float64(b.Gear.Grinder.Step))
-	if step == 0 {
-		step = 25
+// nudgesOf are the steps that are predicted: each knob one down and one up, the
+// grind in steps of the person's own dial.
+func nudgesOf(b brew.Brew, prefs units.Prefs) []nudge {
+	r, g, t := b.Recipe, b.Gear.Grinder, prefs.Unit(units.Temperature)
+	grind := math.Abs(float64(g.Step))
+	size := func(v float64) string { return g.Setting(units.Micrometres(v)) }
+	if grind == 0 {
+		grind = 25
+		size = func(v float64) string { return map[bool]string{true: "finer", false: "coarser"}[v < float64(r.Grind)] }
 	}
-	out := []nudge{
-		{recipe.KnobRatio, r.Ratio() - 0.5, r.Ratio() + 0.5, "1 : " + units.Trim(r.Ratio()-0.5, 1), "1 : " + units.Trim(r.Ratio()+0.5, 1)},
-		{recipe.KnobGrind, float64(r.Grind) - step, float64(r.Grind) + step, "One step finer", "One step coarser"},
-		{recipe.KnobTemperature, float64(r.Temperature) - 1, min(float64(r.Temperature)+1, 100), "A degree less", "A degree more"},
-	}
-	if r.Bloom > 0 {
-		out = append(out, nudge{recipe.KnobBloom, r.Bloom - 0.5, r.Bloom + 0.5, "Half a dose less", "Half a dose more"})
-	}
-	if r.Steep > 0 {
-		out = append(out, nudge{recipe.KnobSteep, float64(r.Steep) - 15, float64(r.Steep) + 15, "15 s less", "15 s more"})
+	var out []nudge
+	for _, n := range []struct {
+		knob recipe.Knob
+		by   float64
+		say  func(float64) string
+		when bool
+	}{
+		{recipe.KnobRatio, 0.5, func(v float64) string { return "1 : " + units.Trim(v, 1) }, true},
+		{recipe.KnobGrind, grind, size, true},
+		{recipe.KnobTemperature, 1, func(v float64) string { return t.Format(v) }, true},
+		{recipe.KnobPours, 1, func(v float64) string { return units.Trim(v, 0) }, percolation(b)},
+		{recipe.KnobBloom, 0.5, func(v float64) string { return units.Trim(v, 1) + "×" }, r.Bloom > 0},
+		{recipe.KnobSteep, 15, func(v float64) string { return units.Seconds(v).String() }, r.Steep > 0},
+	} {
+		if !n.when {
+			continue
+		}
+		field := n.knob.Range()
+		if n.knob == recipe.KnobTemperature {
+			field.Hi = math.Floor(float64(b.Gear.Boiling))
+		}
+		now := r.Value(n.knob)
+		for _, v := range []float64{now - n.by, now + n.by} {
+			if v >= field.Lo && v <= field.Hi {
+				out = append(out, nudge{n.knob, v, n.say(v)})
+			}
+		}
 	}
 	return out
-}
-
-func differenceWords(d forecast.Difference) string {
-	return fmt.Sprintf("EY %s, %s s", units.Points(d.Yield), units.Signed(math.Round(float64(d.Time)), 0))
-}
-
-// warn says what the model sees coming that nobody wants, and the smallest fix.
-func (v *forecastView) warn(b brew.Brew, q forecast.Question) {
-	window := coach.Window(b)
-	add := func(f recipe.Field, fix recipe.Fix, format string, args ...any) {
-		v.Warnings = append(v.Warnings, recipe.Warning{Field: f, Text: fmt.Sprintf(format, args...), Fix: fix})
-	}
-	// drainOnTime is the grind that the model expects to drain in the middle of the window, if there is one.
-	drainOnTime := func() recipe.Fix {
-		r, err := forecast.Reach(q, forecast.DrainIn, float64(window.From+window.To)/2)
-		if err != nil {
-			return recipe.Fix{}
-		}
-		return recipe.Fix{Field: recipe.Grind, Value: float64(r.Grind)}
-	}
-	switch {
-	case v.Overflow >= 0:
-		add(recipe.Water, recipe.Fix{}, "Predicted to run over at %s: less water, or a larger brewer.", v.Overflow)
-	case !v.Drained:
-		add(recipe.Grind, drainOnTime(), "Predicted to stall: grind coarser.")
-	case v.Drawdown-v.DrawdownError > window.To:
-		add(recipe.Grind, drainOnTime(), "Predicted to drain at %s, past the wanted %s: coarser.", v.Drawdown, window.To)
-	case v.Drawdown+v.DrawdownError < window.From:
-		add(recipe.Grind, drainOnTime(), "Predicted to drain at %s, before the wanted %s: finer.", v.Drawdown, window.From)
-	}
 }

@@ -122,7 +122,7 @@ type field struct {
 	Name, Label, Value, Error string
 	Hint                      string    // says why the value is what it is
 	Warnings                  []warning // say what would go wrong, and offer the smallest fix
-	Steps                     []string  // what one step either way would change, predicted
+	Steps                     []effect  // what one step either way would change, predicted
 	Prefix, Unit              string
 	Step, Fine                string // strides of a stepper; empty: a plain entry
 	Kind                      string // of the entry: text, date, or area

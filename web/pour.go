@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"yardbloom/core/brew"
+	"yardbloom/core/forecast"
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
 	"yardbloom/store"
@@ -72,7 +73,7 @@ func (s *Server) pour(w http.ResponseWriter, r *http.Request) error {
 
 func (s *Server) pourBody(b brew.Brew, prefs units.Prefs) pourBody {
 	now := s.Now()
-	b.Plan = b.Schedule()
+	b.Plan = forecast.Schedule(b, now)
 	state := b.At(now)
 	body := pourBody{ID: b.ID, Status: b.Status, Version: b.Version, Key: rand.Text(), Elapsed: float64(b.Elapsed(now)), Clock: b.Elapsed(now).String(),
 		CanUndo: brew.HasUndo(b.Events), Name: b.Bag.Name, Blocked: b.Status == brew.Planned && len(b.Draft.Typed) > 0,
@@ -104,6 +105,15 @@ func (s *Server) pourBody(b brew.Brew, prefs units.Prefs) pourBody {
 	return body
 }
 
+// afterPour is how a screen says what the hand does when a pour is in.
+var afterPour = map[recipe.Hand]struct{ do, how string }{
+	recipe.Tap:         {"Tap the brewer", "two light taps, until the bed lies level"},
+	recipe.Swirl:       {"Swirl", "a few turns, until the bed lies level"},
+	recipe.StirBed:     {"Stir", "a few strokes down to the paper, without touching it"},
+	recipe.NeedleStir:  {"Needle stir", "circles through all of the bed, slowly out again"},
+	recipe.SurfaceStir: {"Stir the surface", "the water only, not the bed: fines go to the wall"},
+}
+
 // cues are the stretches from now on that the clock alone will bring.
 func cues(b brew.Brew, state brew.State, prefs units.Prefs) []cueView {
 	u := prefs.Unit(units.Water)
@@ -129,13 +139,17 @@ func cues(b brew.Brew, state brew.State, prefs units.Prefs) []cueView {
 			c.Do, c.How, c.Tap = "Open the valve", "hold the brewer, check that the carafe takes all of it", "Tap when it runs"
 		case brew.Waiting:
 			c.Do, c.How, c.Tap = "Wait", "", "Tap to start it early"
-			if step.Swirl {
-				c.Do, c.How = "Swirl, then wait", "a few turns, until the bed lies level"
+			if after := afterPour[step.Then]; after.do != "" {
+				c.Do, c.How = after.do+", then wait", after.how
+			}
+			if next := st.Step + 1; next < len(b.Plan.Steps) && b.Plan.Steps[next].WhenDrained {
+				c.How = strings.TrimPrefix(c.How+" · pour again when the water reaches the bed", " · ")
+				c.Tap = "Tap when the water reaches the bed"
 			}
 		case brew.Draining:
 			c.Do, c.How, c.Tap = "Let it drain", "the end is the last steady stream, not the last drop", "Tap at the last steady stream"
-			if step.Swirl {
-				c.Do = "Swirl, let it drain"
+			if after := afterPour[step.Then]; after.do != "" {
+				c.Do = after.do + ", let it drain"
 			}
 			c.CountsUp = true
 		}
@@ -157,6 +171,9 @@ func thenWhat(b brew.Brew, st brew.Stage, prefs units.Prefs, state brew.State) s
 	at := next.Start + state.Late
 	switch next.Act {
 	case recipe.Pour:
+		if next.WhenDrained {
+			return fmt.Sprintf("about %s pour to %s", at, prefs.Unit(units.Water).Format(float64(next.Total)))
+		}
 		return fmt.Sprintf("at %s pour to %s", at, prefs.Unit(units.Water).Format(float64(next.Total)))
 	case recipe.Stir:
 		return fmt.Sprintf("at %s break the crust", at)

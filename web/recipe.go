@@ -11,7 +11,6 @@ import (
 	"yardbloom/core/brew"
 	"yardbloom/core/coach"
 	"yardbloom/core/coffee"
-	"yardbloom/core/forecast"
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
 	"yardbloom/store"
@@ -29,22 +28,22 @@ type recipeBody struct {
 	Gear      []field
 	Style     recipe.Style
 	Amounts   []field
-	Heat      field
+	Heat      []field
 	Grind     []field
 	Finer     []field
 	FinerOpen bool
-	Swirl     bool
 	Rinse     bool
-	// SwirlMarked and RinseMarked say what is changed against the brew before.
-	SwirlMarked, RinseMarked string
-	Asked                    *brew.Asked
-	Ribbons                  []template.HTML
-	Steps                    []stepView
-	Aim                      string
-	Window                   string
-	Stock                    string // a word where the bag runs out
-	Forecast                 forecastView
-	Goals                    []field // what the recipe can be solved for
+	// RinseMarked says that it is changed against the brew before.
+	RinseMarked string
+	Asked       *brew.Asked
+	Ribbons     []template.HTML
+	Steps       []stepView
+	Aim         string
+	Window      string
+	Stock       string // a word where the bag runs out
+	Forecast    forecastView
+	Goals       []field // what the recipe can be solved for
+	Ways        *waysView
 }
 
 type stepView struct {
@@ -187,11 +186,14 @@ func (s *Server) showRecipe(w http.ResponseWriter, r *http.Request, status int, 
 }
 
 func (s *Server) recipeBody(ctx context.Context, f *form, b brew.Brew, prefs units.Prefs) (recipeBody, error) {
+	foreseen := foresee(b, prefs, s.Now())
 	plan, window := b.Schedule(), coach.Window(b)
+	if b.Editable() && foreseen.Sorry == "" {
+		plan = foreseen.Expect(plan)
+	}
 	body := recipeBody{ID: b.ID, Version: b.Version, Tab: b.Draft.Tab, Shown: showing(f), Locked: !b.Editable(), Style: b.Recipe.Style.Style(),
-		Swirl: b.Recipe.Swirl, Rinse: b.Recipe.Rinse, Asked: b.Asked, Aim: plan.Finish.String(),
-		Window: fmt.Sprintf("%s to %s", window.From, window.To), Steps: stepViews(b, plan, prefs)}
-	body.Forecast = foresee(b, prefs, s.Now())
+		Rinse: b.Recipe.Rinse, Asked: b.Asked, Aim: plan.Finish.String(),
+		Window: fmt.Sprintf("%s to %s", window.From, window.To), Steps: stepViews(plan, prefs), Forecast: foreseen}
 	ribbon := figure.Ribbon{Plan: plan, Prefs: prefs}
 	if body.Forecast.Sorry == "" {
 		ribbon.Forecast = &body.Forecast.Result
@@ -246,9 +248,9 @@ func changedFrom(before, b brew.Brew, prefs units.Prefs) map[recipe.Knob]string 
 	return out
 }
 
-// stepViews is the schedule as a table. Without a thermostat the temperature of
-// each pour is what the kettle is expected to have left.
-func stepViews(b brew.Brew, p recipe.Plan, prefs units.Prefs) []stepView {
+// stepViews is the schedule as a table. Where the kettle cools, each pour has the
+// temperature that is expected of it by then.
+func stepViews(p recipe.Plan, prefs units.Prefs) []stepView {
 	u, t := prefs.Unit(units.Water), prefs.Unit(units.Temperature)
 	var out []stepView
 	for _, st := range p.Steps {
@@ -259,13 +261,17 @@ func stepViews(b brew.Brew, p recipe.Plan, prefs units.Prefs) []stepView {
 			if st.Bloom {
 				v.What = "Bloom"
 			}
-			heat := t.Format(float64(st.Temperature))
-			if now := forecast.PourTemperature(st, b.Recipe, b.Gear.Kettle); now < st.Temperature-0.5 {
-				heat = "about " + t.Format(float64(now))
+			if st.WhenDrained {
+				v.At = "≈ " + v.At
+				v.Detail = "when the water has reached the bed: "
 			}
-			v.Detail = fmt.Sprintf("%s in %.0f s, %s, %s, %s", u.Format(float64(st.Water)), float64(st.Lasts), st.Pattern, st.Height, heat)
-			if st.Swirl {
-				v.Detail += ", then swirl"
+			heat := t.Format(float64(st.Temperature))
+			if st.Temperature != p.Steps[0].Temperature { // in a kettle that cools: expected, not set
+				heat = "about " + heat
+			}
+			v.Detail += fmt.Sprintf("%s in %.0f s, %s, %s, %s", u.Format(float64(st.Water)), float64(st.Lasts), st.Pattern, st.Height, heat)
+			if st.Then != recipe.NoHand {
+				v.Detail += ", then " + st.Then.String()
 			}
 		case recipe.Stir:
 			v.What, v.Detail, v.Hand, v.Total = "Break the crust", "a few slow strokes", true, ""

@@ -22,7 +22,7 @@ type decorator struct {
 	reasons  map[recipe.Field]string
 	warnings map[recipe.Field][]warning
 	marked   map[recipe.Knob]string // what is changed against the brew before
-	steps    map[recipe.Field][]string
+	steps    map[recipe.Knob][]effect
 }
 
 func newDecorator(f *form, b brew.Brew, marked map[recipe.Knob]string, prefs units.Prefs, now time.Time) decorator {
@@ -45,40 +45,35 @@ func (d decorator) offer(w recipe.Warning) warning {
 	if w.Fix.Field == "" {
 		return out
 	}
-	var u units.Unit
-	switch w.Fix.Field {
-	case recipe.Grind:
+	if w.Fix.Field == recipe.Grind {
 		size := units.Micrometres(w.Fix.Value)
 		out.For, out.Value, out.Button = "grind", d.prefs.Unit(units.Grind).Number(w.Fix.Value), "Set "+d.brew.Gear.Grinder.Setting(size)
 		return out
-	case recipe.Temperature, recipe.Bloom:
-		for _, k := range knobFields {
-			if k.name == string(w.Fix.Field) {
-				u = k.unit(d.prefs)
-			}
-		}
-	default:
+	}
+	u := units.Unit{Scale: 1}
+	if _, amount := amountNames[w.Fix.Field]; amount {
 		u = amountUnit(w.Fix.Field, d.prefs)
 	}
-	out.For, out.Value, out.Button = string(w.Fix.Field), u.Number(w.Fix.Value), "Use "+strings.TrimSpace(u.Format(w.Fix.Value))
+	out.Button = "Use"
+	for _, k := range knobFields {
+		if k.name == string(w.Fix.Field) {
+			u = k.unit(d.prefs)
+			out.Button = k.label + ":"
+		}
+	}
+	out.For, out.Value = string(w.Fix.Field), u.Number(w.Fix.Value)
+	out.Button += " " + strings.TrimSpace(u.Format(w.Fix.Value))
 	return out
 }
 
 func (d decorator) dress(e field, f recipe.Field) field {
-	e.Hint, e.Warnings, e.Steps = d.reasons[f], d.warnings[f], d.steps[f]
+	e.Hint, e.Warnings, e.Steps = d.reasons[f], d.warnings[f], d.steps[f.Knob()]
 	return e
 }
 
-// knobOf is the knob behind a field.
-var knobOf = map[recipe.Field]recipe.Knob{recipe.Ratio: recipe.KnobRatio, recipe.Grind: recipe.KnobGrind, recipe.Temperature: recipe.KnobTemperature,
-	recipe.Bloom: recipe.KnobBloom, recipe.Steep: recipe.KnobSteep}
-
 // foreseen adds what the model expects to the fields it speaks of.
 func (d *decorator) foreseen(v forecastView) {
-	d.steps = map[recipe.Field][]string{}
-	for f, k := range knobOf {
-		d.steps[f] = v.Steps[k]
-	}
+	d.steps = v.Steps
 	for _, w := range v.Warnings {
 		d.warnings[w.Field] = append(d.warnings[w.Field], d.offer(w))
 	}
@@ -99,7 +94,7 @@ func (d decorator) recipeFields(body *recipeBody) {
 	body.Amounts[3].Hint = fmt.Sprintf("The grounds keep %s g of water per gram.", units.Trim(d.brew.Gear.Brewer.Retained, 2))
 	body.Grind = d.grindFields()
 	for _, k := range knobFields {
-		if !k.fits(d.brew.Gear.Brewer) {
+		if !k.fits(d.brew) {
 			continue
 		}
 		e := d.dress(d.form.stepper(k.name, k.label, k.unit(d.prefs)), recipe.Field(k.name))
@@ -107,18 +102,36 @@ func (d decorator) recipeFields(body *recipeBody) {
 		if k.clock {
 			e.Unit, e.Step, e.Fine = "m:ss", "", ""
 		}
-		if k.knob == recipe.KnobTemperature {
-			body.Heat = e
-			continue
+		if k.part == heat {
+			body.Heat = append(body.Heat, e)
+		} else {
+			body.Finer = append(body.Finer, e)
 		}
-		body.Finer = append(body.Finer, e)
-		body.FinerOpen = body.FinerOpen || e.Error != "" || e.Marked != ""
 	}
+	body.Finer = append(body.Finer, d.lists()...)
+	body.RinseMarked = d.marked[recipe.KnobRinse]
+	body.FinerOpen = body.RinseMarked != ""
+	for _, e := range body.Finer {
+		body.FinerOpen = body.FinerOpen || e.Error != "" || e.Marked != "" || len(e.Warnings) > 0
+	}
+}
+
+// lists are the finer points that are chosen from a list.
+func (d decorator) lists() []field {
 	height := selectOf(d.form, "height", "Pour from", recipe.Heights(), func(h recipe.Height) (string, string) { return h.String(), h.String() })
 	height.Marked = d.marked[recipe.KnobHeight]
-	body.Finer = append(body.Finer, height)
-	body.SwirlMarked, body.RinseMarked = d.marked[recipe.KnobSwirl], d.marked[recipe.KnobRinse]
-	body.FinerOpen = body.FinerOpen || height.Marked+body.SwirlMarked+body.RinseMarked != ""
+	out := []field{height}
+	if blooms(d.brew) {
+		hand := selectOf(d.form, "hand", "After the bloom and the last pour", recipe.Hands(), func(h recipe.Hand) (string, string) { return h.String(), h.String() })
+		hand.Marked = d.marked[recipe.KnobSwirl]
+		out = append(out, hand)
+	}
+	if percolation(d.brew) {
+		next := selectOf(d.form, "next", "Next pour", []string{byClock, byBed}, plain)
+		next.Marked = d.marked[recipe.KnobDrained]
+		out = append(out, next)
+	}
+	return out
 }
 
 // grindFields are the size and, where the grinder has a dial, its setting.

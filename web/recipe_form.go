@@ -7,7 +7,6 @@ import (
 	"time"
 
 	"yardbloom/core/brew"
-	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
 )
@@ -36,30 +35,52 @@ func amountUnit(f recipe.Field, prefs units.Prefs) units.Unit {
 	return prefs.Unit(amountNames[f].kind)
 }
 
-// A dial on the page: a knob of the recipe with its unit and its words.
+// A knobField is a knob of the recipe on the page, with its unit and its words.
 type knobField struct {
 	name, label string
 	knob        recipe.Knob
 	unit        func(units.Prefs) units.Unit
 	clock       bool // shown as m:ss
-	immersion   bool // steepers only; else percolators only
-	both        bool
+	part        part // of the page
+	when        func(brew.Brew) bool
 }
+
+// part is where on the page a knob stands.
+type part int
+
+const (
+	finer part = iota // among the finer points
+	heat              // beside the grind
+)
+
+var (
+	seconds = units.Unit{Symbol: "s", Scale: 1, Step: 5, Fine: 1}
+	perDose = units.Unit{Symbol: "× dose", Scale: 1, Decimals: 1, Step: 0.5, Fine: 0.1}
+	perSec  = units.Unit{Symbol: "g/s", Scale: 1, Decimals: 1, Step: 1, Fine: 0.5}
+)
+
+func fixed(u units.Unit) func(units.Prefs) units.Unit {
+	return func(units.Prefs) units.Unit { return u }
+}
+
+func immersion(b brew.Brew) bool   { return b.Gear.Brewer.Kind.Form().Immersion }
+func percolation(b brew.Brew) bool { return !immersion(b) }
+func blooms(b brew.Brew) bool      { return b.Recipe.Style.Style().Bloom > 0 }
+
+// again says that there is more than one pour after the bloom.
+func again(b brew.Brew) bool { return percolation(b) && b.Recipe.PourCount() > 1 }
 
 var knobFields = []knobField{
-	{name: "temperature", label: "Water at", knob: recipe.KnobTemperature, both: true, unit: func(p units.Prefs) units.Unit { return p.Unit(units.Temperature) }},
-	{name: "bloom", label: "Bloom", knob: recipe.KnobBloom, unit: func(units.Prefs) units.Unit {
-		return units.Unit{Symbol: "× dose", Scale: 1, Decimals: 1, Step: 0.5, Fine: 0.1}
-	}},
-	{name: "bloom_time", label: "Bloom for", knob: recipe.KnobBloomTime, unit: func(units.Prefs) units.Unit { return seconds }},
-	{name: "steep", label: "Steep for", knob: recipe.KnobSteep, immersion: true, clock: true, unit: func(units.Prefs) units.Unit { return seconds }},
+	{name: "temperature", label: "Water at", knob: recipe.KnobTemperature, part: heat, unit: func(p units.Prefs) units.Unit { return p.Unit(units.Temperature) }},
+	{name: "pours", label: "Pours after the bloom", knob: recipe.KnobPours, part: heat, unit: fixed(whole), when: percolation},
+	{name: "steep", label: "Steep for", knob: recipe.KnobSteep, part: heat, clock: true, unit: fixed(seconds), when: immersion},
+	{name: "bloom", label: "Bloom", knob: recipe.KnobBloom, unit: fixed(perDose), when: blooms},
+	{name: "bloom_time", label: "Bloom for", knob: recipe.KnobBloomTime, unit: fixed(seconds), when: blooms},
+	{name: "gap", label: "From pour to pour", knob: recipe.KnobGap, unit: fixed(seconds), when: again},
+	{name: "rate", label: "Pour at", knob: recipe.KnobRate, unit: fixed(perSec)},
 }
 
-var seconds = units.Unit{Symbol: "s", Scale: 1, Step: 5, Fine: 1}
-
-func (k knobField) fits(b gear.Brewer) bool {
-	return k.both || k.immersion == b.Kind.Form().Immersion
-}
+func (k knobField) fits(b brew.Brew) bool { return k.when == nil || k.when(b) }
 
 func (k knobField) show(v float64, prefs units.Prefs) string {
 	if k.clock {
@@ -81,7 +102,7 @@ func fillRecipe(b brew.Brew, prefs units.Prefs) *form {
 	}
 	f.Values["grind"] = prefs.Unit(units.Grind).Number(float64(b.Recipe.Grind))
 	f.Values["setting"] = units.Trim(b.Gear.Grinder.Reading(b.Recipe.Grind), 2)
-	f.Values["height"] = b.Recipe.Height.String()
+	f.Values["height"], f.Values["hand"], f.Values["next"] = b.Recipe.Height.String(), b.Recipe.Hand.String(), nextPour(b.Recipe.WhenDrained)
 	f.Values["style"] = string(b.Recipe.Style)
 	f.Values["brewer"], f.Values["grinder"], f.Values["kettle"] = itoa(b.Gear.Brewer.ID), itoa(b.Gear.Grinder.ID), itoa(b.Gear.Kettle.ID)
 	for name, typed := range b.Draft.Typed {
@@ -146,13 +167,9 @@ func turn(b *brew.Brew, f *form, g brew.Gear, prefs units.Prefs, now time.Time) 
 	readGrind(f, b, prefs, touched)
 	readAmounts(f, b, prefs, touched)
 	if f.Values["finer"] != "" { // a tick box that is not ticked is not posted: the group says it is there
-		b.Recipe.Swirl, b.Recipe.Rinse = f.flag("swirl"), f.flag("rinse")
-		for _, h := range recipe.Heights() {
-			if f.Values["height"] == h.String() {
-				b.Recipe.Height = h
-			}
-		}
+		b.Recipe.Rinse = f.flag("rinse")
 	}
+	readChoices(f, b)
 	for name := range f.Errors {
 		if b.Draft.Typed == nil {
 			b.Draft.Typed = map[string]string{}
@@ -161,9 +178,36 @@ func turn(b *brew.Brew, f *form, g brew.Gear, prefs units.Prefs, now time.Time) 
 	}
 }
 
+// byClock and byBed are the two ways in which the next pour begins.
+const byClock, byBed = "by the clock", "when the water has reached the bed"
+
+func nextPour(whenDrained bool) string {
+	if whenDrained {
+		return byBed
+	}
+	return byClock
+}
+
+// readChoices reads the lists; what is not in one leaves the recipe as it is.
+func readChoices(f *form, b *brew.Brew) {
+	for _, h := range recipe.Heights() {
+		if f.Values["height"] == h.String() {
+			b.Recipe.Height = h
+		}
+	}
+	for _, h := range recipe.Hands() {
+		if f.Values["hand"] == h.String() {
+			b.Recipe.Hand = h
+		}
+	}
+	if next := f.Values["next"]; next == byClock || next == byBed {
+		b.Recipe.WhenDrained = next == byBed
+	}
+}
+
 func readKnobs(f *form, b *brew.Brew, prefs units.Prefs, touched func(string) bool) {
 	for _, k := range knobFields {
-		if !touched(k.name) || !k.fits(b.Gear.Brewer) {
+		if !touched(k.name) || !k.fits(*b) {
 			continue
 		}
 		var v float64

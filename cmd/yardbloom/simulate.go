@@ -21,13 +21,18 @@ import (
 // summary is what simulate prints: the figures of a brew, rounded to what they mean.
 type summary struct {
 	DrawdownS    float64              `json:"drawdown_s"`
+	DrawdownErr  float64              `json:"drawdown_standard_error"`
 	Drained      bool                 `json:"drained"`
 	FirstDripS   float64              `json:"first_drip_s"`
 	BedDryS      float64              `json:"bed_dry_s"`
 	OverflowS    *float64             `json:"overflow_s"`
+	Pours        []pour               `json:"pours"`
 	BeverageG    float64              `json:"beverage_g"`
+	BrewedG      float64              `json:"brewed_g"`
+	IceLeftG     float64              `json:"ice_left_g"`
 	RetainedGG   float64              `json:"retained_g_per_g"`
 	TDSPercent   float64              `json:"tds_percent"`
+	BrewedTDS    float64              `json:"brewed_tds_percent"`
 	EYPercent    float64              `json:"ey_percent"`
 	EYError      float64              `json:"ey_standard_error"`
 	BelowShare   float64              `json:"share_below_band"`
@@ -35,11 +40,22 @@ type summary struct {
 	Balance      map[string]float64   `json:"balance_least_certain"`
 	TopLevelMM   float64              `json:"top_level_mm"`
 	RimMM        float64              `json:"rim_mm"`
+	BedMM        float64              `json:"bed_mm"`
 	SlurryMeanC  float64              `json:"slurry_mean_c"`
 	SlurryPeakC  float64              `json:"slurry_peak_c"`
 	CupC         float64              `json:"cup_c"`
+	Warnings     []string             `json:"warnings"`
 	CurvesEveryS float64              `json:"curves_every_s,omitempty"`
 	Curves       map[string][]float64 `json:"curves,omitempty"`
+}
+
+// pour is how one pour came about.
+type pour struct {
+	StartS       float64 `json:"start_s"`
+	EndS         float64 `json:"end_s"`
+	TemperatureC float64 `json:"kettle_c"`
+	AboveMM      float64 `json:"water_over_bed_mm"`
+	DryS         float64 `json:"bed_dry_for_s"`
 }
 
 func simulateCommand() *cobra.Command {
@@ -63,13 +79,14 @@ func simulateCommand() *cobra.Command {
 				return inputError(err)
 			}
 			// The clock only dates the coffee, whose age is in the file: any day will do.
-			f, err := forecast.Of(doc.Question(time.Date(2000, 1, 1, 0, 0, 0, 0, time.UTC)))
+			q := doc.Question(time.Date(2000, 1, 1, 0, 0, 0, 0, time.UTC))
+			f, err := forecast.Of(q)
 			if err != nil {
-				return inputError(err)
+				return inputError(doc.Explain(err))
 			}
 			switch curves {
 			case "", "json":
-				return printSummary(cmd.OutOrStdout(), f, curves == "json")
+				return printSummary(cmd.OutOrStdout(), q, f, curves == "json")
 			case "csv":
 				return printCurves(cmd.OutOrStdout(), f)
 			default:
@@ -88,24 +105,33 @@ func (e badInput) Unwrap() error { return e.error }
 
 func inputError(err error) error {
 	var field *exchange.FieldError
-	var model *sim.FieldError
-	if errors.As(err, &field) || errors.As(err, &model) {
+	if errors.As(err, &field) {
 		return badInput{err}
 	}
 	return err
 }
 
-func printSummary(w io.Writer, f forecast.Forecast, withCurves bool) error {
-	at := func(s units.Seconds) float64 { return units.Round(float64(s), 1) }
-	s := summary{DrawdownS: at(f.Drawdown), Drained: f.Drained, FirstDripS: at(f.FirstDrip), BedDryS: at(f.Dry),
-		BeverageG: units.Round(float64(f.Beverage), 1), RetainedGG: units.Round(f.Retained, 2), TDSPercent: units.Round(f.TDS, 3),
-		EYPercent: units.Round(f.Yield.Value, 2), EYError: f.Yield.Error, BelowShare: units.Round(f.Below, 2), AboveShare: units.Round(f.Above, 2),
-		Balance:    map[string]float64{"bright": units.Round(f.Balance.Bright, 2), "sweet": units.Round(f.Balance.Sweet, 2), "bitter": units.Round(f.Balance.Bitter, 2)},
-		TopLevelMM: units.Round(f.TopLevel, 0), RimMM: f.Rim, SlurryMeanC: units.Round(float64(f.SlurryMean), 1),
-		SlurryPeakC: units.Round(float64(f.SlurryPeak), 1), CupC: units.Round(float64(f.CupTemp), 1)}
+func printSummary(w io.Writer, q forecast.Question, f forecast.Forecast, withCurves bool) error {
+	to := func(decimals int) func(float64) float64 {
+		return func(v float64) float64 { return units.Round(v, decimals) }
+	}
+	whole, tenth, hundredth, thousandth := to(0), to(1), to(2), to(3)
+	s := summary{DrawdownS: tenth(float64(f.Drawdown)), DrawdownErr: whole(float64(f.DrawdownError)), Drained: f.Drained, FirstDripS: tenth(float64(f.FirstDrip)), BedDryS: tenth(float64(f.Dry)),
+		BeverageG: tenth(float64(f.Beverage)), BrewedG: tenth(float64(f.Brewed)), IceLeftG: tenth(float64(f.IceLeft)), RetainedGG: hundredth(f.Retained),
+		TDSPercent: thousandth(f.TDS), BrewedTDS: thousandth(f.BrewedTDS), EYPercent: hundredth(f.Yield.Value), EYError: f.Yield.Error,
+		BelowShare: hundredth(f.Below), AboveShare: hundredth(f.Above),
+		Balance:    map[string]float64{"bright": hundredth(f.Balance.Bright), "sweet": hundredth(f.Balance.Sweet), "bitter": hundredth(f.Balance.Bitter)},
+		TopLevelMM: whole(f.TopLevel), RimMM: f.Rim, BedMM: whole(f.BedHeight), SlurryMeanC: tenth(float64(f.SlurryMean)),
+		SlurryPeakC: tenth(float64(f.SlurryPeak)), CupC: tenth(float64(f.CupTemp)), Warnings: []string{}}
 	if f.Overflow >= 0 {
-		over := at(f.Overflow)
+		over := tenth(float64(f.Overflow))
 		s.OverflowS = &over
+	}
+	for _, p := range f.Pours {
+		s.Pours = append(s.Pours, pour{tenth(float64(p.Start)), tenth(float64(p.End)), tenth(float64(p.Temperature)), tenth(p.Above), tenth(float64(p.Dry))})
+	}
+	for _, w := range forecast.Check(q, f, units.Prefs{}) {
+		s.Warnings = append(s.Warnings, w.Text)
 	}
 	if withCurves {
 		s.CurvesEveryS, s.Curves = sim.Every, map[string][]float64{}
@@ -125,7 +151,7 @@ type curve struct {
 
 func curvesOf(f forecast.Forecast) []curve {
 	return []curve{{"poured_g", f.Poured}, {"level_mm", f.Level}, {"outflow_g_s", f.Outflow}, {"beverage_g", f.Curves.Beverage},
-		{"slurry_c", f.Slurry}, {"cup_c", f.Cup}, {"tds_percent", f.Curves.TDS}, {"ey_percent", f.Curves.EY}}
+		{"slurry_c", f.Slurry}, {"kettle_c", f.Kettle}, {"cup_c", f.Cup}, {"tds_percent", f.Curves.TDS}, {"ey_percent", f.Curves.EY}}
 }
 
 func printCurves(w io.Writer, f forecast.Forecast) error {

@@ -9,7 +9,7 @@ import (
 )
 
 // plan pours 54 g at 0:00, then at 0:45, 1:25 and 2:05 to 297 g, and aims at 3:22.
-var plan = recipe.Recipe{Style: recipe.ThreeRounds, Dose: 18, Water: 297, Temperature: 94, Bloom: 3, BloomTime: 45, Swirl: true, Height: recipe.Mid}.Plan()
+var plan = recipe.Recipe{Style: recipe.ThreeRounds, Dose: 18, Water: 297, Temperature: 94, Bloom: 3, BloomTime: 45, Hand: recipe.Swirl, Height: recipe.Mid}.Plan()
 
 func taps(at ...units.Seconds) (events []Event) {
 	for _, t := range at {

@@ -50,7 +50,8 @@ func (s Stage) Does() bool { return s.Kind != Waiting && s.Kind != Draining }
 var doing = map[recipe.Act]StageKind{recipe.Pour: Pouring, recipe.Stir: Stirring, recipe.Release: Releasing}
 
 // Stages lays a plan out as stages: something to do and a wait by turns, and
-// the draining at the end.
+// the draining at the end. Where a step is due before the one before it is done,
+// there is no wait between them.
 func Stages(p recipe.Plan) []Stage {
 	var out []Stage
 	for i, s := range p.Steps {
@@ -60,7 +61,7 @@ func Stages(p recipe.Plan) []Stage {
 		}
 		out = append(out,
 			Stage{Kind: doing[s.Act], Step: i, Lasts: s.Lasts, From: s.Total - s.Water, To: s.Total, Entered: s.Start, Left: s.End()},
-			Stage{Kind: kind, Step: i, Lasts: next - s.End(), From: s.Total, To: s.Total, Entered: s.End(), Left: next})
+			Stage{Kind: kind, Step: i, Lasts: max(0, next-s.End()), From: s.Total, To: s.Total, Entered: s.End(), Left: next})
 	}
 	return out
 }

@@ -10,22 +10,20 @@ import (
 	"slices"
 	"time"
 
+	"yardbloom/core/brew"
 	"yardbloom/core/coffee"
 	"yardbloom/core/cup"
-	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
 )
 
 // A Brew is everything that advice can stand on.
 type Brew struct {
-	Recipe    recipe.Recipe
-	Bag       coffee.Bag
-	Now       time.Time     // when it was brewed
-	Window    coffee.Window // wanted drawdown
-	Brewer    gear.Brewer
-	Grinder   gear.Grinder
-	Boiling   units.Celsius
+	Recipe recipe.Recipe
+	Bag    coffee.Bag
+	Now    time.Time     // when it was brewed
+	Window coffee.Window // wanted drawdown
+	brew.Gear
 	Freshness coffee.Freshness
 	Cup       cup.Cup
 	Marks     []string // seen while pouring

@@ -5,7 +5,6 @@ import (
 	"math"
 	"strings"
 
-	"yardbloom/core/brew"
 	"yardbloom/core/cup"
 	"yardbloom/core/forecast"
 	"yardbloom/core/recipe"
@@ -44,6 +43,8 @@ var (
 		reason: "A swirl after the bloom and after the last pour levels the bed and wets all of it."}
 	noSwirl = lever{knob: recipe.KnobSwirl, by: -1, within: units.Range{Lo: 0, Hi: 1}, only: cup.Percolation,
 		reason: "Without the swirl the fines stay where they are."}
+	fewerPours = lever{knob: recipe.KnobPours, by: -1, within: units.Range{Lo: 1, Hi: 8}, only: cup.Percolation,
+		reason: "Fewer pours stir the bed less, so fewer fines settle in it."}
 	lowerPour = lever{knob: recipe.KnobHeight, by: -1, within: units.Range{Lo: 0, Hi: 2},
 		reason: "A lower stream digs less into the bed."}
 	longerSteep = lever{knob: recipe.KnobSteep, by: +30, within: units.Range{Lo: 60, Hi: 300}, only: cup.Immersion,
@@ -68,8 +69,7 @@ func (b Brew) expect(first, second *Proposal) {
 	if first == nil {
 		return
 	}
-	q := forecast.Question{Recipe: b.Recipe, Bag: b.Bag, Now: b.Now,
-		Gear: brew.Gear{Brewer: b.Brewer, Grinder: b.Grinder, Boiling: b.Boiling}}
+	q := forecast.Question{Recipe: b.Recipe, Bag: b.Bag, Now: b.Now, Gear: b.Gear}
 	now, err := forecast.Of(q)
 	if err != nil {
 		return
@@ -78,8 +78,8 @@ func (b Brew) expect(first, second *Proposal) {
 		if p == nil {
 			continue
 		}
-		if d, err := forecast.Steps(q, now, []forecast.Move{{Knob: p.Knob, To: p.Change.To}}); err == nil {
-			p.Effect = Effect{Yield: d[0].Yield, Time: d[0].Time}
+		if d := forecast.Steps(q, now, []forecast.Move{{Knob: p.Knob, To: p.Change.To}})[0]; d != nil {
+			p.Effect = Effect{Yield: d.Yield, Time: d.Time}
 		}
 	}
 }
@@ -157,7 +157,19 @@ func Describe(b Brew, c recipe.Change) (say, to string) {
 	case recipe.KnobBloomTime:
 		return fmt.Sprintf("bloom %.0f s %s", math.Abs(c.To-c.From), more("longer", "shorter")), units.Seconds(c.To).String()
 	case recipe.KnobSwirl:
-		return more("swirl after the bloom and after the last pour", "drop the swirl"), more("with a swirl", "no swirl")
+		hand := b.Recipe.Hand
+		if hand == recipe.NoHand {
+			hand = recipe.Swirl
+		}
+		return more(fmt.Sprintf("%s after the bloom and after the last pour", hand), fmt.Sprintf("drop the %s", hand)), more(fmt.Sprintf("with a %s", hand), fmt.Sprintf("no %s", hand))
+	case recipe.KnobPours:
+		return more("one pour more", "one pour less"), fmt.Sprintf("%.0f after the bloom", c.To)
+	case recipe.KnobRate:
+		return more("pour faster", "pour slower"), units.Trim(c.To, 1) + " g/s"
+	case recipe.KnobGap:
+		return fmt.Sprintf("pours %.0f s %s", math.Abs(c.To-c.From), more("further apart", "closer together")), fmt.Sprintf("every %.0f s", c.To)
+	case recipe.KnobDrained:
+		return more("pour when the water has reached the bed", "pour by the clock"), more("by the bed", "by the clock")
 	case recipe.KnobHeight:
 		return more("pour from higher", "pour lower"), recipe.Height(c.To).String()
 	case recipe.KnobSteep:

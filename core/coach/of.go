@@ -17,7 +17,7 @@ func Of(b brew.Brew, prefs units.Prefs) Brew {
 		when = b.Created
 	}
 	out := Brew{
-		Recipe: b.Recipe, Bag: b.Bag, Now: when, Window: Window(b), Brewer: b.Gear.Brewer, Grinder: b.Gear.Grinder, Boiling: b.Gear.Boiling,
+		Recipe: b.Recipe, Bag: b.Bag, Now: when, Window: Window(b), Gear: b.Gear,
 		Freshness: b.Bag.Freshness(when), Cup: b.Cup, Prefs: prefs,
 	}
 	for _, m := range b.At(b.Ended).Marks {

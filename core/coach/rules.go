@@ -64,7 +64,7 @@ var rules = []rule{
 		agree:   []sign{harsh, highYield, slow},
 		verdict: "The bed clogged", sure: Perhaps,
 		because: "Fines moved into the paper and closed it. Open the bed up, and stir it less.",
-		levers:  []lever{coarser, lowerPour, noSwirl},
+		levers:  []lever{coarser, fewerPours, lowerPour, noSwirl},
 	},
 	{
 		name: "sour and bitter", signs: []sign{under, harsh},

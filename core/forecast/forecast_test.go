@@ -9,6 +9,7 @@ import (
 	"yardbloom/core/coffee"
 	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
+	"yardbloom/core/units"
 )
 
 var now = time.Date(2026, 5, 12, 9, 0, 0, 0, time.UTC)
@@ -71,7 +72,7 @@ func TestThePredictionFollowsCoffeeAndGear(t *testing.T) {
 		"thick paper is slower":          {func(q *Question) { q.Gear.Brewer.Filter = gear.ThickPaper }, func(f Forecast) bool { return f.Drawdown > base.Drawdown }},
 		"a cold ceramic cone takes heat": {func(q *Question) { q.Gear.Brewer.Material = gear.Ceramic; q.Recipe.Rinse = false }, func(f Forecast) bool { return f.SlurryMean < base.SlurryMean-1 }},
 		"a kettle cools off its base":    {func(q *Question) { q.Gear.Kettle = gear.Kettle{Capacity: 900} }, func(f Forecast) bool { return f.SlurryMean < base.SlurryMean-0.7 && f.Yield.Value < base.Yield.Value }},
-		"a swirl extracts":               {func(q *Question) { q.Recipe.Swirl = false }, func(f Forecast) bool { return f.Yield.Value < base.Yield.Value }},
+		"a swirl extracts":               {func(q *Question) { q.Recipe.Hand = recipe.NoHand }, func(f Forecast) bool { return f.Yield.Value < base.Yield.Value }},
 	} {
 		if !c.higher(ask(c.change)) {
 			t.Errorf("not so: %s", name)
@@ -85,7 +86,7 @@ func TestOneStepTellsBothWays(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	steps, err := Steps(q, base, []Move{{recipe.KnobGrind, 623}, {recipe.KnobTemperature, float64(q.Recipe.Temperature) + 1}, {recipe.KnobRatio, 17}})
+	steps := Steps(q, base, []Move{{recipe.KnobGrind, 623}, {recipe.KnobTemperature, float64(q.Recipe.Temperature) + 1}, {recipe.KnobRatio, 17}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -95,57 +96,73 @@ func TestOneStepTellsBothWays(t *testing.T) {
 	}
 }
 
+// The planner's full set: the brew, both neighbours of each knob, and the checks.
 func BenchmarkFullSet(b *testing.B) {
 	q := question(gear.OpenCone, coffee.Medium)
 	moves := []Move{{recipe.KnobGrind, 623}, {recipe.KnobGrind, 677}, {recipe.KnobTemperature, 92}, {recipe.KnobTemperature, 94},
-		{recipe.KnobRatio, 16}, {recipe.KnobRatio, 17}, {recipe.KnobBloom, 2.5}, {recipe.KnobBloom, 3.5}}
-	for b.Loop() {
-		base, _ := Of(q)
-		if _, err := Steps(q, base, moves); err != nil {
-			b.Fatal(err)
-		}
+		{recipe.KnobRatio, 16}, {recipe.KnobRatio, 17}, {recipe.KnobPours, 2}, {recipe.KnobPours, 4}, {recipe.KnobBloom, 2.5}, {recipe.KnobBloom, 3.5}}
+	for name, size := range map[string]units.Micrometres{"all well": q.Recipe.Grind, "off the window": 1000} {
+		b.Run(name, func(b *testing.B) {
+			q.Recipe.Grind = size
+			for b.Loop() {
+				base, err := Of(q)
+				if err != nil {
+					b.Fatal(err)
+				}
+				Steps(q, base, moves)
+				Check(q, base, units.Prefs{})
+			}
+		})
 	}
 }
 
+// Every way that is offered must lead to the goal, and every other say why not.
 func TestAGoalIsReachedOrTheReasonIsSaid(t *testing.T) {
 	q := question(gear.OpenCone, coffee.Medium)
+	q.Gear.Boiling = 96
 	before := q.Recipe.Amounts(2)
 	for _, c := range []struct {
 		goal  Goal
 		value float64
-		near  float64 // half a step of the dial, or of the scale
+		near  float64 // half a step of the dial, a degree, or a gram
 		read  func(Forecast) float64
+		ways  int // how many there are
 	}{
-		{DrainIn, 190, 7, func(f Forecast) float64 { return float64(f.Drawdown) }},
-		{YieldOf, 20.5, 0.45, func(f Forecast) float64 { return f.Yield.Value }},
-		{StrengthOf, 1.30, 0.01, func(f Forecast) float64 { return f.TDS }},
+		{DrainIn, 190, 7, func(f Forecast) float64 { return float64(f.Drawdown) }, 2},
+		{YieldOf, 20.5, 0.45, func(f Forecast) float64 { return f.Yield.Value }, 2},
+		{StrengthOf, 1.30, 0.025, func(f Forecast) float64 { return f.TDS }, 2},
 	} {
-		r, err := Reach(q, c.goal, c.value)
-		if err != nil {
-			t.Fatalf("%s %v: %v", c.goal, c.value, err)
-		}
-		next := q
-		next.Recipe = r
-		f, err := Of(next)
-		if err != nil {
-			t.Fatal(err)
-		}
-		if got := c.read(f); got < c.value-c.near || got > c.value+c.near {
-			t.Errorf("%s %v: the recipe is predicted to give %v", c.goal, c.value, got)
-		}
-		if r.Grind != q.Gear.Grinder.Snap(r.Grind) {
-			t.Errorf("%s: %v µm is between two clicks", c.goal, r.Grind)
-		}
-		if c.goal == StrengthOf {
-			if cup := r.Amounts(2).Cup; cup < before.Cup-1 || cup > before.Cup+1 || r.Grind != q.Recipe.Grind {
-				t.Errorf("another strength changed the cup from %v to %v g, the grind to %v", before.Cup, cup, r.Grind)
+		reached := 0
+		for _, w := range Ways(q, c.goal, c.value) {
+			if w.Err != nil {
+				if !strings.HasSuffix(w.Err.Error(), ".") {
+					t.Errorf("%s by the %s: %v", c.goal, w.Knob, w.Err)
+				}
+				continue
+			}
+			reached++
+			if got := c.read(w.Then); got < c.value-c.near || got > c.value+c.near {
+				t.Errorf("%s %v by the %s: the recipe is predicted to give %v", c.goal, c.value, w.Knob, got)
+			}
+			if w.Recipe.Grind != q.Gear.Grinder.Snap(w.Recipe.Grind) || w.Recipe.Temperature > 96 {
+				t.Errorf("%s by the %s: %v µm, %v °C cannot be set", c.goal, w.Knob, w.Recipe.Grind, w.Recipe.Temperature)
+			}
+			if cup := w.Recipe.Amounts(2).Cup; c.goal == StrengthOf && (cup < before.Cup-1 || cup > before.Cup+1) {
+				t.Errorf("another strength changed the cup from %v to %v g", before.Cup, cup)
+			}
+			if changes := recipe.Changes(q.Recipe, w.Recipe); len(changes) != 1 || changes[0].Knob != w.Knob {
+				t.Errorf("%s by the %s changed %+v", c.goal, w.Knob, changes)
 			}
 		}
+		if reached < c.ways {
+			t.Errorf("%s %v: only %d ways", c.goal, c.value, reached)
+		}
 	}
-	for goal, value := range map[Goal]float64{DrainIn: 60, YieldOf: 35, StrengthOf: 4} {
-		r, err := Reach(q, goal, value)
-		if err == nil || !strings.HasSuffix(err.Error(), ".") || r != q.Recipe {
-			t.Errorf("%s %v: %v", goal, value, err)
+	for goal, value := range map[Goal]float64{DrainIn: 45, YieldOf: 35, StrengthOf: 4} {
+		for _, w := range Ways(q, goal, value) {
+			if w.Err == nil || !strings.HasSuffix(w.Err.Error(), ".") || w.Recipe != q.Recipe {
+				t.Errorf("%s %v by the %s: %v", goal, value, w.Knob, w.Err)
+			}
 		}
 	}
 }

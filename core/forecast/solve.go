@@ -13,28 +13,69 @@ type Goal string
 
 // The goals.
 const (
-	DrainIn    Goal = "drain in"
-	YieldOf    Goal = "yield"
-	StrengthOf Goal = "strength"
+	DrainIn    Goal = "drain in" // s
+	YieldOf    Goal = "yield"    // % EY
+	StrengthOf Goal = "strength" // % TDS, at the same cup
 )
 
-// A way is how a goal is reached: the knob that is turned, how far it may go,
-// and the figure that it moves.
-type way struct {
-	knob  recipe.Knob
-	field units.Range
+// aim is how a goal is read from a forecast, when it counts as met, and the
+// knobs that may reach it, the most usual one first.
+type aim struct {
 	read  func(Forecast) float64
-	set   func(r recipe.Recipe, v, retained float64) recipe.Recipe
+	near  float64
+	print func(float64) string
+	knobs []recipe.Knob
 }
 
-var ways = map[Goal]way{
-	DrainIn:    {recipe.KnobGrind, units.Range{Lo: 380, Hi: 1200}, func(f Forecast) float64 { return float64(f.Drawdown) }, turn(recipe.KnobGrind)},
-	YieldOf:    {recipe.KnobGrind, units.Range{Lo: 380, Hi: 1200}, func(f Forecast) float64 { return f.Yield.Value }, turn(recipe.KnobGrind)},
-	StrengthOf: {recipe.KnobRatio, units.Range{Lo: 11, Hi: 20}, func(f Forecast) float64 { return f.TDS }, sameCup},
+var aims = map[Goal]aim{
+	DrainIn: {func(f Forecast) float64 { return float64(f.Drawdown) }, 0.3, func(v float64) string { return units.Seconds(v).String() },
+		[]recipe.Knob{recipe.KnobGrind, recipe.KnobRatio, recipe.KnobTemperature}},
+	YieldOf: {func(f Forecast) float64 { return f.Yield.Value }, 0.02, func(v float64) string { return fmt.Sprintf("%.1f %%", v) },
+		[]recipe.Knob{recipe.KnobGrind, recipe.KnobTemperature, recipe.KnobRatio}},
+	StrengthOf: {func(f Forecast) float64 { return f.TDS }, 0.002, func(v float64) string { return fmt.Sprintf("%.2f %%", v) },
+		[]recipe.Knob{recipe.KnobRatio, recipe.KnobGrind, recipe.KnobTemperature}},
 }
 
-func turn(k recipe.Knob) func(recipe.Recipe, float64, float64) recipe.Recipe {
-	return func(r recipe.Recipe, v, _ float64) recipe.Recipe { return r.With(k, v) }
+// Knobs lists what may be turned to reach a goal, the most usual one first.
+func (g Goal) Knobs() []recipe.Knob { return aims[g].knobs }
+
+// A turn is how far a knob may go to reach a goal, how it is set, and how it is
+// left at what a person can really set.
+type turn struct {
+	field func(Question) units.Range
+	set   func(q Question, goal Goal, v float64) recipe.Recipe
+	snap  func(q Question, v float64) float64
+}
+
+var turns = map[recipe.Knob]turn{
+	recipe.KnobGrind: {
+		field: func(Question) units.Range { return units.Range{Lo: 380, Hi: 1200} },
+		set:   func(q Question, _ Goal, v float64) recipe.Recipe { return q.Recipe.With(recipe.KnobGrind, v) },
+		snap:  func(q Question, v float64) float64 { return float64(q.Gear.Grinder.Snap(units.Micrometres(v))) },
+	},
+	recipe.KnobTemperature: {
+		field: func(q Question) units.Range { return units.Range{Lo: 80, Hi: hottest(q)} },
+		set:   func(q Question, _ Goal, v float64) recipe.Recipe { return q.Recipe.With(recipe.KnobTemperature, v) },
+		snap:  func(q Question, v float64) float64 { return min(math.Round(v), hottest(q)) },
+	},
+	recipe.KnobRatio: {
+		field: func(Question) units.Range { return units.Range{Lo: 11, Hi: 20} },
+		set: func(q Question, goal Goal, v float64) recipe.Recipe {
+			if goal == StrengthOf {
+				return sameCup(q.Recipe, v, q.Gear.Brewer.Retained)
+			}
+			return q.Recipe.With(recipe.KnobRatio, v)
+		},
+		snap: func(_ Question, v float64) float64 { return v }, // whole grams are as near as it gets
+	},
+}
+
+// hottest is the most that the kettle can be set to, °C.
+func hottest(q Question) float64 {
+	if q.Gear.Boiling == 0 {
+		return 100
+	}
+	return min(100, math.Floor(float64(q.Gear.Boiling)))
 }
 
 // sameCup changes the ratio and keeps what ends up in the cup.
@@ -48,60 +89,127 @@ func sameCup(r recipe.Recipe, ratio, retained float64) recipe.Recipe {
 	return r
 }
 
-// Reach returns the recipe that the model expects to meet a goal, changed in as
-// few things as the goal allows: the grind for a drawdown (s) or a yield (%),
-// the ratio at the same cup for a strength (% TDS). The grind is left at a step
-// of the dial. Where nothing in the field does, a units.Sentence says what comes closest.
-func Reach(q Question, goal Goal, value float64) (recipe.Recipe, error) {
-	w, ok := ways[goal]
-	if !ok {
+// A Way is one knob turned until the model expects a goal, and what it expects
+// then, or, where no setting does, why.
+type Way struct {
+	Knob   recipe.Knob
+	Recipe recipe.Recipe
+	Then   Forecast
+	Err    error // a units.Sentence
+}
+
+// Ways tries every knob that may reach a goal.
+func Ways(q Question, goal Goal, value float64) []Way {
+	var out []Way
+	for _, k := range goal.Knobs() {
+		w := Way{Knob: k}
+		w.Recipe, w.Err = Reach(q, goal, k, value)
+		if w.Err == nil {
+			next := q
+			next.Recipe = w.Recipe
+			w.Err = w.Then.Ask(next)
+		}
+		out = append(out, w)
+	}
+	return out
+}
+
+// Reach turns one knob of a recipe until the model expects a goal of it: s of
+// drawdown, % of yield, % TDS at the same cup. The knob is left where a person
+// can set it: at a step of the dial, a whole degree. Where nothing in its field
+// does, a units.Sentence says what comes closest.
+func Reach(q Question, goal Goal, knob recipe.Knob, value float64) (recipe.Recipe, error) {
+	a, known := aims[goal]
+	t, turns := turns[knob]
+	if !known || !turns {
 		return q.Recipe, units.Sentence("That cannot be solved for.")
 	}
 	var f Forecast
-	at := func(v float64) (float64, error) {
+	off := func(v float64) (float64, error) {
 		next := q
-		next.Recipe = w.set(q.Recipe, v, q.Gear.Brewer.Retained)
+		next.Recipe = t.set(q, goal, v)
 		err := f.Ask(next)
-		return w.read(f), err
+		return a.read(f) - value, err
 	}
-	lo, hi := w.field.Lo, w.field.Hi
-	atLo, err := at(lo)
-	if err != nil {
+	field := t.field(q)
+	v, err := root(off, field, a.near)
+	var none noRoot
+	switch {
+	case err == nil:
+		return t.set(q, goal, t.snap(q, v)), nil
+	case asNoRoot(err, &none):
+		return q.Recipe, units.Sentence(outOfReach(goal, knob, a, value, none))
+	default:
 		return q.Recipe, err
 	}
-	atHi, err := at(hi)
-	if err != nil {
-		return q.Recipe, err
-	}
-	if value > max(atLo, atHi) || value < min(atLo, atHi) {
-		return q.Recipe, outOfReach(goal, value, atLo, atHi)
-	}
-	for range 18 { // halving 820 µm eighteen times leaves less than any dial can tell
-		mid := (lo + hi) / 2
-		v, err := at(mid)
-		if err != nil {
-			return q.Recipe, err
-		}
-		if (v > value) == (atLo > atHi) {
-			lo = mid
-		} else {
-			hi = mid
-		}
-	}
-	r := w.set(q.Recipe, (lo+hi)/2, q.Gear.Brewer.Retained)
-	r.Grind = q.Gear.Grinder.Snap(r.Grind)
-	return r, nil
 }
 
-func outOfReach(goal Goal, value, a, b float64) error {
-	lo, hi := min(a, b), max(a, b)
-	switch goal {
-	case DrainIn:
-		return units.Sentence(fmt.Sprintf("No grind drains in %s: with these pours the model sees %s at the coarsest and %s where the bed nearly clogs. Change the pours or the dose.",
-			units.Seconds(value), units.Seconds(lo), units.Seconds(hi)))
-	case YieldOf:
-		return units.Sentence(fmt.Sprintf("No grind gives %.1f %%: the model sees %.1f to %.1f %% with these pours at this temperature.", value, lo, hi))
-	default:
-		return units.Sentence(fmt.Sprintf("No usual ratio gives %.2f %% in this cup: the model sees %.2f to %.2f %%.", value, lo, hi))
+// noRoot says what a function is at the ends of a field in which it is never nought.
+type noRoot struct{ atLo, atHi float64 }
+
+func (noRoot) Error() string { return "no root" }
+
+func asNoRoot(err error, to *noRoot) bool {
+	n, ok := err.(noRoot)
+	*to = n
+	return ok
+}
+
+// root finds where a function that rises or falls over a field is nought, within
+// near of it: bisection while the ends are far apart, then false position with the
+// Illinois rule, which takes about eight calls where bisection alone takes
+// eighteen. Where there is no root it returns a noRoot.
+func root(off func(float64) (float64, error), field units.Range, near float64) (float64, error) {
+	lo, hi := field.Lo, field.Hi
+	a, err := off(lo)
+	if err != nil {
+		return 0, err
 	}
+	b, err := off(hi)
+	if err != nil {
+		return 0, err
+	}
+	if a*b > 0 {
+		return 0, noRoot{a, b}
+	}
+	const bisections, most = 2, 30
+	side := 0
+	for i := range most {
+		mid := (lo + hi) / 2
+		if i >= bisections && a != b {
+			mid = (lo*b - hi*a) / (b - a)
+		}
+		v, err := off(mid)
+		switch {
+		case err != nil:
+			return 0, err
+		case math.Abs(v) <= near || hi-lo < 1e-6:
+			return mid, nil
+		case v*b > 0:
+			hi, b = mid, v
+			if side == 1 {
+				a /= 2
+			}
+			side = 1
+		default:
+			lo, a = mid, v
+			if side == -1 {
+				b /= 2
+			}
+			side = -1
+		}
+	}
+	return (lo + hi) / 2, nil
+}
+
+// unreachable says, by knob, what did not do it.
+var unreachable = map[recipe.Knob]string{
+	recipe.KnobGrind:       "No grind does: the model sees %s to %s from the coarsest to where the bed nearly clogs.",
+	recipe.KnobTemperature: "No temperature does: the model sees %s to %s.",
+	recipe.KnobRatio:       "No usual ratio does: the model sees %s to %s.",
+}
+
+func outOfReach(_ Goal, knob recipe.Knob, a aim, value float64, n noRoot) string {
+	lo, hi := value+min(n.atLo, n.atHi), value+max(n.atLo, n.atHi)
+	return fmt.Sprintf(unreachable[knob], a.print(lo), a.print(hi))
 }

@@ -17,20 +17,36 @@ type Difference struct {
 	Yield    float64       // points of EY
 	Strength float64       // points of TDS
 	Time     units.Seconds // of drawdown
+	Lean     float64       // of sim.Balance: up is towards bitter, down towards bright
+}
+
+// Tilt says in a word where a difference tips the balance of the cup, which is
+// the model's least certain part: what is too little to be called is "same".
+func (d Difference) Tilt() string {
+	const least = 0.0025
+	switch {
+	case d.Lean > least:
+		return "bitterer"
+	case d.Lean < -least:
+		return "brighter"
+	}
+	return "same"
 }
 
 // Steps predicts what each move would change against the forecast of the
-// recipe as it stands.
-func Steps(q Question, base Forecast, moves []Move) ([]Difference, error) {
-	out := make([]Difference, len(moves))
+// recipe as it stands. A move that leads out of what the model can speak for has
+// no difference: nil in its place.
+func Steps(q Question, base Forecast, moves []Move) []*Difference {
+	out := make([]*Difference, len(moves))
 	var f Forecast
 	for i, m := range moves {
 		next := q
 		next.Recipe = q.Recipe.With(m.Knob, m.To)
-		if err := f.Ask(next); err != nil {
-			return nil, err
+		if f.Ask(next) != nil {
+			continue
 		}
-		out[i] = Difference{Yield: f.Yield.Value - base.Yield.Value, Strength: f.TDS - base.TDS, Time: f.Drawdown - base.Drawdown}
+		out[i] = &Difference{Yield: f.Yield.Value - base.Yield.Value, Strength: f.TDS - base.TDS, Time: f.Drawdown - base.Drawdown,
+			Lean: f.Balance.Lean() - base.Balance.Lean()}
 	}
-	return out, nil
+	return out
 }

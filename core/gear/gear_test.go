@@ -86,19 +86,29 @@ func TestOffBoilWait(t *testing.T) {
 	}
 }
 
-func TestAKettleCoolsBetweenPoursWithoutAThermostat(t *testing.T) {
-	stove, held := Kettle{}, Kettle{Thermostat: true}
-	if got := held.After(94, 400, 120); got != 94 {
-		t.Errorf("a thermostat let 94 °C fall to %v", got)
+// Two readings of a kettle must give back the pace that made them, whatever
+// amount of water they were taken with.
+func TestTwoReadingsGiveTheKettlesOwnPace(t *testing.T) {
+	const truth = 0.0011
+	for _, water := range []units.Grams{300, 800} {
+		const apart = 300
+		second := room + (97-room)*math.Exp(-CoolingRate(truth, water)*apart)
+		k := Kettle{Readings: Readings{Water: water, First: 97, Second: units.Celsius(second), Apart: apart}}
+		if err := k.Readings.Check(); err != nil || math.Abs(k.Rate()/truth-1) > 1e-9 {
+			t.Errorf("%v g: %v 1/s, %v", water, k.Rate(), err)
+		}
+		if faster := k.OffBoilWait(500, 100, 92); faster >= (Kettle{}).OffBoilWait(500, 100, 92) {
+			t.Errorf("a kettle that cools faster than usual waits %v", faster)
+		}
 	}
-	two := stove.After(94, 400, 120)
-	if two < 86 || two > 90 || stove.After(94, 400, 60) <= two || stove.After(94, 900, 120) <= two {
-		t.Errorf("two minutes on, 400 g of 94 °C are at %v", two)
-	}
-	// Waiting off the boil and cooling are the same law.
-	wait := stove.OffBoilWait(600, 100, 93)
-	if got := stove.After(100, 600, wait); math.Abs(float64(got-93)) > 1e-9 {
-		t.Errorf("after the wait for 93 °C the water is at %v", got)
+	for name, r := range map[string]Readings{
+		"warmer":     {Water: 500, First: 90, Second: 91, Apart: 60},
+		"cold":       {Water: 500, First: 90, Second: 23, Apart: 60},
+		"in no time": {Water: 500, First: 97, Second: 80, Apart: 20},
+	} {
+		if r.Check() == nil {
+			t.Errorf("%s: %+v passes", name, r)
+		}
 	}
 }
 

@@ -12,7 +12,21 @@ type Kettle struct {
 	Name       string      `json:"name" db:"name"`
 	Thermostat bool        `json:"thermostat" db:"thermostat"`
 	Capacity   units.Grams `json:"capacity" db:"capacity"` // g of water
+	Spout      float64     `json:"spout" db:"spout"`       // the fastest it pours, g/s; 0 where unknown
+	Readings
 }
+
+// Readings are two temperatures of a kettle's water, read a while apart with the
+// kettle off the heat and its lid open. The zero Readings are none.
+type Readings struct {
+	Water  units.Grams   `json:"readWater,omitempty" db:"read_water"`
+	First  units.Celsius `json:"readFirst,omitempty" db:"read_first"`
+	Second units.Celsius `json:"readSecond,omitempty" db:"read_second"`
+	Apart  units.Seconds `json:"readApart,omitempty" db:"read_apart"`
+}
+
+// Taken says that there are readings.
+func (r Readings) Taken() bool { return r.Apart > 0 }
 
 // Boiling returns the boiling point of water at an altitude in metres: pressure
 // from the International Standard Atmosphere (troposphere), temperature from
@@ -26,14 +40,51 @@ func Boiling(altitude float64) units.Celsius {
 // room is the temperature of the air around a kettle, °C.
 const room = 21
 
-// cooling is how fast a kettle with an open lid cools, 1/s: 0.0007 for half a
-// litre, slower for more water in proportion to surface over volume. Half a
-// litre near the boil loses about 100 W, a half by evaporation and a half
-// through the wall, which is 3 K a minute. A rule of thumb until the kettle's
-// own two readings are known: expect to be a third off.
-func cooling(water units.Grams) float64 {
-	const atHalfLitre = 0.0007
-	return atHalfLitre * math.Cbrt(500/float64(max(water, 100)))
+// ruleOfThumb is how fast half a litre in a kettle with an open lid cools, 1/s.
+// Near the boil it loses about 100 W, a half by evaporation and a half through
+// the wall, which is 3 K a minute. Expect to be a third off.
+const ruleOfThumb = 0.0007
+
+// usual is the plausible field of cooling rates of half a litre, 1/s: from an
+// insulated kettle with its lid on to a thin one in a draught.
+var usualRates = units.Range{Lo: 0.0001, Hi: 0.003}
+
+// Rate is how fast half a litre in the kettle cools, 1/s: by its own two readings,
+//
+//	k = ln((first − room) / (second − room)) / apart
+//
+// brought from the water they were taken with to half a litre, or by the rule of
+// thumb where there are none.
+func (k Kettle) Rate() float64 {
+	if !k.Taken() {
+		return ruleOfThumb
+	}
+	return k.Readings.rate()
+}
+
+func (r Readings) rate() float64 {
+	return math.Log(float64((r.First-room)/(r.Second-room))) / float64(r.Apart) / CoolingRate(1, r.Water)
+}
+
+// Check returns a units.Sentence where two readings cannot be of one kettle that
+// stands and cools.
+func (r Readings) Check() error {
+	switch {
+	case r.Second >= r.First:
+		return units.Sentence("The second reading must be cooler than the first: the kettle stands off the heat between them.")
+	case r.Second <= room+5:
+		return units.Sentence("The second reading is too near the room’s own temperature to tell anything: read sooner.")
+	case usualRates.Check("", r.rate(), units.Unit{Scale: 1}) != nil:
+		return units.Sentence("No kettle cools at that pace: check the two readings, the time between them and the water in it.")
+	}
+	return nil
+}
+
+// CoolingRate brings the rate of half a litre to so much water, 1/s. What a
+// kettle loses goes with its surface and what it holds with its volume, so it
+// cools with the cube root of 500 g over the water. Under 100 g it counts as 100.
+func CoolingRate(halfLitre float64, water units.Grams) float64 {
+	return halfLitre * math.Cbrt(500/float64(max(water, 100)))
 }
 
 // OffBoilWait returns how long a kettle with an open lid stands off the boil
@@ -44,14 +95,15 @@ func (k Kettle) OffBoilWait(water units.Grams, boiling, target units.Celsius) un
 	if target >= boiling || water <= 0 || target <= room {
 		return 0
 	}
-	return units.Seconds(math.Log(float64(boiling-room)/float64(target-room)) / cooling(water))
+	return units.Seconds(math.Log(float64(boiling-room)/float64(target-room)) / CoolingRate(k.Rate(), water))
 }
 
-// After returns the temperature of so much water in the kettle a time after it
-// had from. A thermostat holds it; without one it follows Newton's law.
-func (k Kettle) After(from units.Celsius, water units.Grams, t units.Seconds) units.Celsius {
-	if k.Thermostat || t <= 0 {
-		return from
+// WaitError is the standard error of a wait off the boil as a share of it: a
+// third by the rule of thumb, a tenth where the kettle was read (two readings
+// of ± 0.5 K that lie 8 K apart).
+func (k Kettle) WaitError() float64 {
+	if k.Taken() {
+		return 0.1
 	}
-	return room + (from-room)*units.Celsius(math.Exp(-cooling(water)*float64(t)))
+	return 1. / 3
 }

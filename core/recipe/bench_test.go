@@ -3,7 +3,7 @@ package recipe
 import "testing"
 
 func BenchmarkPlan(b *testing.B) {
-	r := Recipe{Style: ThreeRounds, Dose: 18, Water: 297, Temperature: 94, Bloom: 3, BloomTime: 45, Swirl: true}
+	r := Recipe{Style: ThreeRounds, Dose: 18, Water: 297, Temperature: 94, Bloom: 3, BloomTime: 45, Hand: Swirl}
 	for b.Loop() {
 		_ = r.Plan()
 	}

@@ -22,25 +22,50 @@ type Fix struct {
 	Value float64
 }
 
+// Apply returns the recipe as a fix leaves it. Another amount of water keeps the
+// ratio, another dose the water.
+func (f Fix) Apply(r Recipe) Recipe {
+	switch f.Field {
+	case "":
+	case Dose:
+		r.Dose = units.Grams(f.Value)
+	case Water:
+		r.Dose *= units.Grams(f.Value) / r.Water
+		r.Water = units.Grams(f.Value)
+	default:
+		r = r.With(knobOf[f.Field], f.Value)
+	}
+	return r
+}
+
+// knobOf is the knob behind a field.
+var knobOf = map[Field]Knob{Ratio: KnobRatio, Grind: KnobGrind, Temperature: KnobTemperature, Bloom: KnobBloom, BloomTime: KnobBloomTime,
+	Steep: KnobSteep, Pours: KnobPours, Rate: KnobRate, Gap: KnobGap}
+
+// Knob is the knob behind a field, or "" for an amount that is none.
+func (f Field) Knob() Knob { return knobOf[f] }
+
 // kettleHeel is the water that does not come out of a kettle at a usable rate, g.
 const kettleHeel = 80
 
-// Check returns what would go wrong before anyone wets a filter.
+// Check returns what would go wrong by the recipe's own figures and the gear's,
+// before anyone wets a filter. What takes a model to foresee is forecast.Check's.
 func Check(r Recipe, b gear.Brewer, k gear.Kettle, boiling units.Celsius, prefs units.Prefs) []Warning {
 	form := b.Kind.Form()
 	dose, water := prefs.Unit(units.Dose), prefs.Unit(units.Water)
+	fits := math.Floor(float64(b.Holds - r.Dose*swell))
 	need := r.Water + kettleHeel
 	checks := []struct {
 		wrong bool
 		Warning
 	}{
-		{float64(r.Dose) < form.Dose.Lo, Warning{Dose, fmt.Sprintf("A thin bed drains too fast: %s wants at least %s.", article(form.Name), dose.Format(form.Dose.Lo)), Fix{Dose, form.Dose.Lo}}},
 		{float64(r.Dose) > form.Dose.Hi, Warning{Dose, fmt.Sprintf("A deep bed drains slowly and may clog: %s takes up to %s.", article(form.Name), dose.Format(form.Dose.Hi)), Fix{Dose, form.Dose.Hi}}},
-		{form.Immersion && r.Water+r.Dose*swell > b.Holds, Warning{Water, fmt.Sprintf("The valve holds all of the water back, and %s takes %s with this dose: it would run over.", b.Name, water.Format(float64(b.Holds-r.Dose*swell))), Fix{Water, math.Floor(float64(b.Holds - r.Dose*swell))}}},
-		{k.Capacity > 0 && need > k.Capacity, Warning{Water, fmt.Sprintf("%s holds %s: fill it a second time, or brew less.", k.Name, water.Format(float64(k.Capacity))), Fix{}}},
+		{form.Immersion && float64(r.Water) > fits, Warning{Water, fmt.Sprintf("The valve holds all of the water back, and %s takes %s with this dose: it would run over.", b.Name, water.Format(fits)), Fix{Water, fits}}},
+		{k.Capacity > 0 && need > k.Capacity, Warning{Water, fmt.Sprintf("%s holds %s, of which %s do not come out at a steady rate: brew less, or fill it a second time.", k.Name, water.Format(float64(k.Capacity)), water.Format(kettleHeel)), Fix{Water, float64(k.Capacity - kettleHeel)}}},
+		{k.Spout > 0 && r.PourRate() > k.Spout, Warning{Rate, fmt.Sprintf("%s pours up to %s g/s: this is faster than it can give.", k.Name, units.Trim(k.Spout, 1)), Fix{Rate, k.Spout}}},
 		{r.Temperature > boiling+0.5, Warning{Temperature, fmt.Sprintf("Water boils at %s here: it gets no hotter.", prefs.Unit(units.Temperature).Format(float64(boiling))), Fix{Temperature, math.Floor(float64(boiling))}}},
 		{r.Ratio() < UsualRatio.Lo || r.Ratio() > UsualRatio.Hi, Warning{Ratio, fmt.Sprintf("Most cups are between 1 : %s and 1 : %s.", units.Trim(UsualRatio.Lo, 0), units.Trim(UsualRatio.Hi, 0)), Fix{Ratio, max(UsualRatio.Lo, min(UsualRatio.Hi, r.Ratio()))}}},
-		{r.Style.Style().Bloom > 0 && r.Bloom < 1.5, Warning{Bloom, "So little water leaves dry spots: twice the dose is the least that wets a bed.", Fix{Bloom, 2}}},
+		{r.Bloom > 0 && r.Bloom < 1.5, Warning{Bloom, "So little water leaves dry spots: twice the dose is the least that wets a bed.", Fix{Bloom, 2}}},
 	}
 	var out []Warning
 	for _, c := range checks {
@@ -48,8 +73,25 @@ func Check(r Recipe, b gear.Brewer, k gear.Kettle, boiling units.Celsius, prefs 
 			out = append(out, c.Warning)
 		}
 	}
-	return out
+	return append(out, overlaps(r)...)
 }
 
 // swell is the room that 1 g of grounds takes up in the slurry, g of water.
 const swell = 0.75
+
+// overlaps finds the pours that would begin before the one before them is in.
+func overlaps(r Recipe) []Warning {
+	steps := r.Plan().Steps
+	for i := 1; i < len(steps); i++ {
+		s, before := steps[i], steps[i-1]
+		if s.WhenDrained || s.Start >= before.End() {
+			continue
+		}
+		w := Warning{Gap, fmt.Sprintf("Pour %d is due at %s, but the one before it runs until %s.", i+1, s.Start, before.End()), Fix{Gap, float64(r.LeastGap())}}
+		if before.Bloom {
+			w = Warning{BloomTime, fmt.Sprintf("The bloom is being poured until %s; the next pour is due at %s.", before.End(), s.Start), Fix{BloomTime, float64(r.LeastBloom())}}
+		}
+		return []Warning{w}
+	}
+	return nil
+}

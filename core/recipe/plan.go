@@ -28,7 +28,8 @@ type Step struct {
 	Rate        float64       `json:"rate,omitempty"`
 	Height      Height        `json:"height"`
 	Pattern     Pattern       `json:"pattern,omitempty"`
-	Swirl       bool          `json:"swirl,omitempty"` // swirl when it is done
+	Then        Hand          `json:"then,omitempty"`        // what the hand does when it is done
+	WhenDrained bool          `json:"whenDrained,omitempty"` // it starts when the water has reached the bed; Start is when that is expected
 	Temperature units.Celsius `json:"temperature"`
 }
 
@@ -49,10 +50,10 @@ const windowHalf = 20
 
 // Plan works out the schedule: whole grams that add up to the water, whole
 // seconds, gaps that grow with the square root of the dose because a deeper bed
-// drains more slowly.
+// drains more slowly. What a person has set themselves is taken as it is, even
+// where it cannot be poured that way: Check says so.
 func (r Recipe) Plan() Plan {
 	style := r.Style.Style()
-	scale := math.Sqrt(float64(r.Dose) / 18)
 	var p Plan
 	var at units.Seconds
 	left := units.Grams(math.Round(float64(r.Water)))
@@ -69,23 +70,26 @@ func (r Recipe) Plan() Plan {
 	}
 
 	if bloom := r.bloomWater(left); bloom > 0 {
-		add(Step{Act: Pour, Bloom: true, Water: bloom, Rate: bloomRate, Height: r.Height, Pattern: Circles, Swirl: r.Swirl})
+		add(Step{Act: Pour, Bloom: true, Water: bloom, Rate: bloomRate, Height: r.Height, Pattern: Circles, Then: r.Hand})
 		left -= bloom
-		at = max(r.BloomTime, p.Steps[0].End()+minPause)
+		at = r.BloomTime
 	}
-	poured, share := units.Grams(0), 0.0
-	for i, s := range style.pours {
-		share += s.of
-		upTo := units.Grams(math.Round(float64(left) * share))
-		height := r.Height
+	poured, upTo, pours := units.Grams(0), 0.0, r.shares()
+	for i, s := range pours {
+		upTo += s.of
+		total := units.Grams(math.Round(float64(left) * upTo))
+		step := Step{Act: Pour, Water: total - poured, Rate: r.PourRate(), Height: r.Height, Pattern: s.pattern, WhenDrained: r.WhenDrained && len(p.Steps) > 0}
 		if s.low {
-			height = Low
+			step.Height = Low
 		}
-		last := i == len(style.pours)-1
-		add(Step{Act: Pour, Water: upTo - poured, Rate: s.rate, Height: height, Pattern: s.pattern, Swirl: last && r.Swirl && r.Steep == 0})
-		poured = upTo
+		last := i == len(pours)-1
+		if last && r.Steep == 0 {
+			step.Then = r.Hand
+		}
+		add(step)
+		poured = total
 		if !last {
-			at = max(at+fives(float64(style.gap)*scale), p.Steps[len(p.Steps)-1].End()+minPause)
+			at += r.PourGap()
 		}
 	}
 	done := p.Steps[len(p.Steps)-1].End()
@@ -96,9 +100,65 @@ func (r Recipe) Plan() Plan {
 		add(Step{Act: Release, Lasts: 5})
 		done = at
 	}
-	p.Finish = done + fives(float64(style.drain)*scale)
+	p.Finish = done + fives(float64(style.drain)*r.depth())
 	p.Window = coffee.Window{From: p.Finish - windowHalf, To: p.Finish + windowHalf}
 	return p
+}
+
+// depth is how much longer a bed of this dose drains than one of 18 g.
+func (r Recipe) depth() float64 { return math.Sqrt(float64(r.Dose) / 18) }
+
+// shares are the pours after the bloom: the style's own, or as many equal ones
+// as were asked for, poured like the style's first and, where the style ends low,
+// ended low.
+func (r Recipe) shares() []share {
+	own := r.Style.Style().pours
+	if r.Pours == 0 || r.Pours == len(own) {
+		return own
+	}
+	out := make([]share, r.Pours)
+	for i := range out {
+		out[i] = own[0]
+		out[i].of = 1 / float64(r.Pours)
+	}
+	out[r.Pours-1].low = own[len(own)-1].low
+	return out
+}
+
+// PourCount is the number of pours after the bloom.
+func (r Recipe) PourCount() int { return len(r.shares()) }
+
+// PourRate is how fast they are poured, g/s.
+func (r Recipe) PourRate() float64 {
+	if r.Rate == 0 {
+		return r.Style.Style().Rate
+	}
+	return r.Rate
+}
+
+// PourGap is the time from the start of one of them to the start of the next, s.
+// Where it was not set, it is the style's, so that any number of pours spans the
+// same time, and never so short that two pours run into each other.
+func (r Recipe) PourGap() units.Seconds {
+	n := r.PourCount()
+	if r.Gap != 0 || n < 2 {
+		return r.Gap
+	}
+	style := r.Style.Style()
+	span := float64(style.gap) * float64(len(style.pours)-1) * r.depth()
+	return max(fives(span/float64(n-1)), r.LeastGap())
+}
+
+// LeastGap is the shortest gap in which a pour is done and the hand is free again.
+func (r Recipe) LeastGap() units.Seconds {
+	n := r.PourCount()
+	each := math.Ceil((float64(r.Water) - float64(r.bloomWater(r.Water))) / float64(n))
+	return upToFives(each/r.PourRate()) + minPause
+}
+
+// LeastBloom is the shortest bloom in which its water is poured and the hand is free again.
+func (r Recipe) LeastBloom() units.Seconds {
+	return upToFives(float64(r.bloomWater(r.Water))/bloomRate) + minPause
 }
 
 // minPause is the least time between two things that one pair of hands does, s.
@@ -109,6 +169,9 @@ func (r Recipe) bloomWater(water units.Grams) units.Grams {
 	b := units.Grams(math.Round(float64(r.Dose) * r.Bloom))
 	return min(b, units.Grams(math.Floor(float64(water)*0.6)))
 }
+
+// upToFives rounds a span up to five seconds.
+func upToFives(s float64) units.Seconds { return units.Seconds(math.Ceil(s/5) * 5) }
 
 // fives rounds a span to five seconds, at least five: nobody pours by the second.
 func fives(s float64) units.Seconds {

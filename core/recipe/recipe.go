@@ -5,6 +5,8 @@
 package recipe
 
 import (
+	"math"
+
 	"yardbloom/core/units"
 )
 
@@ -18,10 +20,17 @@ type Recipe struct {
 	Temperature units.Celsius     `json:"temperature"`
 	Bloom       float64           `json:"bloom"`     // g of water per g of dose; 0 for none
 	BloomTime   units.Seconds     `json:"bloomTime"` // from first water to the next pour
-	Swirl       bool              `json:"swirl"`     // swirl after the bloom and after the last pour
+	Hand        Hand              `json:"hand"`      // what the hand does after the bloom and after the last pour
 	Height      Height            `json:"height"`    // of the stream over the bed, before the last pour
-	Steep       units.Seconds     `json:"steep"`     // valve steeper: from first water to opening the valve
-	Rinse       bool              `json:"rinse"`
+	// Pours, Rate (g/s) and Gap (s, from the start of one pour to the start of the
+	// next) are those after the bloom; 0 leaves each to the style. WhenDrained
+	// starts each of them when the water of the one before has reached the bed.
+	Pours       int           `json:"pours,omitempty"`
+	Rate        float64       `json:"rate,omitempty"`
+	Gap         units.Seconds `json:"gap,omitempty"`
+	WhenDrained bool          `json:"whenDrained,omitempty"`
+	Steep       units.Seconds `json:"steep"` // valve steeper: from first water to opening the valve
+	Rinse       bool          `json:"rinse"`
 }
 
 // Ratio is water over dose, or 0 where there is no dose.
@@ -59,6 +68,29 @@ func (h Height) String() string {
 // Heights lists the heights from low to high.
 func Heights() []Height { return []Height{Low, Mid, High} }
 
+// Hand is what the hand does to the bed after a pour.
+type Hand string
+
+// What a hand can do.
+const (
+	NoHand      Hand = ""
+	Tap         Hand = "tap"
+	Swirl       Hand = "swirl"
+	StirBed     Hand = "stir"
+	NeedleStir  Hand = "needle stir"
+	SurfaceStir Hand = "surface stir"
+)
+
+// Hands lists what a hand can do, from nothing to much.
+func Hands() []Hand { return []Hand{NoHand, Tap, Swirl, SurfaceStir, NeedleStir, StirBed} }
+
+func (h Hand) String() string {
+	if h == NoHand {
+		return "nothing"
+	}
+	return string(h)
+}
+
 // A Knob is one number that can be turned on a recipe, by a person or by advice.
 type Knob string
 
@@ -70,6 +102,10 @@ const (
 	KnobBloom       Knob = "bloom"
 	KnobBloomTime   Knob = "bloom time"
 	KnobSwirl       Knob = "swirl"
+	KnobPours       Knob = "pours"
+	KnobRate        Knob = "pour rate"
+	KnobGap         Knob = "gap"
+	KnobDrained     Knob = "wait for the bed"
 	KnobHeight      Knob = "height"
 	KnobSteep       Knob = "steep"
 	KnobRinse       Knob = "rinse"
@@ -89,10 +125,25 @@ var knobs = []knob{
 	{KnobTemperature, func(r Recipe) float64 { return float64(r.Temperature) }, func(r *Recipe, v float64) { r.Temperature = units.Celsius(v) }, units.Range{Lo: 70, Hi: 100}},
 	{KnobBloom, func(r Recipe) float64 { return r.Bloom }, func(r *Recipe, v float64) { r.Bloom = v }, units.Range{Lo: 0, Hi: 5}},
 	{KnobBloomTime, func(r Recipe) float64 { return float64(r.BloomTime) }, func(r *Recipe, v float64) { r.BloomTime = units.Seconds(v) }, units.Range{Lo: 15, Hi: 180}},
-	{KnobSwirl, func(r Recipe) float64 { return flag(r.Swirl) }, func(r *Recipe, v float64) { r.Swirl = v > 0 }, units.Range{Lo: 0, Hi: 1}},
+	{KnobSwirl, func(r Recipe) float64 { return flag(r.Hand != NoHand) }, setSwirl, units.Range{Lo: 0, Hi: 1}},
+	{KnobPours, func(r Recipe) float64 { return float64(r.PourCount()) }, func(r *Recipe, v float64) { r.Pours, r.Gap = int(math.Round(v)), 0 }, units.Range{Lo: 1, Hi: 8}},
+	{KnobRate, func(r Recipe) float64 { return r.PourRate() }, func(r *Recipe, v float64) { r.Rate = v }, units.Range{Lo: 1, Hi: 20}},
+	{KnobGap, func(r Recipe) float64 { return float64(r.PourGap()) }, func(r *Recipe, v float64) { r.Gap = units.Seconds(v) }, units.Range{Lo: 5, Hi: 240}},
+	{KnobDrained, func(r Recipe) float64 { return flag(r.WhenDrained) }, func(r *Recipe, v float64) { r.WhenDrained = v > 0 }, units.Range{Lo: 0, Hi: 1}},
 	{KnobHeight, func(r Recipe) float64 { return float64(r.Height) }, func(r *Recipe, v float64) { r.Height = Height(v) }, units.Range{Lo: 0, Hi: 2}},
 	{KnobSteep, func(r Recipe) float64 { return float64(r.Steep) }, func(r *Recipe, v float64) { r.Steep = units.Seconds(v) }, units.Range{Lo: 60, Hi: 600}},
 	{KnobRinse, func(r Recipe) float64 { return flag(r.Rinse) }, func(r *Recipe, v float64) { r.Rinse = v > 0 }, units.Range{Lo: 0, Hi: 1}},
+}
+
+// setSwirl turns the hand's motion on or off: a hand that does something else than
+// a swirl already goes on with it.
+func setSwirl(r *Recipe, v float64) {
+	switch {
+	case v <= 0:
+		r.Hand = NoHand
+	case r.Hand == NoHand:
+		r.Hand = Swirl
+	}
 }
 
 func flag(b bool) float64 {
@@ -136,6 +187,9 @@ type Change struct {
 func Changes(from, to Recipe) []Change {
 	var out []Change
 	for _, k := range knobs {
+		if k.knob == KnobGap && from.Gap == 0 && to.Gap == 0 {
+			continue // it follows from the rest
+		}
 		a, b := k.get(from), k.get(to)
 		least := 1e-9
 		if k.knob == KnobRatio {

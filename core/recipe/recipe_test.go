@@ -106,8 +106,13 @@ func recipes(yield func(Recipe)) {
 					if s.Bloom == 0 {
 						bloom = 0
 					}
-					yield(Recipe{Style: s.ID, Dose: dose, Water: dose * units.Grams(ratio), Temperature: 93, Bloom: bloom,
-						BloomTime: s.BloomTime, Swirl: true, Height: Mid, Steep: s.Steep})
+					r := Recipe{Style: s.ID, Dose: dose, Water: dose * units.Grams(ratio), Temperature: 93, Bloom: bloom,
+						BloomTime: s.BloomTime, Hand: Swirl, Height: Mid, Steep: s.Steep}
+					r.BloomTime = max(r.BloomTime, r.LeastBloom())
+					for pours := range 6 { // nought leaves them to the style
+						r.Pours = pours
+						yield(r)
+					}
 				}
 			}
 		}
@@ -140,7 +145,7 @@ func TestEveryScheduleAddsUpToTheGramAndNeverOverlaps(t *testing.T) {
 }
 
 func TestTheDefaultScheduleIsTheOneOnTheWall(t *testing.T) {
-	r := Recipe{Style: ThreeRounds, Dose: 18, Water: 297, Temperature: 94, Bloom: 3, BloomTime: 45, Swirl: true, Height: Mid}
+	r := Recipe{Style: ThreeRounds, Dose: 18, Water: 297, Temperature: 94, Bloom: 3, BloomTime: 45, Hand: Swirl, Height: Mid}
 	want := []struct {
 		start units.Seconds
 		total units.Grams
@@ -217,8 +222,8 @@ func TestSuggestionsFollowRoastDensityProcessAndPlace(t *testing.T) {
 }
 
 func TestChangesTellsWhatWasTurnedAndNothingElse(t *testing.T) {
-	r := Recipe{Style: ThreeRounds, Dose: 18, Water: 297, Grind: 650, Temperature: 94, Bloom: 3, BloomTime: 45, Swirl: true}
-	for _, c := range []Change{{KnobRatio, 16.5, 15.5}, {KnobGrind, 650, 610}, {KnobTemperature, 94, 96}, {KnobSwirl, 1, 0}, {KnobHeight, 0, 2}} {
+	r := Recipe{Style: ThreeRounds, Dose: 18, Water: 297, Grind: 650, Temperature: 94, Bloom: 3, BloomTime: 45, Hand: Swirl}
+	for _, c := range []Change{{KnobPours, 3, 4}, {KnobRate, 5, 7}, {KnobGap, 40, 35}, {KnobDrained, 0, 1}, {KnobRatio, 16.5, 15.5}, {KnobGrind, 650, 610}, {KnobTemperature, 94, 96}, {KnobSwirl, 1, 0}, {KnobHeight, 0, 2}} {
 		got := Changes(r, r.With(c.Knob, c.To))
 		if len(got) != 1 || got[0] != c {
 			t.Errorf("turning %+v tells %+v", c, got)
@@ -243,22 +248,50 @@ func TestChecksNameTheCause(t *testing.T) {
 	if got := fields(Check(r, steeper, kettle, 100, units.Prefs{})); len(got) != 1 || got[0] != Water {
 		t.Errorf("384 g in a steeper that holds 360 warns of %v", got)
 	}
-	if got := Check(Recipe{Style: ThreeRounds, Dose: 18, Water: 297, Temperature: 94, Bloom: 3}, cone, kettle, 100, units.Prefs{}); got != nil {
+	if got := Check(Recipe{Style: ThreeRounds, Dose: 18, Water: 297, Temperature: 94, Bloom: 3, BloomTime: 45}, cone, kettle, 100, units.Prefs{}); got != nil {
 		t.Errorf("the default recipe warns of %v", got)
 	}
-	// Doing what a warning offers silences it.
-	thin := Recipe{Style: ThreeRounds, Dose: 8, Water: 132, Temperature: 94, Bloom: 3}
-	w := Check(thin, cone, kettle, 100, units.Prefs{})
-	if len(w) != 1 || w[0].Fix.Field != Dose {
-		t.Fatalf("8 g in a cone warn of %+v", w)
+	hill := Check(Recipe{Style: ThreeRounds, Dose: 20, Water: 560, Temperature: 96, Bloom: 1, BloomTime: 45}, cone, kettle, 93, units.Prefs{})
+	if got := fields(hill); len(got) != 4 {
+		t.Errorf("small kettle, too hot, odd ratio and small bloom warn of %v", got)
 	}
-	thin.Dose = units.Grams(w[0].Fix.Value)
-	thin.Water = thin.Dose * 16.5
-	if got := Check(thin, cone, kettle, 100, units.Prefs{}); got != nil {
-		t.Errorf("mended as offered it still warns of %+v", got)
-	}
-	hill := Check(Recipe{Style: ThreeRounds, Dose: 8, Water: 560, Temperature: 96, Bloom: 1}, cone, kettle, 93, units.Prefs{})
-	if got := fields(hill); len(got) != 5 {
-		t.Errorf("thin bed, small kettle, too hot, odd ratio and small bloom warn of %v", got)
+}
+
+// Doing what a warning offers must silence it.
+func TestEveryOfferMendsWhatItWarnsOf(t *testing.T) {
+	kettle := gear.Kettle{Name: "The kettle", Capacity: 600, Spout: 6}
+	base := Recipe{Style: ThreeRounds, Dose: 18, Water: 297, Temperature: 93, Bloom: 3, BloomTime: 45}
+	for name, c := range map[string]struct {
+		brewer gear.BrewerKind
+		change func(*Recipe)
+		field  Field
+	}{
+		"too much for the valve":  {gear.ValveSteeper, func(r *Recipe) { r.Style, r.Bloom, r.Steep, r.Dose, r.Water = SteepAndRelease, 0, 165, 24, 384 }, Water},
+		"too much for the kettle": {gear.OpenCone, func(r *Recipe) { r.Dose, r.Water = 34, 561 }, Water},
+		"too fast for the spout":  {gear.OpenCone, func(r *Recipe) { r.Rate = 9 }, Rate},
+		"too hot for the hills":   {gear.OpenCone, func(r *Recipe) { r.Temperature = 98 }, Temperature},
+		"a thick bed":             {gear.OpenCone, func(r *Recipe) { r.Dose, r.Water = 37, 500 }, Dose},
+		"a bloom cut short":       {gear.OpenCone, func(r *Recipe) { r.BloomTime = 10 }, BloomTime},
+		"pours that overlap":      {gear.OpenCone, func(r *Recipe) { r.Gap = 10 }, Gap},
+		"hardly a bloom":          {gear.OpenCone, func(r *Recipe) { r.Bloom = 1 }, Bloom},
+	} {
+		r := base
+		c.change(&r)
+		warned := func(r Recipe) (Warning, bool) {
+			for _, w := range Check(r, gear.Brewer{Name: "The brewer", Kind: c.brewer, Holds: 360}, kettle, 95, units.Prefs{}) {
+				if w.Field == c.field {
+					return w, true
+				}
+			}
+			return Warning{}, false
+		}
+		w, ok := warned(r)
+		if !ok || w.Fix.Field == "" {
+			t.Errorf("%s: %+v", name, w)
+			continue
+		}
+		if again, still := warned(w.Fix.Apply(r)); still {
+			t.Errorf("%s: mended as offered (%+v) it still warns: %s", name, w.Fix, again.Text)
+		}
 	}
 }

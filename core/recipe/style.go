@@ -22,9 +22,14 @@ type Pattern string
 
 // The patterns of a pour.
 const (
+	Centre  Pattern = "centre"
 	Circles Pattern = "small circles"
 	Spiral  Pattern = "spiral"
+	Ring    Pattern = "ring"
 )
+
+// Patterns lists the patterns from the middle outwards.
+func Patterns() []Pattern { return []Pattern{Centre, Circles, Spiral, Ring} }
 
 // A Style is a school of pouring as data: its parameters at 18 g, what it
 // favours, what it asks, when not to use it.
@@ -41,9 +46,10 @@ type Style struct {
 	Grind     units.Micrometres
 	Bloom     float64 // g/g; 0: none
 	BloomTime units.Seconds
-	Swirl     bool
+	Hand      Hand
 	Steep     units.Seconds // 0: percolation
 
+	Rate  float64       // of the pours, g/s
 	pours []share       // of the water after the bloom, adding to 1
 	gap   units.Seconds // from the start of one pour to the start of the next, at 18 g
 	drain units.Seconds // from the last action to the last steady stream, at 18 g
@@ -52,7 +58,6 @@ type Style struct {
 // A share is one pour of a style.
 type share struct {
 	of      float64 // of the water left after the bloom
-	rate    float64 // g/s
 	pattern Pattern
 	low     bool // always poured low, whatever the recipe's height
 }
@@ -67,24 +72,22 @@ var styles = []Style{
 		ID: ThreeRounds, Name: "Three rounds", Short: "Bloom, then three equal spiral pours, the last one low.",
 		Favours: "An even cup that is easy to repeat.", Asks: "A steady hand and a pause between pours.",
 		NotWhen: "The grinder makes so many fines that the bed clogs: pour fewer times.",
-		Brewers: percolators, Ratio: 16.5, Grind: 650, Bloom: 3, BloomTime: 45, Swirl: true,
-		pours: []share{
-			{of: 1. / 3, rate: 5, pattern: Spiral}, {of: 1. / 3, rate: 5, pattern: Spiral}, {of: 1. / 3, rate: 5, pattern: Spiral, low: true},
-		}, gap: 40, drain: 60,
+		Brewers: percolators, Ratio: 16.5, Grind: 650, Bloom: 3, BloomTime: 45, Hand: Swirl,
+		Rate: 5, pours: []share{{of: 1. / 3, pattern: Spiral}, {of: 1. / 3, pattern: Spiral}, {of: 1. / 3, pattern: Spiral, low: true}}, gap: 40, drain: 60,
 	},
 	{
 		ID: OneLongPour, Name: "One long pour", Short: "Bloom, then one slow unbroken pour.",
 		Favours: "Simplicity; a clean, lighter cup.", Asks: "A kettle that pours slowly and evenly for over a minute.",
 		NotWhen: "The coffee needs much extraction: a light, dense one likes more pours.",
-		Brewers: percolators, Ratio: 16.5, Grind: 600, Bloom: 3, BloomTime: 45, Swirl: true,
-		pours: []share{{of: 1, rate: 3, pattern: Circles}}, drain: 55,
+		Brewers: percolators, Ratio: 16.5, Grind: 600, Bloom: 3, BloomTime: 45, Hand: Swirl,
+		Rate: 3, pours: []share{{of: 1, pattern: Circles}}, drain: 55,
 	},
 	{
 		ID: SteepAndRelease, Name: "Steep and release", Short: "All the water, wait, break the crust, open the valve.",
 		Favours: "Body, ease, the same cup again.", Asks: "A brewer with a valve.",
 		NotWhen: "You want the brightest, clearest cup.",
 		Brewers: []gear.BrewerKind{gear.ValveSteeper}, Ratio: 16, Grind: 800, Steep: 165,
-		pours: []share{{of: 1, rate: 8, pattern: Circles}}, drain: 70,
+		Rate: 8, pours: []share{{of: 1, pattern: Circles}}, drain: 70,
 	},
 }
 

@@ -23,6 +23,9 @@ const (
 	Bloom       Field = "bloom"
 	BloomTime   Field = "bloom_time"
 	Steep       Field = "steep"
+	Pours       Field = "pours"
+	Rate        Field = "rate"
+	Gap         Field = "gap"
 )
 
 // Situation is what a first recipe is suggested for.
@@ -61,11 +64,14 @@ func Suggest(id StyleID, s Situation) Recipe {
 	dose := startDose[s.Brewer.Kind]
 	r := Recipe{
 		Style: style.ID, Dose: dose, Water: units.Grams(math.Round(float64(dose) * style.Ratio)),
-		Bloom: style.Bloom, BloomTime: style.BloomTime, Swirl: style.Swirl, Height: Mid, Steep: style.Steep,
+		Bloom: style.Bloom, BloomTime: style.BloomTime, Hand: style.Hand, Height: Mid, Steep: style.Steep,
 		Rinse: s.Brewer.Filter != gear.CorrugatedPaper && s.Brewer.Filter != gear.Cloth,
 	}
 	if style.Bloom > 0 && s.Bag.Freshness(s.Now) == coffee.TooFresh {
 		r.BloomTime += freshBloom
+	}
+	if r.Bloom > 0 {
+		r.BloomTime = max(r.BloomTime, r.LeastBloom())
 	}
 	r.Temperature, _ = startTemperature(s)
 	r.Grind, _ = startGrind(r, s)
@@ -102,6 +108,12 @@ func startsAt(value string, same bool, why string) string {
 		return fmt.Sprintf("Starts here: %s.", why)
 	}
 	return fmt.Sprintf("We would start at %s: %s.", value, why)
+}
+
+// StartTemperature is where the water of a first recipe for a coffee starts.
+func StartTemperature(s Situation) units.Celsius {
+	t, _ := startTemperature(s)
+	return t
 }
 
 func startTemperature(s Situation) (units.Celsius, string) {
@@ -174,6 +186,9 @@ func Restyle(r Recipe, id StyleID, s Situation) Recipe {
 		next.Dose = r.Dose
 		next.Water = units.Grams(math.Round(float64(r.Dose) * next.Style.Style().Ratio))
 		next.Grind, _ = startGrind(next, s)
+		if next.Bloom > 0 {
+			next.BloomTime = max(next.BloomTime, next.LeastBloom())
+		}
 	}
 	next.Temperature = r.Temperature
 	return next

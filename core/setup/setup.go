@@ -46,8 +46,10 @@ func not(f func(job) bool) func(job) bool { return func(j job) bool { return !f(
 var checklist = []entry{
 	{id: "kettle", when: func(j job) bool { return j.Kettle.Thermostat }, do: "Set the kettle and fill it",
 		why: "Enough for the rinse and the brew.", value: func(j job) string { return j.show(units.Temperature, float64(j.Temperature)) }},
-	{id: "boil", when: func(j job) bool { return !j.Kettle.Thermostat }, do: "Boil the kettle, then leave it off the boil with the lid open",
-		why: "Without a thermostat the wait sets the temperature; a rule of thumb until you have measured it.", value: offBoil},
+	{id: "boil", when: func(j job) bool { return !j.Kettle.Thermostat && !j.Kettle.Taken() }, do: "Boil the kettle, then leave it off the boil with the lid open",
+		why: "Without a thermostat the wait sets the temperature. A rule of thumb, until two readings of the kettle are kept under Gear.", value: offBoil},
+	{id: "boil", when: func(j job) bool { return !j.Kettle.Thermostat && j.Kettle.Taken() }, do: "Boil the kettle, then leave it off the boil with the lid open",
+		why: "Without a thermostat the wait sets the temperature: by this kettle’s own two readings.", value: offBoil},
 	{id: "filter", when: job.paper, do: "Fold the filter and seat it against the wall",
 		why: "A filter that stands off the wall lets water slip past."},
 	{id: "mesh", when: not(job.paper), do: "Seat the clean filter", why: "Old oils in a cloth or a mesh taste rancid."},
@@ -81,7 +83,8 @@ func offBoil(j job) string {
 	if wait < 5 {
 		return "no wait"
 	}
-	return fmt.Sprintf("about %d s", int(wait/5+0.5)*5)
+	fives := func(s float64) int { return int(s/5+0.5) * 5 }
+	return fmt.Sprintf("about %d s, ± %d", fives(float64(wait)), max(5, fives(float64(wait)*j.Kettle.WaitError())))
 }
 
 // Checklist returns what this recipe and this gear call for, in the order in which it is done.

@@ -12,6 +12,16 @@ const (
 	deepWater  = 0.02 // m of water over the bed that halve what a stream stirs
 )
 
+// A Motion is what a hand does to the bed. Agitation is what it adds at once;
+// Levels the share of grooves and mounds that it smooths; Clears the share of
+// the stray fines that it throws onto the wall, where they clog nothing, with a
+// full cone's water over the bed.
+type Motion struct{ Agitation, Levels, Clears float64 }
+
+func (m Motion) check() error {
+	return inField([]bound{{"agitation", m.Agitation, strengths}, {"levels", m.Levels, shares}, {"clears", m.Clears, shares}})
+}
+
 // stir moves the agitation on by a step, under a stream of rate kg/s from a
 // height of fall m into water that stands above m over the bed.
 func (r *runner) stir(dt, rate, fall, above float64) {
@@ -19,6 +29,25 @@ func (r *runner) stir(dt, rate, fall, above float64) {
 	if rate > 0 {
 		goal = pourStirs * rate / streamRate * (0.6 + 4*fall) / (1 + above/deepWater)
 	}
-	r.agitation += (goal - r.agitation) * (1 - math.Exp(-dt/calming))
+	r.agitation += (goal - r.agitation) * -math.Expm1(-dt/calming)
 	r.stirred += r.agitation * dt
+}
+
+// hands does what the hands do by now, with above m of water over the bed.
+func (r *runner) hands(above float64) {
+	if r.then != (Motion{}) {
+		r.do(r.then, above)
+		r.then = Motion{}
+	}
+	for r.hand < len(r.brew.Hands) && float64(r.brew.Hands[r.hand].At) <= r.t {
+		r.do(r.brew.Hands[r.hand].Motion, above)
+		r.hand++
+	}
+}
+
+func (r *runner) do(m Motion, above float64) {
+	const fullCone = 0.03 // m of water over the bed: enough for a surface stir not to touch it
+	r.agitation += m.Agitation
+	r.groove *= 1 - m.Levels
+	r.stirred *= 1 - m.Clears*min(1, above/fullCone)
 }

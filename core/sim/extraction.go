@@ -28,7 +28,7 @@ var (
 )
 
 const (
-	diffusivity = 4.6e-11 // m²/s in a wet grain at 93 °C
+	diffusivity = 4.5e-11 // m²/s in a wet grain at 93 °C
 	reference   = 93.0    // °C
 	gasConstant = 8.314   // J/(mol K)
 	fastRate    = 0.12    // 1/s: washing from broken cells
@@ -36,14 +36,16 @@ const (
 	extractAgit = 1.7     // (1 + extractAgit × agitation) on every rate
 )
 
-// fastShare of the solubles sits in fines and in the outermost cells: the fines
-// themselves, and of each boulder the shell of one cell's depth, 3·depth/radius.
+// shell is the share of a boulder within a cell's depth of its surface: 3·depth/radius.
+func (g Grind) shell(i int) float64 { return min(1, 3*cellDepth/(g.boulder(i)/2)) }
+
+// fastShare of the solubles sits in fines and in the outermost cells of boulders.
 func (g Grind) fastShare() float64 {
-	shell := 0.0
+	shells := 0.0
 	for i, share := range boulderShares {
-		shell += share * min(1, 3*cellDepth/(g.boulder(i)/2))
+		shells += share * g.shell(i)
 	}
-	return g.Fines + (1-g.Fines)*shell
+	return g.Fines + (1-g.Fines)*shells
 }
 
 // rates fills in, per class and family, the share of what drives it that moves
@@ -54,10 +56,10 @@ func (r *runner) rates(dt float64) {
 	speed := r.brew.Coffee.Rate * (1 + extractAgit*r.agitation) * r.wetted * dt
 	for f := range families {
 		arrhenius := math.Exp(familyEnergy[f] / gasConstant * (1/(reference+273.15) - 1/kelvin))
-		r.moves[fastClass][f] = -math.Expm1(-fastRate * arrhenius * speed)
+		r.moves[f][fastClass] = -math.Expm1(-fastRate * arrhenius * speed)
 		d := diffusivity * familySpeed[f] * arrhenius
 		for c := smallBoulders; c < classes; c++ {
-			r.moves[c][f] = -math.Expm1(-15 * d / r.radius2[c] * speed)
+			r.moves[f][c] = -math.Expm1(-15 * d / r.radius2[c] * speed)
 		}
 	}
 }
@@ -66,30 +68,37 @@ func (r *runner) rates(dt float64) {
 // around them: dm/dt = κ (m − V C), m in the grain, V the liquid inside it, C
 // outside. C is taken at the end of the step, so that nothing overshoots.
 func (r *runner) dissolve() {
-	if r.layerWater <= 0 {
-		return
-	}
-	inside := r.inside / float64(r.n)
-	for f := range families {
-		var draw float64
-		for c := range classes {
-			draw += r.moves[c][f] * r.classShare[c]
+	for k := range r.column {
+		if col := &r.column[k]; col.water > 0 {
+			r.dissolveIn(col)
 		}
-		draw *= inside
-		for i := range r.n {
-			l := &r.layers[i]
-			var give float64
-			for c := range classes {
-				give += r.moves[c][f] * l.solids[c][f]
-			}
-			conc := (l.dissolved[f] + give) / (r.layerWater + draw)
-			moved := 0.0
-			for c := range classes {
-				d := r.moves[c][f] * (l.solids[c][f] - inside*r.classShare[c]*conc)
-				l.solids[c][f] -= d
-				moved += d
-			}
-			l.dissolved[f] += moved
+	}
+}
+
+func (r *runner) dissolveIn(col *column) {
+	inside := r.inside * col.share / float64(r.n)
+	// Per family: the liquid inside each class, and 1 / (liquid it is all shared with).
+	var holds [classes]float64
+	var per [families]float64
+	for c := range classes {
+		holds[c] = inside * r.classShare[c]
+	}
+	for f := range families {
+		draw := 0.0
+		for c := range classes {
+			draw += r.moves[f][c] * holds[c]
+		}
+		per[f] = 1 / (col.water + draw)
+	}
+	for i := range r.n {
+		l := &col.layers[i]
+		for f := range families {
+			m, s := &r.moves[f], &l.solids[f]
+			give := m[0]*s[0] + m[1]*s[1] + m[2]*s[2] + m[3]*s[3]
+			conc := (l.dissolved[f] + give) * per[f]
+			d0, d1, d2, d3 := m[0]*(s[0]-holds[0]*conc), m[1]*(s[1]-holds[1]*conc), m[2]*(s[2]-holds[2]*conc), m[3]*(s[3]-holds[3]*conc)
+			s[0], s[1], s[2], s[3] = s[0]-d0, s[1]-d1, s[2]-d2, s[3]-d3
+			l.dissolved[f] += d0 + d1 + d2 + d3
 		}
 	}
 }
@@ -100,68 +109,81 @@ func (r *runner) dissolve() {
 // spreads is the bed and not the arithmetic.
 const dispersion = 1. / 13
 
-// advect carries dissolved solubles down the bed: q0 kg of slurry enter at the
-// top in this step, each layer's water grows by dW, and what leaves the last
-// layer goes to the cup. It is implicit, and one tridiagonal sweep serves
-// each family.
-func (r *runner) advect(q0, dW float64) (out [families]float64) {
-	n := r.n
-	w := r.layerWater // after the step
+// advect carries dissolved solubles down a column: in kg of the slurry's mass kg
+// enter at the top in this step, each layer's water grows by grow, and what
+// leaves the last layer goes to the cup. It is implicit: one tridiagonal system,
+// of which only the right-hand side differs between the families.
+func (r *runner) advect(col *column, in, mass, grow float64) (out [families]float64) {
+	n, w := r.n, col.water // after the step
 	if w <= 0 {
 		return out
 	}
-	courant := max(q0, 0) / w
-	spread := max(0, dispersion*float64(n)-0.5*(1+courant)) // × q, between layers
-	// (w + q_i + e_{i−1} + e_i) C_i − (q_{i−1} + e_{i−1}) C_{i−1} − e_i C_{i+1} = dissolved_i
-	q := func(i int) float64 { return q0 - float64(i)*dW } // through the top of layer i
+	r.eliminate(in, grow, w)
+	var before, after, entered, above, below [families]float64
+	if mass > 0 && in > 0 {
+		for f := range families {
+			entered[f] = min(1, in/mass) * r.slurrySolids[f]
+			r.slurrySolids[f] -= entered[f]
+		}
+	}
 	for i := range n {
-		up, down := q(i), q(i+1)
-		eUp, eDown := 0.0, 0.0
-		if i > 0 {
-			eUp = spread * max(up, 0)
+		d, fold := &col.layers[i].dissolved, r.fold[i]
+		for f := range families {
+			before[f] += d[f]
+			above[f] = d[f] - fold*above[f]
+			if i == 0 {
+				above[f] += entered[f]
+			}
+			r.rhs[i][f] = above[f]
 		}
-		if i < n-1 {
-			eDown = spread * max(down, 0)
+	}
+	for i := n - 1; i >= 0; i-- {
+		d, high, inverse := &col.layers[i].dissolved, r.high[i], r.inverse[i]
+		for f := range families {
+			below[f] = (r.rhs[i][f] - high*below[f]) * inverse
+			d[f] = below[f] * w
+			after[f] += d[f]
 		}
-		r.low[i], r.diag[i], r.high[i] = -(max(up, 0) + eUp), w+max(down, 0)+eUp+eDown, -eDown
 	}
-	for i := 1; i < n; i++ {
-		m := r.low[i] / r.diag[i-1]
-		r.diag[i] -= m * r.high[i-1]
-		r.fold[i] = m
-	}
+	leaves := in-float64(n)*grow > 0
 	for f := range families {
-		for i := range n {
-			r.rhs[i] = r.layers[i].dissolved[f]
-		}
-		if r.slurry > 0 && q0 > 0 {
-			r.rhs[0] += q0 * r.slurrySolids[f] / (r.slurry + q0)
-		}
-		for i := 1; i < n; i++ {
-			r.rhs[i] -= r.fold[i] * r.rhs[i-1]
-		}
-		r.rhs[n-1] /= r.diag[n-1]
-		for i := n - 2; i >= 0; i-- {
-			r.rhs[i] = (r.rhs[i] - r.high[i]*r.rhs[i+1]) / r.diag[i]
-		}
-		before, after := 0.0, 0.0
-		for i := range n {
-			before += r.layers[i].dissolved[f]
-			r.layers[i].dissolved[f] = r.rhs[i] * w
-			after += r.layers[i].dissolved[f]
-		}
-		entered := 0.0
-		if r.slurry > 0 && q0 > 0 {
-			entered = q0 * r.slurrySolids[f] / (r.slurry + q0)
-			r.slurrySolids[f] -= entered
-		}
-		out[f] = before + entered - after // what left, so that the books close to the last bit
-		if q(n) <= 0 || out[f] < 0 {      // nothing leaves: the rounding stays in the bed
-			r.layers[n-1].dissolved[f] += out[f]
+		out[f] = before[f] + entered[f] - after[f] // what left, so that the books close to the last bit
+		if !leaves || out[f] < 0 {                 // nothing leaves: the rounding stays in the bed
+			col.layers[n-1].dissolved[f] += out[f]
 			out[f] = 0
 		}
 	}
 	return out
+}
+
+// eliminate sets up the rows of advect's system
+//
+//	(w + q_i + e_{i−1} + e_i) C_i − (q_{i−1} + e_{i−1}) C_{i−1} − e_i C_{i+1} = dissolved_i
+//
+// and takes their lower diagonal away: q_i is what passes the bottom of layer
+// i, e_i what is exchanged across it.
+func (r *runner) eliminate(in, grow, w float64) {
+	courant := max(in, 0) / w
+	spread := max(0, dispersion*float64(r.n)-0.5*(1+courant)) // × q
+	r.fold[0] = 0
+	q := max(in, 0)
+	e := 0.0
+	for i := range r.n {
+		down := max(in-float64(i+1)*grow, 0)
+		low := -(q + e)
+		diagonal := w + down + e
+		e = 0
+		if i < r.n-1 {
+			e = spread * down
+		}
+		diagonal += e
+		if i > 0 {
+			r.fold[i] = low * r.inverse[i-1]
+			diagonal -= r.fold[i] * r.high[i-1]
+		}
+		r.high[i], r.inverse[i] = -e, 1/diagonal
+		q = down
+	}
 }
 
 // mix exchanges liquid between the slurry and each layer: with a closed valve
@@ -172,21 +194,25 @@ func (r *runner) mix(dt float64, closed bool) {
 	if closed {
 		rate = still + stirred*r.agitation
 	}
-	if rate <= 0 || r.slurry <= 1e-4 || r.layerWater <= 0 {
+	if rate <= 0 || r.slurry <= 1e-4 || r.between <= 0 {
 		return
 	}
 	share := -math.Expm1(-rate * dt)
 	for f := range families {
 		all := r.slurrySolids[f]
-		for i := range r.n {
-			all += r.layers[i].dissolved[f]
+		for k := range r.column {
+			for i := range r.n {
+				all += r.column[k].layers[i].dissolved[f]
+			}
 		}
-		even := all / (r.slurry + r.layerWater*float64(r.n))
+		even := all / (r.slurry + r.between)
 		left := all
-		for i := range r.n {
-			d := &r.layers[i].dissolved[f]
-			*d += share * (even*r.layerWater - *d)
-			left -= *d
+		for k := range r.column {
+			for i := range r.n {
+				d := &r.column[k].layers[i].dissolved[f]
+				*d += share * (even*r.column[k].water - *d)
+				left -= *d
+			}
 		}
 		r.slurrySolids[f] = left
 	}

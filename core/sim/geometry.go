@@ -19,24 +19,17 @@ type Brewer struct {
 	Heat    float64 // heat capacity, J/K
 	Contact float64 // heat passed from slurry to brewer, W/K
 	Loss    float64 // heat passed from brewer to air, W/K
+	MinBed  float64 // height of the bed under which it is thin: water finds a way past it, m
 }
 
 func (b Brewer) check() error {
-	for _, c := range []struct {
-		field string
-		v     float64
-		r     units.Range
-	}{
+	return inField([]bound{
 		{"brewer.base", b.Base, units.Range{Lo: 0.002, Hi: 0.08}}, {"brewer.angle", b.Angle, units.Range{Lo: 0.5, Hi: 50}},
 		{"brewer.rim", b.Rim, units.Range{Lo: 0.03, Hi: 0.3}}, {"brewer.outlet", b.Outlet, units.Range{Lo: 0, Hi: 1e10}},
 		{"brewer.bypass", b.Bypass, units.Range{Lo: 0, Hi: 0.5}}, {"brewer.heat", b.Heat, units.Range{Lo: 5, Hi: 3000}},
 		{"brewer.contact", b.Contact, units.Range{Lo: 0, Hi: 50}}, {"brewer.loss", b.Loss, units.Range{Lo: 0, Hi: 20}},
-	} {
-		if !within(c.v, c.r) {
-			return &FieldError{c.field, c.v, c.r}
-		}
-	}
-	return nil
+		{"brewer.minbed", b.MinBed, units.Range{Lo: 0, Hi: 0.1}},
+	})
 }
 
 // A shape is a brewer's inside: a frustum of radius r(z) = r0 + z·tan(angle).
@@ -87,3 +80,13 @@ func (s shape) resistance(z float64, ribbed bool) float64 {
 
 // Radius is the brewer's inner radius at a height z over the outlet, m.
 func (b Brewer) Radius(z float64) float64 { return b.Base + z*b.shape().tan }
+
+// BedHeight is how high the settled wet bed of a dose stands over the outlet, m.
+func (b Brewer) BedHeight(dose units.Grams) float64 {
+	return b.shape().height(float64(dose) / 1000 / bedDensity)
+}
+
+// MinDose is the dose whose bed is just not thin, g.
+func (b Brewer) MinDose() units.Grams {
+	return units.Grams(1000 * bedDensity * b.shape().volume(b.MinBed))
+}

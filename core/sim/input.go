@@ -17,8 +17,18 @@ type Brew struct {
 	Pours   []Pour
 	Hands   []Hand
 	Release units.Seconds // a valve stays closed until then; 0 for none
+	Bed     float64       // how uneven the dry bed lies: 0 levelled, 1 heaped or cratered
 	Ambient units.Celsius
 	Warm    units.Celsius // of the brewer before the first water
+	Kettle  Kettle
+	Below   Below
+}
+
+func (h Hand) check() error {
+	if err := inField([]bound{{"at", float64(h.At), startRange}}); err != nil {
+		return err
+	}
+	return h.Motion.check()
 }
 
 // Coffee is what matters of the coffee.
@@ -43,13 +53,14 @@ type Pour struct {
 	Rate        float64 // g/s
 	Temperature units.Celsius
 	Height      float64 // of the stream over the bed, m
+	Pattern     Pattern
+	Then        Motion // what the hand does when the pour is in
 }
 
-// A Hand is something that the hand does to the bed at a moment: Strength 0.3
-// for a tap, 0.5 for a swirl, 1 for a stir.
+// A Hand is something that the hand does to the bed at a moment.
 type Hand struct {
-	At       units.Seconds
-	Strength float64
+	At units.Seconds
+	Motion
 }
 
 // The field that the model can speak for.
@@ -67,6 +78,7 @@ var (
 	strengths   = units.Range{Lo: 0, Hi: 2}
 	waterRange  = units.Range{Lo: 10, Hi: 2000}
 	startRange  = units.Range{Lo: 0, Hi: 1200}
+	shares      = units.Range{Lo: 0, Hi: 1}
 	ambients    = units.Range{Lo: -10, Hi: 45}
 	brewerWarms = units.Range{Lo: -10, Hi: 100}
 )
@@ -87,54 +99,72 @@ func (e *FieldError) Error() string {
 
 // Check returns a *FieldError for the first field outside the model's range.
 func (b Brew) Check() error {
-	checks := []struct {
-		field string
-		v     float64
-		r     units.Range
-	}{
+	checks := []bound{
 		{"dose", float64(b.Dose), doseRange}, {"coffee.soluble", b.Coffee.Soluble, solubles}, {"coffee.rate", b.Coffee.Rate, rates},
 		{"coffee.gas", b.Coffee.Gas, gases}, {"grind.median", float64(b.Grind.Median), medians}, {"grind.fines", b.Grind.Fines, finesRange},
 		{"grind.spread", b.Grind.Spread, spreads}, {"ambient", float64(b.Ambient), ambients}, {"warm", float64(b.Warm), brewerWarms},
-		{"pours", float64(len(b.Pours)), units.Range{Lo: 1, Hi: maxPours}}, {"release", float64(b.Release), startRange},
+		{"pours", float64(len(b.Pours)), units.Range{Lo: 1, Hi: maxPours}}, {"release", float64(b.Release), startRange}, {"bed", b.Bed, shares},
 	}
-	for _, c := range checks {
-		if !within(c.v, c.r) {
-			return &FieldError{c.field, c.v, c.r}
-		}
+	if err := inField(checks); err != nil {
+		return err
 	}
 	if err := b.checkPours(); err != nil {
 		return err
 	}
-	return b.Brewer.check()
+	if err := b.Brewer.check(); err != nil {
+		return err
+	}
+	if err := b.Kettle.check(); err != nil {
+		return err
+	}
+	return b.Below.check()
+}
+
+// A bound is a value and the range that the model can speak for.
+type bound struct {
+	field string
+	v     float64
+	r     units.Range
+}
+
+// inField returns a *FieldError for the first value outside its range.
+func inField(bounds []bound) error {
+	for _, b := range bounds {
+		if !within(b.v, b.r) {
+			return &FieldError{b.field, b.v, b.r}
+		}
+	}
+	return nil
+}
+
+// inside names the list and the place in it at which a field is out of range.
+func inside(list string, i int, err error) error {
+	if fe, ok := err.(*FieldError); ok {
+		fe.Field = fmt.Sprintf("%s[%d].%s", list, i, fe.Field)
+	}
+	return err
 }
 
 func (b Brew) checkPours() error {
 	var total float64
 	for i, p := range b.Pours {
-		name := func(f string) string { return fmt.Sprintf("pours[%d].%s", i, f) }
 		total += float64(p.Water)
-		switch {
-		case !within(float64(p.Water), units.Range{Lo: 0, Hi: waterRange.Hi}):
-			return &FieldError{name("water"), float64(p.Water), waterRange}
-		case !within(float64(p.Start), startRange):
-			return &FieldError{name("start"), float64(p.Start), startRange}
-		case !within(p.Rate, pourRates):
-			return &FieldError{name("rate"), p.Rate, pourRates}
-		case !within(float64(p.Temperature), pourTemps):
-			return &FieldError{name("temperature"), float64(p.Temperature), pourTemps}
-		case !within(p.Height, heights):
-			return &FieldError{name("height"), p.Height, heights}
+		if err := inField([]bound{
+			{"water", float64(p.Water), units.Range{Lo: 0, Hi: waterRange.Hi}}, {"start", float64(p.Start), startRange}, {"rate", p.Rate, pourRates},
+			{"temperature", float64(p.Temperature), pourTemps}, {"height", p.Height, heights}, {"pattern", p.Pattern.Even, shares}, {"pattern", p.Pattern.Wall, shares},
+		}); err != nil {
+			return inside("pours", i, err)
 		}
-	}
-	if !within(total, waterRange) {
-		return &FieldError{"water", total, waterRange}
+		if err := p.Then.check(); err != nil {
+			return inside("pours", i, err)
+		}
 	}
 	for i, h := range b.Hands {
-		if !within(h.Strength, strengths) || !within(float64(h.At), startRange) {
-			return &FieldError{fmt.Sprintf("hands[%d]", i), h.Strength, strengths}
+		if err := h.check(); err != nil {
+			return inside("hands", i, err)
 		}
 	}
-	return nil
+	return inField([]bound{{"water", total, waterRange}})
 }
 
 func within(v float64, r units.Range) bool {

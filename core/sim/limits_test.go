@@ -6,6 +6,7 @@ import (
 	"math/rand/v2"
 	"testing"
 
+	"yardbloom/core/gear"
 	"yardbloom/core/units"
 )
 
@@ -14,10 +15,10 @@ func steep(long units.Seconds) Brew {
 	return with(base(), func(b *Brew) {
 		b.Brewer, b.Release = SteeperSmall, long
 		b.Brewer.Contact, b.Brewer.Loss = 0, 0
-		b.Pours = []Pour{{Water: 288, Rate: 20, Temperature: 95, Height: 0.05}}
+		b.Pours = []Pour{{Water: 288, Rate: 20, Temperature: 95, Height: 0.05, Pattern: Circles}}
 		b.Hands = nil
 		for at := units.Seconds(20); at < long; at += 20 {
-			b.Hands = append(b.Hands, Hand{at, 1})
+			b.Hands = append(b.Hands, stirred(at, 1))
 		}
 	})
 }
@@ -31,7 +32,7 @@ func TestALongSteepEndsInEquilibrium(t *testing.T) {
 	r := run(t, b)
 	inside := insideGrains / (288. / 18) // share of the water that is in the grains
 	want := 100 * b.Coffee.Soluble * (1 - inside)
-	between(t, "extraction at equilibrium", r.Extracted, want-0.25, want+0.25)
+	inRange(t, "extraction at equilibrium", r.Extracted, want-0.25, want+0.25)
 }
 
 // Without diffusion only fines and broken cells give anything.
@@ -48,7 +49,7 @@ func TestWithoutDiffusionOnlyTheFastClassGives(t *testing.T) {
 	}
 	out.finish(&r)
 	most := 100 * b.Coffee.Soluble * b.Grind.fastShare()
-	between(t, "extraction without diffusion", out.Extracted, 0.9*most, most)
+	inRange(t, "extraction without diffusion", out.Extracted, 0.9*most, most)
 }
 
 // One size without fines, in water that stays clean, gives itself up exponentially.
@@ -58,17 +59,19 @@ func TestOneSizeInCleanWaterIsExponential(t *testing.T) {
 	b.Grind.Spread, b.Grind.Fines = 0, 0
 	r.begin(b, 1, defaultStep)
 	r.wetted, r.celsius, r.between, r.inside = 1, reference, 0.02, 0
-	r.layerWater = r.between
-	start := r.layers[0].solids[middleBoulders][sweet]
+	for k := range r.column {
+		r.column[k].water = r.between * r.column[k].share
+	}
+	start := r.column[mostOfBed].layers[0].solids[sweet][middleBoulders]
 	const steps = 400
 	for range steps {
 		r.rates(r.dt)
 		r.dissolve()
-		r.layers[0].dissolved = [families]float64{} // washed away at once
+		r.column[mostOfBed].layers[0].dissolved = [families]float64{} // washed away at once
 	}
 	radius := float64(b.Grind.Median) / 2 * 1e-6
 	want := start * math.Exp(-15*diffusivity/(radius*radius)*steps*defaultStep)
-	if got := r.layers[0].solids[middleBoulders][sweet]; math.Abs(got/want-1) > 1e-9 {
+	if got := r.column[mostOfBed].layers[0].solids[sweet][middleBoulders]; math.Abs(got/want-1) > 1e-9 {
 		t.Errorf("%g kg are left, want %g", got, want)
 	}
 }
@@ -151,16 +154,21 @@ func TestAnyRecipeInTheFieldEnds(t *testing.T) {
 		b.Ambient, b.Warm = units.Celsius(in(ambients)), units.Celsius(in(brewerWarms))
 		b.Brewer = []Brewer{OpenConeSmall, OpenConeLarge, FlatBedSmall, FlatBedLarge, SteeperSmall, SteeperLarge}[rng.IntN(6)]
 		b.Release = units.Seconds(rng.IntN(2) * rng.IntN(300))
+		b.Bed, b.Kettle = in(shares), Kettle{Water: units.Grams(in(units.Range{Hi: 2000})), Rate: float64(rng.IntN(2)) * in(units.Range{Hi: 0.01})}
+		b.Below = Carafes[gear.Materials()[rng.IntN(4)]]
+		b.Below.Ice = Ice{units.Grams(float64(rng.IntN(2)) * in(units.Range{Hi: 500})), units.Celsius(in(units.Range{Lo: -40})), in(shares)}
+		b.Below.Dilution, b.Below.Added = units.Grams(float64(rng.IntN(2))*in(units.Range{Hi: 200})), units.Celsius(in(units.Range{Hi: 100}))
 		b.Pours, b.Hands = nil, nil
 		for range 1 + rng.IntN(5) {
 			b.Pours = append(b.Pours, Pour{Water: units.Grams(10 + in(units.Range{Hi: 300})), Start: units.Seconds(in(units.Range{Hi: 240})),
-				WhenDrained: rng.IntN(2) == 0, Rate: in(pourRates), Temperature: units.Celsius(in(pourTemps)), Height: in(heights)})
-			b.Hands = append(b.Hands, Hand{units.Seconds(in(units.Range{Hi: 240})), in(strengths)})
+				WhenDrained: rng.IntN(2) == 0, Rate: in(pourRates), Temperature: units.Celsius(in(pourTemps)), Height: in(heights),
+				Pattern: Pattern{in(shares), in(shares)}})
+			b.Hands = append(b.Hands, Hand{units.Seconds(in(units.Range{Hi: 240})), Motion{in(strengths), in(shares), in(shares)}})
 		}
 		if err := RunInto(&out, b); err != nil {
 			t.Fatalf("%+v: %v", b, err)
 		}
-		for name, v := range map[string]float64{"EY": out.EY, "TDS": out.TDS, "beverage": float64(out.Beverage), "retained": out.Retained,
+		for name, v := range map[string]float64{"EY": out.EY, "ice": float64(out.IceLeft), "TDS": out.TDS, "beverage": float64(out.Beverage), "retained": out.Retained,
 			"drawdown": float64(out.Drawdown), "below": out.Below, "above": out.Above, "mean": float64(out.SlurryMean), "cup": float64(out.CupTemp)} {
 			if math.IsNaN(v) || math.IsInf(v, 0) || v < -20 {
 				t.Fatalf("%+v: %s is %v", b, name, v)
@@ -175,6 +183,9 @@ func TestAnyRecipeInTheFieldEnds(t *testing.T) {
 		if e := math.Abs(out.books.solidsOut/out.books.solidsIn - 1); e > 1e-9 {
 			t.Fatalf("%+v: solids are off by %g", b, e)
 		}
+		if e := math.Abs(out.books.heatOut - out.books.heatIn); e > 1e-6*(math.Abs(out.books.heatIn)+1000) {
+			t.Fatalf("%+v: heat is off by %g J", b, e)
+		}
 	}
 }
 
@@ -187,6 +198,11 @@ func TestOutsideTheFieldIsRefusedByName(t *testing.T) {
 		"pours[1].temperature": func(b *Brew) { b.Pours[1].Temperature = 130 },
 		"pours[0].rate":        func(b *Brew) { b.Pours[0].Rate = 0 },
 		"water":                func(b *Brew) { b.Pours = b.Pours[:1]; b.Pours[0].Water = 4 },
+		"pours[2].pattern":     func(b *Brew) { b.Pours[2].Pattern.Wall = 2 },
+		"hands[0].agitation":   func(b *Brew) { b.Hands = []Hand{stirred(3, 9)} },
+		"bed":                  func(b *Brew) { b.Bed = -1 },
+		"kettle.rate":          func(b *Brew) { b.Kettle.Rate = 1 },
+		"below.ice.celsius":    func(b *Brew) { b.Below.Ice.Celsius = 4 },
 		"brewer.angle":         func(b *Brew) { b.Brewer.Angle = 0 },
 	} {
 		_, err := Run(with(base(), change))
@@ -212,7 +228,7 @@ func TestOverflowAndStallAreResults(t *testing.T) {
 func TestTheDefaultStepIsFineEnoughForASteep(t *testing.T) {
 	for _, release := range []units.Seconds{90, 165, 300} {
 		b := steep(release)
-		b.Hands = []Hand{{release - 40, 0.8}}
+		b.Hands = []Hand{stirred(release-40, 0.8)}
 		var coarse, fine Result
 		if err := RunInto(&coarse, b); err != nil {
 			t.Fatal(err)
@@ -234,14 +250,5 @@ func TestAClosedValveHoldsEverything(t *testing.T) {
 	r := run(t, b)
 	if r.FirstDrip < 150 || r.FirstDrip > 155 {
 		t.Errorf("opened at 2:30, it drips at %v", r.FirstDrip)
-	}
-}
-
-// The default resolution against a plain solver with a small step and many layers.
-func BenchmarkPlainReference(b *testing.B) {
-	var out Result
-	brew := base()
-	for b.Loop() {
-		_ = runAt(&out, brew, 48, 0.05)
 	}
 }

@@ -3,8 +3,8 @@ package sim
 // The sizes. Boulders come in three sizes around the median, with the shares of
 // a lognormal distribution cut in three; fines are of one size.
 const (
-	finesSize = 27e-6 // m, surface-weighted: what is seen under 100 µm is mostly smaller
-	porosity  = 0.40  // of the settled bed
+	finesSize = 25.5e-6 // m, surface-weighted: what is seen under 100 µm is mostly smaller
+	porosity  = 0.40    // of the settled bed
 )
 
 var (

@@ -2,25 +2,63 @@ package sim
 
 import "yardbloom/core/gear"
 
-// Brewers as data, by kind, in a small and a large size. Outlets are resistances
-// for water at 90 °C: a large hole passes 40 g/s under 5 cm, small ones 12.
+// Brewers as data, by kind, in a small and a large size, of plastic. Outlets are
+// resistances for water at 90 °C: a large hole passes 40 g/s under 5 cm, small ones 12.
 var (
-	OpenConeSmall  = Brewer{Base: 0.006, Angle: 30, Rim: 0.085, Outlet: 1.2e7, Ribbed: true, Bypass: 0.11, Heat: 90, Contact: 2.4, Loss: 0.45}
-	OpenConeLarge  = Brewer{Base: 0.007, Angle: 30, Rim: 0.100, Outlet: 1.2e7, Ribbed: true, Bypass: 0.11, Heat: 95, Contact: 2.0, Loss: 0.45}
-	FlatBedSmall   = Brewer{Base: 0.026, Angle: 9, Rim: 0.085, Outlet: 4e7, Bypass: 0.03, Heat: 70, Contact: 1.4, Loss: 0.35}
-	FlatBedLarge   = Brewer{Base: 0.031, Angle: 10, Rim: 0.100, Outlet: 4e7, Bypass: 0.03, Heat: 95, Contact: 1.8, Loss: 0.45}
-	HeavyConeSmall = Brewer{Base: 0.008, Angle: 31, Rim: 0.105, Outlet: 1.5e7, Heat: 140, Contact: 2.4, Loss: 0.5}
-	HeavyConeLarge = Brewer{Base: 0.010, Angle: 31, Rim: 0.125, Outlet: 1.5e7, Heat: 190, Contact: 3.0, Loss: 0.6}
-	SteeperSmall   = Brewer{Base: 0.018, Angle: 28, Rim: 0.095, Outlet: 6e7, Ribbed: true, Bypass: 0.03, Heat: 110, Contact: 3.0, Loss: 0.9}
-	SteeperLarge   = Brewer{Base: 0.020, Angle: 28, Rim: 0.115, Outlet: 6e7, Ribbed: true, Bypass: 0.03, Heat: 150, Contact: 3.6, Loss: 1.1}
+	OpenConeSmall  = Brewer{Base: 0.006, Angle: 30, Rim: 0.085, Outlet: 1.2e7, Ribbed: true, Bypass: 0.11, Heat: 90, Contact: 2.4, Loss: 0.45, MinBed: 0.035}
+	OpenConeLarge  = Brewer{Base: 0.007, Angle: 30, Rim: 0.100, Outlet: 1.2e7, Ribbed: true, Bypass: 0.11, Heat: 95, Contact: 2.0, Loss: 0.45, MinBed: 0.038}
+	FlatBedSmall   = Brewer{Base: 0.026, Angle: 9, Rim: 0.085, Outlet: 4e7, Bypass: 0.03, Heat: 70, Contact: 1.4, Loss: 0.35, MinBed: 0.0175}
+	FlatBedLarge   = Brewer{Base: 0.031, Angle: 10, Rim: 0.100, Outlet: 4e7, Bypass: 0.03, Heat: 95, Contact: 1.8, Loss: 0.45, MinBed: 0.018}
+	HeavyConeSmall = Brewer{Base: 0.008, Angle: 31, Rim: 0.105, Outlet: 1.5e7, Heat: 140, Contact: 2.4, Loss: 0.5, MinBed: 0.035}
+	HeavyConeLarge = Brewer{Base: 0.010, Angle: 31, Rim: 0.125, Outlet: 1.5e7, Heat: 190, Contact: 3.0, Loss: 0.6, MinBed: 0.036}
+	SteeperSmall   = Brewer{Base: 0.018, Angle: 28, Rim: 0.095, Outlet: 4.5e7, Ribbed: true, Bypass: 0.03, Heat: 110, Contact: 3.0, Loss: 0.9, MinBed: 0.015}
+	SteeperLarge   = Brewer{Base: 0.020, Angle: 28, Rim: 0.115, Outlet: 4.5e7, Ribbed: true, Bypass: 0.03, Heat: 150, Contact: 3.6, Loss: 1.1, MinBed: 0.016}
 )
+
+// A Material is what a brewer's walls do to heat, against plastic walls: how much
+// they hold, take from the slurry and give to the air.
+type Material struct{ Heat, Contact, Loss float64 }
+
+// Materials as data. Thin metal holds little and passes everything on; glass and
+// ceramic are thick, hold much and are slow to give it to the air.
+var Materials = map[gear.Material]Material{
+	gear.Plastic: {1, 1, 1},
+	gear.Metal:   {1.2, 1.3, 1.5},
+	gear.Glass:   {3, 1.15, 1.2},
+	gear.Ceramic: {4, 1.15, 1.2},
+}
+
+// Of returns the brewer in another material.
+func (b Brewer) Of(m Material) Brewer {
+	b.Heat, b.Contact, b.Loss = b.Heat*m.Heat, b.Contact*m.Contact, b.Loss*m.Loss
+	return b
+}
 
 // Filters as data: the resistance of the wetted filter.
 var Filters = map[gear.FilterKind]Filter{
 	gear.StandardPaper:   {Resistance: 4e8},
-	gear.ThickPaper:      {Resistance: 9e8, Clings: true},
+	gear.ThickPaper:      {Resistance: 7e8, Clings: true},
 	gear.FastPaper:       {Resistance: 1.8e8},
 	gear.CorrugatedPaper: {Resistance: 7e8},
 	gear.Cloth:           {Resistance: 3e8},
 	gear.Mesh:            {Resistance: 0.3e8},
 }
+
+// Patterns of a pour as data.
+var (
+	Centre  = Pattern{Even: 0.60, Wall: 0}
+	Circles = Pattern{Even: 0.90, Wall: 0.05}
+	Spiral  = Pattern{Even: 1, Wall: 0.15}
+	Ring    = Pattern{Even: 0.85, Wall: 0.60}
+)
+
+// Motions of the hand as data. A swirl levels best; a needle stir reaches dry
+// pockets and leaves its own tracks; a surface stir keeps to the water on top and
+// throws fines onto the wall.
+var (
+	Tap         = Motion{Agitation: 0.15, Levels: 0.4}
+	Swirl       = Motion{Agitation: 0.45, Levels: 0.8}
+	Stir        = Motion{Agitation: 0.80, Levels: 0.5}
+	NeedleStir  = Motion{Agitation: 0.60, Levels: 0.2}
+	SurfaceStir = Motion{Agitation: 0.20, Levels: 0.2, Clears: 0.25}
+)

@@ -1,10 +1,6 @@
 package sim
 
-import (
-	"math"
-
-	"yardbloom/core/units"
-)
+import "yardbloom/core/units"
 
 // Every is the spacing of the curves, s.
 const Every = 1.0
@@ -16,6 +12,7 @@ type Curves struct {
 	Outflow  []float64 // g/s
 	Beverage []float64 // g
 	Slurry   []float64 // °C
+	Kettle   []float64 // °C
 	Cup      []float64 // °C, as it collects
 	TDS      []float64 // %, of the beverage so far
 	EY       []float64 // %, of the dose, so far
@@ -31,9 +28,12 @@ type Result struct {
 	Dry       units.Seconds // when the last water sank into the bed
 	Overflow  units.Seconds // when it first ran over; negative: never
 
-	Beverage  units.Grams
+	Beverage  units.Grams // all that is liquid below: what was brewed, melted ice, dilution
+	Brewed    units.Grams // of that, what came out of the brewer
+	IceLeft   units.Grams
 	Retained  float64 // g of liquid per g of dose
-	TDS       float64 // %
+	TDS       float64 // %, of the beverage
+	BrewedTDS float64 // %, before any ice melted into it or water was added
 	EY        float64 // %, solids in the beverage per dose
 	Extracted float64 // %, solids out of the grains per dose, in the cup or not
 	// Balance is, for bright, sweet and bitter solubles, the share of each that
@@ -50,13 +50,32 @@ type Result struct {
 	SlurryPeak units.Celsius
 	CupTemp    units.Celsius
 
+	Pours []Begun // the pours as they began
+
 	next          float64
 	heatSum, wSum float64
 	books         books
 }
 
+// Begun is a pour as it came about.
+type Begun struct {
+	Start, End  units.Seconds
+	Temperature units.Celsius // of the water in the kettle at its start
+	Above       float64       // water over the bed at its start, mm
+	Dry         units.Seconds // how long nothing had stood over the bed at its start
+}
+
 // Balance is the share of each family of solubles that was extracted, 0 to 1.
 type Balance struct{ Bright, Sweet, Bitter float64 }
+
+// Lean is how far the cup leans from bright to bitter: the bitter share over the
+// bright one. It grows as a brew is drawn further.
+func (b Balance) Lean() float64 {
+	if b.Bright <= 0 {
+		return 0
+	}
+	return b.Bitter / b.Bright
+}
 
 // books are what went in and what is where at the end.
 type books struct {
@@ -66,9 +85,12 @@ type books struct {
 }
 
 func (o *Result) begin(r *runner) {
-	c := o.Curves
-	*o = Result{Overflow: -1, FirstDrip: -1, Dry: -1, Drawdown: limit}
-	for _, s := range []*[]float64{&c.Poured, &c.Level, &c.Outflow, &c.Beverage, &c.Slurry, &c.Cup, &c.TDS, &c.EY} {
+	c, pours := o.Curves, o.Pours
+	if pours == nil {
+		pours = make([]Begun, 0, maxPours)
+	}
+	*o = Result{Overflow: -1, FirstDrip: -1, Dry: -1, Drawdown: limit, Pours: pours[:0]}
+	for _, s := range []*[]float64{&c.Poured, &c.Level, &c.Outflow, &c.Beverage, &c.Slurry, &c.Kettle, &c.Cup, &c.TDS, &c.EY} {
 		if cap(*s) == 0 {
 			*s = make([]float64, 0, int(limit/Every)+2)
 		}
@@ -77,6 +99,15 @@ func (o *Result) begin(r *runner) {
 	o.Curves = c
 	o.Rim, o.BedHeight = r.brew.Brewer.Rim*1000, r.bedHeight*1000
 }
+
+// begun notes that the next pour begins.
+func (o *Result) begun(r *runner) {
+	above := r.shape.height(r.bedVolume+r.slurry/r.rho) - r.bedHeight
+	o.Pours = append(o.Pours, Begun{Start: units.Seconds(r.began), End: limit, Temperature: units.Celsius(r.kettle), Above: 1000 * above, Dry: units.Seconds(r.dryFor)})
+}
+
+// ended notes that the running pour is over.
+func (o *Result) ended(at float64) { o.Pours[len(o.Pours)-1].End = units.Seconds(at) }
 
 // record notes a step.
 func (o *Result) record(r *runner, level float64) {
@@ -98,42 +129,50 @@ func (o *Result) record(r *runner, level float64) {
 		return
 	}
 	o.next += Every
-	solids := r.cup[bright] + r.cup[sweet] + r.cup[bitter]
-	tds, cup := 0.0, float64(r.brew.Ambient)
-	if r.cupWater > 0 {
-		tds, cup = 100*solids/(r.cupWater+solids), r.cupHeat/(r.cupWater*heatOfWater)
+	solids, liquid := r.inCup(), r.liquid()
+	tds := 0.0
+	if liquid > 0 {
+		tds = 100 * solids / liquid
 	}
 	o.Poured = append(o.Poured, r.poured*1000)
 	o.Level = append(o.Level, mm)
 	o.Outflow = append(o.Outflow, r.outflow*1000)
-	o.Curves.Beverage = append(o.Curves.Beverage, (r.cupWater+solids)*1000)
+	o.Curves.Beverage = append(o.Curves.Beverage, liquid*1000)
 	o.Slurry = append(o.Slurry, r.celsius)
-	o.Cup = append(o.Cup, cup)
+	o.Kettle = append(o.Kettle, r.kettle)
+	o.Cup = append(o.Cup, r.cupCelsius)
 	o.Curves.TDS = append(o.Curves.TDS, tds)
 	o.Curves.EY = append(o.Curves.EY, 100*solids/r.dose)
 }
 
+// inCup are the solids below, kg; liquid is all that is liquid there, kg.
+func (r *runner) inCup() float64  { return r.cup[bright] + r.cup[sweet] + r.cup[bitter] }
+func (r *runner) liquid() float64 { return r.cupWater + r.below - r.cupIce + r.inCup() }
+
 func (o *Result) finish(r *runner) {
-	var inCup, inGrains, inLiquid float64
+	r.dilute()
+	var inGrains, inLiquid float64
 	var left [families]float64
 	for f := range families {
-		inCup += r.cup[f]
 		inLiquid += r.slurrySolids[f]
-		for i := range r.n {
-			inLiquid += r.layers[i].dissolved[f]
-			for c := range classes {
-				left[f] += r.layers[i].solids[c][f]
+		for k := range r.column {
+			for i := range r.n {
+				l := &r.column[k].layers[i]
+				inLiquid += l.dissolved[f]
+				for c := range classes {
+					left[f] += l.solids[f][c]
+				}
 			}
 		}
 		inGrains += left[f]
 	}
-	all := r.brew.Coffee.Soluble * r.dose
-	o.Beverage = units.Grams((r.cupWater + inCup) * 1000)
+	all, inCup := r.brew.Coffee.Soluble*r.dose, r.inCup()
+	o.Beverage, o.Brewed, o.IceLeft = units.Grams(r.liquid()*1000), units.Grams((r.cupWater+inCup)*1000), units.Grams(r.cupIce*1000)
 	o.Retained = (r.inside + r.between + inLiquid) / r.dose
 	if r.cupWater > 0 {
-		o.TDS = 100 * inCup / (r.cupWater + inCup)
-		o.CupTemp = units.Celsius(r.cupHeat / (r.cupWater * heatOfWater))
+		o.TDS, o.BrewedTDS = 100*inCup/r.liquid(), 100*inCup/(r.cupWater+inCup)
 	}
+	o.CupTemp = units.Celsius(r.cupCelsius)
 	o.EY = 100 * inCup / r.dose
 	o.Extracted = 100 * (all - inGrains) / r.dose
 	share := func(f int) float64 { return 1 - left[f]/(all*familyShare[f]) }
@@ -141,7 +180,7 @@ func (o *Result) finish(r *runner) {
 	if o.wSum > 0 {
 		o.SlurryMean = units.Celsius(o.heatSum / o.wSum)
 	}
-	o.spread(r)
+	o.unevenness(r)
 	o.books = books{
 		waterIn: r.poured, waterOut: r.cupWater + r.inside + r.between + r.slurry + r.evaporated,
 		solidsIn: all, solidsOut: inCup + inLiquid + inGrains,
@@ -149,28 +188,73 @@ func (o *Result) finish(r *runner) {
 	}
 }
 
-// spread tells how unevenly the dose gave: each layer's grains of each size have
-// a yield of their own, and grounds that stayed dry have none.
-func (o *Result) spread(r *runner) {
+// unevenness tells how unevenly the dose gave. In bed and lane, fines and each
+// size of boulder have a yield of their own; between two sizes the yield is taken
+// to run evenly, so that a share is not moved by whole classes. Grounds that stayed
+// dry have given nothing.
+func (o *Result) unevenness(r *runner) {
 	const band = 4 // points
-	mean := o.Extracted
+	g := r.brew.Grind
+	shares := [classes]float64{fastClass: g.Fines}
+	for i, share := range boulderShares {
+		shares[smallBoulders+i] = (1 - g.Fines) * share
+	}
 	dry := 1 - r.wetted
-	for c := range classes {
-		whole := r.brew.Coffee.Soluble * r.dose / float64(r.n) * r.classShare[c]
-		for i := range r.n {
-			var left float64
-			for f := range families {
-				left += r.layers[i].solids[c][f]
-			}
-			own := 100 * r.brew.Coffee.Soluble * (1 - left/math.Max(whole, 1e-12))
-			weight := r.classShare[c] / float64(r.n) * (1 - dry)
-			switch {
-			case own < mean-band:
-				o.Below += weight
-			case own > mean+band:
-				o.Above += weight
-			}
+	for k := range r.column {
+		col := &r.column[k]
+		var own [classes]float64 // %, from fines to the largest
+		for c := range classes {
+			own[c] = 100 * r.brew.Coffee.Soluble * r.given(col, c)
+		}
+		for i := range boulderShares { // a boulder's outermost cells give with the fines
+			c, shell := smallBoulders+i, g.shell(i)
+			own[c] = shell*own[fastClass] + (1-shell)*own[c]
+		}
+		for c := range classes {
+			lo, hi := between(own, c)
+			weight := shares[c] * col.share * (1 - dry)
+			o.Below += weight * partUnder(o.Extracted-band, lo, hi)
+			o.Above += weight * (1 - partUnder(o.Extracted+band, lo, hi))
 		}
 	}
 	o.Below += dry
+}
+
+// given is the share of a class's solids that has left the grains of a column.
+func (r *runner) given(col *column, class int) float64 {
+	whole := r.brew.Coffee.Soluble * r.dose * col.share * r.classShare[class]
+	if whole <= 0 {
+		return 0
+	}
+	left := 0.0
+	for i := range r.n {
+		for f := range families {
+			left += col.layers[i].solids[f][class]
+		}
+	}
+	return 1 - left/whole
+}
+
+// between is the span of yields of one class: half way to its neighbours, and at
+// the ends as far to the outside as to the inside.
+func between(own [classes]float64, c int) (lo, hi float64) {
+	next, before := own[min(c+1, classes-1)], own[max(c-1, 0)]
+	if c == classes-1 {
+		next = 2*own[c] - before
+	}
+	if c == 0 {
+		before = 2*own[c] - next
+	}
+	return (own[c] + next) / 2, (own[c] + before) / 2
+}
+
+// partUnder is the part of an even span from lo to hi that lies under a limit.
+func partUnder(limit, lo, hi float64) float64 {
+	if hi <= lo {
+		if limit > lo {
+			return 1
+		}
+		return 0
+	}
+	return max(0, min(1, (limit-lo)/(hi-lo)))
 }

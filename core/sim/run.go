@@ -18,10 +18,17 @@ const (
 	lastStream = 0.25e-3
 )
 
-// layer is one slice of the bed.
+// layer is one slice of a column of the bed.
 type layer struct {
-	solids    [classes][families]float64 // in the grains, kg
+	solids    [families][classes]float64 // in the grains, kg
 	dissolved [families]float64          // in the liquid between them, kg
+}
+
+// column is a stack of equal layers: most of the bed, or the lane through it.
+type column struct {
+	share  float64 // of the dose
+	water  float64 // between the grains of one layer, kg
+	layers [maxLayers]layer
 }
 
 // runner is the state of one brew. All of it is fixed in size, so that a step
@@ -40,34 +47,37 @@ type runner struct {
 	paperResistance float64 // 1/m³
 
 	poured  float64 // kg, so far
+	spread  float64 // of that, as evenly poured as it takes to wet the bed, kg
 	next    int     // the pour that runs or comes next
 	began   float64 // of the running pour, s; NaN before it
 	left    float64 // of the running pour, kg
+	then    Motion  // of the hand, now that a pour is in
 	hand    int
+	dryFor  float64 // s since the last water sank into the bed
 	slurry  float64 // free water over the bed, kg
 	between float64 // water between the grains, kg
 	inside  float64 // water in the grains, kg
 
-	layerWater   float64 // between / n
 	slurrySolids [families]float64
-	layers       [maxLayers]layer
+	column       [columns]column
 	classShare   [classes]float64
 	radius2      [classes]float64
 
-	wetted, agitation, stirred float64
+	wetted, agitation, stirred, groove float64
 
-	heat, celsius, brewerTemp float64 // J, °C, °C
-	lost                      float64 // J to the air
-	heatIn                    float64
+	heat, celsius, brewerTemp, kettle float64 // J, °C, °C, °C
+	lost                              float64 // J to the air
+	heatIn                            float64
 
-	cup        [families]float64 // solids below, kg
-	cupWater   float64
-	cupHeat    float64
-	evaporated float64
-	outflow    float64 // kg/s in the last step
+	cup                         [families]float64 // solids below, kg
+	cupWater, below             float64           // kg: brewed; ice, melted or not, and what is added
+	cupHeat, cupCelsius, cupIce float64           // J, °C, kg
+	evaporated                  float64
+	outflow                     float64 // kg/s in the last step
 
-	moves                      [classes][families]float64
-	low, diag, high, fold, rhs [maxLayers]float64
+	moves               [families][classes]float64
+	high, inverse, fold [maxLayers]float64
+	rhs                 [maxLayers][families]float64
 }
 
 // Run brews at the default resolution. A Brew outside the model's field is a
@@ -106,8 +116,12 @@ func (r *runner) begin(b Brew, layers int, dt float64) {
 	r.brewerTemp = float64(b.Warm)
 	r.celsius = float64(b.Ambient)
 	r.heat = r.capacity() * r.celsius
-	r.heatIn = r.heat + b.Brewer.Heat*r.brewerTemp
+	r.heatIn = r.heat + b.Brewer.Heat*r.brewerTemp + b.Below.enthalpy()
 	r.rho = density(r.celsius)
+	r.groove = heaped * b.Bed
+	r.below, r.cupHeat = float64(b.Below.Ice.Mass)/1000, b.Below.enthalpy()
+	r.settleCup()
+	r.boil()
 
 	fast := b.Grind.fastShare()
 	r.classShare[fastClass] = fast
@@ -116,11 +130,14 @@ func (r *runner) begin(b Brew, layers int, dt float64) {
 		radius := b.Grind.boulder(i) / 2
 		r.radius2[smallBoulders+i] = radius * radius
 	}
-	total := b.Coffee.Soluble * r.dose / float64(r.n)
-	for i := range r.n {
-		for c := range classes {
+	r.column[mostOfBed].share, r.column[lane].share = 1-laneShare, laneShare
+	for k := range r.column {
+		total := b.Coffee.Soluble * r.dose * r.column[k].share / float64(r.n)
+		for i := range r.n {
 			for f := range families {
-				r.layers[i].solids[c][f] = total * r.classShare[c] * familyShare[f]
+				for c := range classes {
+					r.column[k].layers[i].solids[f][c] = total * r.classShare[c] * familyShare[f]
+				}
 			}
 		}
 	}
@@ -129,14 +146,13 @@ func (r *runner) begin(b Brew, layers int, dt float64) {
 // step moves the brew on by one step and says whether it is over.
 func (r *runner) step(out *Result) (over bool) {
 	dt := r.dt
-	rate, fall, pouring := r.pour(dt)
-	for r.hand < len(r.brew.Hands) && float64(r.brew.Hands[r.hand].At) <= r.t {
-		r.agitation += r.brew.Hands[r.hand].Strength
-		r.hand++
-	}
-	level := r.shape.height(r.bedVolume + r.slurry/r.rho)
+	stream := r.pour(dt, out)
+	// What falls in during the step stands over the bed for half of it.
+	level := r.shape.height(r.bedVolume + max(0, r.slurry-stream.rate*dt/2)/r.rho)
 	above := level - r.bedHeight
-	r.stir(dt, rate, fall, above)
+	r.hands(above)
+	r.stir(dt, stream.rate, stream.fall, above)
+	r.dig(dt, stream.rate, stream.fall, stream.wall, above)
 	r.wet(dt)
 	before := r.outflow
 	closed := r.t < float64(r.brew.Release)
@@ -145,13 +161,17 @@ func (r *runner) step(out *Result) (over bool) {
 	r.dissolve()
 	r.mix(dt, closed)
 	r.evaporated += r.cool(dt, r.shape.area(level))
+	r.stand(dt)
 	if c := r.capacity(); c > 0 {
 		r.celsius = r.heat / c
 	}
 	r.rho = density(r.celsius)
 	r.t += dt
+	if r.dryFor += dt; r.slurry > 0 {
+		r.dryFor = 0
+	}
 	out.record(r, level)
-	if pouring || closed || r.slurry > 0 || r.poured == 0 {
+	if stream.more || closed || r.slurry > 0 || r.poured == 0 {
 		return r.t >= limit
 	}
 	if r.outflow <= lastStream {
@@ -166,9 +186,15 @@ func (r *runner) step(out *Result) (over bool) {
 	return r.t >= limit
 }
 
-// pour lets the water of a step into the slurry and returns the stream's rate in
-// kg/s and its height of fall, and whether any pour still runs or is to come.
-func (r *runner) pour(dt float64) (rate, fall float64, more bool) {
+// stream is what falls onto the bed in a step: kg/s, from a height in m, a share
+// of it near the wall; more says that a pour still runs or is to come.
+type stream struct {
+	rate, fall, wall float64
+	more             bool
+}
+
+// pour lets the water of a step into the slurry.
+func (r *runner) pour(dt float64, out *Result) (s stream) {
 	for now := r.t; r.next < len(r.brew.Pours); {
 		p := &r.brew.Pours[r.next]
 		if math.IsNaN(r.began) {
@@ -179,25 +205,32 @@ func (r *runner) pour(dt float64) (rate, fall float64, more bool) {
 			}
 			r.began, r.left = start, float64(p.Water)/1000
 			now = start
+			r.boil()
+			out.begun(r)
 		}
 		water := min(r.left, p.Rate/1000*(r.t+dt-now))
-		arrives := float64(p.Temperature) - streamLoss(p.Height)
+		arrives := r.kettle - streamLoss(p.Height)
 		r.slurry += water
 		r.poured += water
+		r.spread += water * p.Pattern.Even
 		r.left -= water
 		r.heat += water * heatOfWater * arrives
 		r.heatIn += water * heatOfWater * arrives
 		now += water / (p.Rate / 1000)
-		rate, fall = rate+water/dt, p.Height
+		s.rate, s.fall, s.wall = s.rate+water/dt, p.Height, p.Pattern.Wall
 		if r.left > 1e-12 {
-			return rate, fall, true
+			s.more = true
+			return s
 		}
+		out.ended(now)
+		r.then = p.Then
 		r.next, r.began = r.next+1, math.NaN()
 	}
 	if r.slurry > 0 { // what has just come mixes in at once
 		r.celsius = r.heat / r.capacity()
 	}
-	return rate, fall, r.next < len(r.brew.Pours)
+	s.more = r.next < len(r.brew.Pours)
+	return s
 }
 
 // move lets water into the grains, fills the bed from the slurry, and lets it
@@ -219,52 +252,33 @@ func (r *runner) move(dt, level, above float64, closed bool) {
 	if !closed && r.inside+r.between+fill >= firstDrip*holds {
 		past, through, drained = r.leave(dt, level, above, held)
 	}
-	var out [families]float64
 	if past > 0 {
 		share := past / r.slurry
 		for f := range families {
-			out[f] = share * r.slurrySolids[f]
-			r.slurrySolids[f] -= out[f]
+			gone := share * r.slurrySolids[f]
+			r.cup[f] += gone
+			r.slurrySolids[f] -= gone
 		}
 		r.slurry -= past
 	}
-	q0 := fill + through
+	mass := r.slurry + fill // of which through and fill enter the bed
 	r.slurry = max(0, r.slurry-through)
 	r.between += fill - drained
-	r.layerWater = r.between / float64(r.n)
-	// fill was taken off above; advect counts the slurry without what enters.
-	low := r.advect(q0, (fill-drained)/float64(r.n))
-	for f := range families {
-		r.cup[f] += out[f] + low[f]
+	laneFlow, _ := r.laneFlow()
+	flow := [columns]float64{mostOfBed: 1 - laneFlow, lane: laneFlow}
+	for k := range r.column {
+		col := &r.column[k]
+		col.water = r.between * col.share / float64(r.n)
+		in := fill*col.share + through*flow[k]
+		low := r.advect(col, in, mass, (fill-drained)*col.share/float64(r.n))
+		mass -= in
+		for f := range families {
+			r.cup[f] += low[f]
+		}
 	}
 	water := past + through + drained
-	r.cupWater += water
 	carried := water * heatOfWater * r.celsius
-	r.cupHeat += carried
 	r.heat -= carried
 	r.outflow = water / dt
-}
-
-// leave is what goes out in a step: past the bed, through it from the slurry,
-// and out of the bed itself once nothing stands over it.
-func (r *runner) leave(dt, level, above, held float64) (past, through, drained float64) {
-	if r.slurry > 0 {
-		q := r.drain(level) * r.rho * dt
-		past = q * r.bypass(above)
-		through = q - past
-		if q > r.slurry {
-			past, through = past*r.slurry/q, through*r.slurry/q
-		}
-		if q <= r.slurry {
-			return past, through, 0
-		}
-		dt *= 1 - r.slurry/q // the rest of the step drains the bed
-	}
-	room := r.between - held
-	full := (betweenFull - betweenHeld) * r.dose * r.wetted
-	if room <= 0 || full <= 0 {
-		return past, through, 0
-	}
-	head := r.bedHeight * min(1, room/full)
-	return past, through, min(room, r.drain(head)*r.rho*dt)
+	r.collect(dt, water, carried)
 }

@@ -16,11 +16,16 @@ func base() Brew {
 		Dose: 18, Coffee: Coffee{Soluble: 0.29, Rate: 1, Gas: 0.2}, Grind: Grind{Median: 650, Fines: 0.10, Spread: 1},
 		Brewer: OpenConeSmall, Filter: Filters[gear.StandardPaper], Ambient: 21, Warm: 60,
 		Pours: []Pour{
-			{Water: 54, Start: 0, Rate: 5, Temperature: 95, Height: 0.10},
-			{Water: 122, Start: 40, Rate: 5, Temperature: 95, Height: 0.10},
-			{Water: 121, Start: 90, Rate: 5, Temperature: 95, Height: 0.10},
+			{Water: 54, Start: 0, Rate: 5, Temperature: 95, Height: 0.10, Pattern: Spiral},
+			{Water: 122, Start: 40, Rate: 5, Temperature: 95, Height: 0.10, Pattern: Spiral},
+			{Water: 121, Start: 90, Rate: 5, Temperature: 95, Height: 0.10, Pattern: Spiral},
 		},
 	}
+}
+
+// stirred is a hand's stir of a strength, which also levels the bed.
+func stirred(at units.Seconds, strength float64) Hand {
+	return Hand{at, Motion{Agitation: strength, Levels: 0.5}}
 }
 
 func run(t testing.TB, b Brew) Result {
@@ -75,7 +80,7 @@ func hotter(by units.Celsius) func(*Brew) {
 	}
 }
 
-func between(t *testing.T, what string, v, lo, hi float64) {
+func inRange(t *testing.T, what string, v, lo, hi float64) {
 	t.Helper()
 	if math.IsNaN(v) || v < lo || v > hi {
 		t.Errorf("%s is %.2f, want %g to %g", what, v, lo, hi)
@@ -84,35 +89,35 @@ func between(t *testing.T, what string, v, lo, hi float64) {
 
 func TestTheBaseCaseAndItsNeighboursHaveTheRightSize(t *testing.T) {
 	r := run(t, base())
-	between(t, "drawdown", float64(r.Drawdown), 195, 230)
-	between(t, "beverage", float64(r.Beverage), 258, 264)
-	between(t, "EY", r.EY, 19.5, 21.5)
-	between(t, "TDS", r.TDS, 1.34, 1.49)
-	between(t, "slurry peak", float64(r.SlurryPeak), 86, 90)
-	between(t, "retained", r.Retained, 1.8, 2.3)
-	between(t, "first drip", float64(r.FirstDrip), 5, 20)
+	inRange(t, "drawdown", float64(r.Drawdown), 195, 230)
+	inRange(t, "beverage", float64(r.Beverage), 258, 264)
+	inRange(t, "EY", r.EY, 19.5, 21.5)
+	inRange(t, "TDS", r.TDS, 1.34, 1.49)
+	inRange(t, "slurry peak", float64(r.SlurryPeak), 86, 90)
+	inRange(t, "retained", r.Retained, 1.8, 2.3)
+	inRange(t, "first drip", float64(r.FirstDrip), 5, 20)
 
 	fine := run(t, with(base(), grind(450)))
-	between(t, "drawdown at 450 µm", float64(fine.Drawdown), 330, 420)
-	between(t, "EY at 450 µm", fine.EY, 25, 29)
+	inRange(t, "drawdown at 450 µm", float64(fine.Drawdown), 330, 420)
+	inRange(t, "EY at 450 µm", fine.EY, 25, 29)
 	coarse := run(t, with(base(), grind(900)))
-	between(t, "drawdown at 900 µm", float64(coarse.Drawdown), 140, 175)
-	between(t, "EY at 900 µm", coarse.EY, 13.5, 16)
-	between(t, "EY from 1 : 12 to 1 : 18", run(t, with(base(), ratio(18))).EY-run(t, with(base(), ratio(12))).EY, 2.5, 3.5)
-	between(t, "EY from a bloom of 30 to 120 s", run(t, with(base(), bloom(120))).EY-run(t, with(base(), bloom(30))).EY, 0.5, 1.2)
-	stirred := with(base(), func(b *Brew) {
-		b.Hands = []Hand{{10, 1.2}, {50, 1.2}, {75, 1.2}, {115, 1.2}}
+	inRange(t, "drawdown at 900 µm", float64(coarse.Drawdown), 140, 175)
+	inRange(t, "EY at 900 µm", coarse.EY, 13.5, 16)
+	inRange(t, "EY from 1 : 12 to 1 : 18", run(t, with(base(), ratio(18))).EY-run(t, with(base(), ratio(12))).EY, 2.5, 3.5)
+	inRange(t, "EY from a bloom of 30 to 120 s", run(t, with(base(), bloom(120))).EY-run(t, with(base(), bloom(30))).EY, 0.5, 1.2)
+	hard := with(base(), func(b *Brew) {
+		b.Hands = []Hand{stirred(10, 1.2), stirred(50, 1.2), stirred(75, 1.2), stirred(115, 1.2)}
 	})
-	between(t, "EY from no to strong stirring", run(t, stirred).EY-r.EY, 2, 4)
+	inRange(t, "EY from no to strong stirring", run(t, hard).EY-r.EY, 2, 4)
 	steep := func(release units.Seconds) Brew {
 		return with(base(), func(b *Brew) {
 			b.Brewer, b.Release = SteeperSmall, release
-			b.Pours = []Pour{{Water: 288, Rate: 8, Temperature: 95, Height: 0.05}}
-			b.Hands = []Hand{{release - 30, 0.6}}
+			b.Pours = []Pour{{Water: 288, Rate: 8, Temperature: 95, Height: 0.05, Pattern: Circles}}
+			b.Hands = []Hand{stirred(release-30, 0.6)}
 		})
 	}
 	yield := func(r Result) float64 { return r.TDS * (float64(r.Beverage)/18 + r.Retained) } // immersion: what is kept counts
-	between(t, "EY from 2 to 5 min of steeping", yield(run(t, steep(300)))-yield(run(t, steep(120))), 1, 2)
+	inRange(t, "EY from 2 to 5 min of steeping", yield(run(t, steep(300)))-yield(run(t, steep(120))), 1, 2)
 }
 
 func TestTheBooksClose(t *testing.T) {
@@ -207,9 +212,9 @@ func TestTrendsHoldOverTheWholeField(t *testing.T) {
 		at := func(to float64) float64 { return run(t, with(b, ratio(to))).EY }
 		rises(b, "falling gain of a wider ratio", at(18)-at(16), at(14)-at(12))
 		rises(b, "EY, longer bloom,", r.EY, run(t, with(b, bloom(60))).EY)
-		stirred := run(t, with(b, func(b *Brew) { b.Hands = []Hand{{12, 0.5}} }))
-		rises(b, "EY, swirled,", r.EY, stirred.EY)
-		rises(b, "drawdown, swirled,", float64(r.Drawdown), float64(run(t, with(b, func(b *Brew) { b.Hands = []Hand{{12, 1}, {100, 1}} })).Drawdown))
+		swirled := run(t, with(b, func(b *Brew) { b.Hands = []Hand{stirred(12, 0.5)} }))
+		rises(b, "EY, swirled,", r.EY, swirled.EY)
+		rises(b, "drawdown, swirled,", float64(r.Drawdown), float64(run(t, with(b, func(b *Brew) { b.Hands = []Hand{stirred(12, 1), stirred(100, 1)} })).Drawdown))
 		deeper := run(t, with(b, func(b *Brew) {
 			b.Dose *= 1.2
 			for i := range b.Pours {

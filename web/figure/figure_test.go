@@ -14,7 +14,7 @@ import (
 	"yardbloom/core/units"
 )
 
-var plan = recipe.Recipe{Style: recipe.ThreeRounds, Dose: 18, Water: 297, Temperature: 94, Bloom: 3, BloomTime: 45, Swirl: true, Height: recipe.Mid}.Plan()
+var plan = recipe.Recipe{Style: recipe.ThreeRounds, Dose: 18, Water: 297, Temperature: 94, Bloom: 3, BloomTime: 45, Hand: recipe.Swirl, Height: recipe.Mid}.Plan()
 
 // wellFormed fails where a figure is not XML, holds something that is no
 // number, or would need inline styles.

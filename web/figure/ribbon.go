@@ -252,8 +252,8 @@ func (r Ribbon) hands(c *canvas, s scale) {
 	}
 	for _, st := range r.Plan.Steps {
 		switch {
-		case st.Swirl:
-			mark(st.End(), "swirl")
+		case st.Then != recipe.NoHand:
+			mark(st.End(), st.Then.String())
 		case st.Act == recipe.Stir:
 			mark(st.Start, "break crust")
 		case st.Act == recipe.Release:

@@ -1,0 +1,243 @@
+package forecast
+
+import (
+	"fmt"
+	"math"
+
+	"yardbloom/core/coffee"
+	"yardbloom/core/recipe"
+	"yardbloom/core/units"
+)
+
+// inquiry is what a check looks at: a recipe, what is expected of it, and how
+// the person wants to read it.
+type inquiry struct {
+	Question
+	Forecast
+	prefs units.Prefs
+}
+
+// A check looks for one thing that nobody wants, and proposes what might mend it,
+// the smallest change first. A proposal is offered only if the model agrees.
+type check struct {
+	find  func(inquiry) (recipe.Field, string)
+	fixes func(inquiry) []recipe.Fix
+}
+
+var checks = []check{
+	{thinBed, moreDose}, {runsOver, lowerLevel}, {offWindow, drainOnTime},
+	{runsDry, sooner}, {underWater, later}, {coolsDown, hotterOrSooner},
+}
+
+// Check returns what the model sees coming that nobody wants, each with its cause
+// and the first fix after which the model sees it no more and nothing else
+// instead. What can be told without a model is recipe.Check's.
+func Check(q Question, f Forecast, prefs units.Prefs) []recipe.Warning {
+	now := inquiry{q, f, prefs}
+	wrong := now.wrong()
+	var out []recipe.Warning
+	for _, c := range checks {
+		field, text := c.find(now)
+		if text == "" {
+			continue
+		}
+		w := recipe.Warning{Field: field, Text: text}
+		for _, fix := range c.fixes(now) {
+			if next, ok := now.after(fix); ok && next.wrong() < wrong {
+				if _, still := c.find(next); still == "" {
+					w.Fix = fix
+					break
+				}
+			}
+		}
+		out = append(out, w)
+	}
+	return out
+}
+
+// wrong counts the checks that find something.
+func (q inquiry) wrong() (n int) {
+	for _, c := range checks {
+		if _, text := c.find(q); text != "" {
+			n++
+		}
+	}
+	return n
+}
+
+// after is the inquiry into the recipe as a fix leaves it.
+func (q inquiry) after(fix recipe.Fix) (inquiry, bool) {
+	q.Recipe = fix.Apply(q.Recipe)
+	f, err := Of(q.Question)
+	q.Forecast = f
+	return q, err == nil
+}
+
+// window is the drawdown that is wanted: the bag's own where it has one, else that
+// of the style. A bare schedule has none.
+func (q inquiry) window() (w coffee.Window, ok bool) {
+	switch {
+	case q.Bag.Set():
+		return q.Bag.Window, true
+	case q.Steps != nil:
+		return w, false
+	}
+	return q.Recipe.Plan().Window, true
+}
+
+// thinBed: under the brewer's least sensible bed the water finds ways past the grounds.
+func thinBed(q inquiry) (recipe.Field, string) {
+	brewer := Brewer(q.Gear.Brewer)
+	if q.Recipe.Dose >= brewer.MinDose() {
+		return "", ""
+	}
+	return recipe.Dose, fmt.Sprintf("A bed of %.0f mm is thin in this brewer: water finds ways past it, and it drains too fast.", 1000*brewer.BedHeight(q.Recipe.Dose))
+}
+
+func moreDose(q inquiry) []recipe.Fix {
+	half := math.Ceil(float64(Brewer(q.Gear.Brewer).MinDose())*2) / 2
+	return []recipe.Fix{{Field: recipe.Dose, Value: half}}
+}
+
+// runsOver: the slurry rises above the rim.
+func runsOver(q inquiry) (recipe.Field, string) {
+	if q.Overflow < 0 {
+		return "", ""
+	}
+	return recipe.Water, fmt.Sprintf("Predicted to run over at %s: it would rise to %.0f mm, and the rim is at %.0f.", q.Overflow, q.TopLevel, q.Rim)
+}
+
+// lowerLevel: the same water in more pours stands less high; else less of it must do.
+func lowerLevel(q inquiry) []recipe.Fix {
+	var out []recipe.Fix
+	if q.Steps != nil {
+		return nil
+	}
+	if n := q.Recipe.PourCount(); q.Recipe.Steep == 0 {
+		out = append(out, recipe.Fix{Field: recipe.Pours, Value: float64(n + 1)}, recipe.Fix{Field: recipe.Pours, Value: float64(n + 2)})
+	}
+	for _, share := range []float64{0.95, 0.9, 0.8, 0.7, 0.6, 0.5, 0.4, 0.3} {
+		out = append(out, recipe.Fix{Field: recipe.Water, Value: math.Floor(float64(q.Recipe.Water) * share)})
+	}
+	return out
+}
+
+// offWindow: the drawdown lies outside the wanted one by more than the model's own error.
+func offWindow(q inquiry) (recipe.Field, string) {
+	window, ok := q.window()
+	switch {
+	case q.Overflow >= 0: // it never gets there
+		return "", ""
+	case !q.Drained:
+		return recipe.Grind, "Predicted to stall: the bed clogs before the water is through. Coarser."
+	case !ok:
+		return "", ""
+	case q.Drawdown-q.DrawdownError > window.To:
+		return recipe.Grind, fmt.Sprintf("Predicted to drain at %s, past the wanted %s: coarser.", q.Drawdown, window.To)
+	case q.Drawdown+q.DrawdownError < window.From:
+		return recipe.Grind, fmt.Sprintf("Predicted to drain at %s, before the wanted %s: finer.", q.Drawdown, window.From)
+	}
+	return "", ""
+}
+
+// drainOnTime is the grind that drains in the middle of the window.
+func drainOnTime(q inquiry) []recipe.Fix {
+	window, ok := q.window()
+	if !ok {
+		return nil
+	}
+	r, err := Reach(q.Question, DrainIn, recipe.KnobGrind, float64(window.From+window.To)/2)
+	if err != nil {
+		return nil
+	}
+	return []recipe.Fix{{Field: recipe.Grind, Value: float64(r.Grind)}}
+}
+
+// repeated are the pours that come onto a bed which a pour has filled before: a
+// bloom is meant to sink in.
+func (q inquiry) repeated() (first int) {
+	const most = 4.5 // g per g of dose: more than that is no bloom
+	if steps := q.steps(); steps[0].Water <= most*q.Recipe.Dose {
+		return 2
+	}
+	return 1
+}
+
+// runsDry: the bed stands without water so long before a pour that it cools and packs.
+func runsDry(q inquiry) (recipe.Field, string) {
+	const longest = 12 // s
+	for i := q.repeated(); i < len(q.Pours); i++ {
+		if p := q.Pours[i]; p.Dry > longest {
+			return recipe.Gap, fmt.Sprintf("Predicted: the bed has been dry for %.0f s when pour %d begins, and cools.", float64(p.Dry), i+1)
+		}
+	}
+	return "", ""
+}
+
+// sooner shortens the gap, and where the hand cannot go faster, drops a pour.
+func sooner(q inquiry) []recipe.Fix {
+	var out []recipe.Fix
+	if q.Steps != nil {
+		return nil
+	}
+	for gap := q.Recipe.PourGap() - 5; gap >= q.Recipe.LeastGap(); gap -= 5 {
+		out = append(out, recipe.Fix{Field: recipe.Gap, Value: float64(gap)})
+	}
+	if n := q.Recipe.PourCount(); n > 1 {
+		out = append(out, recipe.Fix{Field: recipe.Pours, Value: float64(n - 1)})
+	}
+	return out
+}
+
+// underWater: so much still stands over the bed that the next clocked pour only
+// piles more on top.
+func underWater(q inquiry) (recipe.Field, string) {
+	const most = 0.55 // of the room between bed and rim
+	for i := q.repeated(); i < len(q.Pours); i++ {
+		if above := q.Pours[i].Above; above > most*(q.Rim-q.BedHeight) {
+			return recipe.Gap, fmt.Sprintf("Predicted: %.0f mm of water still stand over the bed when pour %d is due.", above, i+1)
+		}
+	}
+	return "", ""
+}
+
+// later lengthens the gap.
+func later(q inquiry) []recipe.Fix {
+	var out []recipe.Fix
+	if q.Steps != nil {
+		return nil
+	}
+	for longer := units.Seconds(10); longer <= 60; longer += 10 {
+		out = append(out, recipe.Fix{Field: recipe.Gap, Value: float64(q.Recipe.PourGap() + longer)})
+	}
+	return out
+}
+
+// coolsDown: a kettle without a thermostat gives the last pour water that is much
+// cooler than this coffee should start with.
+func coolsDown(q inquiry) (recipe.Field, string) {
+	const most = 5 // K
+	n := len(q.Pours)
+	if n == 0 || q.Gear.Kettle.Thermostat {
+		return "", ""
+	}
+	last, wanted := q.Pours[n-1].Temperature, min(q.wanted(), q.Recipe.Temperature)
+	if wanted-last <= most {
+		return "", ""
+	}
+	t := q.prefs.Unit(units.Temperature)
+	return recipe.Temperature, fmt.Sprintf("Off the heat, %s has cooled to %s by the last pour. Start hotter, pour sooner, or put it back on the heat between pours.", q.Gear.Kettle.Name, t.Format(float64(last)))
+}
+
+// wanted is the temperature at which the product would start this coffee.
+func (q inquiry) wanted() units.Celsius {
+	return recipe.StartTemperature(recipe.Situation{Bag: q.Bag, Brewer: q.Gear.Brewer, Grinder: q.Gear.Grinder, Boiling: units.Celsius(hottest(q.Question)), Now: q.Now})
+}
+
+func hotterOrSooner(q inquiry) []recipe.Fix {
+	var out []recipe.Fix
+	for t := math.Floor(float64(q.Recipe.Temperature)) + 1; t <= hottest(q.Question); t++ {
+		out = append(out, recipe.Fix{Field: recipe.Temperature, Value: t})
+	}
+	return append(out, sooner(q)...)
+}

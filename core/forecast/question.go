@@ -1,0 +1,171 @@
+package forecast
+
+import (
+	"time"
+
+	"yardbloom/core/coffee"
+	"yardbloom/core/gear"
+	"yardbloom/core/recipe"
+	"yardbloom/core/sim"
+	"yardbloom/core/units"
+)
+
+// solubles are what water can take along, as a share of the dry dose, and how
+// fast, by roast: a dark roast has lost some and gives the rest up more easily.
+var solubles = map[coffee.Roast]struct{ share, rate float64 }{
+	coffee.Light: {0.285, 0.88}, coffee.MediumLight: {0.29, 1}, coffee.Medium: {0.29, 1.08},
+	coffee.MediumDark: {0.28, 1.18}, coffee.Dark: {0.27, 1.3},
+}
+
+// finesAt650 is the share of fines that a kind of grinder makes at 650 µm.
+var finesAt650 = map[gear.Burrs]float64{gear.FlatBurr: 0.08, gear.ConicalBurr: 0.10, gear.HandMill: 0.09, gear.Blade: 0.22}
+
+// warmTo is what a rinse leaves a brewer at, °C: the heavier, the more it keeps.
+var warmTo = map[gear.Material]units.Celsius{gear.Plastic: 60, gear.Metal: 65, gear.Glass: 70, gear.Ceramic: 72}
+
+// fallOf is how far a stream falls, m.
+var fallOf = map[recipe.Height]float64{recipe.Low: 0.03, recipe.Mid: 0.10, recipe.High: 0.20}
+
+var patternOf = map[recipe.Pattern]sim.Pattern{recipe.Centre: sim.Centre, recipe.Circles: sim.Circles, recipe.Spiral: sim.Spiral, recipe.Ring: sim.Ring}
+
+// pattern of a pour; one that is not known counts as a spiral, the usual one.
+func pattern(p recipe.Pattern) sim.Pattern {
+	if known, ok := patternOf[p]; ok {
+		return known
+	}
+	return sim.Spiral
+}
+
+var motionOf = map[recipe.Hand]sim.Motion{recipe.Tap: sim.Tap, recipe.Swirl: sim.Swirl, recipe.StirBed: sim.Stir, recipe.NeedleStir: sim.NeedleStir, recipe.SurfaceStir: sim.SurfaceStir}
+
+// Brew returns what the model is asked for a recipe.
+func Brew(q Question) sim.Brew {
+	r, g := q.Recipe, q.Gear
+	b := sim.Brew{
+		Dose:   r.Dose,
+		Coffee: coffeeOf(q.Bag, q.Now),
+		Grind:  grindOf(r.Grind, g.Grinder),
+		Brewer: Brewer(g.Brewer), Filter: sim.Filters[g.Brewer.Filter],
+		Bed: q.Bed, Ambient: q.room(), Warm: q.room(),
+		Kettle: kettleOf(g.Kettle, r.Water), Below: q.below(),
+	}
+	if r.Rinse {
+		b.Warm = warmTo[g.Brewer.Material]
+	}
+	steps := q.steps()
+	for i, s := range steps {
+		switch s.Act {
+		case recipe.Pour:
+			p := sim.Pour{Water: s.Water, Start: s.Start, Rate: s.Rate, Temperature: s.Temperature, Height: fallOf[s.Height], Pattern: pattern(s.Pattern), Then: motionOf[s.Then]}
+			if s.WhenDrained && i > 0 { // not by the clock: as soon as the one before has sunk in
+				p.WhenDrained, p.Start = true, steps[i-1].Start
+			}
+			b.Pours = append(b.Pours, p)
+		case recipe.Stir:
+			b.Hands = append(b.Hands, sim.Hand{At: s.Start, Motion: sim.Stir})
+		case recipe.Release:
+			b.Release = s.Start
+		}
+	}
+	return b
+}
+
+// Fill is the water that goes into a kettle for a brew, g: a heel more than is
+// poured, as far as it holds it.
+func Fill(k gear.Kettle, water units.Grams) units.Grams {
+	const heel = 150
+	return min(water+heel, k.Capacity)
+}
+
+func kettleOf(k gear.Kettle, water units.Grams) sim.Kettle {
+	if k.Thermostat || k.Capacity == 0 { // none is known: every pour has what it asks for
+		return sim.Kettle{}
+	}
+	return sim.Kettle{Water: Fill(k, water), Rate: k.Rate()}
+}
+
+// below is what the brew runs into: where nothing is said, a glass carafe that
+// the rinse has warmed.
+func (q Question) below() sim.Below {
+	if q.Below != nil {
+		return *q.Below
+	}
+	const rinsed = 40
+	b := sim.Carafes[gear.Glass]
+	b.Warm = q.room()
+	if q.Recipe.Rinse {
+		b.Warm = rinsed
+	}
+	return b
+}
+
+func (q Question) steps() []recipe.Step {
+	if q.Steps != nil {
+		return q.Steps
+	}
+	return q.Recipe.Plan().Steps
+}
+
+// UsualRoom is the temperature of the air where none is given, °C.
+const UsualRoom = 21
+
+func (q Question) room() units.Celsius {
+	if q.Room == 0 {
+		return UsualRoom
+	}
+	return q.Room
+}
+
+func coffeeOf(b coffee.Bag, now time.Time) sim.Coffee {
+	s, ok := solubles[b.Roast]
+	if !ok {
+		s = solubles[coffee.Medium]
+	}
+	c := sim.Coffee{Soluble: s.share, Rate: s.rate, Gas: 0.2}
+	switch b.Freshness(now) {
+	case coffee.TooFresh:
+		c.Gas = 0.8
+	case coffee.GettingOld:
+		c.Gas, c.Soluble = 0, c.Soluble-0.015
+	}
+	if b.Process == coffee.Decaf {
+		c.Rate *= 1.1
+	}
+	return c
+}
+
+// grindOf is the distribution at a median size: the finer a grinder is set, the more fines it makes.
+func grindOf(size units.Micrometres, g gear.Grinder) sim.Grind {
+	fines, ok := finesAt650[g.Burrs]
+	if !ok {
+		fines = 0.10
+	}
+	const most = 0.35
+	spread := 1.0
+	if g.Burrs == gear.Blade {
+		spread = 1.3
+	}
+	return sim.Grind{Median: size, Fines: min(most, fines*650/float64(size)), Spread: spread}
+}
+
+// Brewer picks the geometry by kind and by what the brewer holds, in its material.
+func Brewer(b gear.Brewer) sim.Brewer {
+	const large units.Grams = 550
+	sizes := brewers[b.Kind]
+	out := sizes[0]
+	if b.Holds >= large {
+		out = sizes[1]
+	}
+	if m, ok := sim.Materials[b.Material]; ok {
+		return out.Of(m)
+	}
+	return out
+}
+
+// brewers are the two sizes of each kind.
+var brewers = map[gear.BrewerKind][2]sim.Brewer{
+	gear.OpenCone:     {sim.OpenConeSmall, sim.OpenConeLarge},
+	gear.FlatBed:      {sim.FlatBedSmall, sim.FlatBedLarge},
+	gear.HeavyCone:    {sim.HeavyConeSmall, sim.HeavyConeLarge},
+	gear.ValveSteeper: {sim.SteeperSmall, sim.SteeperLarge},
+}

@@ -1,0 +1,110 @@
+package sim
+
+import (
+	"yardbloom/core/gear"
+	"yardbloom/core/units"
+)
+
+// Below is what the brew runs into: a carafe, ice in it, and water that is added
+// to the cup when the brewer is off. The zero Below weighs nothing and takes no heat.
+type Below struct {
+	Heat     float64       // heat capacity of the carafe, J/K
+	Loss     float64       // heat passed from it to the air, W/K
+	Warm     units.Celsius // of the carafe before the brew
+	Ice      Ice
+	Dilution units.Grams   // water added to the cup at the end
+	Added    units.Celsius // temperature of that water
+}
+
+// Ice is frozen water, some of which may have melted on it already.
+type Ice struct {
+	Mass    units.Grams
+	Celsius units.Celsius // −18 out of a deep freezer, 0 out of a machine
+	Wet     float64       // share of the mass that is water at 0 °C
+}
+
+const (
+	heatOfIce = 2100.0  // J/(kg K), near −10 °C
+	fusion    = 334.0e3 // J/kg
+)
+
+func (b Below) check() error {
+	return inField([]bound{
+		{"below.heat", b.Heat, units.Range{Lo: 0, Hi: 3000}}, {"below.loss", b.Loss, units.Range{Lo: 0, Hi: 20}},
+		{"below.warm", float64(b.Warm), brewerWarms}, {"below.ice.mass", float64(b.Ice.Mass), units.Range{Lo: 0, Hi: 2000}},
+		{"below.ice.celsius", float64(b.Ice.Celsius), units.Range{Lo: -40, Hi: 0}}, {"below.ice.wet", b.Ice.Wet, shares},
+		{"below.dilution", float64(b.Dilution), units.Range{Lo: 0, Hi: 2000}}, {"below.added", float64(b.Added), units.Range{Lo: 0, Hi: 100}},
+	})
+}
+
+// enthalpy of the ice, J, above liquid water at 0 °C: negative.
+func (i Ice) enthalpy() float64 {
+	return float64(i.Mass) / 1000 * (1 - i.Wet) * (heatOfIce*float64(i.Celsius) - fusion)
+}
+
+// enthalpy of all that stands below before the brew, J.
+func (b Below) enthalpy() float64 { return b.Heat*float64(b.Warm) + b.Ice.enthalpy() }
+
+// settle returns the temperature of water kg and a carafe of heat J/K that have
+// an enthalpy of h J above liquid water at 0 °C, and how much of the water is
+// ice, kg. The cup is taken as stirred: what can melt has melted.
+func settle(h, water, heat float64) (celsius, ice float64) {
+	switch frozen := -fusion * water; {
+	case water+heat <= 0:
+		return 0, 0
+	case h >= 0:
+		return h / (water*heatOfWater + heat), 0
+	case h >= frozen:
+		return 0, -h / fusion
+	default:
+		return (h - frozen) / (water*heatOfIce + heat), water
+	}
+}
+
+// collect takes a step's outflow of water kg with carried J and lets the carafe lose heat.
+func (r *runner) collect(dt, water, carried float64) {
+	r.cupWater += water
+	r.cupHeat += carried
+	lost := r.brew.Below.Loss * (r.cupCelsius - float64(r.brew.Ambient)) * dt
+	r.cupHeat -= lost
+	r.lost += lost
+	r.settleCup()
+}
+
+// settleCup works out how warm the cup is and what is left of its ice.
+func (r *runner) settleCup() {
+	r.cupCelsius, r.cupIce = settle(r.cupHeat, r.cupWater+r.below, r.brew.Below.Heat)
+	if r.cupWater+r.below+r.brew.Below.Heat <= 0 {
+		r.cupCelsius = float64(r.brew.Ambient)
+	}
+}
+
+// dilute adds the water that the cup gets at the end.
+func (r *runner) dilute() {
+	b := &r.brew.Below
+	water := float64(b.Dilution) / 1000
+	r.below += water
+	r.cupHeat += water * heatOfWater * float64(b.Added)
+	r.heatIn += water * heatOfWater * float64(b.Added)
+	r.settleCup()
+}
+
+// MeltingIce is the inverse: the ice, g, of which nothing is left when so many
+// grams of brew at a temperature have cooled to wanted in the carafe below. ice
+// gives its temperature and how wet it is; its Mass is not asked. It is 0 where
+// the brew is cool enough without.
+//
+//	m (1 − wet) (L + c_ice·(0 − T_ice)) + m c T = M c (T_brew − T) + C (T_carafe − T)
+func (b Below) MeltingIce(brewed units.Grams, from, wanted units.Celsius) units.Grams {
+	per := b.Ice
+	per.Mass = 1000 // of 1 kg
+	takes := -per.enthalpy() + heatOfWater*float64(wanted)
+	gives := float64(brewed)/1000*heatOfWater*float64(from-wanted) + b.Heat*float64(b.Warm-wanted)
+	return units.Grams(max(0, 1000*gives/takes))
+}
+
+// Carafes as data, by material: what half a litre of carafe weighs times what it holds per kelvin.
+var Carafes = map[gear.Material]Below{
+	gear.Plastic: {Heat: 90, Loss: 0.35, Warm: 21}, gear.Glass: {Heat: 170, Loss: 0.6, Warm: 21},
+	gear.Ceramic: {Heat: 330, Loss: 0.6, Warm: 21}, gear.Metal: {Heat: 110, Loss: 0.8, Warm: 21},
+}

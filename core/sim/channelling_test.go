@@ -1,0 +1,72 @@
+package sim
+
+import (
+	"testing"
+
+	"yardbloom/core/units"
+)
+
+// What makes a bed uneven must make it faster and weaker, and what levels it must mend it.
+func TestAnUnevenBedIsFasterAndGivesLess(t *testing.T) {
+	field(func(b Brew) {
+		even := run(t, b)
+		heaped := with(b, func(b *Brew) { b.Bed = 1 })
+		r := run(t, heaped)
+		if r.Drawdown >= even.Drawdown || r.EY >= even.EY {
+			t.Errorf("%s, heaped: drawdown %v → %v, EY %.2f → %.2f", describe(b), even.Drawdown, r.Drawdown, even.EY, r.EY)
+		}
+		tapped := run(t, with(heaped, func(b *Brew) { b.Hands = []Hand{{12, Tap}} }))
+		if tapped.Drawdown <= r.Drawdown || tapped.EY <= r.EY {
+			t.Errorf("%s, tapped level: drawdown %v → %v, EY %.2f → %.2f", describe(b), r.Drawdown, tapped.Drawdown, r.EY, tapped.EY)
+		}
+		wall := func(p Pattern, height float64) Result {
+			return run(t, with(b, func(b *Brew) {
+				for i := range b.Pours {
+					b.Pours[i].Pattern, b.Pours[i].Height = p, height
+				}
+			}))
+		}
+		if high, inner := wall(Ring, 0.2), wall(Spiral, 0.2); high.Drawdown >= inner.Drawdown {
+			t.Errorf("%s: a high ring drains in %v, a spiral in %v", describe(b), high.Drawdown, inner.Drawdown)
+		}
+	})
+}
+
+// The lane takes more than its share of the water and gives more of what it holds.
+func TestTheLaneGivesMoreThanTheRest(t *testing.T) {
+	var r runner
+	var out Result
+	b := base()
+	b.Bed = 1
+	r.begin(b, defaultLayers, defaultStep)
+	out.begin(&r)
+	for !r.step(&out) {
+	}
+	share, conductance := r.laneFlow()
+	inRange(t, "share of the flow through the lane", share, 1.5*laneShare, 3*laneShare)
+	inRange(t, "conductance against an even bed", conductance, 1.1, 1.6)
+	for c := range classes {
+		if a, b := r.given(&r.column[lane], c), r.given(&r.column[mostOfBed], c); a <= b {
+			t.Errorf("class %d gave %.3f in the lane, %.3f beside it", c, a, b)
+		}
+	}
+}
+
+// Thrown onto the wall of a full cone, fines clog less; from a drained bed there
+// is nothing to throw them with.
+func TestASurfaceStirOfAFullConeClearsTheBed(t *testing.T) {
+	gain := func(at units.Seconds) float64 {
+		brew := func(clears float64) Brew {
+			return with(base(), func(b *Brew) {
+				b.Grind.Fines = 0.15
+				b.Pours = []Pour{{Water: 290, Rate: 12, Temperature: 95, Height: 0.2, Pattern: Spiral}}
+				b.Hands = []Hand{{10, Stir}, {at, Motion{Clears: clears}}}
+			})
+		}
+		return float64(run(t, brew(0)).Drawdown - run(t, brew(0.4)).Drawdown)
+	}
+	full, drained := gain(40), gain(400)
+	if full < 5 || drained != 0 {
+		t.Errorf("a surface stir saves %.1f s in a full cone, %.1f s on a drained bed", full, drained)
+	}
+}

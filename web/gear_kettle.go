@@ -1,0 +1,104 @@
+package web
+
+import (
+	"context"
+	"fmt"
+
+	"yardbloom/core/gear"
+	"yardbloom/core/units"
+)
+
+var (
+	spoutRange   = units.Range{Lo: 2, Hi: 40}
+	readingRange = units.Range{Lo: 20, Hi: 100}
+	apartRange   = units.Range{Lo: 20, Hi: 3600}
+)
+
+func listKettles(s *Server, ctx context.Context, p units.Prefs) ([]gearItem, error) {
+	all, err := s.Store.Kettles(ctx)
+	var out []gearItem
+	for _, k := range all {
+		about := "thermostat, holds " + p.Unit(units.Water).Format(float64(k.Capacity))
+		if !k.Thermostat {
+			about = "no " + about + ", cools by a rule of thumb"
+			if k.Taken() {
+				about = fmt.Sprintf("no thermostat, holds %s, cools by its own two readings", p.Unit(units.Water).Format(float64(k.Capacity)))
+			}
+		}
+		if k.Spout > 0 {
+			about += ", pours up to " + perSec.Format(k.Spout)
+		}
+		out = append(out, gearItem{k.ID, k.Name, about})
+	}
+	return out, err
+}
+
+func fillKettle(s *Server, ctx context.Context, n int64, p units.Prefs) (*form, error) {
+	k := gear.Kettle{Thermostat: true, Capacity: 900}
+	var err error
+	if n != 0 {
+		k, err = s.Store.Kettle(ctx, n)
+	}
+	f, t := newForm(), p.Unit(units.Temperature)
+	f.Values = map[string]string{"name": k.Name, "capacity": p.Unit(units.Water).Number(float64(k.Capacity)), "thermostat": map[bool]string{true: "yes", false: "no"}[k.Thermostat]}
+	if k.Spout > 0 {
+		f.Values["spout"] = perSec.Number(k.Spout)
+	}
+	if k.Taken() {
+		f.Values["read_water"], f.Values["read_apart"] = p.Unit(units.Water).Number(float64(k.Readings.Water)), k.Apart.String()
+		f.Values["read_first"], f.Values["read_second"] = t.Number(float64(k.First)), t.Number(float64(k.Second))
+	}
+	return f, err
+}
+
+func kettleFields(f *form, p units.Prefs) []field {
+	water, t := p.Unit(units.Water), p.Unit(units.Temperature)
+	spout := f.stepper("spout", "Pours up to", perSec)
+	spout.Hint = "Pour as fast as you can onto a scale for 10 s, and divide by ten. Empty where you do not know."
+	first := f.stepper("read_first", "First reading", t)
+	first.Hint = "Only without a thermostat: boil it, open the lid, take it off the heat, and read it twice, some minutes apart. Boiling water and steam burn."
+	apart := f.entry("read_apart", "Time between them")
+	apart.Unit, apart.Hint = "m:ss", "Five minutes tell well. From these the wait off the boil and the temperature of each pour are worked out."
+	return []field{f.entry("name", "Name"), selectOf(f, "thermostat", "Thermostat", []string{"yes", "no"}, plain), f.stepper("capacity", "Holds", water), spout,
+		first, f.stepper("read_second", "Second reading", t), apart, f.stepper("read_water", "Water in it then", water)}
+}
+
+func saveKettle(s *Server, ctx context.Context, n int64, f *form, p units.Prefs) error {
+	k := gear.Kettle{ID: n, Name: f.text("name", "The name", 60, true), Thermostat: choice(f, "thermostat", "Thermostat", []string{"yes", "no"}) == "yes",
+		Capacity: units.Grams(f.quantity("capacity", "The kettle", p.Unit(units.Water), holdsRange, true)),
+		Spout:    f.quantity("spout", "The stream", perSec, spoutRange, false)}
+	k.Readings = readReadings(f, p)
+	if !f.ok() {
+		return nil
+	}
+	return s.Store.SaveKettle(ctx, k)
+}
+
+// readReadings reads the two readings of a kettle: all four figures or none.
+func readReadings(f *form, p units.Prefs) gear.Readings {
+	names := []string{"read_first", "read_second", "read_apart", "read_water"}
+	given := 0
+	for _, name := range names {
+		if f.Values[name] != "" {
+			given++
+		}
+	}
+	if given == 0 {
+		return gear.Readings{}
+	}
+	for _, name := range names {
+		if f.Values[name] == "" {
+			f.fail(name, "Two readings need both temperatures, the time between them and the water. Fill this in, or empty the other three.")
+		}
+	}
+	water, t := p.Unit(units.Water), p.Unit(units.Temperature)
+	r := gear.Readings{First: units.Celsius(f.quantity("read_first", "A reading", t, readingRange, false)), Second: units.Celsius(f.quantity("read_second", "A reading", t, readingRange, false)),
+		Apart: f.clock("read_apart", "The time between them", apartRange), Water: units.Grams(f.quantity("read_water", "The water", water, holdsRange, false))}
+	if !f.ok() {
+		return r
+	}
+	if err := r.Check(); err != nil {
+		f.fail("read_second", "%s", err)
+	}
+	return r
+}
