@@ -122,8 +122,8 @@ func (d decorator) lists() []field {
 	height.Marked = d.marked[recipe.KnobHeight]
 	out := []field{height}
 	if blooms(d.brew) {
-		hand := selectOf(d.form, "hand", "After the bloom and the last pour", recipe.Hands(), func(h recipe.Hand) (string, string) { return h.String(), h.String() })
-		hand.Marked = d.marked[recipe.KnobSwirl]
+		hand := selectOf(d.form, "hand", "Then the hand", recipe.Hands(), func(h recipe.Hand) (string, string) { return h.String(), h.String() })
+		hand.Marked, hand.Hint = d.marked[recipe.KnobSwirl], "After the bloom and after the last pour."
 		out = append(out, hand)
 	}
 	if percolation(d.brew) {

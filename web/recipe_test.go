@@ -143,21 +143,38 @@ func TestAnotherBrewerBringsItsStyle(t *testing.T) {
 func TestARecipeIsSolvedForAFigure(t *testing.T) {
 	v := visit(t)
 	path := fmt.Sprintf("/brews/%d/solve", planned)
-	code, body := v.post(path, "goal", "goal_drain", "goal_drain", "3:10")
-	if code != http.StatusOK || fields(body).Get("setting") == "22" || !strings.Contains(body, "3:0") && !strings.Contains(body, "3:1") {
-		t.Errorf("drain in 3:10: status %d, %s clicks", code, fields(body).Get("setting"))
-	}
 	_, before, _ := v.recipe()
-	code, body = v.post(path, "goal", "goal_strength", "goal_strength", "1,30")
+	code, body := v.post(path, "goal", "goal_drain", "goal_drain", "3:10")
+	if code != http.StatusOK || fields(body).Get("setting") != before.Get("setting") || fields(body).Get("goal_drain") != "3:10" {
+		t.Errorf("asking for ways to 3:10: status %d, %s clicks", code, fields(body).Get("setting"))
+	}
+	for _, says := range []string{"By the grind", "By the ratio", "By the water", "clicks coarser", "No temperature does"} {
+		if !strings.Contains(body, says) {
+			t.Errorf("the ways to 3:10 do not say %q", says)
+		}
+	}
+	code, body = v.post(path, "goal", "goal_drain/grind", "goal_drain", "3:10")
+	if code != http.StatusOK || fields(body).Get("setting") == before.Get("setting") || fields(body).Get("ratio") != before.Get("ratio") {
+		t.Errorf("taking the grind: status %d, %s clicks", code, fields(body).Get("setting"))
+	}
+	_, before, _ = v.recipe()
+	code, body = v.post(path, "goal", "goal_strength/ratio", "goal_strength", "1,30")
 	if got := fields(body); code != http.StatusOK || got.Get("cup") != before.Get("cup") || got.Get("ratio") == before.Get("ratio") {
 		t.Errorf("1.30 %% at this cup: status %d, cup %s, ratio %s", code, got.Get("cup"), got.Get("ratio"))
 	}
 	_, before, _ = v.recipe()
-	for _, c := range []struct{ goal, value, says string }{
-		{"goal_drain", "0:40", "No grind drains in 0:40"}, {"goal_yield", "34", "No grind gives 34.0"}, {"goal_strength", "much", "is not a number"}, {"goal_drain", "", "Type a time"},
+	for _, c := range []struct {
+		goal, value string
+		status      int
+		says        string
+	}{
+		{"goal_drain", "0:40", http.StatusOK, "No grind does"}, {"goal_yield", "34", http.StatusOK, "No grind does"},
+		{"goal_drain/grind", "0:40", http.StatusUnprocessableEntity, "No grind does"}, {"goal_drain/luck", "3:00", http.StatusUnprocessableEntity, "cannot be solved for"},
+		{"goal_strength", "much", http.StatusUnprocessableEntity, "is not a number"}, {"goal_drain", "", http.StatusUnprocessableEntity, "Type a time"},
 	} {
-		code, body := v.post(path, "goal", c.goal, c.goal, c.value)
-		if code != http.StatusUnprocessableEntity || !strings.Contains(body, c.says) || fields(body).Get("dose") != before.Get("dose") {
+		field, _, _ := strings.Cut(c.goal, "/")
+		code, body := v.post(path, "goal", c.goal, field, c.value)
+		if code != c.status || !strings.Contains(body, c.says) || fields(body).Get("dose") != before.Get("dose") {
 			t.Errorf("%s %q: status %d, %v", c.goal, c.value, code, errorsIn(body))
 		}
 	}

@@ -148,9 +148,42 @@ func TestSimulatePrintsASummaryAndCurves(t *testing.T) {
 	}
 }
 
+// The ice, the kettle and a pour that waits for the bed must reach the model.
+func TestSimulateKnowsWhatIsBelowAndBehind(t *testing.T) {
+	ask := func(changes ...string) (s summary) {
+		t.Helper()
+		text := strings.NewReplacer(append(changes, `"version": 1`, `"version": 2`)...).Replace(recipeFile)
+		out, err := run(t, simulateCommand(), text, "-")
+		if err != nil || json.Unmarshal([]byte(out), &s) != nil {
+			t.Fatalf("%v: %s", err, out)
+		}
+		return s
+	}
+	hot := ask()
+	iced := ask(`"rinse": true`, `"below": {"carafe": "glass", "ice_g": 100, "ice_c": -18}`)
+	if iced.CupC > hot.CupC-20 || iced.BeverageG < iced.BrewedG+99 || iced.TDSPercent >= iced.BrewedTDS || iced.IceLeftG != 0 {
+		t.Errorf("over 100 g of ice: %+v", iced)
+	}
+	if full := ask(`"rinse": true`, `"below": {"carafe": "glass", "ice_g": 600, "ice_c": -18}`); full.CupC != 0 || full.IceLeftG < 100 {
+		t.Errorf("over 600 g of ice: %+v", full)
+	}
+	cooling := ask(`"rinse": true`, `"rinse": true, "kettle": {"thermostat": false, "holds_g": 600}`)
+	if cooling.Pours[1].TemperatureC >= 94 || cooling.EYPercent >= hot.EYPercent {
+		t.Errorf("from a kettle that cools: %+v", cooling)
+	}
+	waits := ask(`"at_s": 40`, `"when": "drained", "at_s": 40`)
+	if waits.Pours[1].StartS >= 40 || waits.Pours[1].AboveMM > 0.5 {
+		t.Errorf("waiting for the bed: %+v", waits.Pours)
+	}
+	stalled := ask(`"grind_um": 650`, `"grind_um": 200`, `"hand mill"`, `"blade"`)
+	if stalled.Drained || len(stalled.Warnings) == 0 {
+		t.Errorf("dust: %+v", stalled)
+	}
+}
+
 func TestSimulateNamesWhatItCannotUse(t *testing.T) {
 	for _, c := range []struct{ from, to, says string }{
-		{`"dose_g": 18`, `"dose_g": 2`, "dose is 2"}, {`"version": 1`, `"version": 9`, "version 9 is not known"}, {`"temperature_c": 95`, `"temperature_c": 140`, "pours[0].temperature"},
+		{`"dose_g": 18`, `"dose_g": 2`, "dose_g: it is 2; the model can speak for 5 to 120"}, {`"version": 1`, `"version": 9`, "version 9 is not known"}, {`"temperature_c": 95`, `"temperature_c": 140`, "steps[0].temperature_c: it is 140"},
 	} {
 		_, err := run(t, simulateCommand(), strings.Replace(recipeFile, c.from, c.to, 1), "-")
 		var bad badInput

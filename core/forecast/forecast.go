@@ -90,12 +90,12 @@ func Schedule(b brew.Brew, now time.Time) recipe.Plan {
 }
 
 // Expect fills in what the model expects of a plan: when the pours that wait for
-// the bed begin, with the end moved along, and how warm the water of each pour is
+// the bed begin, with the end moved where they need it, and how warm the water of each pour is
 // in a kettle that cools.
 func (f Forecast) Expect(p recipe.Plan) recipe.Plan {
 	steps := append([]recipe.Step(nil), p.Steps...)
-	var late units.Seconds // of the last pour
-	pour := 0
+	const least units.Seconds = 30 // from the last pour to the end
+	end, pour := p.Finish, 0
 	for i, s := range steps {
 		if s.Act != recipe.Pour || pour >= len(f.Pours) {
 			continue
@@ -105,9 +105,9 @@ func (f Forecast) Expect(p recipe.Plan) recipe.Plan {
 			steps[i].Start = units.Seconds(math.Round(float64(begun.Start)))
 		}
 		steps[i].Temperature = units.Celsius(math.Round(float64(begun.Temperature)*2) / 2)
-		late, pour = steps[i].Start-s.Start, pour+1
+		end, pour = max(end, steps[i].End()+least), pour+1
 	}
-	p.Steps = steps
-	p.Finish, p.Window.From, p.Window.To = p.Finish+late, p.Window.From+late, p.Window.To+late
+	p.Window.From, p.Window.To = p.Window.From+end-p.Finish, p.Window.To+end-p.Finish
+	p.Steps, p.Finish = steps, end
 	return p
 }

@@ -38,7 +38,8 @@ func (s Step) End() units.Seconds { return s.Start + s.Lasts }
 
 // A Plan is a recipe's schedule. Finish is the drawdown that is aimed at, and
 // Window the span around it that counts as on time. Both are an aim, not a
-// prediction: the grind is what gets a brew there.
+// prediction: the grind is what gets a brew there. More pours than the style's do
+// not move it, which is why they want a coarser grind.
 type Plan struct {
 	Steps  []Step        `json:"steps"`
 	Finish units.Seconds `json:"finish"`
@@ -78,7 +79,7 @@ func (r Recipe) Plan() Plan {
 	for i, s := range pours {
 		upTo += s.of
 		total := units.Grams(math.Round(float64(left) * upTo))
-		step := Step{Act: Pour, Water: total - poured, Rate: r.PourRate(), Height: r.Height, Pattern: s.pattern, WhenDrained: r.WhenDrained && len(p.Steps) > 0}
+		step := Step{Act: Pour, Water: total - poured, Rate: r.PourRate(), Height: r.Height, Pattern: s.pattern, WhenDrained: r.WhenDrained && i > 0}
 		if s.low {
 			step.Height = Low
 		}
@@ -100,9 +101,19 @@ func (r Recipe) Plan() Plan {
 		add(Step{Act: Release, Lasts: 5})
 		done = at
 	}
-	p.Finish = done + fives(float64(style.drain)*r.depth())
+	drain := float64(style.drain) * r.depth()
+	p.Finish = done + fives(drain)
+	if own := r.asStyled(); own != r { // the style wants its own time, however it is poured
+		p.Finish = max(own.Plan().Finish, done+fives(drain/2))
+	}
 	p.Window = coffee.Window{From: p.Finish - windowHalf, To: p.Finish + windowHalf}
 	return p
+}
+
+// asStyled is the recipe with the number, the rate and the rhythm of its style's pours.
+func (r Recipe) asStyled() Recipe {
+	r.Pours, r.Rate, r.Gap = 0, 0, 0
+	return r
 }
 
 // depth is how much longer a bed of this dose drains than one of 18 g.
@@ -137,23 +148,26 @@ func (r Recipe) PourRate() float64 {
 }
 
 // PourGap is the time from the start of one of them to the start of the next, s.
-// Where it was not set, it is the style's, so that any number of pours spans the
-// same time, and never so short that two pours run into each other.
+// Where it was not set it is the style's, with the same pause between them however
+// many they are: it is in the pause that the water sinks in. Two pours never run
+// into each other.
 func (r Recipe) PourGap() units.Seconds {
-	n := r.PourCount()
+	n, style := r.PourCount(), r.Style.Style()
 	if r.Gap != 0 || n < 2 {
 		return r.Gap
 	}
-	style := r.Style.Style()
-	span := float64(style.gap) * float64(len(style.pours)-1) * r.depth()
-	return max(fives(span/float64(n-1)), r.LeastGap())
+	pause := float64(style.gap)*r.depth() - r.pourTime(len(style.pours))
+	return max(fives(pause+r.pourTime(n)), r.LeastGap())
+}
+
+// pourTime is how long one of n equal pours runs, s.
+func (r Recipe) pourTime(n int) float64 {
+	return float64(r.Water-r.bloomWater(r.Water)) / float64(n) / r.PourRate()
 }
 
 // LeastGap is the shortest gap in which a pour is done and the hand is free again.
 func (r Recipe) LeastGap() units.Seconds {
-	n := r.PourCount()
-	each := math.Ceil((float64(r.Water) - float64(r.bloomWater(r.Water))) / float64(n))
-	return upToFives(each/r.PourRate()) + minPause
+	return upToFives(r.pourTime(r.PourCount())+1) + minPause // a second for whole grams
 }
 
 // LeastBloom is the shortest bloom in which its water is poured and the hand is free again.

@@ -24,7 +24,8 @@ type Recipe struct {
 	Height      Height            `json:"height"`    // of the stream over the bed, before the last pour
 	// Pours, Rate (g/s) and Gap (s, from the start of one pour to the start of the
 	// next) are those after the bloom; 0 leaves each to the style. WhenDrained
-	// starts each of them when the water of the one before has reached the bed.
+	// starts each but the first when the water of the one before has reached the
+	// bed; the first one waits for the bloom's time.
 	Pours       int           `json:"pours,omitempty"`
 	Rate        float64       `json:"rate,omitempty"`
 	Gap         units.Seconds `json:"gap,omitempty"`

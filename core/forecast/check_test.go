@@ -1,0 +1,145 @@
+package forecast
+
+import (
+	"strings"
+	"testing"
+
+	"yardbloom/core/coffee"
+	"yardbloom/core/gear"
+	"yardbloom/core/recipe"
+	"yardbloom/core/units"
+)
+
+// Every check must find its fault, say it in a sentence, and offer something after
+// which the model sees it no more.
+func TestEveryCheckFindsItsFaultAndMendsIt(t *testing.T) {
+	stove := gear.Kettle{Name: "The kettle", Capacity: 600}
+	for name, c := range map[string]struct {
+		kind   gear.BrewerKind
+		change func(*Question)
+		field  recipe.Field // that the warning stands beside
+		fix    recipe.Field
+	}{
+		"a thin bed":          {gear.OpenCone, func(q *Question) { q.Recipe.Dose, q.Recipe.Water = 8, 132 }, recipe.Dose, recipe.Dose},
+		"over the rim":        {gear.OpenCone, func(q *Question) { q.Recipe.Dose, q.Recipe.Water, q.Recipe.Pours, q.Recipe.Rate = 30, 495, 1, 12 }, recipe.Water, recipe.Pours},
+		"too much to hold":    {gear.ValveSteeper, func(q *Question) { q.Recipe.Dose, q.Recipe.Water = 30, 600 }, recipe.Water, recipe.Water},
+		"a stall":             {gear.OpenCone, func(q *Question) { q.Recipe.Grind = 210 }, recipe.Grind, recipe.Grind},
+		"too slow":            {gear.OpenCone, func(q *Question) { q.Recipe.Grind = 420 }, recipe.Grind, recipe.Grind},
+		"too fast":            {gear.OpenCone, func(q *Question) { q.Recipe.Grind = 1100 }, recipe.Grind, recipe.Grind},
+		"a dry bed":           {gear.OpenCone, func(q *Question) { q.Recipe.Gap = 75; q.Bag.Window = coffee.Window{From: 180, To: 330} }, recipe.Gap, recipe.Gap},
+		"a drowned bed":       {gear.OpenCone, func(q *Question) { q.Recipe.Gap, q.Recipe.Rate, q.Recipe.Grind = 10, 10, 560 }, recipe.Gap, recipe.Gap},
+		"a kettle that cools": {gear.OpenCone, func(q *Question) { q.Gear.Kettle, q.Recipe.Temperature = stove, 93 }, recipe.Temperature, recipe.Temperature},
+		"a kettle at the boil": {gear.OpenCone, func(q *Question) {
+			q.Gear.Kettle, q.Gear.Boiling, q.Recipe.Temperature, q.Bag.Window = stove, 93, 93, coffee.Window{From: 150, To: 330}
+			q.Recipe.BloomTime, q.Recipe.Gap, q.Recipe.Rate = 30, 45, 7
+		}, recipe.Temperature, recipe.Gap},
+	} {
+		q := question(c.kind, coffee.Medium)
+		c.change(&q)
+		f, err := Of(q)
+		if err != nil {
+			t.Fatalf("%s: %v", name, err)
+		}
+		var found *recipe.Warning
+		all := Check(q, f, units.Prefs{})
+		for i, w := range all {
+			if w.Field == c.field && found == nil {
+				found = &all[i]
+			}
+		}
+		if found == nil || !strings.HasSuffix(found.Text, ".") {
+			t.Errorf("%s: warns of %+v", name, all)
+			continue
+		}
+		if found.Fix.Field != c.fix {
+			t.Errorf("%s: %q offers %+v", name, found.Text, found.Fix)
+			continue
+		}
+		q.Recipe = found.Fix.Apply(q.Recipe)
+		if f, err = Of(q); err != nil {
+			t.Fatalf("%s: mended as offered: %v", name, err)
+		}
+		for _, w := range Check(q, f, units.Prefs{}) {
+			if w.Field == c.field {
+				t.Errorf("%s: mended as offered (%+v) it still warns: %s", name, found.Fix, w.Text)
+			}
+		}
+	}
+}
+
+// What the product itself suggests must not warn.
+func TestASuggestionHasNothingToWarnOf(t *testing.T) {
+	for _, form := range gear.BrewerForms() {
+		for _, roast := range coffee.Roasts() {
+			q := question(form.Kind, roast)
+			f, err := Of(q)
+			if err != nil {
+				t.Fatal(err)
+			}
+			if w := Check(q, f, units.Prefs{}); len(w) > 0 {
+				t.Errorf("%s, %v: %+v", form.Name, roast, w)
+			}
+		}
+	}
+}
+
+// One step of each knob must move the cup the way that the trade knows, in every
+// brewer and for every roast.
+func TestKnobsTurnTheCupTheRightWay(t *testing.T) {
+	for _, form := range gear.BrewerForms() {
+		for _, roast := range coffee.Roasts() {
+			q := question(form.Kind, roast)
+			base, err := Of(q)
+			if err != nil {
+				t.Fatal(err)
+			}
+			r := q.Recipe
+			up := func(k recipe.Knob, by float64) *Difference { return Steps(q, base, []Move{{k, r.Value(k) + by}})[0] }
+			wider, coarser, hotter := up(recipe.KnobRatio, 1), up(recipe.KnobGrind, 54), up(recipe.KnobTemperature, 2)
+			if wider.Yield <= 0 || wider.Strength >= 0 || wider.Time < 0 {
+				t.Errorf("%s, %v: a wider ratio %+v", form.Name, roast, wider)
+			}
+			if coarser.Yield >= 0 || coarser.Strength >= 0 || coarser.Time >= 0 || coarser.Lean >= 0 {
+				t.Errorf("%s, %v: coarser %+v", form.Name, roast, coarser)
+			}
+			if hotter.Yield <= 0 || hotter.Time >= 0 || hotter.Tilt() != "bitterer" {
+				t.Errorf("%s, %v: hotter %+v", form.Name, roast, hotter)
+			}
+			if form.Immersion {
+				if longer := up(recipe.KnobSteep, 30); longer.Yield <= 0 {
+					t.Errorf("%s, %v: a longer steep %+v", form.Name, roast, longer)
+				}
+				continue
+			}
+			if more := up(recipe.KnobPours, 1); more.Yield <= 0 || more.Time <= 0 {
+				t.Errorf("%s, %v: a pour more %+v", form.Name, roast, more)
+			}
+		}
+	}
+}
+
+// A pour that waits for the bed has its expected time in the schedule, and the
+// water of a kettle that cools its expected temperature.
+func TestAScheduleHoldsWhatIsExpected(t *testing.T) {
+	q := question(gear.OpenCone, coffee.Medium)
+	q.Recipe.WhenDrained, q.Gear.Kettle = true, gear.Kettle{Capacity: 900}
+	f, err := Of(q)
+	if err != nil {
+		t.Fatal(err)
+	}
+	asked, plan := q.Recipe.Plan(), f.Expect(q.Recipe.Plan())
+	for i, s := range plan.Steps {
+		if i > 0 && (s.Start < plan.Steps[i-1].End() || s.Temperature >= plan.Steps[i-1].Temperature) {
+			t.Errorf("step %d at %v with %v follows one until %v with %v", i, s.Start, s.Temperature, plan.Steps[i-1].End(), plan.Steps[i-1].Temperature)
+		}
+		if i > 1 && f.Pours[i].Above > 0.5 {
+			t.Errorf("pour %d begins with %.1f mm over the bed", i, f.Pours[i].Above)
+		}
+	}
+	if plan.Steps[1].Start != asked.Steps[1].Start { // the bloom has its time, though it has sunk in long before
+		t.Errorf("the first pour after the bloom begins at %v", plan.Steps[1].Start)
+	}
+	if last := plan.Steps[len(plan.Steps)-1]; plan.Finish < last.End()+30 {
+		t.Errorf("ends at %v, with the last pour in at %v", plan.Finish, last.End())
+	}
+}
