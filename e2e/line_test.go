@@ -314,10 +314,10 @@ func TestAWarningIsMendedByItsButton(t *testing.T) {
 	u.open("/brews/17/recipe")
 	u.until(`document.readyState === "complete"`)
 	u.fill("#dose", "8")
-	u.sees(".warning", "A thin bed drains too fast")
+	u.sees(".warning", "is thin in this brewer")
 	u.click(`.fix[data-set="dose"]`)
 	u.value("#dose", "11")
-	u.until(`![...document.querySelectorAll(".warning")].some(w => w.innerText.includes("thin bed"))`)
+	u.until(`![...document.querySelectorAll(".warning")].some(w => w.innerText.includes("is thin"))`)
 	u.fill("#dose", "18")
 	u.value("#water", "297")
 	u.fill("#setting", "15")
@@ -326,12 +326,30 @@ func TestAWarningIsMendedByItsButton(t *testing.T) {
 	u.until(`![...document.querySelectorAll(".warning")].some(w => w.innerText.includes("past the wanted"))`)
 }
 
+// A goal shows the ways to it, and one of them is taken with one press.
+func TestAGoalIsReachedByOneOfItsWays(t *testing.T) {
+	_, u := start(t, true)
+	u.open("/brews/17/recipe")
+	u.until(`document.readyState === "complete"`)
+	u.value("#setting", "22")
+	u.fill("#goal_drain", "3:05")
+	tabTo(u, `.goal button[value="goal_drain"]`)
+	u.press(kb.Enter)
+	u.sees(".ways caption", "Drain in 3:05")
+	u.sees(".ways tbody tr:nth-child(1)", "clicks coarser")
+	u.sees(".ways .sorry", "No temperature does")
+	u.value("#setting", "22") // asked, not taken
+	u.click(`.ways button[value="goal_drain/grind"]`)
+	u.until(`Number(document.querySelector("#setting").value) > 22 && !document.querySelector(".ways")`)
+	u.sees(".forecast", "3:0")
+}
+
 // The cutaway follows the slider and the pointer over the ribbon, and asks the server nothing.
 func TestTheCutawayShowsTheMomentUnderThePointer(t *testing.T) {
 	_, u := start(t, true)
 	u.open("/brews/17/recipe")
 	u.until(`document.readyState === "complete"`)
-	const shown = `[...document.querySelectorAll(".cut-frame")].findIndex(f => !f.classList.contains("off"))`
+	const shown = `JSON.parse(document.querySelector(".cutaway").dataset.frames).findIndex(f => f[3] === document.querySelector(".cut-words").textContent)`
 	before, err := yard.Eval[int](u.Screen, shown)
 	u.ok(err)
 	if _, err := yard.Eval[bool](u.Screen, `(window.asked = 0, document.addEventListener("htmx:before:request", () => asked++), true)`); err != nil {
@@ -347,7 +365,7 @@ func TestTheCutawayShowsTheMomentUnderThePointer(t *testing.T) {
 		t.Fatal(err)
 	}
 	u.until(shown + ` === 20`)
-	u.sees(".cut-frame:not(.off)", "1:00")
+	u.sees(".cut-words", "1:00")
 	time.Sleep(400 * time.Millisecond)
 	if asked, err := yard.Eval[int](u.Screen, `asked`); err != nil || asked != 0 {
 		t.Errorf("%d requests for a look at another moment (%v)", asked, err)

@@ -3,6 +3,7 @@ package web
 import (
 	"context"
 	"fmt"
+	"strings"
 
 	"yardbloom/core/gear"
 	"yardbloom/core/units"
@@ -18,12 +19,16 @@ func listKettles(s *Server, ctx context.Context, p units.Prefs) ([]gearItem, err
 	all, err := s.Store.Kettles(ctx)
 	var out []gearItem
 	for _, k := range all {
-		about := "thermostat, holds " + p.Unit(units.Water).Format(float64(k.Capacity))
-		if !k.Thermostat {
-			about = "no " + about + ", cools by a rule of thumb"
+		about := "holds " + p.Unit(units.Water).Format(float64(k.Capacity))
+		if k.Thermostat {
+			about = "thermostat, " + about
+		} else {
+			by := "by a rule of thumb"
 			if k.Taken() {
-				about = fmt.Sprintf("no thermostat, holds %s, cools by its own two readings", p.Unit(units.Water).Format(float64(k.Capacity)))
+				by = "by its own two readings"
 			}
+			loses := strings.TrimPrefix(p.Unit(units.Temperature).Difference(units.Round(float64(k.NearBoil()), 1)), "+")
+			about = fmt.Sprintf("no thermostat, %s, loses about %s a minute near the boil with half a litre in it (%s)", about, loses, by)
 		}
 		if k.Spout > 0 {
 			about += ", pours up to " + perSec.Format(k.Spout)

@@ -43,6 +43,7 @@ func (g Goal) Knobs() []recipe.Knob { return aims[g].knobs }
 // left at what a person can really set.
 type turn struct {
 	field func(Question) units.Range
+	now   func(Question) float64
 	set   func(q Question, goal Goal, v float64) recipe.Recipe
 	snap  func(q Question, v float64) float64
 }
@@ -50,16 +51,19 @@ type turn struct {
 var turns = map[recipe.Knob]turn{
 	recipe.KnobGrind: {
 		field: func(Question) units.Range { return units.Range{Lo: 380, Hi: 1200} },
+		now:   func(q Question) float64 { return float64(q.Recipe.Grind) },
 		set:   func(q Question, _ Goal, v float64) recipe.Recipe { return q.Recipe.With(recipe.KnobGrind, v) },
 		snap:  func(q Question, v float64) float64 { return float64(q.Gear.Grinder.Snap(units.Micrometres(v))) },
 	},
 	recipe.KnobTemperature: {
 		field: func(q Question) units.Range { return units.Range{Lo: 80, Hi: hottest(q)} },
+		now:   func(q Question) float64 { return float64(q.Recipe.Temperature) },
 		set:   func(q Question, _ Goal, v float64) recipe.Recipe { return q.Recipe.With(recipe.KnobTemperature, v) },
 		snap:  func(q Question, v float64) float64 { return min(math.Round(v), hottest(q)) },
 	},
 	recipe.KnobRatio: {
 		field: func(Question) units.Range { return units.Range{Lo: 11, Hi: 20} },
+		now:   func(q Question) float64 { return q.Recipe.Ratio() },
 		set: func(q Question, goal Goal, v float64) recipe.Recipe {
 			if goal == StrengthOf {
 				return sameCup(q.Recipe, v, q.Gear.Brewer.Retained)
@@ -132,7 +136,7 @@ func Reach(q Question, goal Goal, knob recipe.Knob, value float64) (recipe.Recip
 		return a.read(f) - value, err
 	}
 	field := t.field(q)
-	v, err := root(off, field, a.near)
+	v, err := root(off, field, t.now(q), a.near)
 	var none noRoot
 	switch {
 	case err == nil:
@@ -156,50 +160,74 @@ func asNoRoot(err error, to *noRoot) bool {
 }
 
 // root finds where a function that rises or falls over a field is nought, within
-// near of it: bisection while the ends are far apart, then false position with the
-// Illinois rule, which takes about eight calls where bisection alone takes
-// eighteen. Where there is no root it returns a noRoot.
-func root(off func(float64) (float64, error), field units.Range, near float64) (float64, error) {
-	lo, hi := field.Lo, field.Hi
-	a, err := off(lo)
+// near of it. From a start inside the field it strides out until the sign turns,
+// then narrows down by false position with the Illinois rule: about seven calls,
+// most of them near the start. Where there is no root it returns a noRoot.
+func root(off func(float64) (float64, error), field units.Range, start, near float64) (float64, error) {
+	start = max(field.Lo, min(field.Hi, start))
+	v, err := off(start)
+	if err != nil || math.Abs(v) <= near {
+		return start, err
+	}
+	stride := (field.Hi - field.Lo) / 12
+	if start+stride > field.Hi {
+		stride = -stride
+	}
+	next, err := off(start + stride)
 	if err != nil {
 		return 0, err
 	}
-	b, err := off(hi)
-	if err != nil {
-		return 0, err
+	a, b := point{start, v}, point{start + stride, next}
+	if (b.off-a.off)*a.off > 0 { // away from nought: the other way
+		a, b, stride = b, a, -stride
 	}
-	if a*b > 0 {
-		return 0, noRoot{a, b}
-	}
-	const bisections, most = 2, 30
-	side := 0
-	for i := range most {
-		mid := (lo + hi) / 2
-		if i >= bisections && a != b {
-			mid = (lo*b - hi*a) / (b - a)
+	for a.off*b.off > 0 {
+		if b.at <= field.Lo || b.at >= field.Hi {
+			return 0, ends(off, field)
 		}
-		v, err := off(mid)
-		switch {
-		case err != nil:
+		stride *= 1.7
+		a = b
+		b.at = max(field.Lo, min(field.Hi, b.at+stride))
+		if b.off, err = off(b.at); err != nil {
 			return 0, err
-		case math.Abs(v) <= near || hi-lo < 1e-6:
-			return mid, nil
-		case v*b > 0:
-			hi, b = mid, v
-			if side == 1 {
-				a /= 2
-			}
-			side = 1
-		default:
-			lo, a = mid, v
-			if side == -1 {
-				b /= 2
-			}
-			side = -1
 		}
 	}
-	return (lo + hi) / 2, nil
+	return narrow(off, a, b, near)
+}
+
+// point is a place and how far off it is.
+type point struct{ at, off float64 }
+
+// narrow finds the root between two points of different sign.
+func narrow(off func(float64) (float64, error), a, b point, near float64) (float64, error) {
+	const most = 30
+	for range most {
+		mid := (a.at*b.off - b.at*a.off) / (b.off - a.off)
+		v, err := off(mid)
+		if err != nil || math.Abs(v) <= near || math.Abs(b.at-a.at) < 1e-6 {
+			return mid, err
+		}
+		if v*b.off < 0 {
+			a = b
+		} else {
+			a.off /= 2
+		}
+		b = point{mid, v}
+	}
+	return b.at, nil
+}
+
+// ends says how far off a function is at the ends of its field.
+func ends(off func(float64) (float64, error), field units.Range) error {
+	lo, err := off(field.Lo)
+	if err != nil {
+		return err
+	}
+	hi, err := off(field.Hi)
+	if err != nil {
+		return err
+	}
+	return noRoot{lo, hi}
 }
 
 // unreachable says, by knob, what did not do it.

@@ -1,6 +1,9 @@
 package forecast
 
 import (
+	"sync"
+	"sync/atomic"
+
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
 )
@@ -34,19 +37,31 @@ func (d Difference) Tilt() string {
 }
 
 // Steps predicts what each move would change against the forecast of the
-// recipe as it stands. A move that leads out of what the model can speak for has
-// no difference: nil in its place.
+// recipe as it stands, some of them at a time. A move that leads out of what the
+// model can speak for has no difference: nil in its place.
 func Steps(q Question, base Forecast, moves []Move) []*Difference {
 	out := make([]*Difference, len(moves))
-	var f Forecast
-	for i, m := range moves {
-		next := q
-		next.Recipe = q.Recipe.With(m.Knob, m.To)
-		if f.Ask(next) != nil {
-			continue
-		}
-		out[i] = &Difference{Yield: f.Yield.Value - base.Yield.Value, Strength: f.TDS - base.TDS, Time: f.Drawdown - base.Drawdown,
-			Lean: f.Balance.Lean() - base.Balance.Lean()}
+	const workers = 4 // a small server has no more processors
+	var next atomic.Int64
+	var all sync.WaitGroup
+	for range workers {
+		all.Go(func() {
+			var f Forecast // one a worker: its curves are used again
+			for i := int(next.Add(1)) - 1; i < len(moves); i = int(next.Add(1)) - 1 {
+				out[i] = f.against(base, q, moves[i])
+			}
+		})
 	}
+	all.Wait()
 	return out
+}
+
+// against asks the model about a move and compares.
+func (f *Forecast) against(base Forecast, q Question, m Move) *Difference {
+	q.Recipe = q.Recipe.With(m.Knob, m.To)
+	if f.Ask(q) != nil {
+		return nil
+	}
+	return &Difference{Yield: f.Yield.Value - base.Yield.Value, Strength: f.TDS - base.TDS, Time: f.Drawdown - base.Drawdown,
+		Lean: f.Balance.Lean() - base.Balance.Lean()}
 }

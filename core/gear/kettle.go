@@ -62,6 +62,12 @@ func (k Kettle) Rate() float64 {
 	return k.Readings.rate()
 }
 
+// NearBoil is what half a litre in the kettle loses in a minute near the boil, K.
+func (k Kettle) NearBoil() units.Celsius {
+	const near = 95 // °C
+	return units.Celsius(k.Rate() * 60 * (near - room))
+}
+
 func (r Readings) rate() float64 {
 	return math.Log(float64((r.First-room)/(r.Second-room))) / float64(r.Apart) / CoolingRate(1, r.Water)
 }

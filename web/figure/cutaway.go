@@ -1,6 +1,7 @@
 package figure
 
 import (
+	"encoding/json"
 	"fmt"
 	"html/template"
 	"math"
@@ -11,7 +12,7 @@ import (
 
 // A Cutaway draws a brewer cut open, to scale, over its carafe: the bed, the
 // water as the brew model sees it from second to second, the rim. Every moment
-// is drawn here; a script only picks the one to be shown.
+// is worked out here; a script only picks the one to be shown.
 type Cutaway struct {
 	Brewer   sim.Brewer
 	Forecast *sim.Result
@@ -50,46 +51,72 @@ const (
 	cutWords   = 22.0
 )
 
-// SVG draws all moments and shows the one at which the water stands highest.
+// SVG draws the moment at which the water stands highest. All moments are in
+// data-frames, as a list of: the water's path, the coffee's top and height, and
+// the two lines of words.
 func (c Cutaway) SVG() template.HTML {
 	var out canvas
 	rim := c.Forecast.Rim
-	outlet := cutTop + rim
-	floor := outlet + cutGap + carafeTall
-	wall := func(z float64) (l, r, y float64) { // z over the outlet, mm
-		half := c.Brewer.Radius(z/1000) * 1000
-		return cutMiddle - half, cutMiddle + half, outlet - z
-	}
-	slab := func(from, to float64) string {
-		l0, r0, y0 := wall(from)
-		l1, r1, y1 := wall(to)
-		return fmt.Sprintf("M%.1f %.1fL%.1f %.1fL%.1f %.1fL%.1f %.1fZ", l0, y0, l1, y1, r1, y1, r0, y0)
-	}
+	l0, r0, y0 := c.wall(0)
+	l1, r1, y1 := c.wall(rim)
 	shown := c.Highest()
-	for i := range c.Frames() {
-		class := "cut-frame off"
-		if i == shown {
-			class = "cut-frame"
-		}
-		at := i * FrameEvery
-		level, beverage := c.Forecast.Level[at], c.Forecast.Curves.Beverage[at]
-		out.add(`<g class="%s">`, class)
-		if level > c.Forecast.BedHeight+0.3 {
-			out.add(`<path d="%s" class="cut-water"/>`, slab(c.Forecast.BedHeight, level))
-		}
-		full := math.Min(carafeTall-2, beverage*1000/(math.Pi*carafeR*carafeR)) // 1 g is 1000 mm³
-		out.add(`<rect x="%.1f" y="%.1f" width="%.1f" height="%.1f" class="cut-coffee"/>`, cutMiddle-carafeR, floor-full, 2*carafeR, full)
-		out.text(cutMiddle, floor+10, "cut-words", "middle", fmt.Sprintf("%s · %s", units.Seconds(at), c.Prefs.Unit(units.Temperature).Format(c.Forecast.Slurry[at])))
-		out.text(cutMiddle, floor+19, "cut-words", "middle", fmt.Sprintf("%.0f mm · %s", level, c.Prefs.Unit(units.Water).Format(beverage)))
-		out.add(`</g>`)
+	frames := make([]cutFrame, c.Frames())
+	for i := range frames {
+		frames[i] = c.frame(i * FrameEvery)
 	}
-	out.add(`<path d="%s" class="cut-bed"/>`, slab(0, c.Forecast.BedHeight))
-	l0, r0, y0 := wall(0)
-	l1, r1, y1 := wall(rim)
+	now := frames[shown]
+	out.add(`<path d="%s" class="cut-water"/>`, now.Water)
+	out.add(`<rect x="%.1f" y="%.1f" width="%.1f" height="%.1f" class="cut-coffee"/>`, cutMiddle-carafeR, now.Top, 2*carafeR, now.Height)
+	out.text(cutMiddle, c.floor()+10, "cut-words", "middle", now.When)
+	out.text(cutMiddle, c.floor()+19, "cut-words", "middle", now.What)
+	out.add(`<path d="%s" class="cut-bed"/>`, c.slab(0, c.Forecast.BedHeight))
+	const paper = 1.8 // from the wall
+	out.add(`<path d="M%.1f %.1fL%.1f %.1fH%.1fL%.1f %.1f" class="cut-paper"/>`, l1+paper, y1+2, l0+paper/2, y0, r0-paper/2, r1-paper, y1+2)
 	out.add(`<path d="M%.1f %.1fL%.1f %.1fM%.1f %.1fL%.1f %.1f" class="cut-wall"/>`, l1, y1, l0, y0, r1, y1, r0, y0)
 	out.add(`<path d="M%.1f %.1fH%.1f" class="cut-rim"/>`, l1-4, y1, r1+4)
-	out.add(`<path d="M%.1f %.1fV%.1fH%.1fV%.1f" class="cut-wall"/>`, cutMiddle-carafeR, floor-carafeTall, floor, cutMiddle+carafeR, floor-carafeTall)
+	out.add(`<path d="M%.1f %.1fV%.1fH%.1fV%.1f" class="cut-wall"/>`, cutMiddle-carafeR, c.floor()-carafeTall, c.floor(), cutMiddle+carafeR, c.floor()-carafeTall)
 	words := fmt.Sprintf("The brewer cut open: the bed is %.0f mm high, the water rises to %.0f of %.0f mm at %s.",
 		c.Forecast.BedHeight, c.Forecast.TopLevel, rim, units.Seconds(shown*FrameEvery))
-	return out.wrap(cutWidth, floor+cutWords, "cutaway", words)
+	list, _ := json.Marshal(frames) // strings and rounded numbers can always be marshalled
+	return out.wrap(cutWidth, c.floor()+cutWords, "cutaway", words, fmt.Sprintf(`data-frames="%s"`, template.HTMLEscapeString(string(list))))
+}
+
+// cutFrame is what differs from moment to moment.
+type cutFrame struct {
+	Water       string
+	Top, Height float64
+	When, What  string
+}
+
+// MarshalJSON writes a frame as a list, since there are many.
+func (f cutFrame) MarshalJSON() ([]byte, error) {
+	return json.Marshal([]any{f.Water, f.Top, f.Height, f.When, f.What})
+}
+
+func (c Cutaway) frame(at int) cutFrame {
+	level, beverage := c.Forecast.Level[at], c.Forecast.Curves.Beverage[at]
+	full := units.Round(math.Min(carafeTall-2, beverage*1000/(math.Pi*carafeR*carafeR)), 1) // 1 g is 1000 mm³
+	f := cutFrame{Top: units.Round(c.floor()-full, 1), Height: full,
+		When: fmt.Sprintf("%s · %s", units.Seconds(at), c.Prefs.Unit(units.Temperature).Format(c.Forecast.Slurry[at])),
+		What: fmt.Sprintf("%.0f mm · %s", level, c.Prefs.Unit(units.Water).Format(beverage))}
+	if level > c.Forecast.BedHeight+0.3 {
+		f.Water = c.slab(c.Forecast.BedHeight, level)
+	}
+	return f
+}
+
+// floor is where the carafe stands.
+func (c Cutaway) floor() float64 { return cutTop + c.Forecast.Rim + cutGap + carafeTall }
+
+// wall is the inside of the brewer, left and right, at z mm over the outlet.
+func (c Cutaway) wall(z float64) (l, r, y float64) {
+	half := c.Brewer.Radius(z/1000) * 1000
+	return cutMiddle - half, cutMiddle + half, cutTop + c.Forecast.Rim - z
+}
+
+// slab is what fills the brewer from one height to another.
+func (c Cutaway) slab(from, to float64) string {
+	l0, r0, y0 := c.wall(from)
+	l1, r1, y1 := c.wall(to)
+	return fmt.Sprintf("M%.1f %.1fL%.1f %.1fL%.1f %.1fL%.1f %.1fZ", l0, y0, l1, y1, r1, y1, r0, y0)
 }

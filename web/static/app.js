@@ -52,10 +52,17 @@ document.addEventListener("keydown", (e) => {
 
 // The cutaway shows the moment that the slider names, or the pointer over the ribbon.
 function showMoment() {
-  const slider = document.getElementById("moment");
-  document.querySelectorAll(".cut-frame").forEach((frame, i) => frame.classList.toggle("off", i !== Number(slider.value)));
+  const slider = document.getElementById("moment"), cut = document.querySelector(".cutaway");
+  const frame = cut && slider && JSON.parse(cut.dataset.frames)[slider.value];
+  if (!frame) return;
+  const [water, top, height, ...words] = frame;
+  cut.querySelector(".cut-water").setAttribute("d", water);
+  cut.querySelector(".cut-coffee").setAttribute("y", top);
+  cut.querySelector(".cut-coffee").setAttribute("height", height);
+  cut.querySelectorAll(".cut-words").forEach((line, i) => { line.textContent = words[i]; });
 }
 
+document.addEventListener("htmx:after:swap", showMoment);
 document.addEventListener("input", (e) => { if (e.target.id === "moment") showMoment(); });
 document.addEventListener("pointermove", (e) => {
   const ribbon = e.target.closest?.(".ribbon[data-per-second]"), slider = document.getElementById("moment");
