@@ -1,7 +1,5 @@
 package sim
 
-import "math"
-
 // Agitation is a number without a unit: 0 in a still bed, about 0.2 under a usual
 // pour, 1 in a stirred one. It speeds extraction (1 + agitation), wets dry
 // pockets and, summed over time, moves fines into the pores.
@@ -29,7 +27,7 @@ func (r *runner) stir(dt, rate, fall, above float64) {
 	if rate > 0 {
 		goal = pourStirs * rate / streamRate * (0.6 + 4*fall) / (1 + above/deepWater)
 	}
-	r.agitation += (goal - r.agitation) * -math.Expm1(-dt/calming)
+	r.agitation += (goal - r.agitation) * passed(dt/calming)
 	r.stirred += r.agitation * dt
 }
 

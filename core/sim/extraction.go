@@ -56,10 +56,10 @@ func (r *runner) rates(dt float64) {
 	speed := r.brew.Coffee.Rate * (1 + extractAgit*r.agitation) * r.wetted * dt
 	for f := range families {
 		arrhenius := math.Exp(familyEnergy[f] / gasConstant * (1/(reference+273.15) - 1/kelvin))
-		r.moves[f][fastClass] = -math.Expm1(-fastRate * arrhenius * speed)
+		r.moves[f][fastClass] = passed(fastRate * arrhenius * speed)
 		d := diffusivity * familySpeed[f] * arrhenius
 		for c := smallBoulders; c < classes; c++ {
-			r.moves[f][c] = -math.Expm1(-15 * d / r.radius2[c] * speed)
+			r.moves[f][c] = passed(15 * d / r.radius2[c] * speed)
 		}
 	}
 }
@@ -76,29 +76,26 @@ func (r *runner) dissolve() {
 }
 
 func (r *runner) dissolveIn(col *column) {
-	inside := r.inside * col.share / float64(r.n)
-	// Per family: the liquid inside each class, and 1 / (liquid it is all shared with).
-	var holds [classes]float64
-	var per [families]float64
-	for c := range classes {
-		holds[c] = inside * r.classShare[c]
-	}
+	inside := r.inside * col.share / float64(col.n)
+	// Per family: what each class draws back per concentration, and all of them together.
+	var draws [families][classes]float64
+	var draw, per [families]float64
 	for f := range families {
-		draw := 0.0
 		for c := range classes {
-			draw += r.moves[f][c] * holds[c]
+			draws[f][c] = r.moves[f][c] * inside * r.classShare[c]
+			draw[f] += draws[f][c]
 		}
-		per[f] = 1 / (col.water + draw)
+		per[f] = 1 / (col.water + draw[f])
 	}
-	for i := range r.n {
+	for i := range col.n {
 		l := &col.layers[i]
 		for f := range families {
-			m, s := &r.moves[f], &l.solids[f]
-			give := m[0]*s[0] + m[1]*s[1] + m[2]*s[2] + m[3]*s[3]
+			m, s, d := &r.moves[f], &l.solids[f], &draws[f]
+			g0, g1, g2, g3 := m[0]*s[0], m[1]*s[1], m[2]*s[2], m[3]*s[3]
+			give := g0 + g1 + g2 + g3
 			conc := (l.dissolved[f] + give) * per[f]
-			d0, d1, d2, d3 := m[0]*(s[0]-holds[0]*conc), m[1]*(s[1]-holds[1]*conc), m[2]*(s[2]-holds[2]*conc), m[3]*(s[3]-holds[3]*conc)
-			s[0], s[1], s[2], s[3] = s[0]-d0, s[1]-d1, s[2]-d2, s[3]-d3
-			l.dissolved[f] += d0 + d1 + d2 + d3
+			s[0], s[1], s[2], s[3] = s[0]-g0+d[0]*conc, s[1]-g1+d[1]*conc, s[2]-g2+d[2]*conc, s[3]-g3+d[3]*conc
+			l.dissolved[f] += give - draw[f]*conc
 		}
 	}
 }
@@ -114,11 +111,11 @@ const dispersion = 1. / 13
 // leaves the last layer goes to the cup. It is implicit: one tridiagonal system,
 // of which only the right-hand side differs between the families.
 func (r *runner) advect(col *column, in, mass, grow float64) (out [families]float64) {
-	n, w := r.n, col.water // after the step
-	if w <= 0 {
+	n, w := col.n, col.water // after the step
+	if w <= 0 || in == 0 && grow == 0 {
 		return out
 	}
-	r.eliminate(in, grow, w)
+	r.eliminate(n, in, grow, w)
 	var before, after, entered, above, below [families]float64
 	if mass > 0 && in > 0 {
 		for f := range families {
@@ -162,18 +159,18 @@ func (r *runner) advect(col *column, in, mass, grow float64) (out [families]floa
 //
 // and takes their lower diagonal away: q_i is what passes the bottom of layer
 // i, e_i what is exchanged across it.
-func (r *runner) eliminate(in, grow, w float64) {
+func (r *runner) eliminate(n int, in, grow, w float64) {
 	courant := max(in, 0) / w
-	spread := max(0, dispersion*float64(r.n)-0.5*(1+courant)) // × q
+	spread := max(0, dispersion*float64(n)-0.5*(1+courant)) // × q
 	r.fold[0] = 0
 	q := max(in, 0)
 	e := 0.0
-	for i := range r.n {
+	for i := range n {
 		down := max(in-float64(i+1)*grow, 0)
 		low := -(q + e)
 		diagonal := w + down + e
 		e = 0
-		if i < r.n-1 {
+		if i < n-1 {
 			e = spread * down
 		}
 		diagonal += e
@@ -197,18 +194,18 @@ func (r *runner) mix(dt float64, closed bool) {
 	if rate <= 0 || r.slurry <= 1e-4 || r.between <= 0 {
 		return
 	}
-	share := -math.Expm1(-rate * dt)
+	share := passed(rate * dt)
 	for f := range families {
 		all := r.slurrySolids[f]
 		for k := range r.column {
-			for i := range r.n {
+			for i := range r.column[k].n {
 				all += r.column[k].layers[i].dissolved[f]
 			}
 		}
 		even := all / (r.slurry + r.between)
 		left := all
 		for k := range r.column {
-			for i := range r.n {
+			for i := range r.column[k].n {
 				d := &r.column[k].layers[i].dissolved[f]
 				*d += share * (even*r.column[k].water - *d)
 				left -= *d

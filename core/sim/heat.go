@@ -5,7 +5,7 @@ package sim
 const (
 	evaporates  = 2.3e-8 // kg/(s m² Pa): water at 88 °C under still air loses about half a gram a minute from 60 cm²
 	surfaceLoss = 9.0    // W/(m² K): free convection and radiation from the surface
-	humidity    = 0.5
+	humidity    = 0.5    // of the room's air
 )
 
 // streamLoss is what a stream loses on its way down, K: about half a kelvin
@@ -26,7 +26,7 @@ func (r *runner) cool(dt, surface float64) float64 {
 	toAir := surfaceLoss * surface * (r.celsius - float64(r.brew.Ambient)) * dt
 	steam := 0.0
 	if r.slurry > 0 {
-		steam = evaporates * surface * max(0, vapourPressure(r.celsius)-humidity*vapourPressure(float64(r.brew.Ambient))) * dt
+		steam = evaporates * surface * max(0, vapourPressure(r.celsius)-r.airVapour) * dt
 		steam = min(steam, 0.5*r.slurry)
 	}
 	latent := steam * vaporisation

@@ -1,8 +1,6 @@
 package sim
 
 import (
-	"math"
-
 	"yardbloom/core/gear"
 	"yardbloom/core/units"
 )
@@ -34,5 +32,5 @@ func (r *runner) stand(dt float64) {
 		return
 	}
 	left := k.Water - units.Grams(1000*r.poured)
-	r.kettle += (float64(r.brew.Ambient) - r.kettle) * -math.Expm1(-gear.CoolingRate(k.Rate, left)*dt)
+	r.kettle += (float64(r.brew.Ambient) - r.kettle) * passed(gear.CoolingRate(k.Rate, left)*dt)
 }

@@ -156,7 +156,7 @@ func (o *Result) finish(r *runner) {
 	for f := range families {
 		inLiquid += r.slurrySolids[f]
 		for k := range r.column {
-			for i := range r.n {
+			for i := range r.column[k].n {
 				l := &r.column[k].layers[i]
 				inLiquid += l.dissolved[f]
 				for c := range classes {
@@ -227,7 +227,7 @@ func (r *runner) given(col *column, class int) float64 {
 		return 0
 	}
 	left := 0.0
-	for i := range r.n {
+	for i := range col.n {
 		for f := range families {
 			left += col.layers[i].solids[f][class]
 		}

@@ -27,6 +27,7 @@ type layer struct {
 // column is a stack of equal layers: most of the bed, or the lane through it.
 type column struct {
 	share  float64 // of the dose
+	n      int     // layers
 	water  float64 // between the grains of one layer, kg
 	layers [maxLayers]layer
 }
@@ -35,7 +36,6 @@ type column struct {
 // allocates nothing.
 type runner struct {
 	brew Brew
-	n    int
 	dt   float64
 	t    float64
 
@@ -66,6 +66,7 @@ type runner struct {
 	wetted, agitation, stirred, groove float64
 
 	heat, celsius, brewerTemp, kettle float64 // J, °C, °C, °C
+	airVapour                         float64 // pressure of the vapour in the room's air, Pa
 	lost                              float64 // J to the air
 	heatIn                            float64
 
@@ -105,7 +106,7 @@ func runAt(out *Result, b Brew, layers int, dt float64) error {
 }
 
 func (r *runner) begin(b Brew, layers int, dt float64) {
-	r.brew, r.n, r.dt = b, layers, dt
+	r.brew, r.dt = b, dt
 	r.dose = float64(b.Dose) / 1000
 	r.shape = b.Brewer.shape()
 	r.bedVolume = r.dose / bedDensity
@@ -115,6 +116,7 @@ func (r *runner) begin(b Brew, layers int, dt float64) {
 	r.began = math.NaN()
 	r.brewerTemp = float64(b.Warm)
 	r.celsius = float64(b.Ambient)
+	r.airVapour = humidity * vapourPressure(r.celsius)
 	r.heat = r.capacity() * r.celsius
 	r.heatIn = r.heat + b.Brewer.Heat*r.brewerTemp + b.Below.enthalpy()
 	r.rho = density(r.celsius)
@@ -130,10 +132,12 @@ func (r *runner) begin(b Brew, layers int, dt float64) {
 		radius := b.Grind.boulder(i) / 2
 		r.radius2[smallBoulders+i] = radius * radius
 	}
-	r.column[mostOfBed].share, r.column[lane].share = 1-laneShare, laneShare
+	// The lane is a small part of the cup: half the layers do for it.
+	r.column[mostOfBed].share, r.column[mostOfBed].n = 1-laneShare, layers
+	r.column[lane].share, r.column[lane].n = laneShare, max(1, layers/2)
 	for k := range r.column {
-		total := b.Coffee.Soluble * r.dose * r.column[k].share / float64(r.n)
-		for i := range r.n {
+		total := b.Coffee.Soluble * r.dose * r.column[k].share / float64(r.column[k].n)
+		for i := range r.column[k].n {
 			for f := range families {
 				for c := range classes {
 					r.column[k].layers[i].solids[f][c] = total * r.classShare[c] * familyShare[f]
@@ -236,7 +240,7 @@ func (r *runner) pour(dt float64, out *Result) (s stream) {
 // move lets water into the grains, fills the bed from the slurry, and lets it
 // out below, with all that is dissolved in it.
 func (r *runner) move(dt, level, above float64, closed bool) {
-	uptake := (insideGrains*r.dose*r.wetted - r.inside) * -math.Expm1(-dt/uptakeTime)
+	uptake := (insideGrains*r.dose*r.wetted - r.inside) * passed(dt/uptakeTime)
 	uptake = max(0, min(uptake, 0.5*r.between))
 	r.inside += uptake
 	r.between -= uptake
@@ -268,9 +272,9 @@ func (r *runner) move(dt, level, above float64, closed bool) {
 	flow := [columns]float64{mostOfBed: 1 - laneFlow, lane: laneFlow}
 	for k := range r.column {
 		col := &r.column[k]
-		col.water = r.between * col.share / float64(r.n)
+		col.water = r.between * col.share / float64(col.n)
 		in := fill*col.share + through*flow[k]
-		low := r.advect(col, in, mass, (fill-drained)*col.share/float64(r.n))
+		low := r.advect(col, in, mass, (fill-drained)*col.share/float64(col.n))
 		mass -= in
 		for f := range families {
 			r.cup[f] += low[f]
@@ -281,4 +285,14 @@ func (r *runner) move(dt, level, above float64, closed bool) {
 	r.heat -= carried
 	r.outflow = water / dt
 	r.collect(dt, water, carried)
+}
+
+// passed is the share of a first-order process that is over after x of its time
+// constants, 1 − e^−x. Small x, of which a brew has thousands, go by the series,
+// which is good to 2e-10.
+func passed(x float64) float64 {
+	if x > 0.1 {
+		return -math.Expm1(-x)
+	}
+	return x * (1 - x/2*(1-x/3*(1-x/4*(1-x/5*(1-x/6)))))
 }

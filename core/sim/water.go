@@ -25,5 +25,5 @@ func density(celsius float64) float64 {
 // vapourPressure of water, Pa, by the Antoine equation (1 to 100 °C, mmHg:
 // A 8.07131, B 1730.63, C 233.426).
 func vapourPressure(celsius float64) float64 {
-	return 133.322 * math.Pow(10, 8.07131-1730.63/(233.426+celsius))
+	return 133.322 * math.Exp(math.Ln10*(8.07131-1730.63/(233.426+celsius)))
 }

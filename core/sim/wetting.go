@@ -1,7 +1,5 @@
 package sim
 
-import "math"
-
 // What grounds hold, kg of water per kg of dose.
 const (
 	insideGrains = 1.15 // taken up into the grains
@@ -33,12 +31,12 @@ func (r *runner) wet(dt float64) {
 		gasDelay  = 1.5  // × slower at full gas
 		stirHelp  = 6.0
 	)
-	fast := -math.Expm1(-perDose * (1 - gasShield*r.brew.Coffee.Gas) * r.spread / r.dose)
+	fast := passed(perDose * (1 - gasShield*r.brew.Coffee.Gas) * r.spread / r.dose)
 	if fast > r.wetted {
-		r.wetted += (fast - r.wetted) * -math.Expm1(-dt/spread)
+		r.wetted += (fast - r.wetted) * passed(dt/spread)
 	}
 	if r.poured > 0 {
 		tau := slow * (1 + gasDelay*r.brew.Coffee.Gas) / (1 + stirHelp*r.agitation)
-		r.wetted += (1 - r.wetted) * -math.Expm1(-dt/tau)
+		r.wetted += (1 - r.wetted) * passed(dt/tau)
 	}
 }
