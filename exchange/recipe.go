@@ -87,6 +87,7 @@ type Below struct {
 	IceWet    float64       `json:"ice_wet,omitempty"` // share of the ice that is water already
 	DilutionG float64       `json:"dilution_g,omitempty"`
 	DilutionC float64       `json:"dilution_c,omitempty"`
+	WantedC   *float64      `json:"wanted_c,omitempty"` // asks how much ice just melts on the way to this
 }
 
 // When a step begins.

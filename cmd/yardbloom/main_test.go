@@ -6,6 +6,7 @@ import (
 	"encoding/csv"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"io"
 	"log/slog"
 	"net"
@@ -160,7 +161,11 @@ func TestSimulateKnowsWhatIsBelowAndBehind(t *testing.T) {
 		return s
 	}
 	hot := ask()
-	iced := ask(`"rinse": true`, `"below": {"carafe": "glass", "ice_g": 100, "ice_c": -18}`)
+	iced := ask(`"rinse": true`, `"below": {"carafe": "glass", "ice_g": 100, "ice_c": -18, "wanted_c": 6}`)
+	// As much ice as it says must leave the cup that cold.
+	if exact := ask(`"rinse": true`, fmt.Sprintf(`"below": {"carafe": "glass", "ice_g": %v, "ice_c": -18}`, *iced.IceForG)); exact.CupC < 5 || exact.CupC > 7.5 || exact.IceLeftG != 0 {
+		t.Errorf("%v g of ice for 6 °C end at %v °C with %v g left", *iced.IceForG, exact.CupC, exact.IceLeftG)
+	}
 	if iced.CupC > hot.CupC-20 || iced.BeverageG < iced.BrewedG+99 || iced.TDSPercent >= iced.BrewedTDS || iced.IceLeftG != 0 {
 		t.Errorf("over 100 g of ice: %+v", iced)
 	}

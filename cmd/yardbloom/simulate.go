@@ -30,6 +30,7 @@ type summary struct {
 	BeverageG    float64              `json:"beverage_g"`
 	BrewedG      float64              `json:"brewed_g"`
 	IceLeftG     float64              `json:"ice_left_g"`
+	IceForG      *float64             `json:"ice_for_wanted_g,omitempty"`
 	RetainedGG   float64              `json:"retained_g_per_g"`
 	TDSPercent   float64              `json:"tds_percent"`
 	BrewedTDS    float64              `json:"brewed_tds_percent"`
@@ -86,7 +87,7 @@ func simulateCommand() *cobra.Command {
 			}
 			switch curves {
 			case "", "json":
-				return printSummary(cmd.OutOrStdout(), q, f, curves == "json")
+				return printSummary(cmd.OutOrStdout(), summarise(doc, q, f), f, curves == "json")
 			case "csv":
 				return printCurves(cmd.OutOrStdout(), f)
 			default:
@@ -111,7 +112,7 @@ func inputError(err error) error {
 	return err
 }
 
-func printSummary(w io.Writer, q forecast.Question, f forecast.Forecast, withCurves bool) error {
+func summarise(doc exchange.Recipe, q forecast.Question, f forecast.Forecast) summary {
 	to := func(decimals int) func(float64) float64 {
 		return func(v float64) float64 { return units.Round(v, decimals) }
 	}
@@ -133,6 +134,14 @@ func printSummary(w io.Writer, q forecast.Question, f forecast.Forecast, withCur
 	for _, w := range forecast.Check(q, f, units.Prefs{}) {
 		s.Warnings = append(s.Warnings, w.Text)
 	}
+	if doc.Below != nil && doc.Below.WantedC != nil {
+		ice := whole(float64(q.Below.MeltingIce(f.Brewed, f.BrewedTemp, units.Celsius(*doc.Below.WantedC))))
+		s.IceForG = &ice
+	}
+	return s
+}
+
+func printSummary(w io.Writer, s summary, f forecast.Forecast, withCurves bool) error {
 	if withCurves {
 		s.CurvesEveryS, s.Curves = sim.Every, map[string][]float64{}
 		for _, c := range curvesOf(f) {

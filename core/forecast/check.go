@@ -180,8 +180,11 @@ func sooner(q inquiry) []recipe.Fix {
 	if q.Steps != nil {
 		return nil
 	}
-	for gap := q.Recipe.PourGap() - 5; gap >= q.Recipe.LeastGap(); gap -= 5 {
-		out = append(out, recipe.Fix{Field: recipe.Gap, Value: float64(gap)})
+	now, least := q.Recipe.PourGap(), q.Recipe.LeastGap()
+	for _, by := range []units.Seconds{5, 10, 20, 40, 80} {
+		if gap := max(now-by, least); gap < now {
+			out = append(out, recipe.Fix{Field: recipe.Gap, Value: float64(gap)})
+		}
 	}
 	if n := q.Recipe.PourCount(); n > 1 {
 		out = append(out, recipe.Fix{Field: recipe.Pours, Value: float64(n - 1)})
@@ -213,16 +216,18 @@ func later(q inquiry) []recipe.Fix {
 	return out
 }
 
+// mostLost is how much cooler than it should start the last pour may be, K.
+const mostLost = 5
+
 // coolsDown: a kettle without a thermostat gives the last pour water that is much
 // cooler than this coffee should start with.
 func coolsDown(q inquiry) (recipe.Field, string) {
-	const most = 5 // K
 	n := len(q.Pours)
 	if n == 0 || q.Gear.Kettle.Thermostat {
 		return "", ""
 	}
 	last, wanted := q.Pours[n-1].Temperature, min(q.wanted(), q.Recipe.Temperature)
-	if wanted-last <= most {
+	if wanted-last <= mostLost {
 		return "", ""
 	}
 	t := q.prefs.Unit(units.Temperature)
@@ -234,10 +239,15 @@ func (q inquiry) wanted() units.Celsius {
 	return recipe.StartTemperature(recipe.Situation{Bag: q.Bag, Brewer: q.Gear.Brewer, Grinder: q.Gear.Grinder, Boiling: units.Celsius(hottest(q.Question)), Now: q.Now})
 }
 
+// hotterOrSooner proposes the start from which the last pour is just warm enough,
+// what is lost being in proportion to how much hotter than the room it is.
 func hotterOrSooner(q inquiry) []recipe.Fix {
+	room, last := q.room(), q.Pours[len(q.Pours)-1].Temperature
+	keeps := float64(last-room) / float64(q.Recipe.Temperature-room)
+	start := math.Ceil(float64(room) + float64(q.wanted()-mostLost-room)/keeps)
 	var out []recipe.Fix
-	for t := math.Floor(float64(q.Recipe.Temperature)) + 1; t <= hottest(q.Question); t++ {
-		out = append(out, recipe.Fix{Field: recipe.Temperature, Value: t})
+	if start = min(start, hottest(q.Question)); start > float64(q.Recipe.Temperature) {
+		out = append(out, recipe.Fix{Field: recipe.Temperature, Value: start})
 	}
 	return append(out, sooner(q)...)
 }

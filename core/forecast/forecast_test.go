@@ -1,6 +1,8 @@
 package forecast
 
 import (
+	"math"
+	"math/rand/v2"
 	"strings"
 	"testing"
 	"time"
@@ -162,6 +164,36 @@ func TestAGoalIsReachedOrTheReasonIsSaid(t *testing.T) {
 		for _, w := range Ways(q, goal, value) {
 			if w.Err == nil || !strings.HasSuffix(w.Err.Error(), ".") || w.Recipe != q.Recipe {
 				t.Errorf("%s %v by the %s: %v", goal, value, w.Knob, w.Err)
+			}
+		}
+	}
+}
+
+// Whatever the Recipe station lets a person set, the model can speak for, and the
+// checks have something to say of it or nothing, but always end.
+func TestTheModelSpeaksForWhateverCanBeSet(t *testing.T) {
+	rng := rand.New(rand.NewPCG(3, 5))
+	in := func(r units.Range) float64 { return r.Lo + rng.Float64()*(r.Hi-r.Lo) }
+	knobs := []recipe.Knob{recipe.KnobGrind, recipe.KnobTemperature, recipe.KnobBloom, recipe.KnobBloomTime, recipe.KnobPours, recipe.KnobRate, recipe.KnobGap, recipe.KnobDrained, recipe.KnobHeight}
+	for range 80 {
+		form := gear.BrewerForms()[rng.IntN(4)]
+		q := question(form.Kind, coffee.Roasts()[rng.IntN(5)])
+		q.Gear.Kettle.Thermostat = rng.IntN(2) == 0
+		q.Recipe.Dose = units.Grams(in(recipe.DoseRange))
+		q.Recipe.Water = min(units.Grams(recipe.WaterRange.Hi), q.Recipe.Dose*units.Grams(in(recipe.RatioRange)))
+		for _, k := range knobs {
+			q.Recipe = q.Recipe.With(k, in(k.Range()))
+		}
+		if form.Immersion {
+			q.Recipe = q.Recipe.With(recipe.KnobSteep, in(recipe.KnobSteep.Range()))
+		}
+		f, err := Of(q)
+		if err != nil {
+			t.Fatalf("%s, %+v: %v", form.Name, q.Recipe, err)
+		}
+		for _, w := range Check(q, f, units.Prefs{}) {
+			if w.Fix.Field != "" && math.IsNaN(w.Fix.Value) {
+				t.Errorf("%s, %+v: %+v", form.Name, q.Recipe, w)
 			}
 		}
 	}

@@ -10,15 +10,13 @@ import (
 	"yardbloom/core/units"
 )
 
-// solubles are what water can take along, as a share of the dry dose, and how
-// fast, by roast: a dark roast has lost some and gives the rest up more easily.
-var solubles = map[coffee.Roast]struct{ share, rate float64 }{
-	coffee.Light: {0.285, 0.88}, coffee.MediumLight: {0.29, 1}, coffee.Medium: {0.29, 1.08},
-	coffee.MediumDark: {0.28, 1.18}, coffee.Dark: {0.27, 1.3},
+// roasts are what water can take along, as a share of the dry dose, how fast, and
+// how long the gas stays, by roast: a dark roast has lost some solubles and gives
+// the rest up more easily; a light one is dense and lets its gas go slowly.
+var roasts = map[coffee.Roast]struct{ solubles, rate, gas float64 }{
+	coffee.Light: {0.285, 0.88, 1.2}, coffee.MediumLight: {0.29, 1, 1.1}, coffee.Medium: {0.29, 1.08, 1},
+	coffee.MediumDark: {0.28, 1.18, 0.9}, coffee.Dark: {0.27, 1.3, 0.8},
 }
-
-// finesAt650 is the share of fines that a kind of grinder makes at 650 µm.
-var finesAt650 = map[gear.Burrs]float64{gear.FlatBurr: 0.08, gear.ConicalBurr: 0.10, gear.HandMill: 0.09, gear.Blade: 0.22}
 
 // warmTo is what a rinse leaves a brewer at, °C: the heavier, the more it keeps.
 var warmTo = map[gear.Material]units.Celsius{gear.Plastic: 60, gear.Metal: 65, gear.Glass: 70, gear.Ceramic: 72}
@@ -117,14 +115,15 @@ func (q Question) room() units.Celsius {
 }
 
 func coffeeOf(b coffee.Bag, now time.Time) sim.Coffee {
-	s, ok := solubles[b.Roast]
+	const fresh, rested = 0.8, 0.2 // gas in a coffee of some days and of some weeks
+	r, ok := roasts[b.Roast]
 	if !ok {
-		s = solubles[coffee.Medium]
+		r = roasts[coffee.Medium]
 	}
-	c := sim.Coffee{Soluble: s.share, Rate: s.rate, Gas: 0.2}
+	c := sim.Coffee{Soluble: r.solubles, Rate: r.rate, Gas: rested * r.gas}
 	switch b.Freshness(now) {
 	case coffee.TooFresh:
-		c.Gas = 0.8
+		c.Gas = fresh * r.gas
 	case coffee.GettingOld:
 		c.Gas, c.Soluble = 0, c.Soluble-0.015
 	}
@@ -134,18 +133,13 @@ func coffeeOf(b coffee.Bag, now time.Time) sim.Coffee {
 	return c
 }
 
-// grindOf is the distribution at a median size: the finer a grinder is set, the more fines it makes.
+// grindOf is the distribution that a grinder makes at a median size.
 func grindOf(size units.Micrometres, g gear.Grinder) sim.Grind {
-	fines, ok := finesAt650[g.Burrs]
+	mill, ok := sim.Mills[g.Burrs]
 	if !ok {
-		fines = 0.10
+		mill = sim.Mills[gear.ConicalBurr]
 	}
-	const most = 0.35
-	spread := 1.0
-	if g.Burrs == gear.Blade {
-		spread = 1.3
-	}
-	return sim.Grind{Median: size, Fines: min(most, fines*650/float64(size)), Spread: spread}
+	return mill.Grind(size)
 }
 
 // Brewer picks the geometry by kind and by what the brewer holds, in its material.

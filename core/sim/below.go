@@ -65,6 +65,7 @@ func settle(h, water, heat float64) (celsius, ice float64) {
 func (r *runner) collect(dt, water, carried float64) {
 	r.cupWater += water
 	r.cupHeat += carried
+	r.carried += carried
 	lost := r.brew.Below.Loss * (r.cupCelsius - float64(r.brew.Ambient)) * dt
 	r.cupHeat -= lost
 	r.lost += lost

@@ -20,12 +20,11 @@ func iced(ice Ice) Brew {
 // The cup over ice must end where the energy balance of brew, ice and carafe says,
 // and MeltingIce must be the inverse of it.
 func TestIceEndsAtTheEnergyBalance(t *testing.T) {
-	hot := run(t, iced(Ice{}))
 	for name, ice := range map[string]Ice{"freezer": {90, -18, 0}, "machine": {90, 0, 0.1}} {
 		r := run(t, iced(ice))
 		// Without loss, what the carafe and the brew give up is what ice and its water take in.
-		warm, carafe := float64(r.Brewed)/1000*(1-r.BrewedTDS/100), 170.0
-		brewed := float64(hot.CupTemp)*(warm*heatOfWater+carafe)/(warm*heatOfWater) - carafe*21/(warm*heatOfWater)
+		const carafe = 170.0 // J/K
+		warm, brewed := float64(r.Brewed)/1000*(1-r.BrewedTDS/100), float64(r.BrewedTemp)
 		solid := 0.090 * (1 - ice.Wet)
 		takes := solid * (334e3 - 2100*float64(ice.Celsius))
 		want := (warm*heatOfWater*brewed + carafe*21 - takes) / ((warm+0.090)*heatOfWater + carafe)
@@ -33,7 +32,7 @@ func TestIceEndsAtTheEnergyBalance(t *testing.T) {
 		if r.IceLeft != 0 || r.Beverage < r.Brewed+89 {
 			t.Errorf("%s: %v g of ice are left, %v g are brewed, %v g are in the cup", name, r.IceLeft, r.Brewed, r.Beverage)
 		}
-		if back := iced(ice).Below.MeltingIce(units.Grams(warm*1000), units.Celsius(brewed), r.CupTemp); math.Abs(float64(back-90)) > 0.1 {
+		if back := iced(ice).Below.MeltingIce(units.Grams(warm*1000), r.BrewedTemp, r.CupTemp); math.Abs(float64(back-90)) > 0.1 {
 			t.Errorf("%s: to end at %.1f °C takes %.2f g of ice, 90 did", name, float64(r.CupTemp), float64(back))
 		}
 		if d := r.TDS*float64(r.Beverage) - r.BrewedTDS*float64(r.Brewed); math.Abs(d) > 1e-6 {

@@ -5,17 +5,24 @@
 // It is one-dimensional and stepped in time. The bed is a stack of equal layers
 // under a mixed slurry; each file holds one part of the physics:
 //
+//	input.go         what a brew is, and the field that the model can speak for
 //	geometry.go      the brewer: level ↔ volume, the bed's height, its resistance integral
 //	permeability.go  grain sizes, and how easily they let water through
 //	water.go         water: viscosity, density, vapour pressure
-//	flow.go          Darcy's law through bed, paper and outlet; bypass; a closed valve
+//	kettle.go        what the water comes from: a thermostat, or Newton's cooling
 //	wetting.go       which share of the grounds the water has reached
 //	agitation.go     what pours and hands stir
+//	channelling.go   an uneven bed: a lane through which more than its share runs
+//	flow.go          Darcy's law through bed, paper and outlet; bypass
 //	extraction.go    solubles from grain to liquid, and with the liquid down the bed
 //	heat.go          slurry, brewer and air
-//	run.go           one step after the other; the carafe below
-//	result.go        curves, events, and the books
-//	presets.go       brewers and filters as data
+//	below.go         the carafe, ice in it, water added to the cup
+//	run.go           one step after the other
+//	result.go        curves, events, unevenness, and the books
+//	presets.go       brewers, materials, filters, mills, patterns and motions as data
+//
+// plain_test.go works the same equations out in the plainest way there is, and is
+// the truth that the scheme is held against.
 //
 // Inside, all is SI (kg, m, s, °C for temperatures since only differences and
 // water's own formulas need them). At the edge, a Brew is in the trade's units.

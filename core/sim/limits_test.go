@@ -143,49 +143,66 @@ func TestLevelAndVolumeAreEachOthersInverse(t *testing.T) {
 
 // Any recipe inside the field ends, with no figure that is not one.
 func TestAnyRecipeInTheFieldEnds(t *testing.T) {
-	rng := rand.New(rand.NewPCG(7, 11))
+	for seed := range uint64(400) {
+		anyRecipe(t, seed)
+	}
+}
+
+func FuzzRun(f *testing.F) {
+	f.Add(uint64(7))
+	f.Fuzz(func(t *testing.T, seed uint64) { anyRecipe(t, seed) })
+}
+
+// anyBrew is a brew from anywhere in the field that the model can speak for.
+func anyBrew(seed uint64) Brew {
+	rng := rand.New(rand.NewPCG(seed, 11))
 	in := func(r units.Range) float64 { return r.Lo + rng.Float64()*(r.Hi-r.Lo) }
-	var out Result
-	for range 400 {
-		b := base()
-		b.Dose = units.Grams(in(doseRange))
-		b.Coffee = Coffee{in(solubles), in(rates), in(gases)}
-		b.Grind = Grind{units.Micrometres(in(medians)), in(finesRange), in(spreads)}
-		b.Ambient, b.Warm = units.Celsius(in(ambients)), units.Celsius(in(brewerWarms))
-		b.Brewer = []Brewer{OpenConeSmall, OpenConeLarge, FlatBedSmall, FlatBedLarge, SteeperSmall, SteeperLarge}[rng.IntN(6)]
-		b.Release = units.Seconds(rng.IntN(2) * rng.IntN(300))
-		b.Bed, b.Kettle = in(shares), Kettle{Water: units.Grams(in(units.Range{Hi: 2000})), Rate: float64(rng.IntN(2)) * in(units.Range{Hi: 0.01})}
-		b.Below = Carafes[gear.Materials()[rng.IntN(4)]]
-		b.Below.Ice = Ice{units.Grams(float64(rng.IntN(2)) * in(units.Range{Hi: 500})), units.Celsius(in(units.Range{Lo: -40})), in(shares)}
-		b.Below.Dilution, b.Below.Added = units.Grams(float64(rng.IntN(2))*in(units.Range{Hi: 200})), units.Celsius(in(units.Range{Hi: 100}))
-		b.Pours, b.Hands = nil, nil
-		for range 1 + rng.IntN(5) {
-			b.Pours = append(b.Pours, Pour{Water: units.Grams(10 + in(units.Range{Hi: 300})), Start: units.Seconds(in(units.Range{Hi: 240})),
-				WhenDrained: rng.IntN(2) == 0, Rate: in(pourRates), Temperature: units.Celsius(in(pourTemps)), Height: in(heights),
-				Pattern: Pattern{in(shares), in(shares)}})
-			b.Hands = append(b.Hands, Hand{units.Seconds(in(units.Range{Hi: 240})), Motion{in(strengths), in(shares), in(shares)}})
+	maybe := func() float64 { return float64(rng.IntN(2)) }
+	b := base()
+	b.Dose = units.Grams(in(doseRange))
+	b.Coffee = Coffee{in(solubles), in(rates), in(gases)}
+	b.Grind = Grind{units.Micrometres(in(medians)), in(finesRange), in(spreads)}
+	b.Ambient, b.Warm, b.Bed = units.Celsius(in(ambients)), units.Celsius(in(brewerWarms)), in(shares)
+	b.Brewer = []Brewer{OpenConeSmall, OpenConeLarge, FlatBedSmall, FlatBedLarge, HeavyConeSmall, HeavyConeLarge, SteeperSmall, SteeperLarge}[rng.IntN(8)].Of(Materials[gear.Materials()[rng.IntN(4)]])
+	b.Filter = Filters[gear.Filters()[rng.IntN(6)]]
+	b.Release = units.Seconds(maybe() * in(units.Range{Hi: 300}))
+	b.Kettle = Kettle{Water: units.Grams(in(units.Range{Hi: 2000})), Rate: maybe() * in(units.Range{Hi: 0.01})}
+	b.Below = Carafes[gear.Materials()[rng.IntN(4)]]
+	b.Below.Ice = Ice{units.Grams(maybe() * in(units.Range{Hi: 500})), units.Celsius(in(units.Range{Lo: -40})), in(shares)}
+	b.Below.Dilution, b.Below.Added = units.Grams(maybe()*in(units.Range{Hi: 200})), units.Celsius(in(units.Range{Hi: 100}))
+	b.Pours, b.Hands = nil, nil
+	motion := func() Motion { return Motion{in(strengths), in(shares), in(shares)} }
+	for range 1 + rng.IntN(5) {
+		b.Pours = append(b.Pours, Pour{Water: units.Grams(10 + in(units.Range{Hi: 300})), Start: units.Seconds(in(units.Range{Hi: 240})), WhenDrained: rng.IntN(2) == 0,
+			Rate: in(pourRates), Temperature: units.Celsius(in(pourTemps)), Height: in(heights), Pattern: Pattern{in(shares), in(shares)}, Then: motion()})
+		b.Hands = append(b.Hands, Hand{units.Seconds(in(units.Range{Hi: 240})), motion()})
+	}
+	return b
+}
+
+func anyRecipe(t *testing.T, seed uint64) {
+	t.Helper()
+	b, out := anyBrew(seed), Result{}
+	if err := RunInto(&out, b); err != nil {
+		t.Fatalf("%+v: %v", b, err)
+	}
+	for name, v := range map[string]float64{"EY": out.EY, "ice": float64(out.IceLeft), "TDS": out.TDS, "beverage": float64(out.Beverage), "retained": out.Retained,
+		"drawdown": float64(out.Drawdown), "below": out.Below, "above": out.Above, "mean": float64(out.SlurryMean), "cup": float64(out.CupTemp)} {
+		if math.IsNaN(v) || math.IsInf(v, 0) || v < -40 {
+			t.Fatalf("%+v: %s is %v", b, name, v)
 		}
-		if err := RunInto(&out, b); err != nil {
-			t.Fatalf("%+v: %v", b, err)
-		}
-		for name, v := range map[string]float64{"EY": out.EY, "ice": float64(out.IceLeft), "TDS": out.TDS, "beverage": float64(out.Beverage), "retained": out.Retained,
-			"drawdown": float64(out.Drawdown), "below": out.Below, "above": out.Above, "mean": float64(out.SlurryMean), "cup": float64(out.CupTemp)} {
-			if math.IsNaN(v) || math.IsInf(v, 0) || v < -20 {
-				t.Fatalf("%+v: %s is %v", b, name, v)
-			}
-		}
-		if out.EY > 100*b.Coffee.Soluble || float64(out.Drawdown) > limit+1 || out.Beverage < 0 {
-			t.Fatalf("%+v: EY %v, drawdown %v, beverage %v", b, out.EY, out.Drawdown, out.Beverage)
-		}
-		if e := math.Abs(out.books.waterOut/out.books.waterIn - 1); e > 1e-9 {
-			t.Fatalf("%+v: water is off by %g", b, e)
-		}
-		if e := math.Abs(out.books.solidsOut/out.books.solidsIn - 1); e > 1e-9 {
-			t.Fatalf("%+v: solids are off by %g", b, e)
-		}
-		if e := math.Abs(out.books.heatOut - out.books.heatIn); e > 1e-6*(math.Abs(out.books.heatIn)+1000) {
-			t.Fatalf("%+v: heat is off by %g J", b, e)
-		}
+	}
+	if out.EY > 100*b.Coffee.Soluble || float64(out.Drawdown) > limit+1 || out.Beverage < -1e-9 || out.IceLeft < 0 || out.Below > 1+1e-9 || out.Above > 1 {
+		t.Fatalf("%+v: EY %v, drawdown %v, beverage %v, ice %v, %v under and %v over the band", b, out.EY, out.Drawdown, out.Beverage, out.IceLeft, out.Below, out.Above)
+	}
+	if e := math.Abs(out.books.waterOut/out.books.waterIn - 1); e > 1e-9 {
+		t.Fatalf("%+v: water is off by %g", b, e)
+	}
+	if e := math.Abs(out.books.solidsOut/out.books.solidsIn - 1); e > 1e-9 {
+		t.Fatalf("%+v: solids are off by %g", b, e)
+	}
+	if e := math.Abs(out.books.heatOut - out.books.heatIn); e > 1e-6*(math.Abs(out.books.heatIn)+1000) {
+		t.Fatalf("%+v: heat is off by %g J", b, e)
 	}
 }
 

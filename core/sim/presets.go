@@ -1,6 +1,9 @@
 package sim
 
-import "yardbloom/core/gear"
+import (
+	"yardbloom/core/gear"
+	"yardbloom/core/units"
+)
 
 // Brewers as data, by kind, in a small and a large size, of plastic. Outlets are
 // resistances for water at 90 °C: a large hole passes 40 g/s under 5 cm, small ones 12.
@@ -32,6 +35,25 @@ var Materials = map[gear.Material]Material{
 func (b Brewer) Of(m Material) Brewer {
 	b.Heat, b.Contact, b.Loss = b.Heat*m.Heat, b.Contact*m.Contact, b.Loss*m.Loss
 	return b
+}
+
+// A Mill is how a kind of grinder cuts: the share of fines that it makes at 650 µm,
+// and how widely its boulders are spread.
+type Mill struct{ Fines, Spread float64 }
+
+// Mills as data. A blade cuts at random: many fines, and boulders of all sizes.
+var Mills = map[gear.Burrs]Mill{
+	gear.FlatBurr:    {0.08, 1},
+	gear.ConicalBurr: {0.10, 1},
+	gear.HandMill:    {0.09, 1},
+	gear.Blade:       {0.22, 1.3},
+}
+
+// Grind is what a mill makes at a median size: the finer it is set, the more
+// fines, in proportion to 650 µm over the size.
+func (m Mill) Grind(median units.Micrometres) Grind {
+	const at, most = 650, 0.35
+	return Grind{Median: median, Fines: min(most, m.Fines*at/float64(median)), Spread: m.Spread}
 }
 
 // Filters as data: the resistance of the wetted filter.

@@ -49,6 +49,7 @@ type Result struct {
 	SlurryMean units.Celsius
 	SlurryPeak units.Celsius
 	CupTemp    units.Celsius
+	BrewedTemp units.Celsius // mean of what ran out of the brewer, before carafe, ice and dilution
 
 	Pours []Begun // the pours as they began
 
@@ -170,6 +171,7 @@ func (o *Result) finish(r *runner) {
 	o.Beverage, o.Brewed, o.IceLeft = units.Grams(r.liquid()*1000), units.Grams((r.cupWater+inCup)*1000), units.Grams(r.cupIce*1000)
 	o.Retained = (r.inside + r.between + inLiquid) / r.dose
 	if r.cupWater > 0 {
+		o.BrewedTemp = units.Celsius(r.carried / (r.cupWater * heatOfWater))
 		o.TDS, o.BrewedTDS = 100*inCup/r.liquid(), 100*inCup/(r.cupWater+inCup)
 	}
 	o.CupTemp = units.Celsius(r.cupCelsius)

@@ -73,6 +73,7 @@ type runner struct {
 	cup                         [families]float64 // solids below, kg
 	cupWater, below             float64           // kg: brewed; ice, melted or not, and what is added
 	cupHeat, cupCelsius, cupIce float64           // J, °C, kg
+	carried                     float64           // J, by what ran out of the brewer
 	evaporated                  float64
 	outflow                     float64 // kg/s in the last step
 
