@@ -200,7 +200,7 @@ func (s *Store) StartBrew(ctx context.Context, id int64, boiling units.Celsius, 
 		b.Gear.Boiling = boiling
 		plan := forecast.Schedule(b, now)
 		b.Status, b.Started = brew.Running, now
-		b.Plan, b.Draft = plan, brew.Draft{Held: b.Draft.Held}
+		b.Plan, b.Draft = plan, brew.Draft{Held: b.Draft.Held, Ratio: b.Draft.Ratio}
 		if err := saveBrew(ctx, tx, b); err != nil {
 			return err
 		}

@@ -129,6 +129,9 @@ func nudgesOf(b brew.Brew, prefs units.Prefs) []nudge {
 			field.Hi = math.Floor(float64(b.Gear.Boiling))
 		}
 		now := r.Value(n.knob)
+		if n.knob == recipe.KnobRatio {
+			now = b.Ratio()
+		}
 		for _, v := range []float64{now - n.by, now + n.by} {
 			if v >= field.Lo && v <= field.Hi {
 				out = append(out, nudge{n.knob, v, n.say(v)})

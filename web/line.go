@@ -33,7 +33,7 @@ func lineOf(b brew.Brew, prefs units.Prefs, here string) []station {
 	at := func(what string) string { return fmt.Sprintf("/brews/%d/%s", b.ID, what) }
 	out := []station{
 		{Name: "Coffee", Href: fmt.Sprintf("/bags/%d", b.BagID), Fact: units.Shorten(b.Bag.Name)},
-		{Name: "Recipe", Href: at("recipe"), Fact: fmt.Sprintf("%s · 1 : %s", prefs.Unit(units.Dose).Format(float64(b.Recipe.Dose)), units.Trim(b.Recipe.Ratio(), 1))},
+		{Name: "Recipe", Href: at("recipe"), Fact: fmt.Sprintf("%s · 1 : %s", prefs.Unit(units.Dose).Format(float64(b.Recipe.Dose)), units.Trim(b.Ratio(), 1))},
 		{Name: "Set-up", Href: at("setup"), Fact: setupFact(b, prefs)},
 		{Name: "Brew", Href: at("brew"), Fact: pourFact(b)},
 		{Name: "Cup", Href: at("cup")},

@@ -72,7 +72,7 @@ func rowOfLog(b brew.Brew, prefs units.Prefs) logRow {
 // recipeLine is a recipe in one line.
 func recipeLine(b brew.Brew, prefs units.Prefs) string {
 	return fmt.Sprintf("%s · %s · 1 : %s · grind %s · %s", b.Gear.Brewer.Name, prefs.Unit(units.Dose).Format(float64(b.Recipe.Dose)),
-		units.Trim(b.Recipe.Ratio(), 1), b.Gear.Grinder.Setting(b.Recipe.Grind), prefs.Unit(units.Temperature).Format(float64(b.Recipe.Temperature)))
+		units.Trim(b.Ratio(), 1), b.Gear.Grinder.Setting(b.Recipe.Grind), prefs.Unit(units.Temperature).Format(float64(b.Recipe.Temperature)))
 }
 
 // missed are the senses of which none at all is worth a word.
@@ -155,7 +155,7 @@ func recipeFacts(b brew.Brew, prefs units.Prefs) []fact {
 		{"Brewer", fmt.Sprintf("%s, %s", g.Brewer.Name, g.Brewer.Filter)},
 		{"Dose", prefs.Unit(units.Dose).Format(float64(b.Recipe.Dose))},
 		{"Water", fmt.Sprintf("%s at %s", prefs.Unit(units.Water).Format(float64(b.Recipe.Water)), prefs.Unit(units.Temperature).Format(float64(b.Recipe.Temperature)))},
-		{"Ratio", "1 : " + units.Trim(b.Recipe.Ratio(), 1)},
+		{"Ratio", "1 : " + units.Trim(b.Ratio(), 1)},
 		{"Grind", fmt.Sprintf("%s on %s (%s)", g.Grinder.Setting(b.Recipe.Grind), g.Grinder.Name, prefs.Unit(units.Grind).Format(float64(b.Recipe.Grind)))},
 	}
 	if days, known := b.Bag.Age(b.Started); known {

@@ -5,6 +5,7 @@ import (
 	"crypto/rand"
 	"fmt"
 	"html/template"
+	"math"
 	"net/http"
 	"strconv"
 
@@ -192,7 +193,7 @@ func (s *Server) recipeBody(ctx context.Context, f *form, b brew.Brew, prefs uni
 		plan = foreseen.Expect(plan)
 	}
 	body := recipeBody{ID: b.ID, Version: b.Version, Tab: b.Draft.Tab, Shown: showing(f), Locked: !b.Editable(), Style: b.Recipe.Style.Style(),
-		Rinse: b.Recipe.Rinse, Asked: b.Asked, Aim: plan.Finish.String(),
+		Rinse: b.Recipe.Rinse, Asked: standing(b), Aim: plan.Finish.String(),
 		Window: fmt.Sprintf("%s to %s", window.From, window.To), Steps: stepViews(plan, prefs), Forecast: foreseen}
 	ribbon := figure.Ribbon{Plan: plan, Prefs: prefs}
 	if body.Forecast.Sorry == "" {
@@ -222,6 +223,14 @@ func (s *Server) recipeBody(ctx context.Context, f *form, b brew.Brew, prefs uni
 	return body, nil
 }
 
+// standing is the change that was advised, as long as the recipe still makes it.
+func standing(b brew.Brew) *brew.Asked {
+	if b.Asked == nil || math.Abs(b.Recipe.Value(b.Asked.Knob)-b.Asked.To) > 0.05 {
+		return nil
+	}
+	return b.Asked
+}
+
 // planningNotes says what the bag has to say to the recipe: whether it still holds a dose.
 func (s *Server) planningNotes(ctx context.Context, body *recipeBody, b brew.Brew) error {
 	bag, err := s.Store.Bag(ctx, b.BagID)
@@ -240,6 +249,9 @@ func (s *Server) planningNotes(ctx context.Context, body *recipeBody, b brew.Bre
 // changedFrom marks, by knob, what a recipe changes against the brew it follows on.
 func changedFrom(before, b brew.Brew, prefs units.Prefs) map[recipe.Knob]string {
 	out := map[recipe.Knob]string{}
+	if before.Recipe.Style != b.Recipe.Style { // all of it is another way of pouring
+		return out
+	}
 	as := coach.Of(b, prefs)
 	for _, c := range recipe.Changes(before.Recipe, b.Recipe) {
 		say, _ := coach.Describe(as, c)

@@ -94,6 +94,7 @@ func (k knobField) show(v float64, prefs units.Prefs) string {
 func fillRecipe(b brew.Brew, prefs units.Prefs) *form {
 	f := newForm()
 	a := b.Recipe.Amounts(b.Gear.Brewer.Retained)
+	a.Ratio = b.Ratio()
 	for _, name := range amountFields {
 		f.Values[string(name)] = amountUnit(name, prefs).Number(*amountNames[name].get(&a))
 	}
@@ -250,7 +251,7 @@ func readGrind(f *form, b *brew.Brew, prefs units.Prefs, touched func(string) bo
 // readAmounts reads the amounts that were touched and works the others out.
 func readAmounts(f *form, b *brew.Brew, prefs units.Prefs, touched func(string) bool) {
 	a := b.Recipe.Amounts(b.Gear.Brewer.Retained)
-	a.Ratio, a.Cup = units.Round(a.Ratio, 1), units.Grams(math.Round(float64(a.Cup))) // what is shown is what is held
+	a.Ratio, a.Cup = units.Round(b.Ratio(), 1), units.Grams(math.Round(float64(a.Cup))) // what is shown is what is held
 	held, any := b.Draft.Held, false
 	if held[0] == "" {
 		held = startHeld
@@ -291,7 +292,7 @@ func readAmounts(f *form, b *brew.Brew, prefs units.Prefs, touched func(string) 
 		}
 		return
 	}
-	b.Draft.Held = held
+	b.Draft.Held, b.Draft.Ratio = held, solved.Ratio
 	b.Recipe.Dose = units.Grams(units.Round(float64(solved.Dose), 1))
 	b.Recipe.Water = units.Grams(math.Round(float64(solved.Water)))
 }

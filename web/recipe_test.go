@@ -1,10 +1,13 @@
 package web
 
 import (
+	"cmp"
 	"context"
 	"fmt"
+	"math"
 	"net/http"
 	"net/url"
+	"strconv"
 	"strings"
 	"testing"
 )
@@ -41,11 +44,17 @@ func TestAnyTwoAmountsGiveTheRestOnThePage(t *testing.T) {
 func TestSteppingADoseDoesNotWearTheRatioAway(t *testing.T) {
 	v := visit(t)
 	var got url.Values
-	for dose := 18.0; dose <= 30; dose += 0.5 {
-		_, got, _ = v.recipe("dose", fmt.Sprint(dose))
-	}
-	if got.Get("ratio") != "16.5" || got.Get("water") != "495" {
-		t.Errorf("after 24 steps the ratio is %s with %s g of water", got.Get("ratio"), got.Get("water"))
+	for _, way := range []struct {
+		to    float64
+		water string
+	}{{9, "149"}, {30, "495"}, {18, "297"}} {
+		for dose, _ := strconv.ParseFloat(cmp.Or(got.Get("dose"), "18"), 64); dose != way.to; {
+			dose += math.Copysign(0.5, way.to-dose)
+			_, got, _ = v.recipe("dose", fmt.Sprint(dose))
+		}
+		if got.Get("ratio") != "16.5" || got.Get("water") != way.water {
+			t.Errorf("stepped to %v g the ratio is %s with %s g of water", way.to, got.Get("ratio"), got.Get("water"))
+		}
 	}
 }
 

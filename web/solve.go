@@ -171,7 +171,7 @@ func waysTo(q forecast.Question, want asked, b brew.Brew, prefs units.Prefs) *wa
 		case way.Err != nil:
 			v.Sorry = way.Err.Error()
 		case len(changes) == 0:
-			v.Sorry = "It is there already."
+			v.Sorry = "No step of it comes nearer than now."
 		default:
 			v.Say, v.To = coach.Describe(as, changes[0])
 			if way.Knob == recipe.KnobRatio && way.Recipe.Dose != b.Recipe.Dose { // the cup stays: dose and water move

@@ -43,6 +43,8 @@ type Asked struct {
 type Draft struct {
 	// Held are the two amounts that the person set; the others follow.
 	Held [2]recipe.Field `json:"held"`
+	// Ratio is the ratio as it was set: whole grams of water can only come near it.
+	Ratio float64 `json:"ratio,omitempty"`
 	// Typed keeps, by field, what was typed and cannot be brewed.
 	Typed map[string]string `json:"typed,omitempty"`
 	// Tab is the window that saved last: only another one can be surprised by it.
@@ -78,6 +80,16 @@ func (b Brew) At(now time.Time) State {
 		now = b.Ended
 	}
 	return At(b.Plan, b.Events, b.Elapsed(now))
+}
+
+// Ratio is the ratio as it was set, as long as the recipe is as near to it as
+// whole grams of water allow, else the recipe's own.
+func (b Brew) Ratio() float64 {
+	const wholeGram = 0.5 + 1e-9
+	if off := float64(b.Recipe.Dose)*b.Draft.Ratio - float64(b.Recipe.Water); off >= -wholeGram && off <= wholeGram {
+		return b.Draft.Ratio
+	}
+	return b.Recipe.Ratio()
 }
 
 // Elapsed is the time since the first water, 0 before it.

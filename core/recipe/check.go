@@ -55,6 +55,7 @@ func Check(r Recipe, b gear.Brewer, k gear.Kettle, boiling units.Celsius, prefs 
 	dose, water := prefs.Unit(units.Dose), prefs.Unit(units.Water)
 	fits := math.Floor(float64(b.Holds - r.Dose*swell))
 	need := r.Water + kettleHeel
+	rounding := 0.5 / float64(max(1, r.Dose)) // whole grams of water come no nearer to a ratio
 	checks := []struct {
 		wrong bool
 		Warning
@@ -64,7 +65,7 @@ func Check(r Recipe, b gear.Brewer, k gear.Kettle, boiling units.Celsius, prefs 
 		{k.Capacity > 0 && need > k.Capacity, Warning{Water, fmt.Sprintf("%s holds %s, of which %s do not come out at a steady rate: brew less, or fill it a second time.", k.Name, water.Format(float64(k.Capacity)), water.Format(kettleHeel)), Fix{Water, float64(k.Capacity - kettleHeel)}}},
 		{k.Spout > 0 && r.PourRate() > k.Spout, Warning{Rate, fmt.Sprintf("%s pours up to %s g/s: this is faster than it can give.", k.Name, units.Trim(k.Spout, 1)), Fix{Rate, k.Spout}}},
 		{r.Temperature > boiling+0.5, Warning{Temperature, fmt.Sprintf("Water boils at %s here: it gets no hotter.", prefs.Unit(units.Temperature).Format(float64(boiling))), Fix{Temperature, math.Floor(float64(boiling))}}},
-		{r.Ratio() < UsualRatio.Lo || r.Ratio() > UsualRatio.Hi, Warning{Ratio, fmt.Sprintf("Most cups are between 1 : %s and 1 : %s.", units.Trim(UsualRatio.Lo, 0), units.Trim(UsualRatio.Hi, 0)), Fix{Ratio, max(UsualRatio.Lo, min(UsualRatio.Hi, r.Ratio()))}}},
+		{r.Ratio() < UsualRatio.Lo-rounding || r.Ratio() > UsualRatio.Hi+rounding, Warning{Ratio, fmt.Sprintf("Most cups are between 1 : %s and 1 : %s.", units.Trim(UsualRatio.Lo, 0), units.Trim(UsualRatio.Hi, 0)), Fix{Ratio, max(UsualRatio.Lo, min(UsualRatio.Hi, r.Ratio()))}}},
 		{r.Bloom > 0 && r.Bloom < 1.5, Warning{Bloom, "So little water leaves dry spots: twice the dose is the least that wets a bed.", Fix{Bloom, 2}}},
 	}
 	var out []Warning

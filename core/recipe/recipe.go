@@ -194,7 +194,7 @@ func Changes(from, to Recipe) []Change {
 		a, b := k.get(from), k.get(to)
 		least := 1e-9
 		if k.knob == KnobRatio {
-			least = 0.05 // a gram of water, rounded
+			least = 0.51 / float64(max(1, to.Dose)) // half a gram of water: whole grams come no nearer
 		}
 		if d := b - a; d > least || d < -least {
 			out = append(out, Change{k.knob, a, b})

@@ -42,13 +42,12 @@ func (c Cutaway) Highest() int {
 
 // The picture, in view units of one millimetre.
 const (
-	cutWidth   = 128.0
-	cutMiddle  = cutWidth / 2
+	cutLeast   = 128.0 // width
 	cutTop     = 8.0
 	cutGap     = 12.0 // between outlet and carafe
 	carafeR    = 44.0
 	carafeTall = 66.0
-	cutWords   = 22.0
+	cutText    = 9.6 // size of the words under a narrow brewer
 )
 
 // SVG draws the moment at which the water stands highest. All moments are in
@@ -66,19 +65,21 @@ func (c Cutaway) SVG() template.HTML {
 	}
 	now := frames[shown]
 	out.add(`<path d="%s" class="cut-water"/>`, now.Water)
-	out.add(`<rect x="%.1f" y="%.1f" width="%.1f" height="%.1f" class="cut-coffee"/>`, cutMiddle-carafeR, now.Top, 2*carafeR, now.Height)
-	out.text(cutMiddle, c.floor()+10, "cut-words", "middle", now.When)
-	out.text(cutMiddle, c.floor()+19, "cut-words", "middle", now.What)
+	out.add(`<rect x="%.1f" y="%.1f" width="%.1f" height="%.1f" class="cut-coffee"/>`, c.middle()-carafeR, now.Top, 2*carafeR, now.Height)
+	size := cutText * 2 * c.middle() / cutLeast // as large in a wide brewer's picture
+	for i, line := range []string{now.When, now.What} {
+		out.add(`<text x="%.1f" y="%.1f" font-size="%.1f" text-anchor="middle" class="cut-words">%s</text>`, c.middle(), c.floor()+size*1.25*float64(i+1), size, template.HTMLEscapeString(line))
+	}
 	out.add(`<path d="%s" class="cut-bed"/>`, c.slab(0, c.Forecast.BedHeight))
 	const paper = 1.8 // from the wall
 	out.add(`<path d="M%.1f %.1fL%.1f %.1fH%.1fL%.1f %.1f" class="cut-paper"/>`, l1+paper, y1+2, l0+paper/2, y0, r0-paper/2, r1-paper, y1+2)
 	out.add(`<path d="M%.1f %.1fL%.1f %.1fM%.1f %.1fL%.1f %.1f" class="cut-wall"/>`, l1, y1, l0, y0, r1, y1, r0, y0)
 	out.add(`<path d="M%.1f %.1fH%.1f" class="cut-rim"/>`, l1-4, y1, r1+4)
-	out.add(`<path d="M%.1f %.1fV%.1fH%.1fV%.1f" class="cut-wall"/>`, cutMiddle-carafeR, c.floor()-carafeTall, c.floor(), cutMiddle+carafeR, c.floor()-carafeTall)
+	out.add(`<path d="M%.1f %.1fV%.1fH%.1fV%.1f" class="cut-wall"/>`, c.middle()-carafeR, c.floor()-carafeTall, c.floor(), c.middle()+carafeR, c.floor()-carafeTall)
 	words := fmt.Sprintf("The brewer cut open: the bed is %.0f mm high, the water rises to %.0f of %.0f mm at %s.",
 		c.Forecast.BedHeight, c.Forecast.TopLevel, rim, units.Seconds(shown*FrameEvery))
 	list, _ := json.Marshal(frames) // strings and rounded numbers can always be marshalled
-	return out.wrap(cutWidth, c.floor()+cutWords, "cutaway", words, fmt.Sprintf(`data-frames="%s"`, template.HTMLEscapeString(string(list))))
+	return out.wrap(2*c.middle(), c.floor()+size*3, "cutaway", words, fmt.Sprintf(`data-frames="%s"`, template.HTMLEscapeString(string(list))))
 }
 
 // cutFrame is what differs from moment to moment.
@@ -105,13 +106,18 @@ func (c Cutaway) frame(at int) cutFrame {
 	return f
 }
 
+// middle is where the axis stands: the widest brewer has room for its rim.
+func (c Cutaway) middle() float64 {
+	return math.Max(cutLeast/2, math.Ceil(c.Brewer.Radius(c.Forecast.Rim/1000)*1000)+8)
+}
+
 // floor is where the carafe stands.
 func (c Cutaway) floor() float64 { return cutTop + c.Forecast.Rim + cutGap + carafeTall }
 
 // wall is the inside of the brewer, left and right, at z mm over the outlet.
 func (c Cutaway) wall(z float64) (l, r, y float64) {
 	half := c.Brewer.Radius(z/1000) * 1000
-	return cutMiddle - half, cutMiddle + half, cutTop + c.Forecast.Rim - z
+	return c.middle() - half, c.middle() + half, cutTop + c.Forecast.Rim - z
 }
 
 // slab is what fills the brewer from one height to another.
