@@ -3,11 +3,14 @@ package sim
 // Agitation is a number without a unit: 0 in a still bed, about 0.2 under a usual
 // pour, 1 in a stirred one. It speeds extraction (1 + agitation), wets dry
 // pockets and, summed over time, moves fines into the pores.
+//
+// The figures are set so that no to strong stirring adds 2 to 4 points of yield,
+// and the usual stream from 10 cm stirs, while it lasts, as much as a swirl does at once.
 const (
-	calming    = 9.0  // s: how fast a bed comes to rest
-	pourStirs  = 0.42 // under a 5 g/s stream from 10 cm onto a bed without water
-	streamRate = 5e-3 // kg/s
-	deepWater  = 0.02 // m of water over the bed that halve what a stream stirs
+	calming    = 9.0  // s: a swirled slurry is seen to stand still after about two of these
+	pourStirs  = 0.42 // under the usual stream, onto a bed without water
+	streamRate = 5e-3 // kg/s: the usual stream
+	deepWater  = 0.02 // m of water over the bed that halve what a stream stirs: a jet of 6 mm is broken up within some three diameters
 )
 
 // A Motion is what a hand does to the bed. Agitation is what it adds at once;
@@ -25,6 +28,7 @@ func (m Motion) check() error {
 func (r *runner) stir(dt, rate, fall, above float64) {
 	goal := 0.0
 	if rate > 0 {
+		// A stream from nowhere still has its momentum; from 10 cm it stirs as stated.
 		goal = pourStirs * rate / streamRate * (0.6 + 4*fall) / (1 + above/deepWater)
 	}
 	r.agitation += (goal - r.agitation) * passed(dt/calming)

@@ -5,10 +5,13 @@ package sim
 // then little more, the rest gives less, and the whole drains faster: weak and
 // sour with a fast drawdown. The lane is a share of the dose; how much easier
 // water finds its way through it grows with the unevenness of the moment.
+//
+// None of these figures is measured. They are set so that a heaped bed drains
+// about a sixth sooner and gives about a point less, which is what is seen.
 const (
 	laneShare = 0.2 // of the dose
 	laneEase  = 3.0 // extra permeability of the lane per unit of unevenness
-	grooving  = 60. // s of a usual stream from 10 cm at the wall that dig a groove as deep as they get
+	grooving  = 60. // s of the usual stream from 10 cm at the wall that dig most of a groove
 	heaped    = 0.6 // unevenness of a bed that was heaped or cratered to begin with
 )
 

@@ -22,18 +22,18 @@ const (
 )
 
 var (
-	familyShare  = [families]float64{0.33, 0.45, 0.22} // of all solubles
-	familySpeed  = [families]float64{1.55, 1.0, 0.55}  // × diffusivity
+	familyShare  = [families]float64{0.33, 0.45, 0.22} // of all solubles: acids and small sugars; what is left; melanoidins and bitter phenols
+	familySpeed  = [families]float64{1.55, 1.0, 0.55}  // × diffusivity: it falls with about the cube root of a molecule's mass
 	familyEnergy = [families]float64{27e3, 30e3, 35e3} // J/mol, activation energy of diffusion in the grain
 )
 
 const (
-	diffusivity = 4.5e-11 // m²/s in a wet grain at 93 °C
+	diffusivity = 4.5e-11 // m²/s in a wet grain at 93 °C: a twentieth of that in water, for the cell walls in the way
 	reference   = 93.0    // °C
 	gasConstant = 8.314   // J/(mol K)
-	fastRate    = 0.12    // 1/s: washing from broken cells
-	cellDepth   = 10e-6   // m: how deep the outermost broken cells reach
-	extractAgit = 1.7     // (1 + extractAgit × agitation) on every rate
+	fastRate    = 0.12    // 1/s: broken cells are washed out in some ten seconds
+	cellDepth   = 10e-6   // m: half a cell of a roasted bean is cut open at each surface
+	extractAgit = 1.7     // (1 + extractAgit × agitation) on every rate: a stir thins the film around a grain
 )
 
 // shell is the share of a boulder within a cell's depth of its surface: 3·depth/radius.
@@ -104,6 +104,9 @@ func (r *runner) dissolveIn(col *column) {
 // height: grains, and a cone's uneven paths. Upwind differences spread too, by
 // half a layer and half a step's travel; that much is taken off, so that what
 // spreads is the bed and not the arithmetic.
+//
+// A thirteenth is a Péclet number of 13 over the bed, usual for a few centimetres
+// of irregular grains.
 const dispersion = 1. / 13
 
 // advect carries dissolved solubles down a column: in kg of the slurry's mass kg

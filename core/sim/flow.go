@@ -10,7 +10,7 @@ type Filter struct {
 //
 //	Q = ρ g h / (μ (∫dz/A / k + R_paper / A_wet) + R_outlet)
 //
-// Darcy's law through the bed, in series with the paper and the outlet.
+// Darcy's law (1856) through the bed, in series with the paper and the outlet.
 func (r *runner) drain(h float64) float64 {
 	if h <= 0 {
 		return 0
@@ -26,7 +26,7 @@ func (r *runner) drain(h float64) float64 {
 func (r *runner) bypass(above float64) float64 {
 	const (
 		reference = 0.03 // m: the height at which Brewer.Bypass is stated
-		most      = 0.4
+		most      = 0.4  // of the flow: the paper passes no more, however high the water stands
 	)
 	if r.brew.Filter.Clings {
 		return 0

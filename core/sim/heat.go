@@ -3,7 +3,7 @@ package sim
 // Slurry and bed are one lump at one temperature; the brewer is another. Heat is
 // kept in joules above 0 °C, so that the books close by construction.
 const (
-	evaporates  = 2.3e-8 // kg/(s m² Pa): water at 88 °C under still air loses about half a gram a minute from 60 cm²
+	evaporates  = 2.3e-8 // kg/(s m² Pa): at 88 °C under still air 60 cm² lose about half a gram a minute
 	surfaceLoss = 9.0    // W/(m² K): free convection and radiation from the surface
 	humidity    = 0.5    // of the room's air
 )

@@ -4,7 +4,7 @@ package sim
 // a lognormal distribution cut in three; fines are of one size.
 const (
 	finesSize = 25.5e-6 // m, surface-weighted: what is seen under 100 µm is mostly smaller
-	porosity  = 0.40    // of the settled bed
+	porosity  = 0.40    // of the settled bed: loosely packed grains of many sizes
 )
 
 var (
@@ -19,7 +19,7 @@ func (g Grind) boulder(i int) float64 {
 }
 
 // sauter is the surface-weighted mean diameter of boulders and fines together,
-// m: 1/d32 = Σ φi/di. Fines rule it, though they weigh little.
+// m (Sauter 1928): 1/d32 = Σ φi/di. Fines rule it, though they weigh little.
 func (g Grind) sauter() float64 {
 	inverse := g.Fines / finesSize
 	for i, share := range boulderShares {
@@ -28,7 +28,7 @@ func (g Grind) sauter() float64 {
 	return 1 / inverse
 }
 
-// permeability of the bed, m², by Kozeny and Carman:
+// permeability of the bed, m², by Kozeny (1927) and Carman (1937):
 //
 //	k = d32² ε³ / (180 (1 − ε)²)
 //
