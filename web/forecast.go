@@ -119,6 +119,9 @@ func nudgesOf(b brew.Brew, prefs units.Prefs) []nudge {
 		{recipe.KnobTemperature, 1, func(v float64) string { return t.Format(v) }, true},
 		{recipe.KnobPours, 1, func(v float64) string { return units.Trim(v, 0) }, percolation(b)},
 		{recipe.KnobBloom, 0.5, func(v float64) string { return units.Trim(v, 1) + "×" }, r.Bloom > 0},
+		{recipe.KnobBloomTime, 15, func(v float64) string { return units.Seconds(v).String() }, r.Bloom > 0},
+		{recipe.KnobGap, 5, func(v float64) string { return seconds.Format(v) }, again(b) && !r.WhenDrained},
+		{recipe.KnobRate, 1, func(v float64) string { return perSec.Format(v) }, percolation(b)},
 		{recipe.KnobSteep, 15, func(v float64) string { return units.Seconds(v).String() }, r.Steep > 0},
 	} {
 		if !n.when {

@@ -102,7 +102,8 @@ func TestOneStepTellsBothWays(t *testing.T) {
 func BenchmarkFullSet(b *testing.B) {
 	q := question(gear.OpenCone, coffee.Medium)
 	moves := []Move{{recipe.KnobGrind, 623}, {recipe.KnobGrind, 677}, {recipe.KnobTemperature, 92}, {recipe.KnobTemperature, 94},
-		{recipe.KnobRatio, 16}, {recipe.KnobRatio, 17}, {recipe.KnobPours, 2}, {recipe.KnobPours, 4}, {recipe.KnobBloom, 2.5}, {recipe.KnobBloom, 3.5}}
+		{recipe.KnobRatio, 16}, {recipe.KnobRatio, 17}, {recipe.KnobPours, 2}, {recipe.KnobPours, 4}, {recipe.KnobBloom, 2.5}, {recipe.KnobBloom, 3.5},
+		{recipe.KnobBloomTime, 30}, {recipe.KnobBloomTime, 60}, {recipe.KnobGap, 35}, {recipe.KnobGap, 45}, {recipe.KnobRate, 4}, {recipe.KnobRate, 6}}
 	for name, size := range map[string]units.Micrometres{"all well": q.Recipe.Grind, "off the window": 1000} {
 		b.Run(name, func(b *testing.B) {
 			q.Recipe.Grind = size

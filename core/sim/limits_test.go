@@ -262,6 +262,22 @@ func TestTheDefaultStepIsFineEnoughForASteep(t *testing.T) {
 	}
 }
 
+// A curve's place is its second: nothing is poured at nought, and a pour of 5 g/s shows as one.
+func TestCurvesKeepTime(t *testing.T) {
+	r := run(t, base())
+	for at, want := range map[int]float64{0: 0, 1: 5, 10: 50, 11: 54, 40: 54, 41: 59, 90: 176, 100: 226} {
+		if got := r.Poured[at]; math.Abs(got-want) > 1e-6 {
+			t.Errorf("after %d s %.2f g are poured, want %.0f", at, got, want)
+		}
+	}
+	if n := len(r.Level); n != len(r.Kettle) || n != len(r.Curves.EY) || float64(n) < float64(r.Drawdown) {
+		t.Errorf("%d points for %v", n, r.Drawdown)
+	}
+	if last := r.Curves.EY[len(r.Curves.EY)-1]; math.Abs(last-r.EY) > 0.05 {
+		t.Errorf("the curve ends at EY %.2f, the brew at %.2f", last, r.EY)
+	}
+}
+
 func TestAClosedValveHoldsEverything(t *testing.T) {
 	b := steep(150)
 	r := run(t, b)

@@ -99,6 +99,7 @@ func (o *Result) begin(r *runner) {
 	}
 	o.Curves = c
 	o.Rim, o.BedHeight = r.brew.Brewer.Rim*1000, r.bedHeight*1000
+	o.plot(r, r.bedHeight)
 }
 
 // begun notes that the next pour begins.
@@ -126,9 +127,13 @@ func (o *Result) record(r *runner, level float64) {
 		o.wSum += r.dt
 		o.SlurryPeak = max(o.SlurryPeak, units.Celsius(r.celsius))
 	}
-	if r.t+1e-9 < o.next {
-		return
+	if r.t+1e-9 >= o.next {
+		o.plot(r, level)
 	}
+}
+
+// plot adds a point to the curves.
+func (o *Result) plot(r *runner, level float64) {
 	o.next += Every
 	solids, liquid := r.inCup(), r.liquid()
 	tds := 0.0
@@ -136,7 +141,7 @@ func (o *Result) record(r *runner, level float64) {
 		tds = 100 * solids / liquid
 	}
 	o.Poured = append(o.Poured, r.poured*1000)
-	o.Level = append(o.Level, mm)
+	o.Level = append(o.Level, level*1000)
 	o.Outflow = append(o.Outflow, r.outflow*1000)
 	o.Curves.Beverage = append(o.Curves.Beverage, liquid*1000)
 	o.Slurry = append(o.Slurry, r.celsius)
