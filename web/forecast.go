@@ -35,10 +35,10 @@ type effect struct {
 
 // foresee asks the model about a brew's recipe, and what one step of each knob would change.
 func foresee(b brew.Brew, prefs units.Prefs, now time.Time) forecastView {
-	if !b.Started.IsZero() {
-		now = b.Started
-	}
 	q := forecast.Question{Recipe: b.Recipe, Bag: b.Bag, Gear: b.Gear, Now: now}
+	if !b.Started.IsZero() { // as it was planned when it began
+		q.Now, q.Steps = b.Started, b.Plan.Steps
+	}
 	f, err := forecast.Of(q)
 	if err != nil {
 		return forecastView{Sorry: fmt.Sprintf("The brew model cannot speak for this recipe: %v.", err)}

@@ -1,9 +1,11 @@
 package web
 
 import (
+	"fmt"
 	"net/http"
 	"strings"
 	"testing"
+	"time"
 )
 
 func TestAKettleIsReadTwice(t *testing.T) {
@@ -60,7 +62,19 @@ func TestPoursCanBeSetByHand(t *testing.T) {
 	if _, _, body := v.recipe("next", byBed); strings.Count(body, "when the water has reached the bed: ") != 3 {
 		t.Error("three pours should wait for the bed")
 	}
-	v.recipe("next", byClock)
+	v.post("/brews/17/start")
+	began := v.now
+	for i, at := range []int{14, 45, 60} { // the bloom is in, the first pour begins, and is in
+		v.now = began.Add(time.Duration(at) * time.Second)
+		v.post("/brews/17/touch", "key", fmt.Sprint("k", i), "kind", "advance")
+	}
+	if _, body := v.get("/brews/17/brew"); !strings.Contains(body, "pour again when the water reaches the bed") || !strings.Contains(body, "Tap when the water reaches the bed") {
+		t.Error("the brew does not say to wait for the bed")
+	}
+}
+
+func TestPoursThatOverlapSaySo(t *testing.T) {
+	v := visit(t)
 	code, _, body := v.recipe("gap", "8")
 	if code != http.StatusOK || !strings.Contains(body, "the one before it runs until") || !strings.Contains(body, `data-set="gap"`) {
 		t.Errorf("pours that overlap: status %d", code)

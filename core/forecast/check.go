@@ -116,8 +116,10 @@ func lowerLevel(q inquiry) []recipe.Fix {
 	if n := q.Recipe.PourCount(); q.Recipe.Steep == 0 {
 		out = append(out, recipe.Fix{Field: recipe.Pours, Value: float64(n + 1)}, recipe.Fix{Field: recipe.Pours, Value: float64(n + 2)})
 	}
-	for _, share := range []float64{0.95, 0.9, 0.8, 0.7, 0.6, 0.5, 0.4, 0.3} {
-		out = append(out, recipe.Fix{Field: recipe.Water, Value: math.Floor(float64(q.Recipe.Water) * share)})
+	brewer := Brewer(q.Gear.Brewer)
+	fits := float64(q.Recipe.Water) - (brewer.Volume(q.TopLevel/1000) - brewer.Volume(q.Rim/1000))
+	for _, share := range []float64{1, 0.98, 0.95, 0.9, 0.8, 0.65, 0.5, 0.35} {
+		out = append(out, recipe.Fix{Field: recipe.Water, Value: math.Floor(fits * share)})
 	}
 	return out
 }

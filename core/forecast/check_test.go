@@ -20,14 +20,18 @@ func TestEveryCheckFindsItsFaultAndMendsIt(t *testing.T) {
 		field  recipe.Field // that the warning stands beside
 		fix    recipe.Field
 	}{
-		"a thin bed":          {gear.OpenCone, func(q *Question) { q.Recipe.Dose, q.Recipe.Water = 8, 132 }, recipe.Dose, recipe.Dose},
-		"over the rim":        {gear.OpenCone, func(q *Question) { q.Recipe.Dose, q.Recipe.Water, q.Recipe.Pours, q.Recipe.Rate = 30, 495, 1, 12 }, recipe.Water, recipe.Pours},
-		"too much to hold":    {gear.ValveSteeper, func(q *Question) { q.Recipe.Dose, q.Recipe.Water = 30, 600 }, recipe.Water, recipe.Water},
-		"a stall":             {gear.OpenCone, func(q *Question) { q.Recipe.Grind = 210 }, recipe.Grind, recipe.Grind},
-		"too slow":            {gear.OpenCone, func(q *Question) { q.Recipe.Grind = 420 }, recipe.Grind, recipe.Grind},
-		"too fast":            {gear.OpenCone, func(q *Question) { q.Recipe.Grind = 1100 }, recipe.Grind, recipe.Grind},
-		"a dry bed":           {gear.OpenCone, func(q *Question) { q.Recipe.Gap = 75; q.Bag.Window = coffee.Window{From: 180, To: 330} }, recipe.Gap, recipe.Gap},
-		"a drowned bed":       {gear.OpenCone, func(q *Question) { q.Recipe.Gap, q.Recipe.Rate, q.Recipe.Grind = 10, 10, 560 }, recipe.Gap, recipe.Gap},
+		"a thin bed": {gear.OpenCone, func(q *Question) { q.Recipe.Dose, q.Recipe.Water = 8, 132 }, recipe.Dose, recipe.Dose},
+		"over the rim": {gear.OpenCone, func(q *Question) {
+			q.Gear.Brewer.Holds, q.Recipe.Dose, q.Recipe.Water, q.Recipe.Pours, q.Recipe.Rate = 300, 30, 495, 1, 12
+		}, recipe.Water, recipe.Pours},
+		"too much to hold": {gear.ValveSteeper, func(q *Question) { q.Recipe.Dose, q.Recipe.Water = 30, 600 }, recipe.Water, recipe.Water},
+		"a stall":          {gear.OpenCone, func(q *Question) { q.Recipe.Grind = 210 }, recipe.Grind, recipe.Grind},
+		"too slow":         {gear.OpenCone, func(q *Question) { q.Recipe.Grind = 420 }, recipe.Grind, recipe.Grind},
+		"too fast":         {gear.OpenCone, func(q *Question) { q.Recipe.Grind = 1100 }, recipe.Grind, recipe.Grind},
+		"a dry bed":        {gear.OpenCone, func(q *Question) { q.Recipe.Gap = 75; q.Bag.Window = coffee.Window{From: 180, To: 330} }, recipe.Gap, recipe.Gap},
+		"a drowned bed": {gear.OpenCone, func(q *Question) {
+			q.Gear.Brewer.Holds, q.Recipe.Gap, q.Recipe.Rate, q.Recipe.Grind = 290, 10, 10, 560
+		}, recipe.Gap, recipe.Gap},
 		"a kettle that cools": {gear.OpenCone, func(q *Question) { q.Gear.Kettle, q.Recipe.Temperature = stove, 93 }, recipe.Temperature, recipe.Temperature},
 		"a kettle at the boil": {gear.OpenCone, func(q *Question) {
 			q.Gear.Kettle, q.Gear.Boiling, q.Recipe.Temperature, q.Bag.Window = stove, 93, 93, coffee.Window{From: 150, To: 330}

@@ -68,18 +68,11 @@ func Brew(q Question) sim.Brew {
 	return b
 }
 
-// Fill is the water that goes into a kettle for a brew, g: a heel more than is
-// poured, as far as it holds it.
-func Fill(k gear.Kettle, water units.Grams) units.Grams {
-	const heel = 150
-	return min(water+heel, k.Capacity)
-}
-
 func kettleOf(k gear.Kettle, water units.Grams) sim.Kettle {
 	if k.Thermostat || k.Capacity == 0 { // none is known: every pour has what it asks for
 		return sim.Kettle{}
 	}
-	return sim.Kettle{Water: Fill(k, water), Rate: k.Rate()}
+	return sim.Kettle{Water: k.Fill(water), Rate: k.Rate()}
 }
 
 // below is what the brew runs into: where nothing is said, a glass carafe that
@@ -142,13 +135,17 @@ func grindOf(size units.Micrometres, g gear.Grinder) sim.Grind {
 	return mill.Grind(size)
 }
 
-// Brewer picks the geometry by kind and by what the brewer holds, in its material.
+// Brewer is the geometry of a kind and size in the brewer's own material, with its
+// rim where it holds what the person said.
 func Brewer(b gear.Brewer) sim.Brewer {
 	const large units.Grams = 550
 	sizes := brewers[b.Kind]
 	out := sizes[0]
 	if b.Holds >= large {
 		out = sizes[1]
+	}
+	if b.Holds > 0 {
+		out = out.Holding(b.Holds)
 	}
 	if m, ok := sim.Materials[b.Material]; ok {
 		return out.Of(m)

@@ -93,6 +93,17 @@ func CoolingRate(halfLitre float64, water units.Grams) float64 {
 	return halfLitre * math.Cbrt(500/float64(max(water, 100)))
 }
 
+// Fill is the water to put in for so much to be poured, g: some more, because the
+// last of it does not come out at a steady rate, as far as the kettle holds it.
+// Without a known capacity it holds all of it.
+func (k Kettle) Fill(pours units.Grams) units.Grams {
+	const heel = 150
+	if k.Capacity == 0 {
+		return pours + heel
+	}
+	return min(pours+heel, k.Capacity)
+}
+
 // OffBoilWait returns how long a kettle with an open lid stands off the boil
 // until its water has cooled to target, by Newton's law of cooling:
 //

@@ -53,7 +53,6 @@ const kettleHeel = 80
 func Check(r Recipe, b gear.Brewer, k gear.Kettle, boiling units.Celsius, prefs units.Prefs) []Warning {
 	form := b.Kind.Form()
 	dose, water := prefs.Unit(units.Dose), prefs.Unit(units.Water)
-	fits := math.Floor(float64(b.Holds - r.Dose*swell))
 	need := r.Water + kettleHeel
 	rounding := 0.5 / float64(max(1, r.Dose)) // whole grams of water come no nearer to a ratio
 	checks := []struct {
@@ -61,7 +60,6 @@ func Check(r Recipe, b gear.Brewer, k gear.Kettle, boiling units.Celsius, prefs 
 		Warning
 	}{
 		{float64(r.Dose) > form.Dose.Hi, Warning{Dose, fmt.Sprintf("A deep bed drains slowly and may clog: %s takes up to %s.", article(form.Name), dose.Format(form.Dose.Hi)), Fix{Dose, form.Dose.Hi}}},
-		{form.Immersion && float64(r.Water) > fits, Warning{Water, fmt.Sprintf("The valve holds all of the water back, and %s takes %s with this dose: it would run over.", b.Name, water.Format(fits)), Fix{Water, fits}}},
 		{k.Capacity > 0 && need > k.Capacity, Warning{Water, fmt.Sprintf("%s holds %s, of which %s do not come out at a steady rate: brew less, or fill it a second time.", k.Name, water.Format(float64(k.Capacity)), water.Format(kettleHeel)), Fix{Water, float64(k.Capacity - kettleHeel)}}},
 		{k.Spout > 0 && r.PourRate() > k.Spout, Warning{Rate, fmt.Sprintf("%s pours up to %s g/s: this is faster than it can give.", k.Name, units.Trim(k.Spout, 1)), Fix{Rate, k.Spout}}},
 		{r.Temperature > boiling+0.5, Warning{Temperature, fmt.Sprintf("Water boils at %s here: it gets no hotter.", prefs.Unit(units.Temperature).Format(float64(boiling))), Fix{Temperature, math.Floor(float64(boiling))}}},
@@ -76,9 +74,6 @@ func Check(r Recipe, b gear.Brewer, k gear.Kettle, boiling units.Celsius, prefs 
 	}
 	return append(out, overlaps(r)...)
 }
-
-// swell is the room that 1 g of grounds takes up in the slurry, g of water.
-const swell = 0.75
 
 // overlaps finds the pours that would begin before the one before them is in.
 func overlaps(r Recipe) []Warning {

@@ -46,6 +46,8 @@ func not(f func(job) bool) func(job) bool { return func(j job) bool { return !f(
 var checklist = []entry{
 	{id: "kettle", when: func(j job) bool { return j.Kettle.Thermostat }, do: "Set the kettle and fill it",
 		why: "Enough for the rinse and the brew.", value: func(j job) string { return j.show(units.Temperature, float64(j.Temperature)) }},
+	{id: "fill", when: func(j job) bool { return !j.Kettle.Thermostat && j.Kettle.Capacity > 0 }, do: "Fill the kettle",
+		why: "For the rinse and the brew. What is in it sets how fast it cools: the schedule counts on this much.", value: func(j job) string { return j.show(units.Water, units.Round(float64(j.fill()), -1)) }},
 	{id: "boil", when: func(j job) bool { return !j.Kettle.Thermostat && !j.Kettle.Taken() }, do: "Boil the kettle, then leave it off the boil with the lid open",
 		why: "Without a thermostat the wait sets the temperature. A rule of thumb, until two readings of the kettle are kept under Gear.", value: offBoil},
 	{id: "boil", when: func(j job) bool { return !j.Kettle.Thermostat && j.Kettle.Taken() }, do: "Boil the kettle, then leave it off the boil with the lid open",
@@ -77,14 +79,23 @@ var checklist = []entry{
 	{id: "tare", do: "Brewer level on its stand, scale at zero", why: "From here on the scale shows the running total."},
 }
 
+// fill is the water that goes into the kettle for the rinse and the brew.
+func (j job) fill() units.Grams {
+	const rinse = 150 // g
+	water := j.Water
+	if j.Rinse || j.Brewer.Material.Heavy() {
+		water += rinse
+	}
+	return j.Kettle.Fill(water)
+}
+
 func offBoil(j job) string {
-	const rinse = 150 // g that leave the kettle before the brew
-	wait := j.Kettle.OffBoilWait(j.Water+rinse, j.Boiling, j.Temperature)
+	wait := j.Kettle.OffBoilWait(j.fill(), j.Boiling, j.Temperature)
 	if wait < 5 {
 		return "no wait"
 	}
 	fives := func(s float64) int { return int(s/5+0.5) * 5 }
-	return fmt.Sprintf("about %d s, ± %d", fives(float64(wait)), max(5, fives(float64(wait)*j.Kettle.WaitError())))
+	return fmt.Sprintf("about %s, ± %d s", units.Seconds(fives(float64(wait))), max(5, fives(float64(wait)*j.Kettle.WaitError())))
 }
 
 // Checklist returns what this recipe and this gear call for, in the order in which it is done.

@@ -81,6 +81,9 @@ func (s shape) resistance(z float64, ribbed bool) float64 {
 // Radius is the brewer's inner radius at a height z over the outlet, m.
 func (b Brewer) Radius(z float64) float64 { return b.Base + z*b.shape().tan }
 
+// Volume is what the brewer holds up to a height of z m over the outlet, ml.
+func (b Brewer) Volume(z float64) float64 { return b.shape().volume(z) * 1e6 }
+
 // BedHeight is how high the settled wet bed of a dose stands over the outlet, m.
 func (b Brewer) BedHeight(dose units.Grams) float64 {
 	return b.shape().height(float64(dose) / 1000 / bedDensity)

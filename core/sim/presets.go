@@ -31,6 +31,12 @@ var Materials = map[gear.Material]Material{
 	gear.Ceramic: {4, 1.15, 1.2},
 }
 
+// Holding returns the brewer with its rim where it holds so much water, ml.
+func (b Brewer) Holding(water units.Grams) Brewer {
+	b.Rim = b.shape().height(float64(water) * 1e-6)
+	return b
+}
+
 // Of returns the brewer in another material.
 func (b Brewer) Of(m Material) Brewer {
 	b.Heat, b.Contact, b.Loss = b.Heat*m.Heat, b.Contact*m.Contact, b.Loss*m.Loss

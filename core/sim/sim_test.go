@@ -154,16 +154,25 @@ func TestTheDefaultStepIsFineEnough(t *testing.T) {
 	})
 }
 
-// field walks the usual field: dose, grind, ratio, temperature and brewer.
+// field walks the usual field: dose, grind, ratio, temperature, and brewers in both
+// sizes with the filters they are used with.
 func field(visit func(Brew)) {
-	for _, dose := range []units.Grams{15, 18, 24} {
-		for _, size := range []float64{550, 650, 850} {
-			for _, to := range []float64{14, 16.5, 18} {
-				for _, by := range []units.Celsius{-6, 0} {
-					for _, brewer := range []Brewer{OpenConeSmall, FlatBedSmall, HeavyConeSmall} {
+	for _, kit := range []struct {
+		brewer Brewer
+		filter gear.FilterKind
+		doses  []units.Grams
+	}{
+		{OpenConeSmall, gear.StandardPaper, []units.Grams{15, 18, 24}}, {OpenConeLarge, gear.FastPaper, []units.Grams{32}},
+		{FlatBedSmall, gear.CorrugatedPaper, []units.Grams{15, 18, 24}}, {FlatBedLarge, gear.CorrugatedPaper, []units.Grams{32}},
+		{HeavyConeSmall, gear.ThickPaper, []units.Grams{18, 24}}, {HeavyConeLarge, gear.ThickPaper, []units.Grams{36}},
+	} {
+		for _, dose := range kit.doses {
+			for _, size := range []float64{550, 650, 850} {
+				for _, to := range []float64{14, 16.5, 18} {
+					for _, by := range []units.Celsius{-6, 0} {
 						visit(with(base(), func(b *Brew) {
 							scale := dose / b.Dose
-							b.Dose, b.Brewer = dose, brewer
+							b.Dose, b.Brewer, b.Filter = dose, kit.brewer, Filters[kit.filter]
 							for i := range b.Pours {
 								b.Pours[i].Water *= scale
 							}
