@@ -180,6 +180,9 @@ func TestSimulateKnowsWhatIsBelowAndBehind(t *testing.T) {
 	if waits.Pours[1].StartS >= 40 || waits.Pours[1].AboveMM > 0.5 {
 		t.Errorf("waiting for the bed: %+v", waits.Pours)
 	}
+	if crowded := ask(`"at_s": 40`, `"at_s": 8`); len(crowded.Warnings) == 0 || !strings.Contains(crowded.Warnings[0], "Step 2 is due at 0:08") {
+		t.Errorf("pours that overlap: %q", crowded.Warnings)
+	}
 	stalled := ask(`"grind_um": 650`, `"grind_um": 200`, `"hand mill"`, `"blade"`)
 	if stalled.Drained || len(stalled.Warnings) == 0 {
 		t.Errorf("dust: %+v", stalled)

@@ -26,7 +26,7 @@ type check struct {
 
 var checks = []check{
 	{thinBed, moreDose}, {runsOver, lowerLevel}, {offWindow, drainOnTime},
-	{runsDry, sooner}, {underWater, later}, {coolsDown, hotterOrSooner},
+	{overlap, nothing}, {runsDry, sooner}, {underWater, later}, {coolsDown, hotterOrSooner},
 }
 
 // Check returns what the model sees coming that nobody wants, each with its cause
@@ -42,17 +42,24 @@ func Check(q Question, f Forecast, prefs units.Prefs) []recipe.Warning {
 			continue
 		}
 		w := recipe.Warning{Field: field, Text: text}
-		for _, fix := range c.fixes(now) {
-			if next, ok := now.after(fix); ok && next.wrong() < wrong {
-				if _, still := c.find(next); still == "" {
-					w.Fix = fix
-					break
-				}
-			}
+		if q.Steps == nil { // a bare schedule has no knobs to turn
+			w.Fix = now.mend(c, wrong)
 		}
 		out = append(out, w)
 	}
 	return out
+}
+
+// mend tries what a check proposes, and returns the first that helps, or no fix.
+func (q inquiry) mend(c check, wrong int) recipe.Fix {
+	for _, fix := range c.fixes(q) {
+		if next, ok := q.after(fix); ok && next.wrong() < wrong {
+			if _, still := c.find(next); still == "" {
+				return fix
+			}
+		}
+	}
+	return recipe.Fix{}
 }
 
 // wrong counts the checks that find something.
@@ -110,9 +117,6 @@ func runsOver(q inquiry) (recipe.Field, string) {
 // lowerLevel: the same water in more pours stands less high; else less of it must do.
 func lowerLevel(q inquiry) []recipe.Fix {
 	var out []recipe.Fix
-	if q.Steps != nil {
-		return nil
-	}
 	if n := q.Recipe.PourCount(); q.Recipe.Steep == 0 {
 		out = append(out, recipe.Fix{Field: recipe.Pours, Value: float64(n + 1)}, recipe.Fix{Field: recipe.Pours, Value: float64(n + 2)})
 	}
@@ -144,16 +148,24 @@ func offWindow(q inquiry) (recipe.Field, string) {
 
 // drainOnTime is the grind that drains in the middle of the window.
 func drainOnTime(q inquiry) []recipe.Fix {
-	window, ok := q.window()
-	if !ok {
-		return nil
-	}
+	window, _ := q.window()
 	r, err := Reach(q.Question, DrainIn, recipe.KnobGrind, float64(window.From+window.To)/2)
 	if err != nil {
 		return nil
 	}
 	return []recipe.Fix{{Field: recipe.Grind, Value: float64(r.Grind)}}
 }
+
+// overlap: a bare schedule asks for a step before the one before it is done. What a
+// recipe's own knobs make of its schedule, recipe.Check looks at.
+func overlap(q inquiry) (recipe.Field, string) {
+	if i := recipe.Overlap(q.Steps); i > 0 {
+		return recipe.Gap, fmt.Sprintf("Step %d is due at %s, but the one before it runs until %s.", i+1, q.Steps[i].Start, q.Steps[i-1].End())
+	}
+	return "", ""
+}
+
+func nothing(inquiry) []recipe.Fix { return nil }
 
 // repeated are the pours that come onto a bed which a pour has filled before: a
 // bloom is meant to sink in.
@@ -179,9 +191,6 @@ func runsDry(q inquiry) (recipe.Field, string) {
 // sooner shortens the gap, and where the hand cannot go faster, drops a pour.
 func sooner(q inquiry) []recipe.Fix {
 	var out []recipe.Fix
-	if q.Steps != nil {
-		return nil
-	}
 	now, least := q.Recipe.PourGap(), q.Recipe.LeastGap()
 	for _, by := range []units.Seconds{5, 10, 20, 40, 80} {
 		if gap := max(now-by, least); gap < now {
@@ -209,9 +218,6 @@ func underWater(q inquiry) (recipe.Field, string) {
 // later lengthens the gap.
 func later(q inquiry) []recipe.Fix {
 	var out []recipe.Fix
-	if q.Steps != nil {
-		return nil
-	}
 	for longer := units.Seconds(10); longer <= 60; longer += 10 {
 		out = append(out, recipe.Fix{Field: recipe.Gap, Value: float64(q.Recipe.PourGap() + longer)})
 	}

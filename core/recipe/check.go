@@ -75,19 +75,27 @@ func Check(r Recipe, b gear.Brewer, k gear.Kettle, boiling units.Celsius, prefs 
 	return append(out, overlaps(r)...)
 }
 
-// overlaps finds the pours that would begin before the one before them is in.
+// Overlap is the first step that is due before the one before it is done, or 0.
+// One that waits for the bed never is.
+func Overlap(steps []Step) int {
+	for i := 1; i < len(steps); i++ {
+		if !steps[i].WhenDrained && steps[i].Start < steps[i-1].End() {
+			return i
+		}
+	}
+	return 0
+}
+
+// overlaps warns of pours that run into each other.
 func overlaps(r Recipe) []Warning {
 	steps := r.Plan().Steps
-	for i := 1; i < len(steps); i++ {
-		s, before := steps[i], steps[i-1]
-		if s.WhenDrained || s.Start >= before.End() {
-			continue
-		}
-		w := Warning{Gap, fmt.Sprintf("Pour %d is due at %s, but the one before it runs until %s.", i+1, s.Start, before.End()), Fix{Gap, float64(r.LeastGap())}}
-		if before.Bloom {
-			w = Warning{BloomTime, fmt.Sprintf("The bloom is being poured until %s; the next pour is due at %s.", before.End(), s.Start), Fix{BloomTime, float64(r.LeastBloom())}}
-		}
-		return []Warning{w}
+	i := Overlap(steps)
+	if i == 0 {
+		return nil
 	}
-	return nil
+	s, before := steps[i], steps[i-1]
+	if before.Bloom {
+		return []Warning{{BloomTime, fmt.Sprintf("The bloom is being poured until %s; the next pour is due at %s.", before.End(), s.Start), Fix{BloomTime, float64(r.LeastBloom())}}}
+	}
+	return []Warning{{Gap, fmt.Sprintf("Pour %d is due at %s, but the one before it runs until %s.", i+1, s.Start, before.End()), Fix{Gap, float64(r.LeastGap())}}}
 }
