@@ -45,7 +45,6 @@ const (
 	cutLeast   = 128.0 // width
 	cutTop     = 8.0
 	cutGap     = 12.0 // between outlet and carafe
-	carafeR    = 44.0
 	carafeTall = 66.0
 	cutText    = 9.6 // size of the words under a narrow brewer
 )
@@ -65,7 +64,7 @@ func (c Cutaway) SVG() template.HTML {
 	}
 	now := frames[shown]
 	out.add(`<path d="%s" class="cut-water"/>`, now.Water)
-	out.add(`<rect x="%.1f" y="%.1f" width="%.1f" height="%.1f" class="cut-coffee"/>`, c.middle()-carafeR, now.Top, 2*carafeR, now.Height)
+	out.add(`<rect x="%.1f" y="%.1f" width="%.1f" height="%.1f" class="cut-coffee"/>`, c.middle()-c.carafe(), now.Top, 2*c.carafe(), now.Height)
 	size := cutText * 2 * c.middle() / cutLeast // as large in a wide brewer's picture
 	for i, line := range []string{now.When, now.What} {
 		out.add(`<text x="%.1f" y="%.1f" font-size="%.1f" text-anchor="middle" class="cut-words">%s</text>`, c.middle(), c.floor()+size*1.25*float64(i+1), size, template.HTMLEscapeString(line))
@@ -75,7 +74,7 @@ func (c Cutaway) SVG() template.HTML {
 	out.add(`<path d="M%.1f %.1fL%.1f %.1fH%.1fL%.1f %.1f" class="cut-paper"/>`, l1+paper, y1+2, l0+paper/2, y0, r0-paper/2, r1-paper, y1+2)
 	out.add(`<path d="M%.1f %.1fL%.1f %.1fM%.1f %.1fL%.1f %.1f" class="cut-wall"/>`, l1, y1, l0, y0, r1, y1, r0, y0)
 	out.add(`<path d="M%.1f %.1fH%.1f" class="cut-rim"/>`, l1-4, y1, r1+4)
-	out.add(`<path d="M%.1f %.1fV%.1fH%.1fV%.1f" class="cut-wall"/>`, c.middle()-carafeR, c.floor()-carafeTall, c.floor(), c.middle()+carafeR, c.floor()-carafeTall)
+	out.add(`<path d="M%.1f %.1fV%.1fH%.1fV%.1f" class="cut-wall"/>`, c.middle()-c.carafe(), c.floor()-carafeTall, c.floor(), c.middle()+c.carafe(), c.floor()-carafeTall)
 	words := fmt.Sprintf("The brewer cut open: the bed is %.0f mm high, the water rises to %.0f of %.0f mm at %s.",
 		c.Forecast.BedHeight, c.Forecast.TopLevel, rim, units.Seconds(shown*FrameEvery))
 	list, _ := json.Marshal(frames) // strings and rounded numbers can always be marshalled
@@ -96,7 +95,7 @@ func (f cutFrame) MarshalJSON() ([]byte, error) {
 
 func (c Cutaway) frame(at int) cutFrame {
 	level, beverage := c.Forecast.Level[at], c.Forecast.Curves.Beverage[at]
-	full := units.Round(math.Min(carafeTall-2, beverage*1000/(math.Pi*carafeR*carafeR)), 1) // 1 g is 1000 mm³
+	full := units.Round(beverage*1000/(math.Pi*c.carafe()*c.carafe()), 1)
 	f := cutFrame{Top: units.Round(c.floor()-full, 1), Height: full,
 		When: fmt.Sprintf("%s · %s", units.Seconds(at), c.Prefs.Unit(units.Temperature).Format(c.Forecast.Slurry[at])),
 		What: fmt.Sprintf("%.0f mm · %s", level, c.Prefs.Unit(units.Water).Format(beverage))}
@@ -106,9 +105,15 @@ func (c Cutaway) frame(at int) cutFrame {
 	return f
 }
 
-// middle is where the axis stands: the widest brewer has room for its rim.
+// middle is where the axis stands: the widest brewer and carafe have room.
 func (c Cutaway) middle() float64 {
-	return math.Max(cutLeast/2, math.Ceil(c.Brewer.Radius(c.Forecast.Rim/1000)*1000)+8)
+	return max(cutLeast/2, math.Ceil(c.Brewer.Radius(c.Forecast.Rim/1000)*1000)+8, math.Ceil(c.carafe())+4)
+}
+
+// carafe is the radius of one that takes all of the brew.
+func (c Cutaway) carafe() float64 {
+	const least, room = 44.0, 1.15
+	return max(least, math.Sqrt(float64(c.Forecast.Beverage)*1000*room/(math.Pi*carafeTall))) // 1 g is 1000 mm³
 }
 
 // floor is where the carafe stands.

@@ -11,6 +11,7 @@ import (
 
 	"yardbloom/core/brew"
 	"yardbloom/core/recipe"
+	"yardbloom/core/sim"
 	"yardbloom/core/units"
 )
 
@@ -125,5 +126,40 @@ func BenchmarkRibbon(b *testing.B) {
 	b.ReportAllocs()
 	for b.Loop() {
 		_ = Ribbon{Plan: plan}.SVG()
+	}
+}
+
+// The cutaway must show every moment to scale: water within the brewer unless it
+// runs over, coffee within the carafe, all inside the picture.
+func TestTheCutawayHoldsWhatItShows(t *testing.T) {
+	for name, b := range map[string]sim.Brewer{"small cone": sim.OpenConeSmall, "large heavy cone": sim.HeavyConeLarge, "flat bed": sim.FlatBedLarge} {
+		for _, dose := range []units.Grams{15, 60} {
+			brew := sim.Brew{Dose: dose, Coffee: sim.Coffee{Soluble: 0.29, Rate: 1}, Grind: sim.Mills["hand mill"].Grind(750), Brewer: b, Filter: sim.Filters["standard paper"], Ambient: 21, Warm: 60,
+				Pours: []sim.Pour{{Water: dose * 16, Rate: 6, Temperature: 94, Height: 0.1, Pattern: sim.Spiral}}}
+			r, err := sim.Run(brew)
+			if err != nil {
+				t.Fatal(err)
+			}
+			c := Cutaway{Brewer: b, Forecast: &r}
+			top, poured := 0.0, 0.0
+			for i := range c.Frames() {
+				f := c.frame(i * FrameEvery)
+				if f.Height > carafeTall || f.Top+f.Height > c.floor()+0.11 {
+					t.Errorf("%s, %v g: after %d s the coffee stands %.1f mm high in a carafe of %.0f", name, dose, i*FrameEvery, f.Height, carafeTall)
+				}
+				if f.Height < poured-1e-9 {
+					t.Errorf("%s, %v g: the carafe empties", name, dose)
+				}
+				poured, top = f.Height, max(top, r.Level[i*FrameEvery])
+			}
+			if got := r.Level[c.Highest()*FrameEvery]; got != top {
+				t.Errorf("%s, %v g: shows %.0f mm, the highest is %.0f", name, dose, got, top)
+			}
+			for _, r := range []float64{b.Radius(r.Rim/1000) * 1000, c.carafe()} {
+				if r >= c.middle() {
+					t.Errorf("%s, %v g: %.0f mm of radius do not fit into a picture of %.0f", name, dose, r, 2*c.middle())
+				}
+			}
+		}
 	}
 }
