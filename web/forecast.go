@@ -33,12 +33,18 @@ type effect struct {
 	Yield, Strength, Time, Tilt string
 }
 
-// foresee asks the model about a brew's recipe, and what one step of each knob would change.
-func foresee(b brew.Brew, prefs units.Prefs, now time.Time) forecastView {
+// questionOf is what the model is asked about a brew: one that has begun as it was planned then.
+func questionOf(b brew.Brew, now time.Time) forecast.Question {
 	q := forecast.Question{Recipe: b.Recipe, Bag: b.Bag, Gear: b.Gear, Now: now}
-	if !b.Started.IsZero() { // as it was planned when it began
+	if !b.Started.IsZero() {
 		q.Now, q.Steps = b.Started, b.Plan.Steps
 	}
+	return q
+}
+
+// foresee asks the model about a brew's recipe, and what one step of each knob would change.
+func foresee(b brew.Brew, prefs units.Prefs, now time.Time) forecastView {
+	q := questionOf(b, now)
 	f, err := forecast.Of(q)
 	if err != nil {
 		return forecastView{Sorry: fmt.Sprintf("The brew model cannot speak for this recipe: %v.", err)}

@@ -11,6 +11,8 @@ import (
 
 	"yardbloom/core/brew"
 	"yardbloom/core/cup"
+	"yardbloom/core/forecast"
+	"yardbloom/core/recipe"
 	"yardbloom/core/units"
 	"yardbloom/store"
 	"yardbloom/web/figure"
@@ -110,6 +112,7 @@ type reportBody struct {
 	Advice   *nextBody
 	Asked    *brew.Asked
 	OnShelf  bool
+	Expected string // by the brew model, of the plan
 }
 
 type fact struct{ Name, Value string }
@@ -133,6 +136,9 @@ func (s *Server) report(w http.ResponseWriter, r *http.Request) error {
 	state := b.At(b.Ended)
 	body := reportBody{ID: b.ID, Name: b.Bag.Name, When: b.Started.Format("Monday 2 January 2006, 15:04"), Status: b.Status, Flower: flowerOf(b),
 		Recipe: recipeFacts(b, prefs), Happened: happened(b, state, prefs), Cup: cupFacts(b, prefs), Notes: b.Cup.Notes, Asked: b.Asked, OnShelf: !bag.Deleted}
+	if f, err := forecast.Of(questionOf(b, b.Started)); err == nil {
+		body.Expected = fmt.Sprintf("%s ± %s, TDS %.2f %%, EY %s", f.Drawdown, f.DrawdownError, f.TDS, f.Yield)
+	}
 	body.Ribbons = figure.Ribbon{Plan: b.Plan, Actual: &state, Now: b.Elapsed(b.Ended), Prefs: prefs}.Both()
 	for _, sc := range cup.Scales() {
 		if word := cup.Word(sc.Sense, b.Cup.Steps[sc.Sense]); word != "" {
@@ -158,10 +164,27 @@ func recipeFacts(b brew.Brew, prefs units.Prefs) []fact {
 		{"Ratio", "1 : " + units.Trim(b.Ratio(), 1)},
 		{"Grind", fmt.Sprintf("%s on %s (%s)", g.Grinder.Setting(b.Recipe.Grind), g.Grinder.Name, prefs.Unit(units.Grind).Format(float64(b.Recipe.Grind)))},
 	}
+	out = append(out, fact{"Pouring", pouringWords(b.Recipe)})
 	if days, known := b.Bag.Age(b.Started); known {
 		out = append(out, fact{"Coffee", fmt.Sprintf("%s, %s", dayCount(days), b.Bag.Freshness(b.Started))})
 	}
 	return out
+}
+
+// pouringWords says how a recipe is poured after its bloom.
+func pouringWords(r recipe.Recipe) string {
+	words := "1 pour"
+	if n := r.PourCount(); n > 1 {
+		words = fmt.Sprintf("%d pours, one every %s", n, seconds.Format(float64(r.PourGap())))
+		if r.WhenDrained {
+			words = fmt.Sprintf("%d pours, each when the water has reached the bed", n)
+		}
+	}
+	words += fmt.Sprintf(", at %s, %s, %s", perSec.Format(r.PourRate()), r.PourPattern(), r.Height)
+	if r.Hand != recipe.NoHand {
+		words += ", then " + r.Hand.String()
+	}
+	return words
 }
 
 // happened tells how each thing to do was done, against the plan.

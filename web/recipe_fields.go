@@ -120,7 +120,9 @@ func (d decorator) recipeFields(body *recipeBody) {
 func (d decorator) lists() []field {
 	height := selectOf(d.form, "height", "Pour from", recipe.Heights(), func(h recipe.Height) (string, string) { return h.String(), h.String() })
 	height.Marked = d.marked[recipe.KnobHeight]
-	out := []field{height}
+	pattern := selectOf(d.form, "pattern", "Pour in", recipe.Patterns(), plain)
+	pattern.Marked = d.marked[recipe.KnobPattern]
+	out := []field{height, pattern}
 	if blooms(d.brew) {
 		hand := selectOf(d.form, "hand", "Then the hand", recipe.Hands(), func(h recipe.Hand) (string, string) { return h.String(), h.String() })
 		hand.Marked, hand.Hint = d.marked[recipe.KnobSwirl], "After the bloom and after the last pour."

@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"errors"
 	"math"
+	"slices"
 	"time"
 
 	"yardbloom/core/brew"
@@ -103,6 +104,7 @@ func fillRecipe(b brew.Brew, prefs units.Prefs) *form {
 	}
 	f.Values["grind"] = prefs.Unit(units.Grind).Number(float64(b.Recipe.Grind))
 	f.Values["setting"] = units.Trim(b.Gear.Grinder.Reading(b.Recipe.Grind), 2)
+	f.Values["pattern"] = string(b.Recipe.PourPattern())
 	f.Values["height"], f.Values["hand"], f.Values["next"] = b.Recipe.Height.String(), b.Recipe.Hand.String(), nextPour(b.Recipe.WhenDrained)
 	f.Values["style"] = string(b.Recipe.Style)
 	f.Values["brewer"], f.Values["grinder"], f.Values["kettle"] = itoa(b.Gear.Brewer.ID), itoa(b.Gear.Grinder.ID), itoa(b.Gear.Kettle.ID)
@@ -200,6 +202,9 @@ func readChoices(f *form, b *brew.Brew) {
 		if f.Values["hand"] == h.String() {
 			b.Recipe.Hand = h
 		}
+	}
+	if p := recipe.Pattern(f.Values["pattern"]); slices.Contains(recipe.Patterns(), p) && p != b.Recipe.PourPattern() {
+		b.Recipe.Pattern = p
 	}
 	if next := f.Values["next"]; next == byClock || next == byBed {
 		b.Recipe.WhenDrained = next == byBed

@@ -89,7 +89,7 @@ func (s *Server) solve(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	q := forecast.Question{Recipe: b.Recipe, Bag: b.Bag, Gear: b.Gear, Now: s.Now()}
+	q := questionOf(b, s.Now())
 	switch {
 	case !typed.ok():
 		return s.showSolved(w, r, http.StatusUnprocessableEntity, typed, b, prefs, nil)

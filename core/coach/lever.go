@@ -170,6 +170,9 @@ func Describe(b Brew, c recipe.Change) (say, to string) {
 		return fmt.Sprintf("pours %.0f s %s", math.Abs(c.To-c.From), more("further apart", "closer together")), fmt.Sprintf("every %.0f s", c.To)
 	case recipe.KnobDrained:
 		return more("pour when the water has reached the bed", "pour by the clock"), more("by the bed", "by the clock")
+	case recipe.KnobPattern:
+		pattern := string(b.Recipe.With(c.Knob, c.To).PourPattern())
+		return "pour in " + map[bool]string{true: "small circles", false: "a " + pattern}[pattern == "small circles"], pattern
 	case recipe.KnobHeight:
 		return more("pour from higher", "pour lower"), recipe.Height(c.To).String()
 	case recipe.KnobSteep:

@@ -71,7 +71,7 @@ func (r Recipe) Plan() Plan {
 	}
 
 	if bloom := r.bloomWater(left); bloom > 0 {
-		add(Step{Act: Pour, Bloom: true, Water: bloom, Rate: bloomRate, Height: r.Height, Pattern: Circles, Then: r.Hand})
+		add(Step{Act: Pour, Bloom: true, Water: bloom, Rate: r.bloomRate(), Height: r.Height, Pattern: Circles, Then: r.Hand})
 		left -= bloom
 		at = r.BloomTime
 	}
@@ -79,7 +79,7 @@ func (r Recipe) Plan() Plan {
 	for i, s := range pours {
 		upTo += s.of
 		total := units.Grams(math.Round(float64(left) * upTo))
-		step := Step{Act: Pour, Water: total - poured, Rate: r.PourRate(), Height: r.Height, Pattern: s.pattern, WhenDrained: r.WhenDrained && i > 0}
+		step := Step{Act: Pour, Water: total - poured, Rate: r.PourRate(), Height: r.Height, Pattern: r.PourPattern(), WhenDrained: r.WhenDrained && i > 0}
 		if s.low {
 			step.Height = Low
 		}
@@ -110,9 +110,9 @@ func (r Recipe) Plan() Plan {
 	return p
 }
 
-// asStyled is the recipe with the number, the rate and the rhythm of its style's pours.
+// asStyled is the recipe with the number, rate, rhythm and pattern of its style's pours.
 func (r Recipe) asStyled() Recipe {
-	r.Pours, r.Rate, r.Gap = 0, 0, 0
+	r.Pours, r.Rate, r.Gap, r.Pattern = 0, 0, 0, ""
 	return r
 }
 
@@ -134,6 +134,23 @@ func (r Recipe) shares() []share {
 	}
 	out[r.Pours-1].low = own[len(own)-1].low
 	return out
+}
+
+// PourPattern is the path of those pours.
+func (r Recipe) PourPattern() Pattern {
+	if own := r.Style.Style().pours; r.Pattern == "" && len(own) > 0 {
+		return own[0].pattern
+	}
+	return r.Pattern
+}
+
+// bloomRate is how fast the bloom is poured, g/s: gently, and no faster than the
+// pours where those were set slower.
+func (r Recipe) bloomRate() float64 {
+	if r.Rate == 0 {
+		return gentle
+	}
+	return min(gentle, r.Rate)
 }
 
 // PourCount is the number of pours after the bloom.
@@ -172,7 +189,7 @@ func (r Recipe) LeastGap() units.Seconds {
 
 // LeastBloom is the shortest bloom in which its water is poured and the hand is free again.
 func (r Recipe) LeastBloom() units.Seconds {
-	return upToFives(float64(r.bloomWater(r.Water))/bloomRate) + minPause
+	return upToFives(float64(r.bloomWater(r.Water))/r.bloomRate()) + minPause
 }
 
 // minPause is the least time between two things that one pair of hands does, s.

@@ -6,6 +6,7 @@ package recipe
 
 import (
 	"math"
+	"slices"
 
 	"yardbloom/core/units"
 )
@@ -30,7 +31,8 @@ type Recipe struct {
 	Rate        float64       `json:"rate,omitempty"`
 	Gap         units.Seconds `json:"gap,omitempty"`
 	WhenDrained bool          `json:"whenDrained,omitempty"`
-	Steep       units.Seconds `json:"steep"` // valve steeper: from first water to opening the valve
+	Pattern     Pattern       `json:"pattern,omitempty"` // of those pours; "" leaves it to the style
+	Steep       units.Seconds `json:"steep"`             // valve steeper: from first water to opening the valve
 	Rinse       bool          `json:"rinse"`
 }
 
@@ -95,7 +97,8 @@ func (h Hand) String() string {
 // A Knob is one number that can be turned on a recipe, by a person or by advice.
 type Knob string
 
-// The knobs of a recipe. Yes-or-no knobs are 1 or 0, the height 0 to 2.
+// The knobs of a recipe. Yes-or-no knobs are 1 or 0, the height 0 to 2, the
+// pattern its place in Patterns.
 const (
 	KnobRatio       Knob = "ratio"
 	KnobGrind       Knob = "grind"
@@ -107,6 +110,7 @@ const (
 	KnobRate        Knob = "pour rate"
 	KnobGap         Knob = "gap"
 	KnobDrained     Knob = "wait for the bed"
+	KnobPattern     Knob = "pattern"
 	KnobHeight      Knob = "height"
 	KnobSteep       Knob = "steep"
 	KnobRinse       Knob = "rinse"
@@ -131,6 +135,7 @@ var knobs = []knob{
 	{KnobRate, func(r Recipe) float64 { return r.PourRate() }, func(r *Recipe, v float64) { r.Rate = v }, units.Range{Lo: 1, Hi: 20}},
 	{KnobGap, func(r Recipe) float64 { return float64(r.PourGap()) }, func(r *Recipe, v float64) { r.Gap = units.Seconds(v) }, units.Range{Lo: 5, Hi: 140}},
 	{KnobDrained, func(r Recipe) float64 { return flag(r.WhenDrained) }, func(r *Recipe, v float64) { r.WhenDrained = v > 0 }, units.Range{Lo: 0, Hi: 1}},
+	{KnobPattern, func(r Recipe) float64 { return float64(slices.Index(Patterns(), r.PourPattern())) }, func(r *Recipe, v float64) { r.Pattern = Patterns()[int(v)] }, units.Range{Lo: 0, Hi: 3}},
 	{KnobHeight, func(r Recipe) float64 { return float64(r.Height) }, func(r *Recipe, v float64) { r.Height = Height(v) }, units.Range{Lo: 0, Hi: 2}},
 	{KnobSteep, func(r Recipe) float64 { return float64(r.Steep) }, func(r *Recipe, v float64) { r.Steep = units.Seconds(v) }, units.Range{Lo: 60, Hi: 600}},
 	{KnobRinse, func(r Recipe) float64 { return flag(r.Rinse) }, func(r *Recipe, v float64) { r.Rinse = v > 0 }, units.Range{Lo: 0, Hi: 1}},

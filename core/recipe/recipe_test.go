@@ -223,7 +223,7 @@ func TestSuggestionsFollowRoastDensityProcessAndPlace(t *testing.T) {
 
 func TestChangesTellsWhatWasTurnedAndNothingElse(t *testing.T) {
 	r := Recipe{Style: ThreeRounds, Dose: 18, Water: 297, Grind: 650, Temperature: 94, Bloom: 3, BloomTime: 45, Hand: Swirl}
-	for _, c := range []Change{{KnobPours, 3, 4}, {KnobRate, 5, 7}, {KnobGap, 40, 35}, {KnobDrained, 0, 1}, {KnobRatio, 16.5, 15.5}, {KnobGrind, 650, 610}, {KnobTemperature, 94, 96}, {KnobSwirl, 1, 0}, {KnobHeight, 0, 2}} {
+	for _, c := range []Change{{KnobPours, 3, 4}, {KnobPattern, 2, 3}, {KnobRate, 5, 7}, {KnobGap, 40, 35}, {KnobDrained, 0, 1}, {KnobRatio, 16.5, 15.5}, {KnobGrind, 650, 610}, {KnobTemperature, 94, 96}, {KnobSwirl, 1, 0}, {KnobHeight, 0, 2}} {
 		got := Changes(r, r.With(c.Knob, c.To))
 		if len(got) != 1 || got[0] != c {
 			t.Errorf("turning %+v tells %+v", c, got)

@@ -62,8 +62,8 @@ type share struct {
 	low     bool // always poured low, whatever the recipe's height
 }
 
-// bloomRate is a gentle pour in g/s: enough to wet the bed before it drips.
-const bloomRate = 4.5
+// gentle is a pour in g/s that is enough to wet the bed before it drips.
+const gentle = 4.5
 
 var percolators = []gear.BrewerKind{gear.OpenCone, gear.FlatBed, gear.HeavyCone}
 
