@@ -320,8 +320,15 @@ func TestAWarningIsMendedByItsButton(t *testing.T) {
 	u.until(`![...document.querySelectorAll(".warning")].some(w => w.innerText.includes("is thin"))`)
 	u.fill("#dose", "18")
 	u.value("#water", "297")
+	u.fill("#dose", "60") // the dose was typed last; the fix for the kettle keeps the ratio all the same
+	u.until(`[...document.querySelectorAll(".warning")].some(w => w.innerText.includes("Narrow-spout kettle holds"))`)
+	u.click(`.fix[data-set="water"]`)
+	u.value("#water", "820")
+	u.value("#ratio", "16.5")
+	u.fill("#dose", "18")
+	u.value("#water", "297")
 	u.fill("#setting", "15")
-	u.sees(".warning", "past the wanted")
+	u.until(`[...document.querySelectorAll(".warning")].some(w => w.innerText.includes("past the wanted"))`)
 	u.click(`.fix[data-set="grind"]`)
 	u.until(`![...document.querySelectorAll(".warning")].some(w => w.innerText.includes("past the wanted"))`)
 }

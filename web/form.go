@@ -133,10 +133,11 @@ type field struct {
 	Autofocus                 bool
 }
 
-// A warning is a sentence with the smallest fix, where there is one: a field to be set to a value.
+// A warning is a sentence with the smallest fix, where there is one: a field to
+// be set to a value, and an amount to be kept while it is.
 type warning struct {
-	Text               string
-	For, Value, Button string
+	Text                     string
+	For, Value, Keep, Button string
 }
 
 type option struct {

@@ -52,7 +52,7 @@ func (d decorator) offer(w recipe.Warning) warning {
 	}
 	u := units.Unit{Scale: 1}
 	if _, amount := amountNames[w.Fix.Field]; amount {
-		u = amountUnit(w.Fix.Field, d.prefs)
+		u, out.Keep = amountUnit(w.Fix.Field, d.prefs), string(recipe.Ratio)
 	}
 	out.Button = "Use"
 	for _, k := range knobFields {

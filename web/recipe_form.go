@@ -285,6 +285,9 @@ func readAmounts(f *form, b *brew.Brew, prefs units.Prefs, touched func(string) 
 	if !any {
 		return
 	}
+	if f.Values["keep"] == string(recipe.Ratio) { // a fix: the ratio counts as set last
+		held = recipe.Hold(held, recipe.Ratio)
+	}
 	solved, err := recipe.Solve(a, held, b.Gear.Brewer.Retained)
 	if err != nil {
 		var fe *recipe.FieldError

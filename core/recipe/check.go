@@ -22,15 +22,16 @@ type Fix struct {
 	Value float64
 }
 
-// Apply returns the recipe as a fix leaves it. Another amount of water keeps the
-// ratio, another dose the water.
+// Apply returns the recipe as a fix leaves it. Another dose and another amount of
+// water keep the ratio.
 func (f Fix) Apply(r Recipe) Recipe {
 	switch f.Field {
 	case "":
 	case Dose:
+		r.Water = units.Grams(math.Round(f.Value * r.Ratio()))
 		r.Dose = units.Grams(f.Value)
 	case Water:
-		r.Dose *= units.Grams(f.Value) / r.Water
+		r.Dose = units.Grams(units.Round(f.Value/r.Ratio(), 1))
 		r.Water = units.Grams(f.Value)
 	default:
 		r = r.With(knobOf[f.Field], f.Value)

@@ -18,12 +18,13 @@ document.addEventListener("click", (e) => {
   step(document.getElementById(button.dataset.for), Number(button.dataset.by), e.shiftKey);
 });
 
-// A fix types its value into its field.
+// A fix types its value into its field, and says which amount stays as it is.
 document.addEventListener("click", (e) => {
   const fix = e.target.closest("button.fix");
   if (!fix) return;
   const field = document.getElementById(fix.dataset.set);
   field.value = fix.dataset.value;
+  if (field.form.elements.keep) field.form.elements.keep.value = fix.dataset.keep;
   field.dispatchEvent(new Event("change", { bubbles: true }));
 });
 
