@@ -18,6 +18,8 @@ import (
 type forecastView struct {
 	forecast.Forecast
 	Facts    []fact
+	More     []fact                   // what it expects besides
+	Took     []fact                   // what it was told
 	Steps    map[recipe.Knob][]effect // what one step either way would change
 	Warnings []recipe.Warning
 	Cutaway  template.HTML
@@ -50,7 +52,9 @@ func foresee(b brew.Brew, prefs units.Prefs, now time.Time) forecastView {
 		return forecastView{Sorry: fmt.Sprintf("The brew model cannot speak for this recipe: %v.", err)}
 	}
 	v := forecastView{Forecast: f, Facts: forecastFacts(f, prefs), Steps: map[recipe.Knob][]effect{}}
-	cut := figure.Cutaway{Brewer: forecast.Brew(q).Brewer, Forecast: &v.Result, Prefs: prefs}
+	told := forecast.Brew(q)
+	v.More, v.Took = moreFacts(f, prefs), tookFacts(b, told, prefs)
+	cut := figure.Cutaway{Brewer: told.Brewer, Forecast: &v.Result, Prefs: prefs}
 	v.Cutaway, v.Frames, v.Frame, v.Every = cut.SVG(), cut.Frames()-1, cut.Highest(), figure.FrameEvery
 	if !b.Editable() {
 		return v

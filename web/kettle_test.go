@@ -83,3 +83,17 @@ func TestPoursThatOverlapSaySo(t *testing.T) {
 		t.Errorf("a gap of 900 s: status %d, %v", code, errorsIn(body))
 	}
 }
+
+// The page says what the model took for granted, as the gear and the bag make it.
+func TestTheModelCanBeArguedWith(t *testing.T) {
+	v := visit(t)
+	_, page := v.get("/brews/17/recipe")
+	for _, says := range []string{"First drip", "least certain", "fines from a hand mill", "each pour at its own temperature", "warmed to 72"} {
+		if !strings.Contains(page, says) {
+			t.Errorf("the model does not say %q", says)
+		}
+	}
+	if _, _, page = v.recipe("kettle", "2"); !strings.Contains(page, "by its two readings") {
+		t.Error("the kettle that cools is not among what the model took")
+	}
+}

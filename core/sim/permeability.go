@@ -1,5 +1,7 @@
 package sim
 
+import "yardbloom/core/units"
+
 // The sizes. Boulders come in three sizes around the median, with the shares of
 // a lognormal distribution cut in three; fines are of one size.
 const (
@@ -27,6 +29,9 @@ func (g Grind) sauter() float64 {
 	}
 	return 1 / inverse
 }
+
+// Sauter is the size of even grains that would let water through as this grind does.
+func (g Grind) Sauter() units.Micrometres { return units.Micrometres(g.sauter() * 1e6) }
 
 // permeability of the bed, m², by Kozeny (1927) and Carman (1937):
 //

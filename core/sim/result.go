@@ -40,7 +40,7 @@ type Result struct {
 	// came out of the grains. The model's least certain part.
 	Balance Balance
 	// Below and Above are the shares of the dose whose own yield is more than
-	// four points under or over the mean.
+	// Band points under or over what was extracted on the whole.
 	Below, Above float64
 
 	TopLevel   float64 // highest level of the slurry, mm over the outlet
@@ -57,6 +57,9 @@ type Result struct {
 	heatSum, wSum float64
 	books         books
 }
+
+// Band is how far from the mean a grain's own yield counts as below or above, points.
+const Band = 4
 
 // Begun is a pour as it came about.
 type Begun struct {
@@ -200,7 +203,6 @@ func (o *Result) finish(r *runner) {
 // to run evenly, so that a share is not moved by whole classes. Grounds that stayed
 // dry have given nothing.
 func (o *Result) unevenness(r *runner) {
-	const band = 4 // points
 	g := r.brew.Grind
 	shares := [classes]float64{fastClass: g.Fines}
 	for i, share := range boulderShares {
@@ -220,8 +222,8 @@ func (o *Result) unevenness(r *runner) {
 		for c := range classes {
 			lo, hi := between(own, c)
 			weight := shares[c] * col.share * (1 - dry)
-			o.Below += weight * partUnder(o.Extracted-band, lo, hi)
-			o.Above += weight * (1 - partUnder(o.Extracted+band, lo, hi))
+			o.Below += weight * partUnder(o.Extracted-Band, lo, hi)
+			o.Above += weight * (1 - partUnder(o.Extracted+Band, lo, hi))
 		}
 	}
 	o.Below += dry
