@@ -19,8 +19,8 @@ func moreFacts(f forecast.Forecast, prefs units.Prefs) []fact {
 		{"Stays in the grounds", fmt.Sprintf("%.2f g per gram", f.Retained)},
 		{"Slurry at its hottest", t.Format(float64(f.SlurryPeak))},
 		{"In the carafe at the end", t.Format(float64(f.CupTemp))},
-		{"Uneven", fmt.Sprintf("%.0f %% of the dose gives under %.0f %%, %.0f %% over %.0f %%", 100*f.Below, f.Extracted-sim.Band, 100*f.Above, f.Extracted+sim.Band)},
-		{"Given up by the grounds", fmt.Sprintf("bright %.0f %%, sweet %.0f %%, bitter %.0f %%; its least certain figures", 100*f.Balance.Bright, 100*f.Balance.Sweet, 100*f.Balance.Bitter)},
+		{"Uneven", fmt.Sprintf("%.0f\u00a0%% of the dose gives under %.0f\u00a0%%, %.0f\u00a0%% over %.0f\u00a0%%", 100*f.Below, f.Extracted-sim.Band, 100*f.Above, f.Extracted+sim.Band)},
+		{"Given up by the grounds", fmt.Sprintf("bright %.0f\u00a0%%, sweet %.0f\u00a0%%, bitter %.0f\u00a0%%; its least certain figures", 100*f.Balance.Bright, 100*f.Balance.Sweet, 100*f.Balance.Bitter)},
 	}
 	if f.FirstDrip < 0 {
 		out[0].Value = "none"
