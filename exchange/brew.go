@@ -94,7 +94,12 @@ func (b *Below) sim(room float64) *sim.Below {
 // Question is what the brew model is to be asked for the recipe. now only dates the coffee's age.
 func (d Recipe) Question(now time.Time) forecast.Question {
 	roast, _ := d.roast() // checked when it was read
-	q := forecast.Question{Now: now, Room: units.Celsius(d.RoomC), Bed: d.Bed,
+	room := 21.0
+	if d.RoomC != nil {
+		room = *d.RoomC
+	}
+	air := units.Celsius(room)
+	q := forecast.Question{Now: now, Room: &air, Bed: d.Bed,
 		Recipe: recipe.Recipe{Dose: units.Grams(d.DoseG), Grind: units.Micrometres(d.GrindUM), Rinse: d.Rinse},
 		Bag:    coffee.Bag{Roast: roast, Process: coffee.Process(d.Coffee.Process)},
 		Gear: brew.Gear{Brewer: gear.Brewer{Kind: d.Brewer.Kind, Material: d.Brewer.Material, Filter: d.Brewer.Filter, Holds: units.Grams(d.Brewer.HoldsG)},
@@ -118,10 +123,6 @@ func (d Recipe) Question(now time.Time) forecast.Question {
 		}
 		q.Recipe.Water += step.Water
 		q.Steps = append(q.Steps, step)
-	}
-	room := float64(q.Room)
-	if room == 0 {
-		room = forecast.UsualRoom
 	}
 	q.Below = d.Below.sim(room)
 	return q

@@ -22,20 +22,20 @@ const (
 // Recipe is a recipe with what it is brewed of and with, as recipe.schema.json
 // describes it. Quantities carry their unit in the name.
 type Recipe struct {
-	Format  string  `json:"format"`
-	Version int     `json:"version"`
-	Name    string  `json:"name,omitempty"`
-	Coffee  Coffee  `json:"coffee"`
-	Brewer  Brewer  `json:"brewer"`
-	Grinder Grinder `json:"grinder"`
-	DoseG   float64 `json:"dose_g"`
-	GrindUM float64 `json:"grind_um"`
-	Rinse   bool    `json:"rinse"`
-	Bed     float64 `json:"bed,omitempty"`    // how uneven the dry bed lies: 0 levelled, 1 heaped
-	RoomC   float64 `json:"room_c,omitempty"` // 21 where left out
-	Kettle  *Kettle `json:"kettle,omitempty"` // one with a thermostat where left out
-	Below   *Below  `json:"below,omitempty"`  // a glass carafe that the rinse has warmed where left out
-	Steps   []Step  `json:"steps"`
+	Format  string   `json:"format"`
+	Version int      `json:"version"`
+	Name    string   `json:"name,omitempty"`
+	Coffee  Coffee   `json:"coffee"`
+	Brewer  Brewer   `json:"brewer"`
+	Grinder Grinder  `json:"grinder"`
+	DoseG   float64  `json:"dose_g"`
+	GrindUM float64  `json:"grind_um"`
+	Rinse   bool     `json:"rinse"`
+	Bed     float64  `json:"bed,omitempty"`    // how uneven the dry bed lies: 0 levelled, 1 heaped
+	RoomC   *float64 `json:"room_c,omitempty"` // 21 where left out
+	Kettle  *Kettle  `json:"kettle,omitempty"` // one with a thermostat where left out
+	Below   *Below   `json:"below,omitempty"`  // a glass carafe that the rinse has warmed where left out
+	Steps   []Step   `json:"steps"`
 
 	// unknown are the fields of a read document that this version does not know:
 	// they are written back as they were.

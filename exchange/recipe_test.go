@@ -139,6 +139,24 @@ func TestWhatTheModelRefusesNamesTheFilesField(t *testing.T) {
 	}
 }
 
+// Nought is a temperature, not a gap in the file.
+func TestARoomAtNoughtIsCold(t *testing.T) {
+	slurry := func(room string) float64 {
+		doc, err := ReadRecipe(strings.NewReader(strings.Replace(example(t), `"rinse": true`, `"rinse": true`+room, 1)))
+		if err != nil {
+			t.Fatal(err)
+		}
+		f, err := forecast.Of(doc.Question(now))
+		if err != nil {
+			t.Fatal(err)
+		}
+		return float64(f.SlurryMean)
+	}
+	if usual, cold := slurry(""), slurry(`, "room_c": 0`); cold >= usual || slurry(`, "room_c": 21`) != usual {
+		t.Errorf("the slurry has %.2f °C in a usual room, %.2f °C in one at 0 °C", usual, cold)
+	}
+}
+
 // A file of version 1 brews as it did, and goes out as version 2.
 func TestVersion1IsStillRead(t *testing.T) {
 	old := strings.NewReplacer(`"version": 2`, `"version": 1, "song": 7`, `"then": "swirl"`, `"swirl": true`, `"kettle": {"thermostat": true, "holds_g": 900},`, "").Replace(example(t))

@@ -23,8 +23,8 @@ type Question struct {
 	Now    time.Time
 	// Steps are the schedule, where it is not the one that the recipe's style makes.
 	Steps []recipe.Step
-	// Room is the temperature of the air, °C; 0 for the usual 21.
-	Room units.Celsius
+	// Room is the temperature of the air; nil for the usual one.
+	Room *units.Celsius
 	// Below is what the brew runs into; nil for a usual glass carafe.
 	Below *sim.Below
 	// Bed is how uneven the dry bed lies, 0 to 1.

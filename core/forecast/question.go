@@ -97,14 +97,14 @@ func (q Question) steps() []recipe.Step {
 	return q.Recipe.Plan().Steps
 }
 
-// UsualRoom is the temperature of the air where none is given, °C.
-const UsualRoom = 21
+// usualRoom is the temperature of the air where none is given, °C.
+const usualRoom = 21
 
 func (q Question) room() units.Celsius {
-	if q.Room == 0 {
-		return UsualRoom
+	if q.Room == nil {
+		return usualRoom
 	}
-	return q.Room
+	return *q.Room
 }
 
 func coffeeOf(b coffee.Bag, now time.Time) sim.Coffee {
