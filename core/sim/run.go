@@ -295,5 +295,6 @@ func passed(x float64) float64 {
 	if x > 0.1 {
 		return -math.Expm1(-x)
 	}
-	return x * (1 - x/2*(1-x/3*(1-x/4*(1-x/5*(1-x/6)))))
+	const half, third, fourth, fifth, sixth = 1. / 2, 1. / 3, 1. / 4, 1. / 5, 1. / 6
+	return x * (1 - x*half*(1-x*third*(1-x*fourth*(1-x*fifth*(1-x*sixth)))))
 }
