@@ -22,11 +22,13 @@ type inquiry struct {
 type check struct {
 	find  func(inquiry) (recipe.Field, string)
 	fixes func(inquiry) []recipe.Fix
+	// grave: hot water over the rim is mended even where something lesser shows up then.
+	grave bool
 }
 
 var checks = []check{
-	{thinBed, moreDose}, {runsOver, lowerLevel}, {offWindow, drainOnTime},
-	{overlap, nothing}, {runsDry, sooner}, {underWater, later}, {coolsDown, hotterOrSooner},
+	{find: thinBed, fixes: moreDose}, {find: runsOver, fixes: lowerLevel, grave: true}, {find: offWindow, fixes: drainOnTime}, {find: overlap, fixes: nothing},
+	{find: runsDry, fixes: sooner}, {find: underWater, fixes: later}, {find: coolsDown, fixes: hotterOrSooner},
 }
 
 // Check returns what the model sees coming that nobody wants, each with its cause
@@ -52,6 +54,9 @@ func Check(q Question, f Forecast, prefs units.Prefs) []recipe.Warning {
 
 // mend tries what a check proposes, and returns the first that helps, or no fix.
 func (q inquiry) mend(c check, wrong int) recipe.Fix {
+	if c.grave {
+		wrong++
+	}
 	for _, fix := range c.fixes(q) {
 		if next, ok := q.after(fix); ok && next.wrong() < wrong {
 			if _, still := c.find(next); still == "" {
@@ -116,16 +121,9 @@ func runsOver(q inquiry) (recipe.Field, string) {
 
 // lowerLevel: the same water in more pours stands less high; else less of it must do.
 func lowerLevel(q inquiry) []recipe.Fix {
-	var out []recipe.Fix
-	if n := q.Recipe.PourCount(); q.Recipe.Steep == 0 {
-		out = append(out, recipe.Fix{Field: recipe.Pours, Value: float64(n + 1)}, recipe.Fix{Field: recipe.Pours, Value: float64(n + 2)})
-	}
 	brewer := Brewer(q.Gear.Brewer)
-	fits := float64(q.Recipe.Water) - (brewer.Volume(q.TopLevel/1000) - brewer.Volume(q.Rim/1000))
-	for _, share := range []float64{1, 0.98, 0.95, 0.9, 0.8, 0.65, 0.5, 0.35} {
-		out = append(out, recipe.Fix{Field: recipe.Water, Value: math.Floor(fits * share)})
-	}
-	return out
+	over := brewer.Volume(q.TopLevel/1000) - brewer.Volume(q.Rim/1000) // ml
+	return append(morePours(q), lessWater(q, float64(q.Recipe.Water)-over)...)
 }
 
 // offWindow: the drawdown lies outside the wanted one by more than the model's own error.
@@ -146,14 +144,50 @@ func offWindow(q inquiry) (recipe.Field, string) {
 	return "", ""
 }
 
-// drainOnTime is the grind that drains in the middle of the window.
+// drainOnTime proposes the grind that drains in the middle of the window. Where no
+// grind does, the coarsest or the finest and another amount or number of pours must help.
 func drainOnTime(q inquiry) []recipe.Fix {
 	window, _ := q.window()
-	r, err := Reach(q.Question, DrainIn, recipe.KnobGrind, float64(window.From+window.To)/2)
-	if err != nil {
+	var out []recipe.Fix
+	if r, err := Reach(q.Question, DrainIn, recipe.KnobGrind, float64(window.From+window.To)/2); err == nil {
+		out = append(out, recipe.Fix{Field: recipe.Grind, Value: float64(r.Grind)})
+	}
+	field := turns[recipe.KnobGrind].field(q.Question)
+	if q.Drained && q.Drawdown < window.From {
+		out = append(out, recipe.Fix{Field: recipe.Grind, Value: float64(q.Gear.Grinder.Snap(units.Micrometres(field.Lo)))})
+		return append(out, morePours(q)...)
+	}
+	out = append(out, recipe.Fix{Field: recipe.Grind, Value: float64(q.Gear.Grinder.Snap(units.Micrometres(field.Hi)))})
+	return append(out, lessWater(q, float64(q.Recipe.Water))...)
+}
+
+// morePours proposes one or two pours more, where there are any.
+func morePours(q inquiry) []recipe.Fix {
+	if q.Recipe.Steep > 0 {
 		return nil
 	}
-	return []recipe.Fix{{Field: recipe.Grind, Value: float64(r.Grind)}}
+	n := float64(q.Recipe.PourCount())
+	return []recipe.Fix{{Field: recipe.Pours, Value: n + 1}, {Field: recipe.Pours, Value: n + 2}}
+}
+
+// fewerPours proposes fewer and fewer pours, down to one.
+func fewerPours(q inquiry) []recipe.Fix {
+	var out []recipe.Fix
+	for n := q.Recipe.PourCount() - 1; n >= 1; n-- {
+		out = append(out, recipe.Fix{Field: recipe.Pours, Value: float64(n)})
+	}
+	return out
+}
+
+// lessWater proposes smaller and smaller brews, from an amount of water down.
+func lessWater(q inquiry, from float64) []recipe.Fix {
+	var out []recipe.Fix
+	for _, share := range []float64{1, 0.98, 0.95, 0.9, 0.8, 0.65, 0.5, 0.35} {
+		if water := math.Floor(from * share); water < float64(q.Recipe.Water) {
+			out = append(out, recipe.Fix{Field: recipe.Water, Value: water})
+		}
+	}
+	return out
 }
 
 // overlap: a bare schedule asks for a step before the one before it is done. What a
@@ -171,7 +205,7 @@ func nothing(inquiry) []recipe.Fix { return nil }
 // bloom is meant to sink in.
 func (q inquiry) repeated() (first int) {
 	const most = 4.5 // g per g of dose: more than that is no bloom
-	if steps := q.steps(); steps[0].Water <= most*q.Recipe.Dose {
+	if first := q.steps()[0]; first.Bloom || first.Water <= most*q.Recipe.Dose {
 		return 2
 	}
 	return 1
@@ -188,7 +222,7 @@ func runsDry(q inquiry) (recipe.Field, string) {
 	return "", ""
 }
 
-// sooner shortens the gap, and where the hand cannot go faster, drops a pour.
+// sooner shortens the gap, and where the hand cannot go faster, drops pours.
 func sooner(q inquiry) []recipe.Fix {
 	var out []recipe.Fix
 	now, least := q.Recipe.PourGap(), q.Recipe.LeastGap()
@@ -197,10 +231,7 @@ func sooner(q inquiry) []recipe.Fix {
 			out = append(out, recipe.Fix{Field: recipe.Gap, Value: float64(gap)})
 		}
 	}
-	if n := q.Recipe.PourCount(); n > 1 {
-		out = append(out, recipe.Fix{Field: recipe.Pours, Value: float64(n - 1)})
-	}
-	return out
+	return append(out, fewerPours(q)...)
 }
 
 // underWater: so much still stands over the bed that the next clocked pour only
@@ -215,13 +246,13 @@ func underWater(q inquiry) (recipe.Field, string) {
 	return "", ""
 }
 
-// later lengthens the gap.
+// later lengthens the gap, or cuts the water into more pours.
 func later(q inquiry) []recipe.Fix {
 	var out []recipe.Fix
 	for longer := units.Seconds(10); longer <= 60; longer += 10 {
 		out = append(out, recipe.Fix{Field: recipe.Gap, Value: float64(q.Recipe.PourGap() + longer)})
 	}
-	return out
+	return append(out, morePours(q)...)
 }
 
 // mostLost is how much cooler than it should start the last pour may be, K.
@@ -256,6 +287,9 @@ func hotterOrSooner(q inquiry) []recipe.Fix {
 	var out []recipe.Fix
 	if start = min(start, hottest(q.Question)); start > float64(q.Recipe.Temperature) {
 		out = append(out, recipe.Fix{Field: recipe.Temperature, Value: start})
+	}
+	if short := max(q.Recipe.LeastBloom(), 30); q.Recipe.Bloom > 0 && short < q.Recipe.BloomTime {
+		out = append(out, recipe.Fix{Field: recipe.BloomTime, Value: float64(short)})
 	}
 	return append(out, sooner(q)...)
 }
