@@ -1,6 +1,7 @@
 package forecast
 
 import (
+	"errors"
 	"fmt"
 	"math"
 
@@ -141,8 +142,9 @@ func Reach(q Question, goal Goal, knob recipe.Knob, value float64) (recipe.Recip
 	switch {
 	case err == nil:
 		return t.set(q, goal, t.snap(q, v)), nil
-	case asNoRoot(err, &none):
-		return q.Recipe, units.Sentence(outOfReach(goal, knob, a, value, none))
+	case errors.As(err, &none):
+		lo, hi := value+min(none.atLo, none.atHi), value+max(none.atLo, none.atHi)
+		return q.Recipe, units.Sentence(fmt.Sprintf(unreachable[knob], a.print(lo), a.print(hi)))
 	default:
 		return q.Recipe, err
 	}
@@ -152,12 +154,6 @@ func Reach(q Question, goal Goal, knob recipe.Knob, value float64) (recipe.Recip
 type noRoot struct{ atLo, atHi float64 }
 
 func (noRoot) Error() string { return "no root" }
-
-func asNoRoot(err error, to *noRoot) bool {
-	n, ok := err.(noRoot)
-	*to = n
-	return ok
-}
 
 // root finds where a function that rises or falls over a field is nought, within
 // near of it. From a start inside the field it strides out until the sign turns,
@@ -235,9 +231,4 @@ var unreachable = map[recipe.Knob]string{
 	recipe.KnobGrind:       "No grind does: the model sees %s to %s from the coarsest to where the bed nearly clogs.",
 	recipe.KnobTemperature: "No temperature does: the model sees %s to %s.",
 	recipe.KnobRatio:       "No usual ratio does: the model sees %s to %s.",
-}
-
-func outOfReach(_ Goal, knob recipe.Knob, a aim, value float64, n noRoot) string {
-	lo, hi := value+min(n.atLo, n.atHi), value+max(n.atLo, n.atHi)
-	return fmt.Sprintf(unreachable[knob], a.print(lo), a.print(hi))
 }
