@@ -57,7 +57,7 @@ var turns = map[recipe.Knob]turn{
 		snap:  func(q Question, v float64) float64 { return float64(q.Gear.Grinder.Snap(units.Micrometres(v))) },
 	},
 	recipe.KnobTemperature: {
-		field: func(q Question) units.Range { return units.Range{Lo: 80, Hi: hottest(q)} },
+		field: func(q Question) units.Range { return units.Range{Lo: min(80, hottest(q)-5), Hi: hottest(q)} },
 		now:   func(q Question) float64 { return float64(q.Recipe.Temperature) },
 		set:   func(q Question, _ Goal, v float64) recipe.Recipe { return q.Recipe.With(recipe.KnobTemperature, v) },
 		snap:  func(q Question, v float64) float64 { return min(math.Round(v), hottest(q)) },
