@@ -57,13 +57,20 @@ func (k *Kettle) gear() gear.Kettle {
 	return out
 }
 
+// check finds a size that no brewer has; a usual one where none is given.
+func (b Brewer) check() error {
+	if r := gear.HoldsRange; b.HoldsG != 0 && (b.HoldsG < r.Lo || b.HoldsG > r.Hi) {
+		return &FieldError{"brewer.holds_g", fmt.Sprintf("it is %s; a brewer can hold %.0f to %.0f g.", units.Trim(b.HoldsG, 3), r.Lo, r.Hi)}
+	}
+	return nil
+}
+
 func (k *Kettle) check() error {
 	if k == nil || k.Thermostat {
 		return nil
 	}
-	const least = 100 // g
-	if k.HoldsG < least {
-		return &FieldError{"kettle.holds_g", fmt.Sprintf("a kettle without a thermostat cools by what is in it: give what it holds, at least %d g.", least)}
+	if least := gear.HoldsRange.Lo; k.HoldsG < least {
+		return &FieldError{"kettle.holds_g", fmt.Sprintf("a kettle without a thermostat cools by what is in it: give what it holds, at least %.0f g.", least)}
 	}
 	if k.Readings == nil {
 		return nil
@@ -135,7 +142,10 @@ var fileNames = map[string]string{
 	"below.ice.celsius": "below.ice_c", "below.ice.wet": "below.ice_wet", "below.dilution": "below.dilution_g", "below.added": "below.dilution_c",
 }
 
-var stepNames = map[string]string{"water": "water_g", "start": "at_s", "rate": "rate_g_s", "temperature": "temperature_c", "height": "height"}
+var stepNames = map[string]string{"water": "water_g", "start": "at_s", "at": "at_s", "rate": "rate_g_s", "temperature": "temperature_c", "height": "height"}
+
+// stepLists are what the model keeps apart and a file has in one list of steps.
+var stepLists = map[string]recipe.Act{"pours": recipe.Pour, "hands": recipe.Stir}
 
 // Explain turns what the model refuses into a *FieldError in the file's own
 // terms. Other errors stay as they are.
@@ -146,10 +156,12 @@ func (d Recipe) Explain(err error) error {
 	}
 	reason := fmt.Sprintf("it is %s; the model can speak for %s to %s.", units.Trim(refused.Value, 3), units.Trim(refused.Range.Lo, 3), units.Trim(refused.Range.Hi, 3))
 	field := refused.Field
-	var n int
-	if _, err := fmt.Sscanf(field, "pours[%d].", &n); err == nil {
-		name := field[strings.Index(field, ".")+1:]
-		return &FieldError{fmt.Sprintf("steps[%d].%s", d.pour(n), stepNames[name]), reason}
+	for list, act := range stepLists {
+		var n int
+		if _, err := fmt.Sscanf(field, list+"[%d].", &n); err == nil {
+			name := field[strings.Index(field, ".")+1:]
+			return &FieldError{fmt.Sprintf("steps[%d].%s", d.step(act, n), stepNames[name]), reason}
+		}
 	}
 	if name, ok := fileNames[field]; ok {
 		field = name
@@ -160,10 +172,10 @@ func (d Recipe) Explain(err error) error {
 	return &FieldError{field, reason}
 }
 
-// pour is the step that is the pour numbered n from nought.
-func (d Recipe) pour(n int) int {
+// step is where the file has the act numbered n from nought.
+func (d Recipe) step(act recipe.Act, n int) int {
 	for i, s := range d.Steps {
-		if s.Do != recipe.Pour {
+		if s.Do != act {
 			continue
 		}
 		if n == 0 {

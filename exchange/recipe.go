@@ -186,6 +186,9 @@ func (d Recipe) check() error {
 			return c
 		}
 	}
+	if err := d.Brewer.check(); err != nil {
+		return err
+	}
 	if err := d.Kettle.check(); err != nil {
 		return err
 	}

@@ -102,7 +102,7 @@ func TestADocumentThatCannotBeUsedNamesItsField(t *testing.T) {
 		{`"then": "swirl"`, `"then": "shout"`, "steps[0].then"}, {`"spiral"`, `"zigzag"`, "steps[1].pattern"}, {`"at_s": 40`, `"when": "later", "at_s": 40`, "steps[1].when"},
 		{`{"thermostat": true, "holds_g": 900}`, `{"thermostat": false}`, "kettle.holds_g"},
 		{`"thermostat": true, "holds_g": 900`, `"thermostat": false, "holds_g": 900, "readings": {"water_g": 500, "first_c": 80, "second_c": 90, "apart_s": 60}`, "kettle.readings"},
-		{`"rinse": true`, `"below": {"carafe": "paper"}`, "below.carafe"}, {"{", "", "document"},
+		{`"rinse": true`, `"below": {"carafe": "paper"}`, "below.carafe"}, {`"holds_g": 480`, `"holds_g": 20`, "brewer.holds_g"}, {`"holds_g": 480`, `"holds_g": -5`, "brewer.holds_g"}, {"{", "", "document"},
 	} {
 		_, err := ReadRecipe(strings.NewReader(strings.Replace(good, c.from, c.to, 1)))
 		var fe *FieldError
@@ -124,6 +124,7 @@ func TestWhatTheModelRefusesNamesTheFilesField(t *testing.T) {
 		{`"dose_g": 18`, `"dose_g": 2`, "dose_g"}, {`"grind_um": 650`, `"grind_um": 90`, "grind_um"}, {`"rate_g_s": 5, "temperature_c": 94, "height": "low"`, `"rate_g_s": 90, "temperature_c": 94, "height": "low"`, "steps[3].rate_g_s"},
 		{`"temperature_c": 94, "height": "low"`, `"temperature_c": 120, "height": "low"`, "steps[3].temperature_c"}, {`"rinse": true`, `"bed": 3`, "bed"},
 		{`"rinse": true`, `"below": {"carafe": "glass", "ice_g": 90, "ice_c": 5}`, "below.ice_c"}, {`"water_g": 121`, `"water_g": 1950`, "steps"},
+		{`"height": "low", "pattern": "spiral"}`, `"height": "low", "pattern": "spiral"}, {"do": "stir", "at_s": 1300}`, "steps[4].at_s"},
 	} {
 		// A stir between the pours must not shift what is named.
 		text := strings.Replace(strings.Replace(good, c.from, c.to, 1), `{"do": "pour", "at_s": 90`, `{"do": "stir", "at_s": 80}, {"do": "pour", "at_s": 90`, 1)

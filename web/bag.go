@@ -165,7 +165,7 @@ func readBag(f *form, prefs units.Prefs) coffee.Bag {
 		Price:     int64(math.Round(f.quantity("price", "The price", money, priceRange, false) * minorPerMajor)),
 		Currency:  f.text("currency", "The currency", 3, false),
 		Notes:     f.text("notes", "The notes", 400, false),
-		Window:    coffee.Window{From: f.clock("window_from", "The drawdown", cup.TimeRange), To: f.clock("window_to", "The drawdown", cup.TimeRange)},
+		Window:    coffee.Window{From: f.clock("window_from", "The drawdown", cup.TimeRange, false), To: f.clock("window_to", "The drawdown", cup.TimeRange, false)},
 	}
 	roast, err := strconv.Atoi(f.Values["roast"])
 	if b.Roast = coffee.Roast(roast); err != nil || b.Roast < coffee.Light || b.Roast > coffee.Dark {

@@ -100,7 +100,7 @@ func readCup(f *form, water units.Grams, prefs units.Prefs) cup.Cup {
 	c := cup.Cup{
 		Beverage: units.Grams(f.quantity("beverage", "The beverage", prefs.Unit(units.Water), cup.BeverageRange, false)),
 		TDS:      f.quantity("tds", "The TDS", tdsUnit, cup.TDSRange, false),
-		Drawdown: f.clock("drawdown", "The drawdown", cup.TimeRange),
+		Drawdown: f.clock("drawdown", "The drawdown", cup.TimeRange, false),
 		Taste:    cup.Taste{Steps: map[cup.Sense]int{}, Faults: map[cup.Fault]bool{}, Notes: f.text("notes", "The notes", 1000, false)},
 	}
 	if c.Beverage > water+5 {

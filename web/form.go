@@ -77,10 +77,13 @@ func (f *form) quantity(name, label string, u units.Unit, r units.Range, require
 	return v
 }
 
-// clock reads a brewing time. An empty field is 0.
-func (f *form) clock(name, label string, r units.Range) units.Seconds {
+// clock reads a brewing time. An empty field that is not required is 0.
+func (f *form) clock(name, label string, r units.Range, required bool) units.Seconds {
 	typed := strings.TrimSpace(f.Values[name])
 	if typed == "" {
+		if required {
+			f.fail(name, "Type a time, such as 3:10.")
+		}
 		return 0
 	}
 	t, err := units.ParseClock(typed)

@@ -161,7 +161,6 @@ func (s *Server) retireGear(w http.ResponseWriter, r *http.Request) error {
 }
 
 var (
-	holdsRange = units.Range{Lo: 100, Hi: 3000}
 	lossRange  = units.Range{Lo: 0, Hi: 5}
 	dialZero   = units.Range{Lo: -500, Hi: 2500}
 	dialStep   = units.Range{Lo: -300, Hi: 300}
@@ -205,7 +204,7 @@ func saveBrewer(s *Server, ctx context.Context, n int64, f *form, p units.Prefs)
 		kinds = append(kinds, form.Kind)
 	}
 	b := gear.Brewer{ID: n, Name: f.text("name", "The name", 60, true), Kind: choice(f, "kind", "Kind", kinds), Material: choice(f, "material", "Made of", gear.Materials()),
-		Filter: choice(f, "filter", "Filter", gear.Filters()), Holds: units.Grams(f.quantity("holds", "The brewer", p.Unit(units.Water), holdsRange, true))}
+		Filter: choice(f, "filter", "Filter", gear.Filters()), Holds: units.Grams(f.quantity("holds", "The brewer", p.Unit(units.Water), gear.HoldsRange, true))}
 	if !f.ok() {
 		return nil
 	}

@@ -70,7 +70,7 @@ func kettleFields(f *form, p units.Prefs) []field {
 
 func saveKettle(s *Server, ctx context.Context, n int64, f *form, p units.Prefs) error {
 	k := gear.Kettle{ID: n, Name: f.text("name", "The name", 60, true), Thermostat: choice(f, "thermostat", "Thermostat", []string{"yes", "no"}) == "yes",
-		Capacity: units.Grams(f.quantity("capacity", "The kettle", p.Unit(units.Water), holdsRange, true)),
+		Capacity: units.Grams(f.quantity("capacity", "The kettle", p.Unit(units.Water), gear.HoldsRange, true)),
 		Spout:    f.quantity("spout", "The stream", perSec, spoutRange, false)}
 	k.Readings = readReadings(f, p)
 	if !f.ok() {
@@ -98,7 +98,7 @@ func readReadings(f *form, p units.Prefs) gear.Readings {
 	}
 	water, t := p.Unit(units.Water), p.Unit(units.Temperature)
 	r := gear.Readings{First: units.Celsius(f.quantity("read_first", "A reading", t, readingRange, false)), Second: units.Celsius(f.quantity("read_second", "A reading", t, readingRange, false)),
-		Apart: f.clock("read_apart", "The time between them", apartRange), Water: units.Grams(f.quantity("read_water", "The water", water, holdsRange, false))}
+		Apart: f.clock("read_apart", "The time between them", apartRange, false), Water: units.Grams(f.quantity("read_water", "The water", water, gear.HoldsRange, false))}
 	if !f.ok() {
 		return r
 	}

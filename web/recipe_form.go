@@ -218,7 +218,7 @@ func readKnobs(f *form, b *brew.Brew, prefs units.Prefs, touched func(string) bo
 		}
 		var v float64
 		if k.clock {
-			v = float64(f.clock(k.name, "The "+string(k.knob), k.knob.Range()))
+			v = float64(f.clock(k.name, "The "+string(k.knob), k.knob.Range(), true))
 		} else {
 			v = f.quantity(k.name, "The "+string(k.knob), k.unit(prefs), k.knob.Range(), true)
 		}

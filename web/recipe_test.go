@@ -149,6 +149,19 @@ func TestAnotherBrewerBringsItsStyle(t *testing.T) {
 	}
 }
 
+// A steep that is cleared would leave the valve shut for good.
+func TestAClearedSteepIsAskedFor(t *testing.T) {
+	v := visit(t)
+	_, before, _ := v.recipe("brewer", "3")
+	code, _, body := v.recipe("steep", "")
+	if code != http.StatusUnprocessableEntity || !strings.Contains(body, "Type a time") || !strings.Contains(body, "Open the valve") {
+		t.Errorf("status %d, %v", code, errorsIn(body))
+	}
+	if code, got, _ := v.recipe("steep", before.Get("steep")); code != http.StatusOK || got.Get("steep") != before.Get("steep") {
+		t.Errorf("typed again: status %d, steep %s", code, got.Get("steep"))
+	}
+}
+
 func TestARecipeIsSolvedForAFigure(t *testing.T) {
 	v := visit(t)
 	path := fmt.Sprintf("/brews/%d/solve", planned)

@@ -146,10 +146,7 @@ func readGoal(f *form) (asked, error) {
 		}
 		out := asked{goal: g, by: recipe.Knob(by)}
 		if g.clock {
-			out.value = float64(f.clock(g.name, "The drawdown", g.r))
-			if f.Values[g.name] == "" {
-				f.fail(g.name, "Type a time, such as 3:10.")
-			}
+			out.value = float64(f.clock(g.name, "The drawdown", g.r, true))
 		} else {
 			out.value = f.quantity(g.name, "The goal", g.unit, g.r, true)
 		}

@@ -44,6 +44,9 @@ var brewerForms = []BrewerForm{
 		About: "A cone whose valve holds the water until it is opened: steep, then release."},
 }
 
+// HoldsRange is what a brewer or a kettle may hold, g of water.
+var HoldsRange = units.Range{Lo: 100, Hi: 3000}
+
 // BrewerForms lists the kinds of brewer in the order in which they are offered.
 func BrewerForms() []BrewerForm { return brewerForms }
 
