@@ -84,14 +84,14 @@ func (k *Kettle) check() error {
 	return nil
 }
 
-func (b *Below) sim(room float64) *sim.Below {
+func (b *Below) sim(room units.Celsius) *sim.Below {
 	if b == nil {
 		return nil
 	}
 	out := sim.Carafes[b.Carafe]
-	out.Warm = units.Celsius(room)
+	out.Warm = room
 	if b.CarafeC != nil {
-		out.Warm = units.Celsius(*b.CarafeC)
+		out.Warm = *b.CarafeC
 	}
 	out.Ice = sim.Ice{Mass: units.Grams(b.IceG), Celsius: units.Celsius(b.IceC), Wet: b.IceWet}
 	out.Dilution, out.Added = units.Grams(b.DilutionG), units.Celsius(b.DilutionC)
@@ -101,12 +101,7 @@ func (b *Below) sim(room float64) *sim.Below {
 // Question is what the brew model is to be asked for the recipe. now only dates the coffee's age.
 func (d Recipe) Question(now time.Time) forecast.Question {
 	roast, _ := d.roast() // checked when it was read
-	room := 21.0
-	if d.RoomC != nil {
-		room = *d.RoomC
-	}
-	air := units.Celsius(room)
-	q := forecast.Question{Now: now, Room: &air, Bed: d.Bed,
+	q := forecast.Question{Now: now, Room: d.RoomC, Bed: d.Bed,
 		Recipe: recipe.Recipe{Dose: units.Grams(d.DoseG), Grind: units.Micrometres(d.GrindUM), Rinse: d.Rinse},
 		Bag:    coffee.Bag{Roast: roast, Process: coffee.Process(d.Coffee.Process)},
 		Gear: brew.Gear{Brewer: gear.Brewer{Kind: d.Brewer.Kind, Material: d.Brewer.Material, Filter: d.Brewer.Filter, Holds: units.Grams(d.Brewer.HoldsG)},
@@ -120,10 +115,8 @@ func (d Recipe) Question(now time.Time) forecast.Question {
 		if s.RateGS > 0 {
 			step.Lasts = units.Seconds(math.Ceil(s.WaterG / s.RateGS))
 		}
-		for _, h := range recipe.Heights() {
-			if h.String() == s.Height {
-				step.Height = h
-			}
+		if h, ok := recipe.ParseHeight(s.Height); ok {
+			step.Height = h
 		}
 		if step.Act == recipe.Pour && q.Recipe.Temperature == 0 {
 			q.Recipe.Temperature = step.Temperature
@@ -131,7 +124,7 @@ func (d Recipe) Question(now time.Time) forecast.Question {
 		q.Recipe.Water += step.Water
 		q.Steps = append(q.Steps, step)
 	}
-	q.Below = d.Below.sim(room)
+	q.Below = d.Below.sim(q.Air())
 	return q
 }
 

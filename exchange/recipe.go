@@ -11,6 +11,7 @@ import (
 	"yardbloom/core/coffee"
 	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
+	"yardbloom/core/units"
 )
 
 // The format and the version that this package writes, and the newest it reads.
@@ -22,20 +23,20 @@ const (
 // Recipe is a recipe with what it is brewed of and with, as recipe.schema.json
 // describes it. Quantities carry their unit in the name.
 type Recipe struct {
-	Format  string   `json:"format"`
-	Version int      `json:"version"`
-	Name    string   `json:"name,omitempty"`
-	Coffee  Coffee   `json:"coffee"`
-	Brewer  Brewer   `json:"brewer"`
-	Grinder Grinder  `json:"grinder"`
-	DoseG   float64  `json:"dose_g"`
-	GrindUM float64  `json:"grind_um"`
-	Rinse   bool     `json:"rinse"`
-	Bed     float64  `json:"bed,omitempty"`    // how uneven the dry bed lies: 0 levelled, 1 heaped
-	RoomC   *float64 `json:"room_c,omitempty"` // 21 where left out
-	Kettle  *Kettle  `json:"kettle,omitempty"` // one with a thermostat where left out
-	Below   *Below   `json:"below,omitempty"`  // a glass carafe that the rinse has warmed where left out
-	Steps   []Step   `json:"steps"`
+	Format  string         `json:"format"`
+	Version int            `json:"version"`
+	Name    string         `json:"name,omitempty"`
+	Coffee  Coffee         `json:"coffee"`
+	Brewer  Brewer         `json:"brewer"`
+	Grinder Grinder        `json:"grinder"`
+	DoseG   float64        `json:"dose_g"`
+	GrindUM float64        `json:"grind_um"`
+	Rinse   bool           `json:"rinse"`
+	Bed     float64        `json:"bed,omitempty"`    // how uneven the dry bed lies: 0 levelled, 1 heaped
+	RoomC   *units.Celsius `json:"room_c,omitempty"` // 21 where left out
+	Kettle  *Kettle        `json:"kettle,omitempty"` // one with a thermostat where left out
+	Below   *Below         `json:"below,omitempty"`  // a glass carafe that the rinse has warmed where left out
+	Steps   []Step         `json:"steps"`
 
 	// unknown are the fields of a read document that this version does not know:
 	// they are written back as they were.
@@ -80,14 +81,14 @@ type Readings struct {
 
 // Below is what the brew runs into, and the water added to the cup at the end.
 type Below struct {
-	Carafe    gear.Material `json:"carafe"`
-	CarafeC   *float64      `json:"carafe_c,omitempty"` // the room's where left out
-	IceG      float64       `json:"ice_g,omitempty"`
-	IceC      float64       `json:"ice_c,omitempty"`
-	IceWet    float64       `json:"ice_wet,omitempty"` // share of the ice that is water already
-	DilutionG float64       `json:"dilution_g,omitempty"`
-	DilutionC float64       `json:"dilution_c,omitempty"`
-	WantedC   *float64      `json:"wanted_c,omitempty"` // asks how much ice just melts on the way to this
+	Carafe    gear.Material  `json:"carafe"`
+	CarafeC   *units.Celsius `json:"carafe_c,omitempty"` // the room's where left out
+	IceG      float64        `json:"ice_g,omitempty"`
+	IceC      float64        `json:"ice_c,omitempty"`
+	IceWet    float64        `json:"ice_wet,omitempty"` // share of the ice that is water already
+	DilutionG float64        `json:"dilution_g,omitempty"`
+	DilutionC float64        `json:"dilution_c,omitempty"`
+	WantedC   *float64       `json:"wanted_c,omitempty"` // asks how much ice just melts on the way to this
 }
 
 // When a step begins.

@@ -164,9 +164,9 @@ func (s *Server) showCup(w http.ResponseWriter, r *http.Request, status int, f *
 	beverage.Hint = "What the carafe holds. The recipe expects about " + water.Format(float64(aim)) + "."
 	tds := f.stepper("tds", "TDS", tdsUnit)
 	tds.Hint = "From a refractometer. Leave it empty if you have none."
-	drawdown := f.entry("drawdown", "Drawdown")
+	drawdown := f.clockEntry("drawdown", "Drawdown")
 	window := coach.Window(b)
-	drawdown.Unit, drawdown.Hint = "m:ss", fmt.Sprintf("Wanted: %s to %s.", window.From, window.To)
+	drawdown.Hint = fmt.Sprintf("Wanted: %s to %s.", window.From, window.To)
 	body := cupBody{ID: b.ID, Name: b.Bag.Name, Fields: []field{beverage, tds, drawdown}, Errors: len(f.Errors), Kept: b.Status == brew.Done,
 		Beds:    selectOf(f, "bed", "Spent bed", cup.Beds(), plain),
 		Overall: f.stepper("overall", "Overall, 1 to 10", units.Unit{Scale: 1, Step: 1, Fine: 1}),

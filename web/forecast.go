@@ -4,11 +4,11 @@ import (
 	"fmt"
 	"html/template"
 	"math"
-	"strings"
 	"time"
 
 	"yardbloom/core/brew"
 	"yardbloom/core/forecast"
+	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
 	"yardbloom/web/figure"
@@ -35,18 +35,9 @@ type effect struct {
 	Yield, Strength, Time, Tilt string
 }
 
-// questionOf is what the model is asked about a brew: one that has begun as it was planned then.
-func questionOf(b brew.Brew, now time.Time) forecast.Question {
-	q := forecast.Question{Recipe: b.Recipe, Bag: b.Bag, Gear: b.Gear, Now: now}
-	if !b.Started.IsZero() {
-		q.Now, q.Steps = b.Started, b.Plan.Steps
-	}
-	return q
-}
-
 // foresee asks the model about a brew's recipe, and what one step of each knob would change.
 func foresee(b brew.Brew, prefs units.Prefs, now time.Time) forecastView {
-	q := questionOf(b, now)
+	q := forecast.QuestionOf(b, now)
 	f, err := forecast.Of(q)
 	if err != nil {
 		return forecastView{Sorry: fmt.Sprintf("The brew model cannot speak for this recipe: %v.", err)}
@@ -67,20 +58,10 @@ func foresee(b brew.Brew, prefs units.Prefs, now time.Time) forecastView {
 	}
 	for i, d := range forecast.Steps(q, f, moves) {
 		if n := nudges[i]; d != nil {
-			v.Steps[n.knob] = append(v.Steps[n.knob], effect{n.to, units.Points(d.Yield), hundredths(d.Strength), units.Signed(math.Round(float64(d.Time)), 0) + noBreak + "s", d.Tilt()})
+			v.Steps[n.knob] = append(v.Steps[n.knob], effect{n.to, units.Points(d.Yield, 1), units.Points(d.Strength, 2), seconds.Difference(float64(d.Time)), d.Tilt()})
 		}
 	}
 	return v
-}
-
-const noBreak = "\u00a0"
-
-// hundredths prints a change of TDS, such as "+0.04".
-func hundredths(v float64) string {
-	if math.Abs(v) < 0.005 {
-		return "0.00"
-	}
-	return strings.Replace(fmt.Sprintf("%+.2f", v), "-", "−", 1)
 }
 
 // forecastFacts are the figures of a forecast, each with its error.
@@ -139,7 +120,7 @@ func nudgesOf(b brew.Brew, prefs units.Prefs) []nudge {
 		}
 		field := n.knob.Range()
 		if n.knob == recipe.KnobTemperature {
-			field.Hi = math.Floor(float64(b.Gear.Boiling))
+			field.Hi = float64(gear.Hottest(b.Gear.Boiling))
 		}
 		now := r.Value(n.knob)
 		if n.knob == recipe.KnobRatio {

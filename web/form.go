@@ -160,6 +160,13 @@ func (f *form) stepper(name, label string, u units.Unit) field {
 	return e
 }
 
+// clockEntry returns a field for a brewing time.
+func (f *form) clockEntry(name, label string) field {
+	e := f.entry(name, label)
+	e.Unit = "m:ss"
+	return e
+}
+
 // selectOf returns a field to choose from, each option with its label.
 func selectOf[T any](f *form, name, label string, all []T, of func(T) (value, label string)) field {
 	e := f.entry(name, label)

@@ -3,7 +3,6 @@ package web
 import (
 	"context"
 	"fmt"
-	"strings"
 
 	"yardbloom/core/gear"
 	"yardbloom/core/units"
@@ -27,7 +26,7 @@ func listKettles(s *Server, ctx context.Context, p units.Prefs) ([]gearItem, err
 			if k.Taken() {
 				by = "by its own two readings"
 			}
-			loses := strings.TrimPrefix(p.Unit(units.Temperature).Difference(units.Round(float64(k.NearBoil()), 1)), "+")
+			loses := p.Unit(units.Temperature).Size(float64(k.NearBoil()))
 			about = fmt.Sprintf("no thermostat, %s, loses about %s a minute near the boil with half a litre in it (%s)", about, loses, by)
 		}
 		if k.Spout > 0 {
@@ -62,8 +61,8 @@ func kettleFields(f *form, p units.Prefs) []field {
 	spout.Hint = "Pour as fast as you can onto a scale for 10 s, and divide by ten. Empty where you do not know."
 	first := f.stepper("read_first", "First reading", t)
 	first.Hint = "Only without a thermostat: boil it, open the lid, take it off the heat, and read it twice, some minutes apart. Boiling water and steam burn."
-	apart := f.entry("read_apart", "Time between them")
-	apart.Unit, apart.Hint = "m:ss", "Five minutes tell well. From these the wait off the boil and the temperature of each pour are worked out."
+	apart := f.clockEntry("read_apart", "Time between them")
+	apart.Hint = "Five minutes tell well. From these the wait off the boil and the temperature of each pour are worked out."
 	return []field{f.entry("name", "Name"), selectOf(f, "thermostat", "Thermostat", []string{"yes", "no"}, plain), f.stepper("capacity", "Holds", water), spout,
 		first, f.stepper("read_second", "Second reading", t), apart, f.stepper("read_water", "Water in it then", water)}
 }

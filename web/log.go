@@ -136,7 +136,7 @@ func (s *Server) report(w http.ResponseWriter, r *http.Request) error {
 	state := b.At(b.Ended)
 	body := reportBody{ID: b.ID, Name: b.Bag.Name, When: b.Started.Format("Monday 2 January 2006, 15:04"), Status: b.Status, Flower: flowerOf(b),
 		Recipe: recipeFacts(b, prefs), Happened: happened(b, state, prefs), Cup: cupFacts(b, prefs), Notes: b.Cup.Notes, Asked: b.Asked, OnShelf: !bag.Deleted}
-	if f, err := forecast.Of(questionOf(b, b.Started)); err == nil {
+	if f, err := forecast.Of(forecast.QuestionOf(b, b.Started)); err == nil {
 		body.Expected = fmt.Sprintf("%s ± %s, TDS %.2f %%, EY %s", f.Drawdown, f.DrawdownError, f.TDS, f.Yield)
 	}
 	body.Ribbons = figure.Ribbon{Plan: b.Plan, Actual: &state, Now: b.Elapsed(b.Ended), Prefs: prefs}.Both()

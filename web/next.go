@@ -85,9 +85,9 @@ func expectation(yield float64, t units.Seconds) string {
 	case yield == 0 && t == 0:
 		return ""
 	case fives == 0:
-		return fmt.Sprintf("EY about %s points", units.Points(yield))
+		return fmt.Sprintf("EY about %s points", units.Points(yield, 1))
 	default:
-		return fmt.Sprintf("EY about %s points, drawdown about %s s", units.Points(yield), units.Signed(fives, 0))
+		return fmt.Sprintf("EY about %s points, drawdown about %s s", units.Points(yield, 1), units.Signed(fives, 0))
 	}
 }
 
@@ -175,9 +175,9 @@ func whatChanged(before, b brew.Brew, follows bool, prefs units.Prefs) string {
 func didWords(o coach.Outcome) string {
 	switch {
 	case o.Yield != nil && o.Verdict != "":
-		return fmt.Sprintf("EY %s ± %.1f: %s", units.Points(o.Yield.Value), o.Yield.Error, o.Verdict)
+		return fmt.Sprintf("EY %s ± %.1f: %s", units.Points(o.Yield.Value, 1), o.Yield.Error, o.Verdict)
 	case o.Yield != nil:
-		return fmt.Sprintf("EY %s ± %.1f", units.Points(o.Yield.Value), o.Yield.Error)
+		return fmt.Sprintf("EY %s ± %.1f", units.Points(o.Yield.Value, 1), o.Yield.Error)
 	case o.Time != nil:
 		return fmt.Sprintf("%s s", units.Signed(float64(*o.Time), 0))
 	default:

@@ -182,8 +182,12 @@ func (s *Server) showRecipe(w http.ResponseWriter, r *http.Request, status int, 
 		return err
 	}
 	body.Theirs = theirs
-	s.render(w, r, status, "recipe", page{Title: "Recipe for " + b.Bag.Name, Station: "Recipe", Line: lineOf(b, prefs, "Recipe"), Body: body})
+	s.renderRecipe(w, r, status, b, prefs, body)
 	return nil
+}
+
+func (s *Server) renderRecipe(w http.ResponseWriter, r *http.Request, status int, b brew.Brew, prefs units.Prefs, body recipeBody) {
+	s.render(w, r, status, "recipe", page{Title: "Recipe for " + b.Bag.Name, Station: "Recipe", Line: lineOf(b, prefs, "Recipe"), Body: body})
 }
 
 func (s *Server) recipeBody(ctx context.Context, f *form, b brew.Brew, prefs units.Prefs) (recipeBody, error) {

@@ -97,11 +97,12 @@ func (d decorator) recipeFields(body *recipeBody) {
 		if !k.fits(d.brew) {
 			continue
 		}
-		e := d.dress(d.form.stepper(k.name, k.label, k.unit(d.prefs)), recipe.Field(k.name))
-		e.Marked = d.marked[k.knob]
+		e := d.form.stepper(k.name, k.label, k.unit(d.prefs))
 		if k.clock {
-			e.Unit, e.Step, e.Fine = "m:ss", "", ""
+			e = d.form.clockEntry(k.name, k.label)
 		}
+		e = d.dress(e, recipe.Field(k.name))
+		e.Marked = d.marked[k.knob]
 		if k.part == heat {
 			body.Heat = append(body.Heat, e)
 		} else {

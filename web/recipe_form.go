@@ -193,10 +193,8 @@ func nextPour(whenDrained bool) string {
 
 // readChoices reads the lists; what is not in one leaves the recipe as it is.
 func readChoices(f *form, b *brew.Brew) {
-	for _, h := range recipe.Heights() {
-		if f.Values["height"] == h.String() {
-			b.Recipe.Height = h
-		}
+	if h, ok := recipe.ParseHeight(f.Values["height"]); ok {
+		b.Recipe.Height = h
 	}
 	for _, h := range recipe.Hands() {
 		if f.Values["hand"] == h.String() {
@@ -301,6 +299,5 @@ func readAmounts(f *form, b *brew.Brew, prefs units.Prefs, touched func(string) 
 		return
 	}
 	b.Draft.Held, b.Draft.Ratio = held, solved.Ratio
-	b.Recipe.Dose = units.Grams(units.Round(float64(solved.Dose), 1))
-	b.Recipe.Water = units.Grams(math.Round(float64(solved.Water)))
+	b.Recipe = b.Recipe.Weigh(solved.Dose, solved.Water)
 }

@@ -49,11 +49,11 @@ func goalFields(f *form, now forecast.Forecast) []field {
 				f.Values[g.name] = units.Seconds(g.now(now)).String()
 			}
 		}
-		e := f.stepper(g.name, g.label, g.unit)
 		if g.clock {
-			e.Unit, e.Step, e.Fine = "m:ss", "", ""
+			out = append(out, f.clockEntry(g.name, g.label))
+		} else {
+			out = append(out, f.stepper(g.name, g.label, g.unit))
 		}
-		out = append(out, e)
 	}
 	return out
 }
@@ -89,7 +89,7 @@ func (s *Server) solve(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	q := questionOf(b, s.Now())
+	q := forecast.QuestionOf(b, s.Now())
 	switch {
 	case !typed.ok():
 		return s.showSolved(w, r, http.StatusUnprocessableEntity, typed, b, prefs, nil)
@@ -132,7 +132,7 @@ func (s *Server) showSolved(w http.ResponseWriter, r *http.Request, status int, 
 		return err
 	}
 	body.Ways = ways
-	s.render(w, r, status, "recipe", page{Title: "Recipe for " + b.Bag.Name, Station: "Recipe", Line: lineOf(b, prefs, "Recipe"), Body: body})
+	s.renderRecipe(w, r, status, b, prefs, body)
 	return nil
 }
 

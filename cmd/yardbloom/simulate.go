@@ -122,7 +122,7 @@ func summarise(doc exchange.Recipe, q forecast.Question, f forecast.Forecast) su
 		TDSPercent: thousandth(f.TDS), BrewedTDS: thousandth(f.BrewedTDS), EYPercent: hundredth(f.Yield.Value), EYError: f.Yield.Error,
 		BelowShare: hundredth(f.Below), AboveShare: hundredth(f.Above),
 		Balance:    map[string]float64{"bright": hundredth(f.Balance.Bright), "sweet": hundredth(f.Balance.Sweet), "bitter": hundredth(f.Balance.Bitter)},
-		TopLevelMM: whole(f.TopLevel), RimMM: f.Rim, BedMM: whole(f.BedHeight), SlurryMeanC: tenth(float64(f.SlurryMean)),
+		TopLevelMM: whole(f.TopLevel), RimMM: whole(f.Rim), BedMM: whole(f.BedHeight), SlurryMeanC: tenth(float64(f.SlurryMean)),
 		SlurryPeakC: tenth(float64(f.SlurryPeak)), CupC: tenth(float64(f.CupTemp)), Warnings: []string{}}
 	if f.Overflow >= 0 {
 		over := tenth(float64(f.Overflow))

@@ -3,10 +3,10 @@ package coach
 import (
 	"fmt"
 	"math"
-	"strings"
 
 	"yardbloom/core/cup"
 	"yardbloom/core/forecast"
+	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
 )
@@ -125,7 +125,7 @@ func (l lever) reach(b Brew, from float64) float64 {
 	}
 	hi := l.within.Hi
 	if l.knob == recipe.KnobTemperature {
-		hi = min(hi, math.Floor(float64(b.Boiling)))
+		hi = min(hi, float64(gear.Hottest(b.Boiling)))
 	}
 	return max(l.within.Lo, min(hi, from+l.by))
 }
@@ -145,8 +145,7 @@ func Describe(b Brew, c recipe.Change) (say, to string) {
 		return b.Grinder.Say(move, from), fmt.Sprintf("%s (%s)", b.Grinder.Setting(size), b.Prefs.Unit(units.Grind).Format(c.To))
 	case recipe.KnobTemperature:
 		u := b.Prefs.Unit(units.Temperature)
-		size := u.Difference(math.Abs(c.To - c.From))
-		return strings.TrimPrefix(size, "+") + more(" hotter", " cooler"), u.Format(c.To)
+		return u.Size(c.To-c.From) + more(" hotter", " cooler"), u.Format(c.To)
 	case recipe.KnobRatio:
 		water := b.Recipe.With(recipe.KnobRatio, c.To).Water
 		u := b.Prefs.Unit(units.Water)

@@ -28,10 +28,7 @@ func Of(b brew.Brew, prefs units.Prefs) Brew {
 
 // Window is the drawdown wanted of a brew.
 func Window(b brew.Brew) coffee.Window {
-	if b.Bag.Set() {
-		return b.Bag.Window
-	}
-	return b.Schedule().Window
+	return b.Bag.Wanted(b.Schedule().Window)
 }
 
 // An Outcome is what following an advice did, against what was expected.

@@ -74,6 +74,15 @@ type Bag struct {
 	Window
 }
 
+// Wanted is the drawdown that is wanted of a brew: the bag's own where it has one,
+// else that of the plan.
+func (b Bag) Wanted(planned Window) Window {
+	if b.Set() {
+		return b.Window
+	}
+	return planned
+}
+
 // Day is the layout of the days kept in a Bag.
 const Day = time.DateOnly
 

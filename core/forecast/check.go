@@ -85,16 +85,13 @@ func (q inquiry) after(fix recipe.Fix) (inquiry, bool) {
 	return q, err == nil
 }
 
-// window is the drawdown that is wanted: the bag's own where it has one, else that
-// of the style. A bare schedule has none.
-func (q inquiry) window() (w coffee.Window, ok bool) {
-	switch {
-	case q.Bag.Set():
-		return q.Bag.Window, true
-	case q.Steps != nil:
-		return w, false
+// window is the drawdown that is wanted, which a bare schedule leaves to the bag;
+// the zero Window where nobody wants any.
+func (q inquiry) window() coffee.Window {
+	if q.Steps != nil {
+		return q.Bag.Window
 	}
-	return q.Recipe.Plan().Window, true
+	return q.Bag.Wanted(q.Recipe.Plan().Window)
 }
 
 // thinBed: under the brewer's least sensible bed the water finds ways past the grounds.
@@ -128,13 +125,13 @@ func lowerLevel(q inquiry) []recipe.Fix {
 
 // offWindow: the drawdown lies outside the wanted one by more than the model's own error.
 func offWindow(q inquiry) (recipe.Field, string) {
-	window, ok := q.window()
+	window := q.window()
 	switch {
 	case q.Overflow >= 0: // it never gets there
 		return "", ""
 	case !q.Drained:
 		return recipe.Grind, "Predicted to stall: the bed clogs before the water is through. Coarser."
-	case !ok:
+	case !window.Set():
 		return "", ""
 	case q.Drawdown-q.DrawdownError > window.To:
 		return recipe.Grind, fmt.Sprintf("Predicted to drain at %s, past the wanted %s: coarser.", q.Drawdown, window.To)
@@ -147,7 +144,7 @@ func offWindow(q inquiry) (recipe.Field, string) {
 // drainOnTime proposes the grind that drains in the middle of the window. Where no
 // grind does, the coarsest or the finest and another amount or number of pours must help.
 func drainOnTime(q inquiry) []recipe.Fix {
-	window, _ := q.window()
+	window := q.window()
 	var out []recipe.Fix
 	if r, err := Reach(q.Question, DrainIn, recipe.KnobGrind, float64(window.From+window.To)/2); err == nil {
 		out = append(out, recipe.Fix{Field: recipe.Grind, Value: float64(r.Grind)})
@@ -275,13 +272,13 @@ func coolsDown(q inquiry) (recipe.Field, string) {
 
 // wanted is the temperature at which the product would start this coffee.
 func (q inquiry) wanted() units.Celsius {
-	return recipe.StartTemperature(recipe.Situation{Bag: q.Bag, Brewer: q.Gear.Brewer, Grinder: q.Gear.Grinder, Boiling: units.Celsius(hottest(q.Question)), Now: q.Now})
+	return recipe.StartTemperature(recipe.Situation{Bag: q.Bag, Brewer: q.Gear.Brewer, Grinder: q.Gear.Grinder, Boiling: q.Gear.Boiling, Now: q.Now})
 }
 
 // hotterOrSooner proposes the start from which the last pour is just warm enough,
 // what is lost being in proportion to how much hotter than the room it is.
 func hotterOrSooner(q inquiry) []recipe.Fix {
-	room, last := q.room(), q.Pours[len(q.Pours)-1].Temperature
+	room, last := q.Air(), q.Pours[len(q.Pours)-1].Temperature
 	keeps := float64(last-room) / float64(q.Recipe.Temperature-room)
 	start := math.Ceil(float64(room) + float64(q.wanted()-mostLost-room)/keeps)
 	var out []recipe.Fix

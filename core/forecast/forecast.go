@@ -31,6 +31,16 @@ type Question struct {
 	Bed float64
 }
 
+// QuestionOf is what the model is asked about a brew: one that has begun as it was
+// planned then.
+func QuestionOf(b brew.Brew, now time.Time) Question {
+	q := Question{Recipe: b.Recipe, Bag: b.Bag, Gear: b.Gear, Now: now}
+	if !b.Started.IsZero() {
+		q.Now, q.Steps = b.Started, b.Plan.Steps
+	}
+	return q
+}
+
 // A Forecast is what the model expects of a recipe. Its errors are what a brew
 // may differ by, one standard error, as long as no measured brew has corrected
 // the model for this coffee and this grinder.
@@ -82,7 +92,7 @@ func Schedule(b brew.Brew, now time.Time) recipe.Plan {
 	if !b.Editable() || b.Gear.Kettle.Thermostat && !b.Recipe.WhenDrained {
 		return plan // there is nothing that only a model knows
 	}
-	f, err := Of(Question{Recipe: b.Recipe, Bag: b.Bag, Gear: b.Gear, Now: now})
+	f, err := Of(QuestionOf(b, now))
 	if err != nil {
 		return plan
 	}

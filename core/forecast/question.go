@@ -44,7 +44,7 @@ func Brew(q Question) sim.Brew {
 		Coffee: coffeeOf(q.Bag, q.Now),
 		Grind:  grindOf(r.Grind, g.Grinder),
 		Brewer: Brewer(g.Brewer), Filter: sim.Filters[g.Brewer.Filter],
-		Bed: q.Bed, Ambient: q.room(), Warm: q.room(),
+		Bed: q.Bed, Ambient: q.Air(), Warm: q.Air(),
 		Kettle: kettleOf(g.Kettle, r.Water), Below: q.below(),
 	}
 	if r.Rinse {
@@ -83,7 +83,7 @@ func (q Question) below() sim.Below {
 	}
 	const rinsed = 40
 	b := sim.Carafes[gear.Glass]
-	b.Warm = q.room()
+	b.Warm = q.Air()
 	if q.Recipe.Rinse {
 		b.Warm = rinsed
 	}
@@ -100,7 +100,8 @@ func (q Question) steps() []recipe.Step {
 // usualRoom is the temperature of the air where none is given, °C.
 const usualRoom = 21
 
-func (q Question) room() units.Celsius {
+// Air is the temperature of the room.
+func (q Question) Air() units.Celsius {
 	if q.Room == nil {
 		return usualRoom
 	}

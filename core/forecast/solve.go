@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"math"
 
+	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
 )
@@ -75,13 +76,7 @@ var turns = map[recipe.Knob]turn{
 	},
 }
 
-// hottest is the most that the kettle can be set to, °C.
-func hottest(q Question) float64 {
-	if q.Gear.Boiling == 0 {
-		return 100
-	}
-	return min(100, math.Floor(float64(q.Gear.Boiling)))
-}
+func hottest(q Question) float64 { return float64(gear.Hottest(q.Gear.Boiling)) }
 
 // sameCup changes the ratio and keeps what ends up in the cup.
 func sameCup(r recipe.Recipe, ratio, retained float64) recipe.Recipe {
@@ -90,8 +85,7 @@ func sameCup(r recipe.Recipe, ratio, retained float64) recipe.Recipe {
 	if err != nil {
 		return r.With(recipe.KnobRatio, ratio)
 	}
-	r.Dose, r.Water = units.Grams(units.Round(float64(a.Dose), 1)), units.Grams(math.Round(float64(a.Water)))
-	return r
+	return r.Weigh(a.Dose, a.Water)
 }
 
 // A Way is one knob turned until the model expects a goal, and what it expects

@@ -37,6 +37,15 @@ func Boiling(altitude float64) units.Celsius {
 	return units.Celsius(1730.63/(8.07131-math.Log10(mmHg)) - 233.426)
 }
 
+// Hottest is the most that a kettle can be set to where water boils at so many
+// degrees: whole degrees, 100 at the most, and where nothing is known.
+func Hottest(boiling units.Celsius) units.Celsius {
+	if boiling == 0 {
+		return 100
+	}
+	return min(100, units.Celsius(math.Floor(float64(boiling))))
+}
+
 // room is the temperature of the air around a kettle, °C.
 const room = 21
 

@@ -95,6 +95,13 @@ var solvers = map[heldPair]func(a Amounts, retained float64) Amounts{
 	},
 }
 
+// Weigh returns the recipe with other amounts, as they can be weighed out: the
+// dose to a tenth of a gram, the water to a gram.
+func (r Recipe) Weigh(dose, water units.Grams) Recipe {
+	r.Dose, r.Water = units.Grams(units.Round(float64(dose), 1)), units.Grams(units.Round(float64(water), 0))
+	return r
+}
+
 func amounts(dose, water units.Grams, k float64) Amounts {
 	return Amounts{Dose: dose, Water: water, Ratio: float64(water / dose), Cup: water - dose*units.Grams(k)}
 }

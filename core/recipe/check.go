@@ -2,7 +2,6 @@ package recipe
 
 import (
 	"fmt"
-	"math"
 
 	"yardbloom/core/gear"
 	"yardbloom/core/units"
@@ -25,18 +24,16 @@ type Fix struct {
 // Apply returns the recipe as a fix leaves it. Another dose and another amount of
 // water keep the ratio.
 func (f Fix) Apply(r Recipe) Recipe {
+	v := units.Grams(f.Value)
 	switch f.Field {
 	case "":
+		return r
 	case Dose:
-		r.Water = units.Grams(math.Round(f.Value * r.Ratio()))
-		r.Dose = units.Grams(f.Value)
+		return r.Weigh(v, v*units.Grams(r.Ratio()))
 	case Water:
-		r.Dose = units.Grams(units.Round(f.Value/r.Ratio(), 1))
-		r.Water = units.Grams(f.Value)
-	default:
-		r = r.With(knobOf[f.Field], f.Value)
+		return r.Weigh(v/units.Grams(r.Ratio()), v)
 	}
-	return r
+	return r.With(knobOf[f.Field], f.Value)
 }
 
 // knobOf is the knob behind a field.
@@ -63,7 +60,7 @@ func Check(r Recipe, b gear.Brewer, k gear.Kettle, boiling units.Celsius, prefs 
 		{float64(r.Dose) > form.Dose.Hi, Warning{Dose, fmt.Sprintf("A deep bed drains slowly and may clog: %s takes up to %s.", article(form.Name), dose.Format(form.Dose.Hi)), Fix{Dose, form.Dose.Hi}}},
 		{k.Capacity > 0 && need > k.Capacity, Warning{Water, fmt.Sprintf("%s holds %s, of which %s do not come out at a steady rate: brew less, or fill it a second time.", k.Name, water.Format(float64(k.Capacity)), water.Format(kettleHeel)), Fix{Water, float64(k.Capacity - kettleHeel)}}},
 		{k.Spout > 0 && r.PourRate() > k.Spout, Warning{Rate, fmt.Sprintf("%s pours up to %s g/s: this is faster than it can give.", k.Name, units.Trim(k.Spout, 1)), Fix{Rate, k.Spout}}},
-		{r.Temperature > boiling+0.5, Warning{Temperature, fmt.Sprintf("Water boils at %s here: it gets no hotter.", prefs.Unit(units.Temperature).Format(float64(boiling))), Fix{Temperature, math.Floor(float64(boiling))}}},
+		{r.Temperature > boiling+0.5, Warning{Temperature, fmt.Sprintf("Water boils at %s here: it gets no hotter.", prefs.Unit(units.Temperature).Format(float64(boiling))), Fix{Temperature, float64(gear.Hottest(boiling))}}},
 		{r.Ratio() < UsualRatio.Lo-rounding || r.Ratio() > UsualRatio.Hi+rounding, Warning{Ratio, fmt.Sprintf("Most cups are between 1 : %s and 1 : %s.", units.Trim(UsualRatio.Lo, 0), units.Trim(UsualRatio.Hi, 0)), Fix{Ratio, max(UsualRatio.Lo, min(UsualRatio.Hi, r.Ratio()))}}},
 		{r.Bloom > 0 && r.Bloom < 1.5, Warning{Bloom, "So little water leaves dry spots: twice the dose is the least that wets a bed.", Fix{Bloom, 2}}},
 	}

@@ -71,6 +71,12 @@ func (h Height) String() string {
 // Heights lists the heights from low to high.
 func Heights() []Height { return []Height{Low, Mid, High} }
 
+// ParseHeight reads the name of a height.
+func ParseHeight(name string) (Height, bool) {
+	i := slices.Index(heightNames[:], name)
+	return Height(i), i >= 0
+}
+
 // Hand is what the hand does to the bed after a pour.
 type Hand string
 

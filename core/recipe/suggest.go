@@ -129,7 +129,7 @@ func startTemperature(s Situation) (units.Celsius, string) {
 	if s.Bag.Process == coffee.Decaf {
 		t, why = t-2, why+"; decaf is brittle, so two degrees less"
 	}
-	if most := units.Celsius(math.Floor(float64(s.Boiling))); t > most {
+	if most := gear.Hottest(s.Boiling); t > most {
 		t, why = most, why+"; here water boils at that, so no hotter"
 	}
 	return t, why

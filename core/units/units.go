@@ -120,6 +120,11 @@ func (u Unit) Difference(d float64) string {
 	return Signed(d*u.Scale, u.Decimals) + noBreak + u.Symbol
 }
 
+// Size prints how large a change of d canonical units is, such as "2 °C", whichever way it goes.
+func (u Unit) Size(d float64) string {
+	return Trim(math.Abs(d)*u.Scale, u.Decimals) + noBreak + u.Symbol
+}
+
 // Trim prints v with at most so many decimals and without trailing zeros.
 func Trim(v float64, decimals int) string {
 	s := strconv.FormatFloat(v, 'f', decimals, 64)
@@ -141,12 +146,12 @@ func Signed(v float64, decimals int) string {
 	return "+" + s
 }
 
-// Points prints a change of percentage points with its sign and one decimal, such as "+1.0".
-func Points(v float64) string {
-	if math.Abs(v) < 0.05 {
-		return "0.0"
+// Points prints a change of percentage points with its sign and so many decimals, such as "+1.0".
+func Points(v float64, decimals int) string {
+	if Round(v, decimals) == 0 {
+		return strconv.FormatFloat(0, 'f', decimals, 64)
 	}
-	return strings.Replace(fmt.Sprintf("%+.1f", v), "-", "−", 1)
+	return strings.Replace(fmt.Sprintf("%+.*f", decimals, v), "-", "−", 1)
 }
 
 // Round rounds v to a number of decimals.
