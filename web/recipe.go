@@ -192,10 +192,11 @@ func (s *Server) renderRecipe(w http.ResponseWriter, r *http.Request, status int
 
 func (s *Server) recipeBody(ctx context.Context, f *form, b brew.Brew, prefs units.Prefs) (recipeBody, error) {
 	foreseen := foresee(b, prefs, s.Now())
-	plan, window := b.Schedule(), coach.Window(b)
+	plan := b.Schedule()
 	if b.Editable() && foreseen.Sorry == "" {
 		plan = foreseen.Expect(plan)
 	}
+	window := b.Bag.Wanted(plan.Window)
 	body := recipeBody{ID: b.ID, Version: b.Version, Tab: b.Draft.Tab, Shown: showing(f), Locked: !b.Editable(), Style: b.Recipe.Style.Style(),
 		Rinse: b.Recipe.Rinse, Asked: standing(b), Aim: plan.Finish.String(),
 		Window: fmt.Sprintf("%s to %s", window.From, window.To), Steps: stepViews(plan, prefs), Forecast: foreseen}
