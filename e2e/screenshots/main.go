@@ -33,7 +33,7 @@ const (
 var views = []view{
 	{name: "coffee", path: "/"},
 	{name: "bag", path: "/bags/" + slateTerrace},
-	{name: "recipe", path: "/brews/17/recipe", height: 1720},
+	{name: "recipe", path: "/brews/17/recipe", height: 1800},
 	{name: "set-up", path: "/brews/17/setup"},
 	{name: "cup", path: "/brews/15/cup"},
 	{name: "next", path: "/brews/3/next"},
