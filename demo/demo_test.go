@@ -8,9 +8,6 @@ import (
 	"time"
 
 	"yardbloom/core/brew"
-	"yardbloom/core/coach"
-	"yardbloom/core/forecast"
-	"yardbloom/core/units"
 	"yardbloom/store"
 )
 
@@ -29,9 +26,17 @@ func filled(t *testing.T, now time.Time) (*store.Store, []brew.Brew) {
 	if err := Fill(ctx, st, now); err != nil {
 		t.Fatal(err)
 	}
-	brews, err := st.Log(ctx, store.Filter{Oldest: true})
+	rows, err := st.Log(ctx, store.Filter{Limit: 1000})
 	if err != nil {
 		t.Fatal(err)
+	}
+	var brews []brew.Brew
+	for _, r := range rows {
+		b, err := st.Brew(ctx, r.ID)
+		if err != nil {
+			t.Fatal(err)
+		}
+		brews = append(brews, b)
 	}
 	return st, brews
 }
@@ -39,11 +44,11 @@ func filled(t *testing.T, now time.Time) (*store.Store, []brew.Brew) {
 // The history must make sense to somebody who reads it closely.
 func TestTheStoryHoldsTogether(t *testing.T) {
 	st, brews := filled(t, now)
-	bags, _ := st.Bags(ctx)
+	bags, _ := st.Shelf(ctx, "", "", 100)
 	if len(bags) < 4 || len(brews) < 12 {
 		t.Fatalf("%d bags and %d brews", len(bags), len(brews))
 	}
-	byID := map[int64]brew.Brew{}
+	byID := map[string]brew.Brew{}
 	for _, b := range brews {
 		byID[b.ID] = b
 		if b.Started.After(now) {
@@ -52,18 +57,14 @@ func TestTheStoryHoldsTogether(t *testing.T) {
 		if days, ok := b.Bag.Age(b.Started); !ok || days < 0 {
 			t.Errorf("%s: brewed %d days after its roast", b.Bag.Name, days)
 		}
-		full, err := st.Brew(ctx, b.ID)
-		if err != nil {
-			t.Fatal(err)
-		}
-		state := full.At(full.Ended)
+		state := b.At(b.Ended)
 		if !state.Finished || state.Drawdown != b.Cup.Drawdown {
 			t.Errorf("%s of %v: the taps end at %v, the cup says %v", b.Bag.Name, b.Started, state.Drawdown, b.Cup.Drawdown)
 		}
 		if b.Status != brew.Done {
 			continue
 		}
-		if y, ok := coach.Of(full, units.Prefs{}).Yield(); !ok || y.Value < 16 || y.Value > 24 {
+		if y, ok := b.Yield(); !ok || y.Value < 16 || y.Value > 24 {
 			t.Errorf("%s of %v: a yield of %v", b.Bag.Name, b.Started, y)
 		}
 	}
@@ -73,13 +74,13 @@ func TestTheStoryHoldsTogether(t *testing.T) {
 			continue
 		}
 		// Whoever follows the advice made what it says, and the cup got no worse for it.
-		if got := b.Recipe.Value(b.Asked.Knob); got != b.Asked.To {
+		if got := b.Recipe.Value(b.Asked.Address); got != b.Asked.To {
 			t.Errorf("%s: asked for %s %v, brewed %v", b.Bag.Name, b.Asked.Knob, b.Asked.To, got)
 		}
 		if b.Status == brew.Done && b.Cup.Overall < before.Cup.Overall {
 			t.Errorf("%s: following the advice made it worse, from %d to %d", b.Bag.Name, before.Cup.Overall, b.Cup.Overall)
 		}
-		if o := coach.Compare(before, b); o.Verdict == coach.Opposite {
+		if o := brew.Compare(before, b); o.Verdict == brew.Opposite {
 			t.Errorf("%s: %q did the opposite of what was expected", b.Bag.Name, b.Asked.Say)
 		}
 	}
@@ -101,12 +102,10 @@ func TestEveryScreenHasSomethingToShow(t *testing.T) {
 	for _, b := range brews {
 		seen[string(b.Status)] = true
 		if b.Status == brew.Done {
-			full, _ := st.Brew(ctx, b.ID)
-			seen[coach.Advise(coach.Of(full, units.Prefs{})).Rule] = true
+			seen[b.Advice.Rule] = true
 		}
 	}
-	planned, _ := st.Log(ctx, store.Filter{Statuses: []brew.Status{brew.Planned}})
-	if len(planned) != 1 || planned[0].Asked == nil {
+	if drafts, _ := st.Drafts(ctx, "evening-seed", 10); len(drafts) != 1 || drafts[0].Asked == nil {
 		t.Error("no recipe with an advised change stands ready")
 	}
 	for _, want := range []string{"poured", "good", "stale", "sour and bitter", "fast and sour", "thin", "bitter"} {
@@ -126,19 +125,12 @@ func keys(m map[string]bool) (out []string) {
 // What was measured must be what the brew model would find likely: within three
 // of its stated errors, and within about one on average.
 func TestTheStoryAgreesWithTheModel(t *testing.T) {
-	st, brews := filled(t, now)
+	_, brews := filled(t, now)
 	var far, n float64
 	for _, b := range brews {
-		full, err := st.Brew(ctx, b.ID)
-		if err != nil {
-			t.Fatal(err)
-		}
-		f, err := forecast.Of(forecast.Question{Recipe: b.Recipe, Bag: b.Bag, Gear: b.Gear, Now: b.Started})
-		if err != nil {
-			t.Fatal(err)
-		}
+		f := b.Forecast
 		off := math.Abs(float64(b.Cup.Drawdown-f.Drawdown)) / float64(f.DrawdownError)
-		if y, ok := coach.Of(full, units.Prefs{}).Yield(); ok {
+		if y, ok := b.Yield(); ok {
 			off = max(off, math.Abs(y.Value-f.Yield.Value)/f.Yield.Error)
 		}
 		if off > 3 {

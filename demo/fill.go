@@ -6,7 +6,6 @@ import (
 	"time"
 
 	"yardbloom/core/brew"
-	"yardbloom/core/coach"
 	"yardbloom/core/coffee"
 	"yardbloom/core/cup"
 	"yardbloom/core/gear"
@@ -30,25 +29,13 @@ func Fill(ctx context.Context, st *store.Store, now time.Time) error {
 }
 
 type filler struct {
-	ctx      context.Context
-	st       *store.Store
-	now      time.Time
-	brewers  []gear.Brewer
-	grinders []gear.Grinder
-	kettles  []gear.Kettle
+	ctx context.Context
+	st  *store.Store
+	now time.Time
 }
 
-func (f *filler) gear() (err error) {
+func (f *filler) gear() error {
 	if err := f.st.AddGear(f.ctx, brewers, grinders, kettles); err != nil {
-		return err
-	}
-	if f.brewers, err = f.st.Brewers(f.ctx); err != nil {
-		return err
-	}
-	if f.grinders, err = f.st.Grinders(f.ctx); err != nil {
-		return err
-	}
-	if f.kettles, err = f.st.Kettles(f.ctx); err != nil {
 		return err
 	}
 	return f.st.SaveUnits(f.ctx, units.Prefs{}, altitude)
@@ -61,72 +48,72 @@ func (f *filler) chapter(c chapter) error {
 	if c.opened > 0 {
 		c.bag.OpenedOn = f.day(c.opened).Format(coffee.Day)
 	}
-	var err error
-	if c.bag.ID, err = f.st.AddBag(f.ctx, c.bag); err != nil {
+	if _, err := f.st.AddBag(f.ctx, c.bag); err != nil {
 		return err
 	}
-	var last brew.Brew
-	for _, m := range c.cups {
-		if last, err = f.brew(c, m, last); err != nil {
+	g, err := f.st.Gear(f.ctx, brewers[c.brewer].ID, grinders[c.grinder].ID, kettles[c.kettle].ID)
+	if err != nil {
+		return err
+	}
+	var last *brew.Brew
+	for i, m := range c.cups {
+		b, err := f.brew(c, g, m, last, fmt.Sprintf("%s-%d", c.bag.ID, i+1))
+		if err != nil {
 			return err
 		}
+		last = &b
 	}
 	if !c.plannedChange {
 		return nil
 	}
-	next := f.next(c, made{}, last, f.now)
-	next.Draft.Held = [2]recipe.Field{recipe.Ratio, recipe.Dose}
-	_, err = f.st.PlanBrew(f.ctx, next)
-	return err
+	return f.st.AddDraft(f.ctx, next(c, g, made{}, last, c.bag.ID+"-next", f.now), f.now)
 }
 
 // next is the recipe that follows on the last brew, or the first of a bag.
-func (f *filler) next(c chapter, m made, last brew.Brew, at time.Time) brew.Brew {
-	b := brew.Brew{BagID: c.bag.ID, Parent: last.ID, Status: brew.Planned, Bag: c.bag, Created: at,
-		Gear: brew.Gear{Brewer: f.brewers[c.brewer], Grinder: f.grinders[c.grinder], Kettle: f.kettles[c.kettle], Boiling: gear.Boiling(altitude)}}
-	switch {
-	case last.ID == 0:
-		b.Recipe = recipe.Suggest(c.style, recipe.Situation{Bag: c.bag, Brewer: b.Gear.Brewer, Grinder: b.Gear.Grinder, Boiling: b.Gear.Boiling, Now: at})
+func next(c chapter, g gear.Set, m made, last *brew.Brew, id string, at time.Time) brew.Draft {
+	if last == nil {
+		d := brew.First(id, c.bag, g, at)
+		d.Recipe = recipe.Suggest(c.style, d.Situation(at))
 		if m.change != nil {
-			b.Recipe = m.change(b.Recipe)
+			d.Recipe = m.change(d.Recipe)
 		}
-	case m.change != nil:
-		b.Recipe = m.change(last.Recipe)
-	default:
-		b.Recipe = last.Recipe
-		if p := coach.Advise(coach.Of(last, units.Prefs{})).First; p != nil {
-			b.Recipe = b.Recipe.With(p.Knob, p.Change.To)
-			b.Asked = &brew.Asked{Change: p.Change, Say: p.Say, Reason: p.Reason, Yield: p.Effect.Yield, Time: p.Effect.Time}
-		}
+		return d
 	}
-	b.Plan = b.Recipe.Plan()
-	return b
+	if m.change != nil || last.Advice == nil {
+		d := last.Next(id, nil, at)
+		d.Recipe = m.change(d.Recipe)
+		return d
+	}
+	return last.Next(id, last.Advice.First, at)
 }
 
-func (f *filler) brew(c chapter, m made, last brew.Brew) (brew.Brew, error) {
+// brew makes one brew of the story: begun, touched and tasted as a person would.
+func (f *filler) brew(c chapter, g gear.Set, m made, last *brew.Brew, id string) (brew.Brew, error) {
 	y, month, d := f.day(m.days).Date()
 	at := time.Date(y, month, d, m.hour, m.minute, 0, 0, f.now.Location())
 	if at.After(f.now) { // the demo may begin before breakfast
 		at = f.now.Add(-20 * time.Minute)
 	}
-	b := f.next(c, m, last, at)
-	b.Started, b.Status = at, brew.Done
-	b.Events = touches(b.Plan, m)
-	b.Ended = at.Add(time.Duration(float64(m.drawdown) * float64(time.Second)))
-	b.Cup = cup.Cup{Drawdown: m.drawdown}
-	if m.untasted {
-		b.Status = brew.Poured
-	} else {
-		b.Cup = tasted(b.Recipe, m)
+	b, err := brew.Begin(next(c, g, m, last, id, at), brew.Event{Key: "start", Kind: brew.Start, Instant: at})
+	if err != nil {
+		return b, err
 	}
-	var err error
-	b.ID, err = f.st.KeepBrew(f.ctx, b)
-	return b, err
+	for _, e := range touches(b.Plan, m) {
+		if b, err = b.Apply(e, at.Add(time.Hour)); err != nil {
+			return b, err
+		}
+	}
+	if !m.untasted {
+		if b, err = b.Taste(tasted(b.Recipe, m), units.Prefs{}); err != nil {
+			return b, err
+		}
+	}
+	return b, f.st.Keep(f.ctx, b)
 }
 
 func tasted(r recipe.Recipe, m made) cup.Cup {
 	c := cup.Cup{Drawdown: m.drawdown, TDS: m.tds, Bed: m.bed,
-		Beverage: units.Grams(units.Round(float64(r.Water)-m.kept*float64(r.Dose), 0)),
+		Beverage: units.Grams(units.Round(float64(r.Water())-m.kept*float64(r.Dose), 0)),
 		Taste:    cup.Taste{Steps: map[cup.Sense]int{}, Faults: map[cup.Fault]bool{}, Overall: m.overall, Serve: m.serve, Notes: m.notes}}
 	for i, sc := range cup.Scales() {
 		c.Steps[sc.Sense] = m.taste[i]
@@ -142,7 +129,7 @@ func tasted(r recipe.Recipe, m made) cup.Cup {
 func touches(p recipe.Plan, m made) []brew.Event {
 	var out []brew.Event
 	add := func(at units.Seconds, e brew.Event) {
-		e.Key, e.At = fmt.Sprintf("demo-%d", len(out)), at
+		e.Key, e.At = fmt.Sprintf("touch-%d", len(out)), at
 		out = append(out, e)
 	}
 	off := func(i int) units.Seconds { return units.Seconds((i*7+m.minute*3)%5) * 0.6 }

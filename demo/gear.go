@@ -24,20 +24,20 @@ const (
 )
 
 var brewers = []gear.Brewer{
-	windowCone:  {Name: "Window cone", Kind: gear.OpenCone, Material: gear.Ceramic, Filter: gear.StandardPaper, Holds: 480},
-	benchFlat:   {Name: "Bench flat bed", Kind: gear.FlatBed, Material: gear.Metal, Filter: gear.CorrugatedPaper, Holds: 460},
-	shedSteeper: {Name: "Shed steeper", Kind: gear.ValveSteeper, Material: gear.Plastic, Filter: gear.StandardPaper, Holds: 400},
-	carafeCone:  {Name: "Carafe cone", Kind: gear.HeavyCone, Material: gear.Glass, Filter: gear.ThickPaper, Holds: 700},
+	windowCone:  {ID: "window-cone", Name: "Window cone", Kind: gear.OpenCone, Material: gear.Ceramic, Filter: gear.StandardPaper, Holds: 480},
+	benchFlat:   {ID: "bench-flat", Name: "Bench flat bed", Kind: gear.FlatBed, Material: gear.Metal, Filter: gear.CorrugatedPaper, Holds: 460},
+	shedSteeper: {ID: "shed-steeper", Name: "Shed steeper", Kind: gear.ValveSteeper, Material: gear.Plastic, Filter: gear.StandardPaper, Holds: 400},
+	carafeCone:  {ID: "carafe-cone", Name: "Carafe cone", Kind: gear.HeavyCone, Material: gear.Glass, Filter: gear.ThickPaper, Holds: 700},
 }
 
 var grinders = []gear.Grinder{
-	benchGrinder: {Name: "Bench grinder", Burrs: gear.FlatBurr, Dial: gear.Dial{Kind: gear.Numbered, Zero: 290, Step: 24, Mark: 0.5}, Loss: 0.4},
-	apronMill:    {Name: "Apron mill", Burrs: gear.HandMill, Dial: gear.Dial{Kind: gear.Clicks, Zero: 60, Step: 27}, Loss: 0.2},
+	benchGrinder: {ID: "bench-grinder", Name: "Bench grinder", Burrs: gear.FlatBurr, Dial: gear.Dial{Kind: gear.Numbered, Zero: 290, Step: 24, Mark: 0.5}, Loss: 0.4},
+	apronMill:    {ID: "apron-mill", Name: "Apron mill", Burrs: gear.HandMill, Dial: gear.Dial{Kind: gear.Clicks, Zero: 60, Step: 27}, Loss: 0.2},
 }
 
 var kettles = []gear.Kettle{
-	spoutKettle: {Name: "Narrow-spout kettle", Thermostat: true, Capacity: 900, Spout: 9},
-	stoveKettle: {Name: "Stove kettle", Capacity: 1600, Spout: 14, Readings: gear.Readings{Water: 600, First: 97, Second: 86.5, Apart: 240}},
+	spoutKettle: {ID: "spout-kettle", Name: "Narrow-spout kettle", Thermostat: true, Capacity: 900, Spout: 9},
+	stoveKettle: {ID: "stove-kettle", Name: "Stove kettle", Capacity: 1600, Spout: 14, Readings: gear.Readings{Water: 600, First: 97, Second: 86.5, Apart: 240}},
 }
 
 // altitude of the nursery, m.

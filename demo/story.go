@@ -50,7 +50,7 @@ func grind(size units.Micrometres) func(recipe.Recipe) recipe.Recipe {
 
 var story = []chapter{
 	{
-		bag: coffee.Bag{Name: "Slate Terrace", Roaster: "Three Sheds", Process: coffee.Washed, Roast: coffee.Light, Altitude: 1950,
+		bag: coffee.Bag{ID: "slate-terrace", Name: "Slate Terrace", Roaster: "Three Sheds", Process: coffee.Washed, Roast: coffee.Light, Altitude: 1950,
 			Weight: 250, Price: 1450, Currency: "EUR", Notes: "redcurrant, bergamot, cane sugar"},
 		roasted: 19, opened: 9, brewer: windowCone, grinder: benchGrinder, kettle: spoutKettle, style: recipe.ThreeRounds,
 		cups: []made{
@@ -62,7 +62,7 @@ var story = []chapter{
 		},
 	},
 	{
-		bag: coffee.Bag{Name: "Orchard Wall", Roaster: "Marl and Moss", Process: coffee.Natural, Roast: coffee.MediumLight, Altitude: 1620,
+		bag: coffee.Bag{ID: "orchard-wall", Name: "Orchard Wall", Roaster: "Marl and Moss", Process: coffee.Natural, Roast: coffee.MediumLight, Altitude: 1620,
 			Weight: 250, Price: 1290, Currency: "EUR", Notes: "strawberry, cocoa, apricot"},
 		roasted: 24, opened: 12, brewer: benchFlat, grinder: benchGrinder, kettle: spoutKettle, style: recipe.ThreeRounds,
 		cups: []made{
@@ -72,7 +72,7 @@ var story = []chapter{
 		},
 	},
 	{
-		bag: coffee.Bag{Name: "Long Meadow", Roaster: "Three Sheds", Process: coffee.Honey, Roast: coffee.Medium, Altitude: 1480,
+		bag: coffee.Bag{ID: "long-meadow", Name: "Long Meadow", Roaster: "Three Sheds", Process: coffee.Honey, Roast: coffee.Medium, Altitude: 1480,
 			Weight: 350, Price: 1580, Currency: "EUR", Notes: "honey, hazelnut, red apple"},
 		roasted: 15, opened: 6, brewer: shedSteeper, grinder: apronMill, kettle: stoveKettle, style: recipe.SteepAndRelease,
 		cups: []made{
@@ -82,7 +82,7 @@ var story = []chapter{
 		},
 	},
 	{
-		bag: coffee.Bag{Name: "Winter Stores", Roaster: "Kilnfield Roast", Process: coffee.Washed, Roast: coffee.MediumDark, Altitude: 1150,
+		bag: coffee.Bag{ID: "winter-stores", Name: "Winter Stores", Roaster: "Kilnfield Roast", Process: coffee.Washed, Roast: coffee.MediumDark, Altitude: 1150,
 			Weight: 250, Price: 980, Currency: "EUR", Notes: "dark chocolate, walnut", Window: coffee.Window{From: 165, To: 200}},
 		roasted: 41, opened: 34, brewer: windowCone, grinder: apronMill, kettle: stoveKettle, style: recipe.OneLongPour,
 		cups: []made{
@@ -94,17 +94,17 @@ var story = []chapter{
 		},
 	},
 	{
-		bag: coffee.Bag{Name: "Evening Seed", Roaster: "Marl and Moss", Process: coffee.Decaf, Roast: coffee.Medium, Altitude: 1400,
+		bag: coffee.Bag{ID: "evening-seed", Name: "Evening Seed", Roaster: "Marl and Moss", Process: coffee.Decaf, Roast: coffee.Medium, Altitude: 1400,
 			Weight: 200, Price: 1120, Currency: "EUR", Notes: "malt, orange peel"},
 		roasted: 12, opened: 2, brewer: windowCone, grinder: apronMill, kettle: spoutKettle, style: recipe.ThreeRounds,
 		cups: []made{
 			{days: 2, hour: 16, minute: 30, drawdown: 190, kept: 2.1, tds: 1.27, taste: [7]int{4, 1, 2, 2, 4, 3, 2}, overall: 4, serve: "no", bed: cup.DryPocket,
-				marks: []brew.Mark{{What: brew.DrySpot, At: 9}, {What: brew.Channel, At: 96}}, notes: "Sour and bitter in one sip."},
+				marks: []brew.Mark{{What: cup.DrySpot, At: 9}, {What: cup.Channel, At: 96}}, notes: "Sour and bitter in one sip."},
 		},
 		plannedChange: true,
 	},
 	{
-		bag: coffee.Bag{Name: "First Frost", Roaster: "Kilnfield Roast", Process: coffee.Washed, Roast: coffee.Light, Altitude: 2050,
+		bag: coffee.Bag{ID: "first-frost", Name: "First Frost", Roaster: "Kilnfield Roast", Process: coffee.Washed, Roast: coffee.Light, Altitude: 2050,
 			Weight: 250, Price: 1640, Currency: "EUR", Notes: "jasmine, white peach"},
 		roasted: 3,
 	},

@@ -36,8 +36,8 @@ func TestAxeFindsNothingSeriousOnAnyPage(t *testing.T) {
 		if _, err := yard.Eval[string](u.Screen, `document.cookie = "theme=`+theme+`; path=/"`); err != nil {
 			t.Fatal(err)
 		}
-		for _, path := range []string{"/", "/bags/new", "/bags/1", "/brews/3/next", "/brews/4/recipe", "/brews/15/cup", "/brews/16", "/brews/17/recipe", "/brews/17/setup",
-			"/brews/17/brew", "/log", "/gear", "/gear/grinders/1", "/settings", "/keys", "/?removed=1", "/brews/999"} {
+		for _, path := range []string{"/", "/bags/new", "/bags/slate-terrace", "/brews/slate-terrace-3/next", "/brews/slate-terrace-4/recipe", "/brews/winter-stores-4/cup", "/brews/evening-seed-1", "/brews/evening-seed-next/recipe", "/brews/evening-seed-next/setup",
+			"/brews/evening-seed-next/brew", "/log", "/gear", "/gear/grinders/bench-grinder", "/settings", "/keys", "/?removed=slate-terrace", "/brews/999"} {
 			if strings.HasSuffix(path, "/brew") && theme == "night" {
 				continue // it runs by now, and is looked at below
 			}
@@ -45,24 +45,24 @@ func TestAxeFindsNothingSeriousOnAnyPage(t *testing.T) {
 			check(theme + " " + path)
 		}
 		if theme == "day" {
-			u.open("/brews/17/brew")
+			u.open("/brews/evening-seed-next/brew")
 			u.click("#tap")
 		} else {
-			u.open("/brews/17/brew")
+			u.open("/brews/evening-seed-next/brew")
 		}
 		u.until(`document.querySelector("#live") && document.readyState === "complete"`)
 		y.Clock.Add(20 * time.Second)
 		check(theme + " running brew")
 	}
 	u.ok(u.Size(390, 844))
-	u.open("/brews/15/cup")
+	u.open("/brews/winter-stores-4/cup")
 	check("phone cup")
 }
 
 // A page that scripts cannot reach, or that breaks its own policy, says so in the console.
 func TestNoPageBreaksItsOwnPolicy(t *testing.T) {
 	_, u := start(t, true)
-	for _, path := range []string{"/", "/brews/17/recipe", "/brews/17/setup", "/brews/17/brew", "/brews/15/cup", "/log"} {
+	for _, path := range []string{"/", "/brews/evening-seed-next/recipe", "/brews/evening-seed-next/setup", "/brews/evening-seed-next/brew", "/brews/winter-stores-4/cup", "/log"} {
 		u.open(path)
 		u.until(`document.readyState === "complete" && typeof htmx === "object"`)
 		violations, err := yard.Eval[int](u.Screen, `new Promise(done => { let n = 0; document.addEventListener("securitypolicyviolation", () => n++);

@@ -71,7 +71,7 @@ func TestAKilledServerComesBackToTheRightSecond(t *testing.T) {
 	p, url := program(t)
 	p.start()
 	u := screen(t, url)
-	u.open("/brews/17/brew")
+	u.open("/brews/evening-seed-next/brew")
 	u.until(`document.readyState === "complete"`)
 	u.click("#tap")
 	began := time.Now()
@@ -96,7 +96,7 @@ func TestAKilledServerComesBackToTheRightSecond(t *testing.T) {
 	u.sees("#said", "channel")
 	sameSecond(u, began)
 	other := screen(t, url)
-	other.open("/brews/17/brew")
+	other.open("/brews/evening-seed-next/brew")
 	sameSecond(other, began)
 
 	// The touch made while the server was dead is kept at its own second.

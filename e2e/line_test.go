@@ -262,12 +262,12 @@ func tabTo(u user, css string) {
 
 func TestTwoTabletsShowTheSameBrew(t *testing.T) {
 	y, u := start(t, true)
-	u.open("/brews/17/brew")
+	u.open("/brews/evening-seed-next/brew")
 	u.click("#tap")
 	u.until(`document.querySelector("#live") && document.readyState === "complete"`)
 	y.Clock.Add(14 * time.Second)
 	other := screen(t, y.URL)
-	other.open("/brews/17/brew")
+	other.open("/brews/evening-seed-next/brew")
 	other.sees("#clock", "0:14")
 	other.click("#tap")
 	other.sees(".cue:not([hidden]) .do", "Swirl, then wait")
@@ -281,20 +281,20 @@ func TestTwoTabletsShowTheSameBrew(t *testing.T) {
 
 func TestBackAndReloadKeepWhatWasTyped(t *testing.T) {
 	_, u := start(t, true)
-	u.open("/brews/17/recipe")
+	u.open("/brews/evening-seed-next/recipe")
 	u.fill("#temperature", "300")
 	u.sees(".wrong .error", "can be 70 to 100")
 	u.open("/log")
-	u.open("/brews/17/recipe")
+	u.open("/brews/evening-seed-next/recipe")
 	u.value("#temperature", "300")
 	u.sees(".wrong .error", "can be 70 to 100")
-	u.open("/brews/17/brew")
+	u.open("/brews/evening-seed-next/brew")
 	u.until(`document.querySelector("#tap").disabled`)
 }
 
 func TestNothingScrollsWhileBrewing(t *testing.T) {
 	y, u := start(t, true)
-	u.open("/brews/17/brew")
+	u.open("/brews/evening-seed-next/brew")
 	u.click("#tap")
 	u.until(`document.querySelector("#live") && document.readyState === "complete"`)
 	y.Clock.Add(50 * time.Second)
@@ -311,7 +311,7 @@ func TestNothingScrollsWhileBrewing(t *testing.T) {
 // A warning offers its smallest fix as one button.
 func TestAWarningIsMendedByItsButton(t *testing.T) {
 	_, u := start(t, true)
-	u.open("/brews/17/recipe")
+	u.open("/brews/evening-seed-next/recipe")
 	u.until(`document.readyState === "complete"`)
 	u.fill("#dose", "8")
 	u.sees(".warning", "is thin in this brewer")
@@ -323,7 +323,7 @@ func TestAWarningIsMendedByItsButton(t *testing.T) {
 	u.fill("#dose", "60") // the dose was typed last; the fix for the kettle keeps the ratio all the same
 	u.until(`[...document.querySelectorAll(".warning")].some(w => w.innerText.includes("Narrow-spout kettle holds"))`)
 	u.click(`.fix[data-set="water"]`)
-	u.value("#water", "820")
+	u.value("#water", "800")
 	u.value("#ratio", "16.5")
 	u.fill("#dose", "18")
 	u.value("#water", "297")
@@ -336,7 +336,7 @@ func TestAWarningIsMendedByItsButton(t *testing.T) {
 // A goal shows the ways to it, and one of them is taken with one press.
 func TestAGoalIsReachedByOneOfItsWays(t *testing.T) {
 	_, u := start(t, true)
-	u.open("/brews/17/recipe")
+	u.open("/brews/evening-seed-next/recipe")
 	u.until(`document.readyState === "complete"`)
 	u.value("#setting", "22")
 	u.fill("#goal_drain", "3:05")
@@ -354,7 +354,7 @@ func TestAGoalIsReachedByOneOfItsWays(t *testing.T) {
 // The cutaway follows the slider and the pointer over the ribbon, and asks the server nothing.
 func TestTheCutawayShowsTheMomentUnderThePointer(t *testing.T) {
 	_, u := start(t, true)
-	u.open("/brews/17/recipe")
+	u.open("/brews/evening-seed-next/recipe")
 	u.until(`document.readyState === "complete"`)
 	const shown = `JSON.parse(document.querySelector(".cutaway").dataset.frames).findIndex(f => f[3] === document.querySelector(".cut-words").textContent)`
 	before, err := yard.Eval[int](u.Screen, shown)
@@ -382,7 +382,7 @@ func TestTheCutawayShowsTheMomentUnderThePointer(t *testing.T) {
 // Quick fingers outrun the server: no click is lost, and the last answer stands.
 func TestFiveQuickClicksAreFiveSteps(t *testing.T) {
 	_, u := start(t, true)
-	u.open("/brews/17/recipe")
+	u.open("/brews/evening-seed-next/recipe")
 	u.until(`document.readyState === "complete"`)
 	if _, err := yard.Eval[bool](u.Screen, `(() => { for (let i = 0; i < 5; i++) document.querySelector('button[data-for="dose"][data-by="1"]').click(); return true })()`); err != nil {
 		t.Fatal(err)

@@ -6,9 +6,8 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"slices"
+	"math"
 
-	"yardbloom/core/coffee"
 	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
@@ -17,26 +16,33 @@ import (
 // The format and the version that this package writes, and the newest it reads.
 const (
 	RecipeFormat  = "yardbloom-recipe"
-	RecipeVersion = 2
+	RecipeVersion = 3
 )
 
-// Recipe is a recipe with what it is brewed of and with, as recipe.schema.json
-// describes it. Quantities carry their unit in the name.
+// Recipe is a recipe with what it is brewed of and with, as
+// schema/recipe.v3.schema.json describes it. Quantities carry their unit in the name.
 type Recipe struct {
-	Format  string         `json:"format"`
-	Version int            `json:"version"`
-	Name    string         `json:"name,omitempty"`
-	Coffee  Coffee         `json:"coffee"`
-	Brewer  Brewer         `json:"brewer"`
-	Grinder Grinder        `json:"grinder"`
-	DoseG   float64        `json:"dose_g"`
-	GrindUM float64        `json:"grind_um"`
-	Rinse   bool           `json:"rinse"`
-	Bed     float64        `json:"bed,omitempty"`    // how uneven the dry bed lies: 0 levelled, 1 heaped
-	RoomC   *units.Celsius `json:"room_c,omitempty"` // 21 where left out
-	Kettle  *Kettle        `json:"kettle,omitempty"` // one with a thermostat where left out
-	Below   *Below         `json:"below,omitempty"`  // a glass carafe that the rinse has warmed where left out
-	Steps   []Step         `json:"steps"`
+	Format   string         `json:"format"`
+	Version  int            `json:"version"`
+	Name     string         `json:"name,omitempty"`
+	Coffee   Coffee         `json:"coffee"`
+	Brewer   Brewer         `json:"brewer"`
+	Grinder  Grinder        `json:"grinder"`
+	Kettle   *Kettle        `json:"kettle,omitempty"` // one with a thermostat where left out
+	Style    string         `json:"style,omitempty"`
+	DoseG    float64        `json:"dose_g"`
+	WaterG   float64        `json:"water_g"` // all pours together
+	GrindUM  float64        `json:"grind_um"`
+	Rinse    bool           `json:"rinse"`
+	Bed      float64        `json:"bed,omitempty"`    // how uneven the dry bed lies: 0 levelled, 1 heaped
+	RoomC    *units.Celsius `json:"room_c,omitempty"` // 21 where left out
+	Pours    []Pour         `json:"pours"`
+	CrustS   float64        `json:"crust_s,omitempty"`
+	ReleaseS float64        `json:"release_s,omitempty"`
+	AimS     float64        `json:"aim_s,omitempty"`
+	Carafe   *Carafe        `json:"carafe,omitempty"`
+	Ice      *Ice           `json:"ice,omitempty"`
+	Dilution *Dilution      `json:"dilution,omitempty"`
 
 	// unknown are the fields of a read document that this version does not know:
 	// they are written back as they were.
@@ -58,16 +64,27 @@ type Brewer struct {
 	HoldsG   float64         `json:"holds_g"`
 }
 
-// Grinder is a grinder by what it cuts with.
+// Grinder is a grinder by what it cuts with, and how it shows its setting.
 type Grinder struct {
 	Burrs gear.Burrs `json:"burrs"`
+	Dial  *Dial      `json:"dial,omitempty"`
+	LossG float64    `json:"loss_g,omitempty"`
+}
+
+// Dial is a grinder's dial.
+type Dial struct {
+	Kind    gear.DialKind `json:"kind"`
+	ZeroUM  float64       `json:"zero_um"`
+	StepUM  float64       `json:"step_um"`
+	Mark    float64       `json:"mark,omitempty"`
+	PerTurn int           `json:"per_turn,omitempty"`
 }
 
 // Kettle is what the water comes from. Without a thermostat it cools from the
-// first pour on, and the temperatures of later pours are not heard.
+// first pour on, whatever temperatures the later pours name.
 type Kettle struct {
 	Thermostat bool      `json:"thermostat"`
-	HoldsG     float64   `json:"holds_g"`
+	HoldsG     float64   `json:"holds_g,omitempty"`
 	Readings   *Readings `json:"readings,omitempty"`
 }
 
@@ -79,44 +96,57 @@ type Readings struct {
 	ApartS  float64 `json:"apart_s"`
 }
 
-// Below is what the brew runs into, and the water added to the cup at the end.
-type Below struct {
-	Carafe    gear.Material  `json:"carafe"`
-	CarafeC   *units.Celsius `json:"carafe_c,omitempty"` // the room's where left out
-	IceG      float64        `json:"ice_g,omitempty"`
-	IceC      float64        `json:"ice_c,omitempty"`
-	IceWet    float64        `json:"ice_wet,omitempty"` // share of the ice that is water already
-	DilutionG float64        `json:"dilution_g,omitempty"`
-	DilutionC float64        `json:"dilution_c,omitempty"`
-	WantedC   *float64       `json:"wanted_c,omitempty"` // asks how much ice just melts on the way to this
+// Carafe is what the brew runs into: a glass one that the rinse has warmed where left out.
+type Carafe struct {
+	Material gear.Material  `json:"material"`
+	Celsius  *units.Celsius `json:"celsius,omitempty"` // the room's where left out
 }
 
-// When a step begins.
+// Ice lies in the carafe.
+type Ice struct {
+	MassG        float64  `json:"mass_g"`
+	TemperatureC float64  `json:"temperature_c"`
+	Wet          float64  `json:"wet,omitempty"`      // share of the ice that is water already
+	WantedC      *float64 `json:"wanted_c,omitempty"` // asks how much ice just melts on the way to this
+}
+
+// Dilution is water that the cup gets afterwards.
+type Dilution struct {
+	WaterG       float64 `json:"water_g"`
+	TemperatureC float64 `json:"temperature_c"`
+}
+
+// When a pour begins.
 const (
 	ByClock   = "clock"
 	ByDrained = "drained" // when the water of the pour before has reached the bed
 )
 
-// Step is one thing to do: pour, stir or release.
-type Step struct {
-	Do           recipe.Act     `json:"do"`
+// Pour is one pour.
+type Pour struct {
+	Bloom        bool           `json:"bloom,omitempty"`
+	WaterG       float64        `json:"water_g"`
+	StartS       float64        `json:"start_s"`
 	When         string         `json:"when,omitempty"` // the clock where left out
-	AtS          float64        `json:"at_s"`           // where it waits for the bed: when that is expected
-	WaterG       float64        `json:"water_g,omitempty"`
-	RateGS       float64        `json:"rate_g_s,omitempty"`
-	TemperatureC float64        `json:"temperature_c,omitempty"`
-	Height       string         `json:"height,omitempty"` // low, mid, high
-	Pattern      recipe.Pattern `json:"pattern,omitempty"`
-	Then         recipe.Hand    `json:"then,omitempty"` // what the hand does when it is done
+	RateGS       float64        `json:"rate_g_s"`
+	TemperatureC float64        `json:"temperature_c"`
+	Height       string         `json:"height,omitempty"`  // low, mid, high
+	Pattern      recipe.Pattern `json:"pattern,omitempty"` // a spiral where left out
+	Then         recipe.Hand    `json:"then,omitempty"`    // what the hand does when the water is in
 }
 
-// A FieldError names the field of a document that cannot be used, and why.
-type FieldError struct{ Field, Reason string }
+// What can be wrong with a document beside a single value.
+var (
+	ErrNotJSON  = errors.New("it is not JSON")
+	ErrFormat   = errors.New("it is not a recipe of this program")
+	ErrVersion  = errors.New("this version of the format is not known here")
+	ErrOrder    = errors.New("it comes before the pour above it")
+	ErrTotal    = errors.New("the pours do not add up to it")
+	ErrReadings = errors.New("two readings need the water in the kettle and the time between them")
+)
 
-func (e *FieldError) Error() string { return e.Field + ": " + e.Reason }
-
-// ReadRecipe reads a recipe. A document of another format or a newer version,
-// and a field that cannot be used, is a *FieldError.
+// ReadRecipe reads a recipe of this version or of an older one. A document that
+// cannot be used is a *units.ValueError at the path of the first field that is wrong.
 func ReadRecipe(r io.Reader) (Recipe, error) {
 	const most = 1 << 20
 	var doc Recipe
@@ -126,116 +156,58 @@ func ReadRecipe(r io.Reader) (Recipe, error) {
 	}
 	var head struct {
 		Format  string `json:"format"`
-		Version int    `json:"version"`
+		Version any    `json:"version"`
 	}
 	if err := json.Unmarshal(b, &head); err != nil {
-		return doc, jsonError(err)
+		return doc, &units.ValueError{At: "document", Err: fmt.Errorf("%w: %v", ErrNotJSON, err)}
 	}
+	version, _ := head.Version.(float64)
 	switch {
 	case head.Format != RecipeFormat:
-		return doc, &FieldError{"format", fmt.Sprintf("this is %q, not %q.", head.Format, RecipeFormat)}
-	case head.Version < 1 || head.Version > RecipeVersion:
-		return doc, &FieldError{"version", fmt.Sprintf("version %d is not known here; this program reads versions 1 to %d.", head.Version, RecipeVersion)}
+		return doc, &units.ValueError{At: "format", Typed: head.Format, Err: ErrFormat}
+	case version < 1 || version > RecipeVersion || version != math.Trunc(version):
+		return doc, &units.ValueError{At: "version", Typed: fmt.Sprint(head.Version), Err: ErrVersion}
 	}
 	if err := json.Unmarshal(b, &doc.unknown); err != nil {
-		return doc, jsonError(err)
+		return doc, &units.ValueError{At: "document", Err: ErrNotJSON}
 	}
-	if head.Version == 1 {
-		fromVersion1(doc.unknown)
-		if b, err = json.Marshal(doc.unknown); err != nil {
+	if version < RecipeVersion {
+		if err := schema2.check(doc.unknown); err != nil {
 			return doc, err
 		}
+		doc.unknown = fromVersion2(doc.unknown)
+	}
+	if err := schema3.check(doc.unknown); err != nil {
+		return doc, err
+	}
+	if b, err = json.Marshal(doc.unknown); err != nil {
+		return doc, err
 	}
 	if err := json.Unmarshal(b, &doc); err != nil {
-		return doc, jsonError(err)
+		return doc, &units.ValueError{At: "document", Err: err}
 	}
 	return doc, doc.check()
 }
 
-// fromVersion1 turns a document of version 1 into one of version 2: there a step
-// could end with a swirl or with nothing.
-func fromVersion1(doc map[string]any) {
-	doc["version"] = 2
-	steps, _ := doc["steps"].([]any)
-	for _, s := range steps {
-		step, _ := s.(map[string]any)
-		if swirl, _ := step["swirl"].(bool); swirl {
-			step["then"] = string(recipe.Swirl)
-		}
-		delete(step, "swirl")
-	}
-}
-
-func jsonError(err error) error {
-	var wrong *json.UnmarshalTypeError
-	if errors.As(err, &wrong) {
-		return &FieldError{wrong.Field, fmt.Sprintf("a %s does not fit here.", wrong.Value)}
-	}
-	return &FieldError{"document", "it is not JSON: " + err.Error() + "."}
-}
-
-// check finds the names that are not known; the model checks the figures.
+// check finds what no schema can say: what two fields say of each other.
 func (d Recipe) check() error {
-	kinds := make([]gear.BrewerKind, 0, 3)
-	for _, f := range gear.BrewerForms() {
-		kinds = append(kinds, f.Kind)
-	}
-	_, roastErr := d.roast()
-	for _, c := range []error{roastErr, oneOf("brewer.kind", d.Brewer.Kind, kinds), oneOf("brewer.filter", d.Brewer.Filter, gear.Filters()),
-		oneOf("brewer.material", d.Brewer.Material, gear.Materials()), oneOf("grinder.burrs", d.Grinder.Burrs, gear.BurrKinds())} {
-		if c != nil {
-			return c
+	sum := 0.0
+	for i, p := range d.Pours {
+		sum += p.WaterG
+		if i > 0 && p.StartS < d.Pours[i-1].StartS {
+			return &units.ValueError{At: fmt.Sprintf("pours[%d].start_s", i), Err: ErrOrder}
 		}
 	}
-	if err := d.Brewer.check(); err != nil {
-		return err
+	const slack = 0.5 // g
+	if math.Abs(sum-d.WaterG) > slack {
+		return &units.ValueError{At: "water_g", Typed: units.Trim(d.WaterG, 1), Err: ErrTotal}
 	}
-	if err := d.Kettle.check(); err != nil {
-		return err
-	}
-	if d.Below != nil {
-		if err := oneOf("below.carafe", d.Below.Carafe, gear.Materials()); err != nil {
-			return err
-		}
-	}
-	if len(d.Steps) == 0 {
-		return &FieldError{"steps", "a brew has at least one pour."}
-	}
-	for i, s := range d.Steps {
-		for _, err := range []error{
-			oneOf(fmt.Sprintf("steps[%d].do", i), s.Do, []recipe.Act{recipe.Pour, recipe.Stir, recipe.Release}),
-			oneOf(fmt.Sprintf("steps[%d].when", i), s.When, []string{"", ByClock, ByDrained}),
-			oneOf(fmt.Sprintf("steps[%d].pattern", i), s.Pattern, append(recipe.Patterns(), "")),
-			oneOf(fmt.Sprintf("steps[%d].then", i), s.Then, recipe.Hands()),
-			oneOf(fmt.Sprintf("steps[%d].height", i), s.Height, []string{"", recipe.Low.String(), recipe.Mid.String(), recipe.High.String()}),
-		} {
-			if err != nil {
-				return err
-			}
-		}
-		if i > 0 && s.AtS < d.Steps[i-1].AtS {
-			return &FieldError{fmt.Sprintf("steps[%d].at_s", i), "it comes before the step above it."}
+	if d.Kettle != nil && d.Kettle.Readings != nil {
+		if err := d.Kettle.gear().Readings.Check(); err != nil {
+			return &units.ValueError{At: "kettle.readings", Err: err}
 		}
 	}
 	return nil
-}
-
-func oneOf[T ~string](field string, v T, known []T) error {
-	if slices.Contains(known, v) {
-		return nil
-	}
-	return &FieldError{field, fmt.Sprintf("%q is not one of %q.", v, known)}
-}
-
-func (d Recipe) roast() (coffee.Roast, error) {
-	var names []string
-	for _, r := range coffee.Roasts() {
-		if r.String() == d.Coffee.Roast {
-			return r, nil
-		}
-		names = append(names, r.String())
-	}
-	return 0, oneOf("coffee.roast", d.Coffee.Roast, names)
 }
 
 // Write writes a recipe as indented JSON. Fields of a read document that this
@@ -278,7 +250,7 @@ func merge(read, known any) any {
 		if !ok {
 			return known
 		}
-		out := slices.Clone(k)
+		out := append([]any(nil), k...)
 		for i := range min(len(r), len(out)) {
 			out[i] = merge(r[i], out[i])
 		}

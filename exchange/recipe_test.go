@@ -4,8 +4,8 @@ import (
 	"bytes"
 	"encoding/json"
 	"errors"
-	"math"
 	"os"
+	"reflect"
 	"regexp"
 	"strings"
 	"testing"
@@ -16,42 +16,50 @@ import (
 	"yardbloom/core/forecast"
 	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
+	"yardbloom/core/units"
 )
 
 var now = time.Date(2026, 5, 12, 9, 0, 0, 0, time.UTC)
 
-func planned(kind gear.BrewerKind) brew.Brew {
+func sheet(kind gear.BrewerKind) brew.Sheet {
 	brewers, grinders, kettles := gear.Starter()
-	b := brew.Brew{Status: brew.Planned, Bag: coffee.Bag{Name: "Slate Terrace", Roast: coffee.Light, Process: coffee.Washed, RoastedOn: "2026-04-20"},
-		Gear: brew.Gear{Grinder: grinders[0], Kettle: kettles[0], Boiling: 100}}
-	for _, br := range brewers {
-		if br.Kind == kind {
-			b.Gear.Brewer = br
+	s := brew.Sheet{Bag: coffee.Bag{Name: "Slate Terrace", Roast: coffee.Light, Process: coffee.Washed, RoastedOn: "2026-04-20"},
+		Gear: gear.Set{Grinder: grinders[0], Kettle: kettles[0], Boiling: gear.Boiling(0)}}
+	for _, b := range brewers {
+		if b.Kind == kind {
+			s.Gear.Brewer = b
 		}
 	}
-	b.Recipe = recipe.Suggest("", recipe.Situation{Bag: b.Bag, Brewer: b.Gear.Brewer, Grinder: b.Gear.Grinder, Boiling: 100, Now: now})
-	return b
+	s.Recipe = recipe.Suggest("", s.Situation(now))
+	return s
 }
 
-// A recipe that went out and came back is the same brew to the model.
-func TestAFileBrewsLikeTheRecipeItCameFrom(t *testing.T) {
+// A recipe that went out and came back is the same recipe, and the same brew to the model.
+func TestAFileComesBackAsTheRecipeItCameFrom(t *testing.T) {
 	for _, form := range gear.BrewerForms() {
-		b := planned(form.Kind)
+		s := sheet(form.Kind)
+		s.Recipe = s.Recipe.With(recipe.Address{Knob: recipe.Temperature, Pour: 1}, 91.5).With(recipe.Of(recipe.Wait), 1)
+		s.Recipe.Ice, s.Recipe.Dilution = recipe.Ice{Mass: 80, Temperature: -18, Wet: 0.1}, recipe.Dilution{Water: 30, Temperature: 20}
 		var file bytes.Buffer
-		if err := FromBrew(b, now).Write(&file); err != nil {
+		if err := FromSheet(s, now).Write(&file); err != nil {
 			t.Fatal(err)
 		}
-		back, err := ReadRecipe(&file)
+		doc, err := ReadRecipe(&file)
 		if err != nil {
 			t.Fatal(err)
 		}
-		want, err := forecast.Of(forecast.Question{Recipe: b.Recipe, Bag: b.Bag, Gear: b.Gear, Now: now})
+		back := doc.Sheet(now)
+		if !reflect.DeepEqual(back.Recipe, s.Recipe) {
+			t.Errorf("%s: came back as %+v, went out as %+v", form.Name, back.Recipe, s.Recipe)
+		}
+		if back.Gear.Grinder.Dial != s.Gear.Grinder.Dial || back.Gear.Brewer.Holds != s.Gear.Brewer.Holds || back.Bag.RoastedOn != s.Bag.RoastedOn {
+			t.Errorf("%s: gear %+v, bag %+v", form.Name, back.Gear, back.Bag)
+		}
+		want, err := forecast.Of(s.Question(now))
 		if err != nil {
 			t.Fatal(err)
 		}
-		got, err := forecast.Of(back.Question(now))
-		near := func(a, b, by float64) bool { return math.Abs(a-b) <= by } // temperatures go out to a tenth of a degree
-		if err != nil || !near(float64(got.Drawdown), float64(want.Drawdown), 0.5) || !near(got.EY, want.EY, 0.02) || !near(float64(got.Beverage), float64(want.Beverage), 0.1) {
+		if got, err := forecast.Of(doc.Question(now)); err != nil || got.Drawdown != want.Drawdown || got.EY != want.EY {
 			t.Errorf("%s: %v, EY %.3f from the file; %v, EY %.3f from the recipe (%v)", form.Name, got.Drawdown, got.EY, want.Drawdown, want.EY, err)
 		}
 	}
@@ -73,7 +81,7 @@ func example(t *testing.T) string {
 
 func TestUnknownFieldsSurviveARoundTrip(t *testing.T) {
 	text := strings.Replace(example(t), `"format"`, `"mood": {"sky": "grey"}, "format"`, 1)
-	text = strings.Replace(text, `"do": "pour"`, `"song": 3, "do": "pour"`, 1)
+	text = strings.Replace(text, `"bloom": true`, `"song": 3, "bloom": true`, 1)
 	doc, err := ReadRecipe(strings.NewReader(text))
 	if err != nil {
 		t.Fatal(err)
@@ -87,7 +95,7 @@ func TestUnknownFieldsSurviveARoundTrip(t *testing.T) {
 	if err := json.Unmarshal(out.Bytes(), &back); err != nil {
 		t.Fatal(err)
 	}
-	first := back["steps"].([]any)[0].(map[string]any)
+	first := back["pours"].([]any)[0].(map[string]any)
 	if back["mood"].(map[string]any)["sky"] != "grey" || first["song"] != 3.0 || back["dose_g"] != 20.0 {
 		t.Errorf("came back as %s", out.String())
 	}
@@ -95,48 +103,55 @@ func TestUnknownFieldsSurviveARoundTrip(t *testing.T) {
 
 func TestADocumentThatCannotBeUsedNamesItsField(t *testing.T) {
 	good := example(t)
-	for _, c := range []struct{ from, to, field string }{
-		{`"yardbloom-recipe"`, `"somebody-elses"`, "format"}, {`"version": 2`, `"version": 3`, "version"}, {`"medium-light"`, `"charcoal"`, "coffee.roast"},
-		{`"open-cone"`, `"sock"`, "brewer.kind"}, {`"hand mill"`, `"teeth"`, "grinder.burrs"}, {`"dose_g": 18`, `"dose_g": "eighteen"`, "dose_g"},
-		{`"do": "pour"`, `"do": "dance"`, "steps[0].do"},
-		{`"then": "swirl"`, `"then": "shout"`, "steps[0].then"}, {`"spiral"`, `"zigzag"`, "steps[1].pattern"}, {`"at_s": 40`, `"when": "later", "at_s": 40`, "steps[1].when"},
-		{`{"thermostat": true, "holds_g": 900}`, `{"thermostat": false}`, "kettle.holds_g"},
-		{`"thermostat": true, "holds_g": 900`, `"thermostat": false, "holds_g": 900, "readings": {"water_g": 500, "first_c": 80, "second_c": 90, "apart_s": 60}`, "kettle.readings"},
-		{`"rinse": true`, `"below": {"carafe": "paper"}`, "below.carafe"}, {`"holds_g": 480`, `"holds_g": 20`, "brewer.holds_g"}, {`"holds_g": 480`, `"holds_g": -5`, "brewer.holds_g"}, {"{", "", "document"},
+	many := strings.Repeat(`{"water_g": 1, "start_s": 95, "rate_g_s": 5, "temperature_c": 94}, `, 200)
+	for _, c := range []struct {
+		from, to, at string
+		kind         error
+	}{
+		{`"yardbloom-recipe"`, `"somebody-elses"`, "format", ErrFormat}, {`"version": 3`, `"version": 4`, "version", ErrVersion}, {`"version": 3`, `"version": "new"`, "version", ErrVersion},
+		{`"medium-light"`, `"charcoal"`, "coffee.roast", units.ErrUnknown}, {`"washed"`, `"magic"`, "coffee.process", units.ErrUnknown}, {`"age_days": 18`, `"age_days": -400`, "coffee.age_days", units.ErrRange},
+		{`"open-cone"`, `"sock"`, "brewer.kind", units.ErrUnknown}, {`"hand mill"`, `"teeth"`, "grinder.burrs", units.ErrUnknown}, {`"dose_g": 18`, `"dose_g": "eighteen"`, "dose_g", units.ErrSyntax},
+		{`"dose_g": 18`, `"dose_g": 2`, "dose_g", units.ErrRange}, {`"grind_um": 650`, `"grind_um": 90`, "grind_um", units.ErrRange}, {`"dose_g": 18,`, ``, "dose_g", units.ErrMissing},
+		{`"then": "swirl"`, `"then": "shout"`, "pours[0].then", units.ErrUnknown}, {`"spiral"`, `"zigzag"`, "pours[1].pattern", units.ErrUnknown}, {`"start_s": 45`, `"when": "later", "start_s": 45`, "pours[1].when", units.ErrUnknown},
+		{`"rate_g_s": 5, "temperature_c": 94, "height": "low"`, `"rate_g_s": 90, "temperature_c": 94, "height": "low"`, "pours[2].rate_g_s", units.ErrRange},
+		{`"temperature_c": 94, "height": "low"`, `"temperature_c": 120, "height": "low"`, "pours[2].temperature_c", units.ErrRange}, {`"temperature_c": 94, "height": "low"`, `"height": "low"`, "pours[2].temperature_c", units.ErrMissing},
+		{`{"thermostat": true, "holds_g": 900}`, `{"thermostat": false}`, "kettle.holds_g", units.ErrMissing},
+		{`"thermostat": true, "holds_g": 900`, `"thermostat": false, "holds_g": 900, "readings": {"water_g": 500, "first_c": 80, "second_c": 90, "apart_s": 60}`, "kettle.readings", gear.ErrNotCooler},
+		{`"rinse": true`, `"carafe": {"material": "paper"}`, "carafe.material", units.ErrUnknown}, {`"holds_g": 480`, `"holds_g": 20`, "brewer.holds_g", units.ErrRange}, {`"rinse": true`, `"bed": 3`, "bed", units.ErrRange},
+		{`"rinse": true`, `"ice": {"mass_g": 90, "temperature_c": 5}`, "ice.temperature_c", units.ErrRange},
+		{`"start_s": 90`, `"start_s": 30`, "pours[2].start_s", ErrOrder}, {`"water_g": 121`, `"water_g": 180`, "water_g", ErrTotal}, {`"pours": [`, `"pours": [` + many, "pours", units.ErrRange},
+		{`"Base case"`, `"` + strings.Repeat("<script>", 100) + `"`, "name", units.ErrRange}, {"{", "", "document", ErrNotJSON},
 	} {
 		_, err := ReadRecipe(strings.NewReader(strings.Replace(good, c.from, c.to, 1)))
-		var fe *FieldError
-		if !errors.As(err, &fe) || fe.Field != c.field || !strings.HasSuffix(fe.Reason, ".") {
-			t.Errorf("%s → %s: %v, want an error on %s", c.from, c.to, err, c.field)
+		var wrong *units.ValueError
+		if !errors.As(err, &wrong) || wrong.At != c.at || !errors.Is(err, c.kind) || len(err.Error()) > 300 {
+			t.Errorf("%s → %s: %v, want %v on %s", c.from, c.to[:min(60, len(c.to))], err, c.kind, c.at)
 		}
 	}
-	for name, text := range map[string]string{"empty": "", "null": "null", "list": "[]", "deep": strings.Repeat("[", 1e5)} {
+	for name, text := range map[string]string{"empty": "", "null": "null", "list": "[]", "deep": strings.Repeat("[", 1e5), "cut off": good[:len(good)/2]} {
 		if _, err := ReadRecipe(strings.NewReader(text)); err == nil {
 			t.Errorf("%s was read", name)
 		}
 	}
 }
 
-// What the model refuses is said in the file's own terms.
+// What only the model refuses is named by its place in the file too.
 func TestWhatTheModelRefusesNamesTheFilesField(t *testing.T) {
-	good := example(t)
-	for _, c := range []struct{ from, to, field string }{
-		{`"dose_g": 18`, `"dose_g": 2`, "dose_g"}, {`"grind_um": 650`, `"grind_um": 90`, "grind_um"}, {`"rate_g_s": 5, "temperature_c": 94, "height": "low"`, `"rate_g_s": 90, "temperature_c": 94, "height": "low"`, "steps[3].rate_g_s"},
-		{`"temperature_c": 94, "height": "low"`, `"temperature_c": 120, "height": "low"`, "steps[3].temperature_c"}, {`"rinse": true`, `"bed": 3`, "bed"},
-		{`"rinse": true`, `"below": {"carafe": "glass", "ice_g": 90, "ice_c": 5}`, "below.ice_c"}, {`"water_g": 121`, `"water_g": 1950`, "steps"},
-		{`"height": "low", "pattern": "spiral"}`, `"height": "low", "pattern": "spiral"}, {"do": "stir", "at_s": 1300}`, "steps[4].at_s"},
-	} {
-		// A stir between the pours must not shift what is named.
-		text := strings.Replace(strings.Replace(good, c.from, c.to, 1), `{"do": "pour", "at_s": 90`, `{"do": "stir", "at_s": 80}, {"do": "pour", "at_s": 90`, 1)
-		doc, err := ReadRecipe(strings.NewReader(text))
-		if err != nil {
-			t.Fatalf("%s: %v", c.to, err)
+	for at, want := range map[string]string{"pours.2.rate": "pours[1].rate_g_s", "dose": "dose_g", "ambient": "room_c", "below.ice.celsius": "ice.temperature_c", "brewer.rim": "brewer.rim"} {
+		var wrong *units.ValueError
+		if !errors.As(Located(&units.ValueError{At: at, Err: units.ErrRange}), &wrong) || wrong.At != want {
+			t.Errorf("%s is called %s in a file, want %s", at, wrong.At, want)
 		}
-		_, err = forecast.Of(doc.Question(now))
-		var fe *FieldError
-		if !errors.As(doc.Explain(err), &fe) || fe.Field != c.field {
-			t.Errorf("%s: %v, want an error on %s", c.to, err, c.field)
-		}
+	}
+	doc, err := ReadRecipe(strings.NewReader(strings.Replace(example(t), `"rate_g_s": 5, "temperature_c": 94, "height": "low"`, `"rate_g_s": 25, "temperature_c": 94, "height": "low"`, 1)))
+	if err != nil {
+		t.Fatal(err)
+	}
+	doc.Pours[2].RateGS = 26 // past the schema, to the model
+	_, err = forecast.Of(doc.Question(now))
+	var wrong *units.ValueError
+	if !errors.As(Located(err), &wrong) || wrong.At != "pours[2].rate_g_s" || wrong.Value != 26 || wrong.Range.Hi != 25 {
+		t.Errorf("%v", err)
 	}
 }
 
@@ -158,31 +173,63 @@ func TestARoomAtNoughtIsCold(t *testing.T) {
 	}
 }
 
-// A file of version 1 brews as it did, and goes out as version 2.
-func TestVersion1IsStillRead(t *testing.T) {
-	old := strings.NewReplacer(`"version": 2`, `"version": 1, "song": 7`, `"then": "swirl"`, `"swirl": true`, `"kettle": {"thermostat": true, "holds_g": 900},`, "").Replace(example(t))
-	doc, err := ReadRecipe(strings.NewReader(old))
+const version2 = `{"format": "yardbloom-recipe", "version": 2, "song": 7, "coffee": {"roast": "medium-light", "age_days": 18},
+	"brewer": {"kind": "valve-steeper", "material": "plastic", "filter": "standard paper", "holds_g": 480}, "grinder": {"burrs": "hand mill"},
+	"dose_g": 18, "grind_um": 650, "rinse": true, "below": {"carafe": "glass", "carafe_c": 5, "ice_g": 90, "ice_c": -18, "wanted_c": 6, "dilution_g": 20, "dilution_c": 10},
+	"steps": [{"do": "pour", "at_s": 0, "water_g": 54, "rate_g_s": 5, "temperature_c": 95, "height": "mid", "then": "swirl", "mood": "calm"},
+		{"do": "pour", "at_s": 40, "when": "drained", "water_g": 243, "rate_g_s": 6, "temperature_c": 94},
+		{"do": "stir", "at_s": 120}, {"do": "release", "at_s": 165}]}`
+
+// Files of versions 1 and 2 brew as they did, and go out as version 3.
+func TestOlderVersionsAreStillRead(t *testing.T) {
+	doc, err := ReadRecipe(strings.NewReader(version2))
 	if err != nil {
 		t.Fatal(err)
 	}
-	new, err := ReadRecipe(strings.NewReader(example(t)))
-	if err != nil {
-		t.Fatal(err)
+	r := doc.Sheet(now).Recipe
+	if len(r.Pours) != 2 || !r.Pours[0].Bloom || r.Pours[0].Then != recipe.Swirl || !r.Pours[1].WhenDrained || r.Pours[1].Start != 40 || r.Crust != 120 || r.Release != 165 || r.Water() != 297 || r.Ice.Mass != 90 || r.Dilution.Temperature != 10 {
+		t.Errorf("version 2 is read as %+v", r)
 	}
-	a, errA := forecast.Of(doc.Question(now))
-	b, errB := forecast.Of(new.Question(now))
-	if errA != nil || errB != nil || a.EY != b.EY || doc.Steps[0].Then != recipe.Swirl {
-		t.Errorf("EY %v from version 1, %v from version 2 (%v, %v)", a.EY, b.EY, errA, errB)
+	if q := doc.Question(now); q.CarafeWarm == nil || *q.CarafeWarm != 5 || doc.Ice.WantedC == nil {
+		t.Errorf("the carafe is %+v", q)
 	}
 	var out bytes.Buffer
-	if err := doc.Write(&out); err != nil || strings.Contains(out.String(), `"swirl": true`) || !strings.Contains(out.String(), `"version": 2`) || !strings.Contains(out.String(), `"song": 7`) {
-		t.Errorf("goes out as %s (%v)", out.String(), err)
+	if err := doc.Write(&out); err != nil {
+		t.Fatal(err)
+	}
+	for _, says := range []string{`"version": 3`, `"song": 7`, `"mood": "calm"`, `"release_s": 165`} {
+		if !strings.Contains(out.String(), says) {
+			t.Errorf("goes out without %s: %s", says, out.String())
+		}
+	}
+	if strings.Contains(out.String(), `"steps"`) {
+		t.Errorf("goes out with its old steps: %s", out.String())
+	}
+	if again, err := ReadRecipe(bytes.NewReader(out.Bytes())); err != nil || !reflect.DeepEqual(again.Sheet(now).Recipe, r) {
+		t.Errorf("read again: %v", err)
+	}
+
+	one := strings.NewReplacer(`"version": 2`, `"version": 1`, `"then": "swirl"`, `"swirl": true`).Replace(version2)
+	doc, err = ReadRecipe(strings.NewReader(one))
+	if err != nil || doc.Pours[0].Then != recipe.Swirl {
+		t.Errorf("version 1: %v, %+v", err, doc.Pours)
+	}
+	stirred := strings.NewReplacer(`{"do": "release", "at_s": 165}`, `{"do": "pour", "at_s": 170, "water_g": 10, "rate_g_s": 6, "temperature_c": 94}`).Replace(version2)
+	if doc, err = ReadRecipe(strings.NewReader(stirred)); err != nil || doc.Pours[1].Then != recipe.StirBed || doc.CrustS != 0 {
+		t.Errorf("a stir between pours: %v, %+v", err, doc.Pours)
+	}
+	for _, c := range []struct{ from, to, at string }{{`"do": "stir"`, `"do": "dance"`, "steps[2].do"}, {`"rate_g_s": 5`, `"rate_g_s": 90`, "steps[0].rate_g_s"}, {`"age_days": 18`, `"age_days": -4`, "coffee.age_days"}} {
+		_, err := ReadRecipe(strings.NewReader(strings.Replace(version2, c.from, c.to, 1)))
+		var wrong *units.ValueError
+		if !errors.As(err, &wrong) || wrong.At != c.at {
+			t.Errorf("%s: %v, want an error on %s", c.to, err, c.at)
+		}
 	}
 }
 
 // The schema and the program must know the same words.
 func TestTheSchemaListsWhatTheProgramKnows(t *testing.T) {
-	schema, err := os.ReadFile("recipe.schema.json")
+	schema, err := os.ReadFile("schema/recipe.v3.schema.json")
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -209,6 +256,9 @@ func TestTheSchemaListsWhatTheProgramKnows(t *testing.T) {
 	for _, p := range recipe.Patterns() {
 		words = append(words, string(p))
 	}
+	for _, k := range gear.DialKinds() {
+		words = append(words, string(k))
+	}
 	for _, h := range recipe.Hands() {
 		if h != recipe.NoHand {
 			words = append(words, string(h))
@@ -223,7 +273,8 @@ func TestTheSchemaListsWhatTheProgramKnows(t *testing.T) {
 
 func FuzzReadRecipe(f *testing.F) {
 	f.Add(`{"format":"yardbloom-recipe","version":1,"steps":[{"do":"pour"}]}`)
-	f.Add(`{"format":"yardbloom-recipe","version":2,"below":{"carafe":"glass","ice_g":1},"steps":[{"do":"pour","when":"drained"}]}`)
+	f.Add(version2)
+	f.Add(`{"format":"yardbloom-recipe","version":3,"ice":{"mass_g":1},"pours":[{"when":"drained"}]}`)
 	f.Fuzz(func(t *testing.T, s string) {
 		if doc, err := ReadRecipe(strings.NewReader(s)); err == nil {
 			_, _ = forecast.Of(doc.Question(now)) // may refuse, must not panic

@@ -4,10 +4,10 @@ import (
 	"context"
 	"time"
 
-	"github.com/jmoiron/sqlx"
-
 	"yardbloom/core/coffee"
+	"yardbloom/core/recipe"
 	"yardbloom/core/units"
+	"yardbloom/store/document"
 )
 
 // A Bag is a bag of coffee as it stands on the shelf.
@@ -22,57 +22,122 @@ type Bag struct {
 // Left is the coffee that is still in the bag, g.
 func (b Bag) Left() units.Grams { return max(0, b.Weight-b.Used) }
 
-const selectBags = `
-	SELECT b.id, b.name, b.roaster, b.process, b.roast, b.altitude, b.roasted_on, b.opened_on, b.weight,
-	       b.price, b.currency, b.notes, b.window_from, b.window_to, b.version, b.deleted_at IS NOT NULL AS deleted,
-	       COALESCE(SUM(br.dose_used), 0.0) AS used, COUNT(br.id) AS brews
-	FROM bags b LEFT JOIN brews br ON br.bag_id = b.id AND br.started_at IS NOT NULL`
+const bagColumns = `b.id, b.name, b.roaster, b.process, b.roast, b.altitude, b.roasted_on, b.opened_on, b.weight,
+	b.price, b.currency, b.notes, b.window_from, b.window_to, b.version, b.deleted_at IS NOT NULL AS deleted,
+	(SELECT COALESCE(SUM(dose_used), 0.0) FROM brews WHERE bag_id = b.id) AS used,
+	(SELECT COUNT(*) FROM brews WHERE bag_id = b.id) AS brews`
 
-// Bags returns the bags on the shelf, the latest roast first.
-func (s *Store) Bags(ctx context.Context) ([]Bag, error) {
-	var out []Bag
-	err := s.read.SelectContext(ctx, &out, selectBags+` WHERE b.deleted_at IS NULL GROUP BY b.id ORDER BY b.roasted_on DESC, b.id DESC`)
-	return out, err
+// A Shelved bag is one with what the shelf shows beside it.
+type Shelved struct {
+	Bag
+	Draft string // the recipe in the making that was touched last; empty for none
+	Last  *LastBrew
+}
+
+// LastBrew is the last brew of a bag.
+type LastBrew struct {
+	Style    recipe.StyleID
+	Dose     units.Grams
+	Loss     units.Grams // of the grinder, g
+	Steps    []recipe.Step
+	Drawdown units.Seconds
+	Started  time.Time
+}
+
+type shelvedRow struct {
+	Bag
+	Draft    reference             `db:"draft"`
+	Style    reference             `db:"last_style"`
+	Dose     units.Grams           `db:"last_dose"`
+	DoseUsed units.Grams           `db:"last_used"`
+	Plan     column[document.Plan] `db:"last_plan"`
+	Drawdown units.Seconds         `db:"last_drawdown"`
+	Started  instant               `db:"last_started"`
+	Zone     string                `db:"last_zone"`
+}
+
+func (r shelvedRow) shelved() Shelved {
+	out := Shelved{Bag: r.Bag, Draft: string(r.Draft)}
+	if !r.Started.IsZero() {
+		out.Last = &LastBrew{recipe.StyleID(r.Style), r.Dose, r.DoseUsed - r.Dose, r.Plan.V.Core().Steps, r.Drawdown, zoned(r.Started.Time, r.Zone)}
+	}
+	return out
+}
+
+const selectShelved = `
+	SELECT ` + bagColumns + `,
+	       (SELECT id FROM recipes WHERE bag_id = b.id AND name = '' AND deleted_at IS NULL ORDER BY changed_at DESC, id DESC LIMIT 1) AS draft,
+	       l.style AS last_style, COALESCE(l.dose, 0.0) AS last_dose, COALESCE(l.dose_used, 0.0) AS last_used, COALESCE(l.plan, '{}') AS last_plan,
+	       COALESCE(l.drawdown, 0.0) AS last_drawdown, l.started_at AS last_started, COALESCE(l.zone, '') AS last_zone
+	FROM bags b LEFT JOIN brews l ON l.id = (SELECT id FROM brews WHERE bag_id = b.id ORDER BY started_at DESC, id DESC LIMIT 1)`
+
+const selectShelf = selectShelved + `
+	WHERE b.deleted_at IS NULL AND (b.roasted_on, b.id) < (?, ?)
+	ORDER BY b.roasted_on DESC, b.id DESC LIMIT ?`
+
+// Shelf returns so many bags on the shelf, the latest roast first, that stand
+// behind the bag that was roasted on a day and has an id. Empty is the front.
+func (s *Store) Shelf(ctx context.Context, roastedOn, id string, limit int) ([]Shelved, error) {
+	if id == "" {
+		roastedOn, id = "~", "~" // after every date
+	}
+	var rows []shelvedRow
+	if err := s.read.all(ctx, &rows, selectShelf, roastedOn, id, limit); err != nil {
+		return nil, err
+	}
+	out := make([]Shelved, len(rows))
+	for i, r := range rows {
+		out[i] = r.shelved()
+	}
+	return out, nil
+}
+
+// ShelvedBag returns one bag with what the shelf shows beside it, also a deleted one.
+func (s *Store) ShelvedBag(ctx context.Context, id string) (Shelved, error) {
+	var row shelvedRow
+	err := s.read.get(ctx, &row, selectShelved+` WHERE b.id = ?`, id)
+	return row.shelved(), err
 }
 
 // Bag returns one bag, also a deleted one.
-func (s *Store) Bag(ctx context.Context, id int64) (Bag, error) { return bag(ctx, s.read, id) }
+func (s *Store) Bag(ctx context.Context, id string) (Bag, error) { return bag(ctx, s.read, id) }
 
-func bag(ctx context.Context, q sqlx.QueryerContext, id int64) (Bag, error) {
+func bag(ctx context.Context, q querier, id string) (Bag, error) {
 	var b Bag
-	err := sqlx.GetContext(ctx, q, &b, selectBags+` WHERE b.id = ? GROUP BY b.id`, id)
-	return b, notFound(err)
+	err := q.get(ctx, &b, `SELECT `+bagColumns+` FROM bags b WHERE b.id = ?`, id)
+	return b, err
 }
 
-// AddBag keeps a new bag and returns its id.
-func (s *Store) AddBag(ctx context.Context, b coffee.Bag) (int64, error) {
-	res, err := s.write.NamedExecContext(ctx, `
-		INSERT INTO bags (name, roaster, process, roast, altitude, roasted_on, opened_on, weight, price, currency, notes, window_from, window_to)
-		VALUES (:name, :roaster, :process, :roast, :altitude, :roasted_on, :opened_on, :weight, :price, :currency, :notes, :window_from, :window_to)`, b)
-	if err != nil {
-		return 0, err
+// AddBag keeps a new bag under its id, or under a new one, and returns it.
+func (s *Store) AddBag(ctx context.Context, b coffee.Bag) (string, error) {
+	if b.ID == "" {
+		b.ID = NewID()
 	}
-	return res.LastInsertId()
+	return b.ID, s.change(ctx, `
+		INSERT INTO bags (id, name, roaster, process, roast, altitude, roasted_on, opened_on, weight, price, currency, notes, window_from, window_to)
+		VALUES (:id, :name, :roaster, :process, :roast, :altitude, :roasted_on, :opened_on, :weight, :price, :currency, :notes, :window_from, :window_to)`, b, nil)
 }
 
 // SaveBag keeps a changed bag. ErrConflict where it is no longer at that version.
 func (s *Store) SaveBag(ctx context.Context, b Bag) error {
-	res, err := s.write.NamedExecContext(ctx, `
+	return s.change(ctx, `
 		UPDATE bags SET name = :name, roaster = :roaster, process = :process, roast = :roast, altitude = :altitude,
 			roasted_on = :roasted_on, opened_on = :opened_on, weight = :weight, price = :price, currency = :currency,
 			notes = :notes, window_from = :window_from, window_to = :window_to, version = version + 1
-		WHERE id = :id AND version = :version AND deleted_at IS NULL`, b)
-	return oneRow(res, err, ErrConflict)
+		WHERE id = :id AND version = :version AND deleted_at IS NULL`, b, ErrConflict)
+}
+
+type deletion struct {
+	ID string  `db:"id"`
+	At instant `db:"at"`
 }
 
 // DeleteBag takes a bag off the shelf. Its brews stay in the log.
-func (s *Store) DeleteBag(ctx context.Context, id int64, now time.Time) error {
-	res, err := s.write.ExecContext(ctx, `UPDATE bags SET deleted_at = ? WHERE id = ? AND deleted_at IS NULL`, instant{now}, id)
-	return oneRow(res, err, ErrNotFound)
+func (s *Store) DeleteBag(ctx context.Context, id string, now time.Time) error {
+	return s.change(ctx, `UPDATE bags SET deleted_at = :at WHERE id = :id AND deleted_at IS NULL`, deletion{id, instant{now}}, ErrNotFound)
 }
 
 // RestoreBag puts a deleted bag back onto the shelf.
-func (s *Store) RestoreBag(ctx context.Context, id int64) error {
-	res, err := s.write.ExecContext(ctx, `UPDATE bags SET deleted_at = NULL WHERE id = ?`, id)
-	return oneRow(res, err, ErrNotFound)
+func (s *Store) RestoreBag(ctx context.Context, id string) error {
+	return s.change(ctx, `UPDATE bags SET deleted_at = NULL WHERE id = :id`, deletion{ID: id}, ErrNotFound)
 }

@@ -2,256 +2,235 @@ package store
 
 import (
 	"context"
-	"database/sql"
-	"fmt"
 	"time"
-
-	"github.com/jmoiron/sqlx"
 
 	"yardbloom/core/brew"
 	"yardbloom/core/coffee"
 	"yardbloom/core/cup"
-	"yardbloom/core/forecast"
-	"yardbloom/core/recipe"
 	"yardbloom/core/units"
+	"yardbloom/store/document"
 )
 
-// brewRow is a brew as its table holds it.
+// brewRow is a brew as its table holds it: columns for what lists show and
+// filter by, documents for the rest.
 type brewRow struct {
-	ID       int64                   `db:"id"`
-	BagID    int64                   `db:"bag_id"`
-	Parent   sql.NullInt64           `db:"parent_id"`
-	Status   brew.Status             `db:"status"`
-	Recipe   document[recipe.Recipe] `db:"recipe"`
-	Plan     document[recipe.Plan]   `db:"plan"`
-	Bag      document[coffee.Bag]    `db:"bag"`
-	Gear     document[brew.Gear]     `db:"gear"`
-	Asked    document[*brew.Asked]   `db:"asked"`
-	Draft    document[brew.Draft]    `db:"draft"`
-	Checked  document[[]string]      `db:"checked"`
-	Cup      document[cup.Cup]       `db:"cup"`
-	DoseUsed units.Grams             `db:"dose_used"`
-	Created  instant                 `db:"created_at"`
-	Started  instant                 `db:"started_at"`
-	Ended    instant                 `db:"ended_at"`
-	Zone     string                  `db:"zone"`
-	Version  int64                   `db:"version"`
+	ID          string        `db:"id"`
+	BagID       string        `db:"bag_id"`
+	Parent      reference     `db:"parent_id"`
+	Status      brew.Status   `db:"status"`
+	BagName     string        `db:"bag_name"`
+	Style       string        `db:"style"`
+	BrewerID    string        `db:"brewer_id"`
+	BrewerName  string        `db:"brewer_name"`
+	Setting     string        `db:"setting"`
+	Dose        units.Grams   `db:"dose"`
+	Water       units.Grams   `db:"water"`
+	Temperature units.Celsius `db:"temperature"`
+	DoseUsed    units.Grams   `db:"dose_used"`
+	life
+
+	Recipe   column[document.Recipe]    `db:"recipe"`
+	Coffee   column[document.Bag]       `db:"coffee"`
+	Gear     column[document.Gear]      `db:"gear"`
+	Plan     column[document.Plan]      `db:"plan"`
+	Forecast column[*document.Forecast] `db:"forecast"`
+	Asked    column[*document.Proposal] `db:"asked"`
+	Created  instant                    `db:"created_at"`
+	Started  instant                    `db:"started_at"`
+	Zone     string                     `db:"zone"`
 }
 
-func rowOf(b brew.Brew) brewRow {
-	return brewRow{
-		ID: b.ID, BagID: b.BagID, Parent: sql.NullInt64{Int64: b.Parent, Valid: b.Parent != 0}, Status: b.Status,
-		Recipe: document[recipe.Recipe]{b.Recipe}, Plan: document[recipe.Plan]{b.Plan}, Bag: document[coffee.Bag]{b.Bag},
-		Gear: document[brew.Gear]{b.Gear}, Asked: document[*brew.Asked]{b.Asked}, Draft: document[brew.Draft]{b.Draft},
-		Checked: document[[]string]{b.Checked}, Cup: document[cup.Cup]{b.Cup}, DoseUsed: b.Uses(),
-		Created: instant{b.Created}, Started: instant{b.Started}, Ended: instant{b.Ended},
-		Zone: b.Created.Format("-07:00"), Version: b.Version,
+// life is what can still change once a brew is begun.
+type life struct {
+	Drawdown   units.Seconds            `db:"drawdown"`
+	Beverage   units.Grams              `db:"beverage"`
+	TDS        float64                  `db:"tds"`
+	Yield      float64                  `db:"yield"`
+	YieldError float64                  `db:"yield_error"`
+	Overall    int                      `db:"overall"`
+	Cup        column[document.Cup]     `db:"cup"`
+	Advice     column[*document.Advice] `db:"advice"`
+	Ended      instant                  `db:"ended_at"`
+	Version    int64                    `db:"version"`
+}
+
+func brewRowOf(b brew.Brew) brewRow {
+	row := brewRow{
+		ID: b.ID, BagID: b.BagID, Parent: reference(b.Parent), Status: b.Status,
+		BagName: b.Bag.Name, Style: string(b.Recipe.Style), BrewerID: b.Gear.Brewer.ID, BrewerName: b.Gear.Brewer.Name, Setting: b.Gear.Grinder.Setting(b.Recipe.Grind),
+		Dose: b.Recipe.Dose, Water: b.Recipe.Water(), Temperature: b.Recipe.Temperature(), DoseUsed: b.Uses(),
+		Recipe: column[document.Recipe]{document.OfRecipe(b.Recipe)}, Coffee: column[document.Bag]{document.OfBag(b.Bag)}, Gear: column[document.Gear]{document.OfGear(b.Gear)},
+		Plan: column[document.Plan]{document.OfPlan(b.Plan)}, Forecast: column[*document.Forecast]{document.OfForecast(b.Forecast)}, Asked: column[*document.Proposal]{document.OfProposal(b.Asked)},
+		Created: instant{b.Created}, Started: instant{b.Started}, Zone: zoneOf(b.Started),
+		life: life{Drawdown: b.Cup.Drawdown, Beverage: b.Cup.Beverage, TDS: b.Cup.TDS, Overall: b.Cup.Overall, Cup: column[document.Cup]{document.OfCup(b.Cup)},
+			Advice: column[*document.Advice]{document.OfAdvice(b.Advice)}, Ended: instant{b.Ended}, Version: b.Version},
 	}
+	if y, ok := b.Yield(); ok {
+		row.Yield, row.YieldError = y.Value, y.Error
+	}
+	return row
 }
 
 func (r brewRow) brew() brew.Brew {
-	return brew.Brew{
-		ID: r.ID, BagID: r.BagID, Parent: r.Parent.Int64, Status: r.Status, Recipe: r.Recipe.V, Plan: r.Plan.V,
-		Bag: r.Bag.V, Gear: r.Gear.V, Asked: r.Asked.V, Draft: r.Draft.V, Checked: r.Checked.V, Cup: r.Cup.V,
-		Created: zoned(r.Created.Time, r.Zone), Started: zoned(r.Started.Time, r.Zone), Ended: zoned(r.Ended.Time, r.Zone),
-		Version: r.Version,
-	}
+	b := brew.Brew{Status: r.Status, Plan: r.Plan.V.Core(), Forecast: r.Forecast.V.Core(), Cup: r.Cup.V.Core(), Advice: r.Advice.V.Core(),
+		Started: zoned(r.Started.Time, r.Zone), Ended: zoned(r.Ended.Time, r.Zone), Version: r.Version}
+	b.ID, b.BagID, b.Parent, b.Created = r.ID, r.BagID, string(r.Parent), zoned(r.Created.Time, r.Zone)
+	b.Recipe, b.Bag, b.Gear, b.Asked = r.Recipe.V.Core(), r.Coffee.V.Core(), r.Gear.V.Core(), r.Asked.V.Core()
+	return b
 }
 
-const brewColumns = `id, bag_id, parent_id, status, recipe, plan, bag, gear, asked, draft, checked, cup, dose_used, created_at, started_at, ended_at, zone, version`
+const brewColumns = `id, bag_id, parent_id, status, bag_name, style, brewer_id, brewer_name, setting, dose, water, temperature, dose_used,
+	drawdown, beverage, tds, yield, yield_error, overall, cup, advice, ended_at, version,
+	recipe, coffee, gear, plan, forecast, asked, created_at, started_at, zone`
 
-const insertBrew = `
-	INSERT INTO brews (bag_id, parent_id, status, recipe, plan, bag, gear, asked, draft, checked, cup, dose_used, created_at, started_at, ended_at, zone)
-	VALUES (:bag_id, :parent_id, :status, :recipe, :plan, :bag, :gear, :asked, :draft, :checked, :cup, :dose_used, :created_at, :started_at, :ended_at, :zone)`
+const insertBrewRow = `
+	INSERT INTO brews (id, bag_id, parent_id, status, bag_name, style, brewer_id, brewer_name, setting, dose, water, temperature, dose_used,
+		drawdown, beverage, tds, yield, yield_error, overall, cup, advice, ended_at,
+		recipe, coffee, gear, plan, forecast, asked, created_at, started_at, zone)
+	VALUES (:id, :bag_id, :parent_id, :status, :bag_name, :style, :brewer_id, :brewer_name, :setting, :dose, :water, :temperature, :dose_used,
+		:drawdown, :beverage, :tds, :yield, :yield_error, :overall, :cup, :advice, :ended_at,
+		:recipe, :coffee, :gear, :plan, :forecast, :asked, :created_at, :started_at, :zone)`
 
-const updateBrew = `
-	UPDATE brews SET status = :status, recipe = :recipe, plan = :plan, bag = :bag, gear = :gear, asked = :asked, draft = :draft, checked = :checked,
-		cup = :cup, dose_used = :dose_used, started_at = :started_at, ended_at = :ended_at, parent_id = :parent_id, version = version + 1
-	WHERE id = :id AND version = :version`
-
-// PlanBrew keeps a new recipe in the making for a bag and returns its id. A bag
-// has one at a time: an older one that was never poured is replaced.
-func (s *Store) PlanBrew(ctx context.Context, b brew.Brew) (id int64, err error) {
-	err = s.transact(ctx, func(tx *sqlx.Tx) error {
-		on, err := bag(ctx, tx, b.BagID)
-		if err != nil {
-			return err
-		}
-		if on.Deleted {
-			return ErrNotFound
-		}
-		if _, err := tx.ExecContext(ctx, `DELETE FROM brews WHERE bag_id = ? AND status = 'planned'`, b.BagID); err != nil {
-			return err
-		}
-		id, err = insert(ctx, tx, b)
+func insertBrew(ctx context.Context, t *tx, b brew.Brew) error {
+	if _, err := t.put(ctx, insertBrewRow, brewRowOf(b)); err != nil {
 		return err
-	})
-	return id, err
-}
-
-func insert(ctx context.Context, tx *sqlx.Tx, b brew.Brew) (int64, error) {
-	res, err := tx.NamedExecContext(ctx, insertBrew, rowOf(b))
-	if err != nil {
-		return 0, err
 	}
-	return res.LastInsertId()
+	return insertEvents(ctx, t, b, 0)
 }
 
-// KeepBrew keeps a whole brew with its events as it is, for imports and demo data.
-func (s *Store) KeepBrew(ctx context.Context, b brew.Brew) (id int64, err error) {
-	err = s.transact(ctx, func(tx *sqlx.Tx) error {
-		if id, err = insert(ctx, tx, b); err != nil {
-			return err
-		}
-		for _, e := range b.Events {
-			if err := insertEvent(ctx, tx, id, e); err != nil {
+// used notes what a brew that was just begun uses: its bag is open, its gear the usual one.
+func used(ctx context.Context, t *tx, b brew.Brew) error {
+	if _, err := t.do(ctx, `UPDATE bags SET opened_on = ? WHERE id = ? AND opened_on = ''`, b.Started.Format(coffee.Day), b.BagID); err != nil {
+		return err
+	}
+	_, err := t.do(ctx, `UPDATE settings SET brewer = ?, grinder = ?, kettle = ?`, b.Gear.Brewer.ID, b.Gear.Grinder.ID, b.Gear.Kettle.ID)
+	return err
+}
+
+// Keep keeps whole brews with their events as they are, for imports and made-up
+// histories: all of them or none.
+func (s *Store) Keep(ctx context.Context, brews ...brew.Brew) error {
+	return s.transact(ctx, func(t *tx) error {
+		for _, b := range brews {
+			if err := insertBrew(ctx, t, b); err != nil {
 				return err
 			}
 		}
 		return nil
 	})
-	return id, err
 }
 
-// Brew returns one brew with its events. While it is planned, its bag and gear
-// are as they are now; once poured, as they were.
-func (s *Store) Brew(ctx context.Context, id int64) (brew.Brew, error) {
+// Brew returns one brew with its events.
+func (s *Store) Brew(ctx context.Context, id string) (brew.Brew, error) {
 	return loadBrew(ctx, s.read, id)
 }
 
-func loadBrew(ctx context.Context, q sqlx.QueryerContext, id int64) (brew.Brew, error) {
+func loadBrew(ctx context.Context, q querier, id string) (brew.Brew, error) {
 	var row brewRow
-	if err := sqlx.GetContext(ctx, q, &row, `SELECT `+brewColumns+` FROM brews WHERE id = ?`, id); err != nil {
-		return brew.Brew{}, notFound(err)
-	}
-	b := row.brew()
-	if err := sqlx.SelectContext(ctx, q, &b.Events, `SELECT key, kind, mark, at FROM brew_events WHERE brew_id = ? ORDER BY at, id`, id); err != nil {
+	if err := q.get(ctx, &row, `SELECT `+brewColumns+` FROM brews WHERE id = ?`, id); err != nil {
 		return brew.Brew{}, err
 	}
-	if b.Status != brew.Planned {
-		return b, nil
-	}
-	return refresh(ctx, q, b)
+	b := row.brew()
+	var err error
+	b.Events, err = loadEvents(ctx, q, b)
+	return b, err
 }
 
-// refresh brings the bag and the gear of a planned brew up to date.
-func refresh(ctx context.Context, q sqlx.QueryerContext, b brew.Brew) (brew.Brew, error) {
-	on, err := bag(ctx, q, b.BagID)
-	if err != nil {
-		return b, err
-	}
-	b.Bag = on.Bag
-	if b.Gear.Brewer, err = brewer(ctx, q, b.Gear.Brewer.ID); err != nil {
-		return b, fmt.Errorf("brewer: %w", err)
-	}
-	if b.Gear.Grinder, err = grinders.one(ctx, q, b.Gear.Grinder.ID); err != nil {
-		return b, fmt.Errorf("grinder: %w", err)
-	}
-	if b.Gear.Kettle, err = kettles.one(ctx, q, b.Gear.Kettle.ID); err != nil {
-		return b, fmt.Errorf("kettle: %w", err)
-	}
-	return b, nil
-}
-
-// ChangeBrew changes one brew in a transaction: it reads the brew, lets change
-// alter it, and keeps it where change returns no error. The new brew is returned.
-func (s *Store) ChangeBrew(ctx context.Context, id int64, change func(*brew.Brew) error) (brew.Brew, error) {
-	var out brew.Brew
-	err := s.transact(ctx, func(tx *sqlx.Tx) error {
-		b, err := loadBrew(ctx, tx, id)
+// Change adds to the life of a brew: it loads the brew, applies a step and keeps
+// what came of it, in one transaction. What the brew was made of never changes.
+func (s *Store) Change(ctx context.Context, id string, apply func(brew.Brew) (brew.Brew, error)) (out brew.Brew, err error) {
+	err = s.transact(ctx, func(t *tx) error {
+		was, err := loadBrew(ctx, t, id)
 		if err != nil {
 			return err
 		}
-		if err := change(&b); err != nil {
+		if out, err = apply(was); err != nil {
 			return err
 		}
-		if err := saveBrew(ctx, tx, b); err != nil {
+		if len(out.Events) == len(was.Events) && out.Status == was.Status && out.Advice == was.Advice {
+			return nil // an event that was known already
+		}
+		if err := insertEvents(ctx, t, out, len(was.Events)); err != nil {
 			return err
 		}
-		out, err = loadBrew(ctx, tx, id)
-		return err
+		row := brewRowOf(out)
+		res, err := t.put(ctx, `
+			UPDATE brews SET status = :status, drawdown = :drawdown, beverage = :beverage, tds = :tds, yield = :yield, yield_error = :yield_error, overall = :overall,
+				cup = :cup, advice = :advice, ended_at = :ended_at, version = version + 1
+			WHERE id = :id AND version = :version`, row)
+		out.Version++
+		return oneRow(res, err, ErrConflict)
 	})
 	return out, err
 }
 
-func saveBrew(ctx context.Context, tx *sqlx.Tx, b brew.Brew) error {
-	res, err := tx.NamedExecContext(ctx, updateBrew, rowOf(b))
-	return oneRow(res, err, ErrConflict)
+// eventRow is an event as its table holds it.
+type eventRow struct {
+	Key     string         `db:"key"`
+	Kind    brew.EventKind `db:"kind"`
+	At      units.Seconds  `db:"at"`
+	Mark    cup.Mark       `db:"mark"`
+	Grams   units.Grams    `db:"grams"`
+	BrewID  string         `db:"brew_id"`
+	N       int            `db:"n"`
+	Instant instant        `db:"instant"`
 }
 
-// StartBrew begins the pouring: from here on bag, gear, recipe and plan stay as
-// they are. The bag counts as opened. ErrStatus where it has begun already.
-func (s *Store) StartBrew(ctx context.Context, id int64, boiling units.Celsius, now time.Time) error {
-	return s.transact(ctx, func(tx *sqlx.Tx) error {
-		b, err := loadBrew(ctx, tx, id)
-		if err != nil {
+const insertEvent = `INSERT INTO brew_events (brew_id, n, key, kind, at, instant, mark, grams) VALUES (:brew_id, :n, :key, :kind, :at, :instant, :mark, :grams)`
+
+// insertEvents appends the events of a brew from one on.
+func insertEvents(ctx context.Context, t *tx, b brew.Brew, from int) error {
+	for i, e := range b.Events[from:] {
+		row := eventRow{e.Key, e.Kind, e.At, e.Mark, e.Grams, b.ID, from + i, instant{e.Instant}}
+		if _, err := t.put(ctx, insertEvent, row); err != nil {
 			return err
 		}
-		on, err := bag(ctx, tx, b.BagID)
-		if err != nil {
-			return err
-		}
-		if b.Status != brew.Planned {
-			return ErrStatus
-		}
-		if on.Deleted {
-			return ErrNotFound
-		}
-		b.Gear.Boiling = boiling
-		plan := forecast.Schedule(b, now)
-		b.Status, b.Started = brew.Running, now
-		b.Plan, b.Draft = plan, brew.Draft{Held: b.Draft.Held, Ratio: b.Draft.Ratio}
-		if err := saveBrew(ctx, tx, b); err != nil {
-			return err
-		}
-		if _, err := tx.ExecContext(ctx, `UPDATE bags SET opened_on = ? WHERE id = ? AND opened_on = ''`, now.Format(coffee.Day), b.BagID); err != nil {
-			return err
-		}
-		_, err = tx.ExecContext(ctx, `UPDATE settings SET brewer = ?, grinder = ?, kettle = ?`, b.Gear.Brewer.ID, b.Gear.Grinder.ID, b.Gear.Kettle.ID)
-		return err
-	})
+	}
+	return nil
 }
 
-// Touch keeps one touch of a running brew and returns the brew after it. The
-// same key twice is kept once. A touch that ends the drawdown ends the pouring.
-// ErrStatus where the brew is not running.
-func (s *Store) Touch(ctx context.Context, id int64, e brew.Event, now time.Time) (brew.Brew, error) {
-	var out brew.Brew
-	err := s.transact(ctx, func(tx *sqlx.Tx) error {
-		b, err := loadBrew(ctx, tx, id)
-		if err != nil {
-			return err
-		}
-		for _, kept := range b.Events {
-			if kept.Key == e.Key {
-				out = b
-				return nil
-			}
-		}
-		if b.Status != brew.Running {
-			return ErrStatus
-		}
-		e.At = brew.When(e.At, b.Elapsed(now), b.Events)
-		if err := insertEvent(ctx, tx, id, e); err != nil {
-			return err
-		}
-		b.Events = append(b.Events, e)
-		if state := b.At(now); state.Finished {
-			b.Status = brew.Poured
-			b.Cup.Drawdown = state.Drawdown
-			b.Ended = b.Started.Add(time.Duration(float64(state.Drawdown) * float64(time.Second)))
-		}
-		if err := saveBrew(ctx, tx, b); err != nil {
-			return err
-		}
-		b.Version++
-		out = b
-		return nil
-	})
-	return out, err
+func loadEvents(ctx context.Context, q querier, b brew.Brew) ([]brew.Event, error) {
+	var rows []eventRow
+	if err := q.all(ctx, &rows, `SELECT key, kind, at, instant, mark, grams FROM brew_events WHERE brew_id = ? ORDER BY n`, b.ID); err != nil {
+		return nil, err
+	}
+	out := make([]brew.Event, len(rows))
+	for i, r := range rows {
+		out[i] = brew.Event{Key: r.Key, Kind: r.Kind, At: r.At, Mark: r.Mark, Grams: r.Grams, Instant: zoned(r.Instant.Time, zoneOf(b.Started))}
+	}
+	return out, nil
 }
 
-func insertEvent(ctx context.Context, tx *sqlx.Tx, id int64, e brew.Event) error {
-	_, err := tx.ExecContext(ctx, `INSERT INTO brew_events (brew_id, key, kind, mark, at) VALUES (?, ?, ?, ?, ?)`, id, e.Key, e.Kind, e.Mark, float64(e.At))
-	return err
+const selectPath = `SELECT ` + brewColumns + ` FROM brews WHERE bag_id = ? ORDER BY started_at DESC, id DESC LIMIT ?`
+
+// Path returns the last brews of a bag without their events, the oldest first.
+func (s *Store) Path(ctx context.Context, bagID string, limit int) ([]brew.Brew, error) {
+	var rows []brewRow
+	if err := s.read.all(ctx, &rows, selectPath, bagID, limit); err != nil {
+		return nil, err
+	}
+	out := make([]brew.Brew, len(rows))
+	for i, r := range rows {
+		out[len(rows)-1-i] = r.brew()
+	}
+	return out, nil
+}
+
+// LastBrew returns the last brew of a bag that was poured to its end, without its
+// events, or ErrNotFound.
+func (s *Store) LastBrew(ctx context.Context, bagID string) (brew.Brew, error) {
+	var row brewRow
+	err := s.read.get(ctx, &row, `SELECT `+brewColumns+` FROM brews WHERE bag_id = ? AND status IN ('poured', 'done') ORDER BY started_at DESC, id DESC LIMIT 1`, bagID)
+	return row.brew(), err
+}
+
+// Untasted returns the id and the coffee of the latest brew since a moment whose
+// cup waits, or ErrNotFound.
+func (s *Store) Untasted(ctx context.Context, since time.Time) (id, name string, err error) {
+	var row struct {
+		ID   string `db:"id"`
+		Name string `db:"bag_name"`
+	}
+	err = s.read.get(ctx, &row, `SELECT id, bag_name FROM brews WHERE status = 'poured' AND started_at > ? ORDER BY started_at DESC LIMIT 1`, instant{since})
+	return row.ID, row.Name, err
 }

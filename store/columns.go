@@ -7,22 +7,22 @@ import (
 	"time"
 )
 
-// document is a column that holds a value as JSON.
-type document[T any] struct{ V T }
+// column holds a document as JSON.
+type column[T any] struct{ V T }
 
 // Value writes the column.
-func (d document[T]) Value() (driver.Value, error) {
-	b, err := json.Marshal(d.V)
+func (c column[T]) Value() (driver.Value, error) {
+	b, err := json.Marshal(c.V)
 	return string(b), err
 }
 
 // Scan reads the column.
-func (d *document[T]) Scan(src any) error {
+func (c *column[T]) Scan(src any) error {
 	s, ok := src.(string)
 	if !ok {
 		return fmt.Errorf("a JSON column holds %T", src)
 	}
-	return json.Unmarshal([]byte(s), &d.V)
+	return json.Unmarshal([]byte(s), &c.V)
 }
 
 // instant is a column that holds a moment in UTC to the millisecond, or NULL for the zero time.
@@ -51,6 +51,30 @@ func (t *instant) Scan(src any) (err error) {
 	return err
 }
 
+// reference is a column that names a row of another table, or NULL for the empty id.
+type reference string
+
+// Value writes the column.
+func (r reference) Value() (driver.Value, error) {
+	if r == "" {
+		return nil, nil
+	}
+	return string(r), nil
+}
+
+// Scan reads the column.
+func (r *reference) Scan(src any) error {
+	switch v := src.(type) {
+	case nil:
+		*r = ""
+	case string:
+		*r = reference(v)
+	default:
+		return fmt.Errorf("an id column holds %T", src)
+	}
+	return nil
+}
+
 // zoned puts a moment back into the zone that was kept with it, such as +02:00.
 func zoned(t time.Time, zone string) time.Time {
 	if t.IsZero() {
@@ -61,3 +85,6 @@ func zoned(t time.Time, zone string) time.Time {
 	}
 	return t
 }
+
+// zoneOf is the zone of a moment as it is kept with it.
+func zoneOf(t time.Time) string { return t.Format("-07:00") }

@@ -4,50 +4,68 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"strings"
 	"time"
 
-	"github.com/jmoiron/sqlx"
-
 	"yardbloom/core/gear"
+	"yardbloom/core/units"
 )
 
-// A table describes where a kind of gear is kept.
+// A table says where a kind of gear is kept: its name and its columns beside id.
 type table[T any] struct {
 	name    string
-	columns string
-	insert  string // named parameters in the order of the columns
-	update  string
+	columns []string
 }
 
 var (
-	brewers  = table[gear.Brewer]{"brewers", "name, kind, material, filter, holds", ":name, :kind, :material, :filter, :holds", "name = :name, kind = :kind, material = :material, filter = :filter, holds = :holds"}
-	grinders = table[gear.Grinder]{"grinders", "name, burrs, dial_kind, dial_zero, dial_step, dial_mark, dial_per_turn, loss", ":name, :burrs, :dial_kind, :dial_zero, :dial_step, :dial_mark, :dial_per_turn, :loss",
-		"name = :name, burrs = :burrs, dial_kind = :dial_kind, dial_zero = :dial_zero, dial_step = :dial_step, dial_mark = :dial_mark, dial_per_turn = :dial_per_turn, loss = :loss"}
-	kettles = table[gear.Kettle]{"kettles", "name, thermostat, capacity, spout, read_water, read_first, read_second, read_apart",
-		":name, :thermostat, :capacity, :spout, :read_water, :read_first, :read_second, :read_apart",
-		"name = :name, thermostat = :thermostat, capacity = :capacity, spout = :spout, read_water = :read_water, read_first = :read_first, read_second = :read_second, read_apart = :read_apart"}
+	brewers  = table[gear.Brewer]{"brewers", []string{"name", "kind", "material", "filter", "holds"}}
+	grinders = table[gear.Grinder]{"grinders", []string{"name", "burrs", "dial_kind", "dial_zero", "dial_step", "dial_mark", "dial_per_turn", "loss"}}
+	kettles  = table[gear.Kettle]{"kettles", []string{"name", "thermostat", "capacity", "spout", "read_water", "read_first", "read_second", "read_apart"}}
 )
 
-func (t table[T]) all(ctx context.Context, q sqlx.QueryerContext) ([]T, error) {
+func (t table[T]) selects() string {
+	return fmt.Sprintf(`SELECT id, %s FROM %s`, strings.Join(t.columns, ", "), t.name)
+}
+
+func (t table[T]) all(ctx context.Context, q querier) ([]T, error) {
 	var out []T
-	err := sqlx.SelectContext(ctx, q, &out, fmt.Sprintf(`SELECT id, %s FROM %s WHERE deleted_at IS NULL ORDER BY id`, t.columns, t.name))
+	err := q.all(ctx, &out, t.selects()+` WHERE deleted_at IS NULL ORDER BY added, id`)
 	return out, err
 }
 
-func (t table[T]) one(ctx context.Context, q sqlx.QueryerContext, id int64) (T, error) {
+func (t table[T]) one(ctx context.Context, q querier, id string) (T, error) {
 	var out T
-	err := sqlx.GetContext(ctx, q, &out, fmt.Sprintf(`SELECT id, %s FROM %s WHERE id = ?`, t.columns, t.name), id)
-	return out, notFound(err)
+	err := q.get(ctx, &out, t.selects()+` WHERE id = ?`, id)
+	return out, err
 }
 
-// save adds a thing without an id, or changes the one that has it.
-func (t table[T]) save(ctx context.Context, db *sqlx.DB, id int64, v T) error {
-	if id == 0 {
-		_, err := db.NamedExecContext(ctx, fmt.Sprintf(`INSERT INTO %s (%s) VALUES (%s)`, t.name, t.columns, t.insert), v)
-		return err
+// save adds a thing under an id that is not known yet, or changes the one that has it.
+func (t table[T]) save(ctx context.Context, s *Store, v T) error {
+	var sets []string
+	for _, c := range t.columns {
+		sets = append(sets, c+" = excluded."+c)
 	}
-	res, err := db.NamedExecContext(ctx, fmt.Sprintf(`UPDATE %s SET %s, version = version + 1 WHERE id = :id AND deleted_at IS NULL`, t.name, t.update), v)
-	return oneRow(res, err, ErrNotFound)
+	return s.change(ctx, fmt.Sprintf(`INSERT INTO %[1]s (id, %[2]s, added) VALUES (:id, :%[3]s, (SELECT COALESCE(MAX(added), 0) + 1 FROM %[1]s))
+		ON CONFLICT (id) DO UPDATE SET %[4]s, version = version + 1`, t.name, strings.Join(t.columns, ", "), strings.Join(t.columns, ", :"), strings.Join(sets, ", ")), v, nil)
+}
+
+// A Thing is a piece of gear by its name.
+type Thing struct {
+	Kind string `db:"kind"` // brewers, grinders or kettles
+	ID   string `db:"id"`
+	Name string `db:"name"`
+}
+
+// Things returns the names of all the gear in the lists.
+func (s *Store) Things(ctx context.Context) ([]Thing, error) {
+	var out []Thing
+	err := s.read.all(ctx, &out, `
+		SELECT kind, id, name FROM (
+			SELECT 'brewers' AS kind, id, name, added FROM brewers WHERE deleted_at IS NULL UNION ALL
+			SELECT 'grinders', id, name, added FROM grinders WHERE deleted_at IS NULL UNION ALL
+			SELECT 'kettles', id, name, added FROM kettles WHERE deleted_at IS NULL)
+		ORDER BY kind, added, id`)
+	return out, err
 }
 
 // Brewers returns the brewers that are owned, with the retained water that each has taught.
@@ -55,32 +73,33 @@ func (s *Store) Brewers(ctx context.Context) ([]gear.Brewer, error) {
 	all, err := brewers.all(ctx, s.read)
 	for i := range all {
 		if err == nil {
-			all[i].Retained, err = retained(ctx, s.read, all[i])
+			all[i].Retained, err = retained(ctx, s.read, all[i].ID)
 		}
 	}
 	return all, err
 }
 
 // Brewer returns one brewer, with the retained water that it has taught.
-func (s *Store) Brewer(ctx context.Context, id int64) (gear.Brewer, error) {
+func (s *Store) Brewer(ctx context.Context, id string) (gear.Brewer, error) {
 	return brewer(ctx, s.read, id)
 }
 
-func brewer(ctx context.Context, q sqlx.QueryerContext, id int64) (gear.Brewer, error) {
+func brewer(ctx context.Context, q querier, id string) (gear.Brewer, error) {
 	b, err := brewers.one(ctx, q, id)
 	if err == nil {
-		b.Retained, err = retained(ctx, q, b)
+		b.Retained, err = retained(ctx, q, id)
 	}
 	return b, err
 }
 
-// retained learns the liquid that a brewer leaves in the grounds from its weighed brews.
-func retained(ctx context.Context, q sqlx.QueryerContext, b gear.Brewer) (float64, error) {
+const selectWeighed = `
+	SELECT water, dose, beverage FROM brews WHERE brewer_id = ? AND status = 'done' AND beverage > 0
+	ORDER BY started_at DESC LIMIT 40`
+
+// retained learns the liquid that a brewer leaves in the grounds from its last weighed brews.
+func retained(ctx context.Context, q querier, brewerID string) (float64, error) {
 	var weighed []gear.Retention
-	err := sqlx.SelectContext(ctx, q, &weighed, `
-		SELECT json_extract(recipe, '$.water') AS water, json_extract(recipe, '$.dose') AS dose, json_extract(cup, '$.beverage') AS beverage
-		FROM brews WHERE status = 'done' AND json_extract(gear, '$.brewer.id') = ? AND json_extract(cup, '$.beverage') > 0
-		ORDER BY started_at DESC LIMIT 40`, b.ID)
+	err := q.all(ctx, &weighed, selectWeighed, brewerID)
 	return gear.LearnRetained(weighed), err
 }
 
@@ -90,7 +109,7 @@ func (s *Store) Grinders(ctx context.Context) ([]gear.Grinder, error) {
 }
 
 // Grinder returns one grinder.
-func (s *Store) Grinder(ctx context.Context, id int64) (gear.Grinder, error) {
+func (s *Store) Grinder(ctx context.Context, id string) (gear.Grinder, error) {
 	return grinders.one(ctx, s.read, id)
 }
 
@@ -98,23 +117,59 @@ func (s *Store) Grinder(ctx context.Context, id int64) (gear.Grinder, error) {
 func (s *Store) Kettles(ctx context.Context) ([]gear.Kettle, error) { return kettles.all(ctx, s.read) }
 
 // Kettle returns one kettle.
-func (s *Store) Kettle(ctx context.Context, id int64) (gear.Kettle, error) {
+func (s *Store) Kettle(ctx context.Context, id string) (gear.Kettle, error) {
 	return kettles.one(ctx, s.read, id)
 }
 
-// SaveBrewer adds a brewer without an id or changes one.
+// Gear returns a brewer, a grinder and a kettle by their ids, also retired ones,
+// with the boiling point of the yard.
+func (s *Store) Gear(ctx context.Context, brewerID, grinderID, kettleID string) (gear.Set, error) {
+	return gearSet(ctx, s.read, brewerID, grinderID, kettleID)
+}
+
+func gearSet(ctx context.Context, q querier, brewerID, grinderID, kettleID string) (g gear.Set, err error) {
+	if g.Brewer, err = brewer(ctx, q, brewerID); err != nil {
+		return g, fmt.Errorf("brewer: %w", err)
+	}
+	if g.Grinder, err = grinders.one(ctx, q, grinderID); err != nil {
+		return g, fmt.Errorf("grinder: %w", err)
+	}
+	if g.Kettle, err = kettles.one(ctx, q, kettleID); err != nil {
+		return g, fmt.Errorf("kettle: %w", err)
+	}
+	g.Boiling, err = boiling(ctx, q)
+	return g, err
+}
+
+// boiling is the boiling point at the yard's altitude.
+func boiling(ctx context.Context, q querier) (units.Celsius, error) {
+	var altitude float64
+	err := q.get(ctx, &altitude, `SELECT CAST(altitude AS REAL) FROM settings`)
+	return gear.Boiling(altitude), err
+}
+
+// SaveBrewer adds a brewer or changes the one with its id.
 func (s *Store) SaveBrewer(ctx context.Context, b gear.Brewer) error {
-	return brewers.save(ctx, s.write, b.ID, b)
+	if b.ID == "" {
+		b.ID = NewID()
+	}
+	return brewers.save(ctx, s, b)
 }
 
-// SaveGrinder adds a grinder without an id or changes one.
+// SaveGrinder adds a grinder or changes the one with its id.
 func (s *Store) SaveGrinder(ctx context.Context, g gear.Grinder) error {
-	return grinders.save(ctx, s.write, g.ID, g)
+	if g.ID == "" {
+		g.ID = NewID()
+	}
+	return grinders.save(ctx, s, g)
 }
 
-// SaveKettle adds a kettle without an id or changes one.
+// SaveKettle adds a kettle or changes the one with its id.
 func (s *Store) SaveKettle(ctx context.Context, k gear.Kettle) error {
-	return kettles.save(ctx, s.write, k.ID, k)
+	if k.ID == "" {
+		k.ID = NewID()
+	}
+	return kettles.save(ctx, s, k)
 }
 
 // AddGear adds a set of gear, as a new yard begins with.
@@ -134,7 +189,7 @@ func (s *Store) AddGear(ctx context.Context, brewers []gear.Brewer, grinders []g
 
 // RetireGear takes a piece of gear ("brewers", "grinders" or "kettles") out of
 // the lists, or puts it back. Brews made with it keep it.
-func (s *Store) RetireGear(ctx context.Context, kind string, id int64, retire bool, now time.Time) error {
+func (s *Store) RetireGear(ctx context.Context, kind, id string, retire bool, now time.Time) error {
 	switch kind {
 	case brewers.name, grinders.name, kettles.name:
 	default:
@@ -144,6 +199,5 @@ func (s *Store) RetireGear(ctx context.Context, kind string, id int64, retire bo
 	if retire {
 		at.Time = now
 	}
-	res, err := s.write.ExecContext(ctx, fmt.Sprintf(`UPDATE %s SET deleted_at = ? WHERE id = ?`, kind), at, id)
-	return oneRow(res, err, ErrNotFound)
+	return s.change(ctx, fmt.Sprintf(`UPDATE %s SET deleted_at = :at WHERE id = :id`, kind), deletion{id, at}, ErrNotFound)
 }

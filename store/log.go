@@ -2,57 +2,106 @@ package store
 
 import (
 	"context"
-	"strings"
-
-	"github.com/jmoiron/sqlx"
+	"time"
 
 	"yardbloom/core/brew"
+	"yardbloom/core/cup"
+	"yardbloom/core/recipe"
+	"yardbloom/core/units"
+	"yardbloom/store/document"
 )
 
-// Filter narrows the log.
+// A Filter narrows the log.
 type Filter struct {
-	Bag      int64         // 0: every bag
-	Statuses []brew.Status // none: every brew that was begun
-	Limit    int           // 0: all
-	Oldest   bool          // the oldest first
+	Bag   string // empty: every bag
+	After Place  // the zero Place: from the latest on
+	Limit int
 }
 
-// Log returns brews without their events, the latest first.
-func (s *Store) Log(ctx context.Context, f Filter) ([]brew.Brew, error) {
-	where, args := []string{"1 = 1"}, []any{}
-	if f.Bag != 0 {
-		where, args = append(where, "bag_id = ?"), append(args, f.Bag)
+// A Place is where a row stands in the log: it is ordered by start, and by id
+// where two brews began at once.
+type Place struct {
+	Started time.Time
+	ID      string
+}
+
+// A Row is a brew as the log lists it.
+type Row struct {
+	ID          string
+	BagName     string
+	Status      brew.Status
+	BrewerName  string
+	Setting     string // of the grinder, in its own terms
+	Dose, Water units.Grams
+	Temperature units.Celsius
+	Drawdown    units.Seconds
+	TDS         float64
+	Yield       cup.Figure
+	Overall     int
+	Taste       cup.Taste
+	Steps       []recipe.Step
+	Started     time.Time
+}
+
+// Place is where the row stands in the log.
+func (r Row) Place() Place { return Place{r.Started, r.ID} }
+
+type logRow struct {
+	ID          string                `db:"id"`
+	BagName     string                `db:"bag_name"`
+	Status      brew.Status           `db:"status"`
+	BrewerName  string                `db:"brewer_name"`
+	Setting     string                `db:"setting"`
+	Dose        units.Grams           `db:"dose"`
+	Water       units.Grams           `db:"water"`
+	Temperature units.Celsius         `db:"temperature"`
+	Drawdown    units.Seconds         `db:"drawdown"`
+	TDS         float64               `db:"tds"`
+	Yield       float64               `db:"yield"`
+	YieldError  float64               `db:"yield_error"`
+	Overall     int                   `db:"overall"`
+	Cup         column[document.Cup]  `db:"cup"`
+	Plan        column[document.Plan] `db:"plan"`
+	Started     instant               `db:"started_at"`
+	Zone        string                `db:"zone"`
+}
+
+const selectRows = `
+	SELECT id, bag_name, status, brewer_name, setting, dose, water, temperature, drawdown, tds, yield, yield_error, overall, cup, plan, started_at, zone
+	FROM brews WHERE `
+
+const (
+	selectLog      = selectRows + `(started_at, id) < (?, ?) ORDER BY started_at DESC, id DESC LIMIT ?`
+	selectLogOfBag = selectRows + `bag_id = ? AND (started_at, id) < (?, ?) ORDER BY started_at DESC, id DESC LIMIT ?`
+)
+
+// Log returns a page of brews, the latest first.
+func (s *Store) Log(ctx context.Context, f Filter) ([]Row, error) {
+	at, id := any("~"), "~" // after every moment
+	if f.After.ID != "" {
+		at, id = instant{f.After.Started}, f.After.ID
 	}
-	if len(f.Statuses) == 0 {
-		where = append(where, "started_at IS NOT NULL")
+	var rows []logRow
+	var err error
+	if f.Bag == "" {
+		err = s.read.all(ctx, &rows, selectLog, at, id, f.Limit)
 	} else {
-		in, inArgs, err := sqlx.In("status IN (?)", f.Statuses)
-		if err != nil {
-			return nil, err
-		}
-		where, args = append(where, in), append(args, inArgs...)
+		err = s.read.all(ctx, &rows, selectLogOfBag, f.Bag, at, id, f.Limit)
 	}
-	order := "DESC"
-	if f.Oldest {
-		order = "ASC"
-	}
-	query := `SELECT ` + brewColumns + ` FROM brews WHERE ` + strings.Join(where, " AND ") + ` ORDER BY COALESCE(started_at, created_at) ` + order + `, id ` + order
-	if f.Limit > 0 {
-		query, args = query+" LIMIT ?", append(args, f.Limit)
-	}
-	var rows []brewRow
-	if err := s.read.SelectContext(ctx, &rows, query, args...); err != nil {
+	if err != nil {
 		return nil, err
 	}
-	out := make([]brew.Brew, len(rows))
+	out := make([]Row, len(rows))
 	for i, r := range rows {
-		out[i] = r.brew()
+		out[i] = Row{r.ID, r.BagName, r.Status, r.BrewerName, r.Setting, r.Dose, r.Water, r.Temperature, r.Drawdown, r.TDS,
+			cup.Figure{Value: r.Yield, Error: r.YieldError}, r.Overall, r.Cup.V.Core().Taste, r.Plan.V.Core().Steps, zoned(r.Started.Time, r.Zone)}
 	}
 	return out, nil
 }
 
-// PlannedFor returns the id of the recipe in the making for a bag, or 0.
-func (s *Store) PlannedFor(ctx context.Context, bagID int64) (id int64, err error) {
-	err = s.read.GetContext(ctx, &id, `SELECT COALESCE(MAX(id), 0) FROM brews WHERE bag_id = ? AND status = 'planned'`, bagID)
-	return id, err
+// BagNames returns the ids and names of the bags that were roasted last.
+func (s *Store) BagNames(ctx context.Context, limit int) ([]Thing, error) {
+	var out []Thing
+	err := s.read.all(ctx, &out, `SELECT 'bags' AS kind, id, name FROM bags WHERE deleted_at IS NULL ORDER BY roasted_on DESC, id DESC LIMIT ?`, limit)
+	return out, err
 }

@@ -16,10 +16,14 @@ type Settings struct {
 	Fahrenheit bool `db:"fahrenheit"`
 	Altitude   int  `db:"altitude"` // m
 	// Brewer, Grinder and Kettle were used last, and are offered first.
-	Brewer   int64  `db:"brewer"`
-	Grinder  int64  `db:"grinder"`
-	Kettle   int64  `db:"kettle"`
+	Brewer   string `db:"brewer"`
+	Grinder  string `db:"grinder"`
+	Kettle   string `db:"kettle"`
 	Password string `db:"password"` // argon2id, encoded; empty where none is set
+	// Running and RunningName are the id and the coffee of a brew that is being
+	// poured, for every page to lead back to; empty for none.
+	Running     string `db:"running"`
+	RunningName string `db:"running_name"`
 }
 
 // Prefs returns how quantities are read and typed.
@@ -30,26 +34,29 @@ func (s Settings) Prefs() units.Prefs {
 // Boiling returns the boiling point at the yard's altitude.
 func (s Settings) Boiling() units.Celsius { return gear.Boiling(float64(s.Altitude)) }
 
+const selectSettings = `
+	SELECT ounces, fahrenheit, altitude, brewer, grinder, kettle, password, COALESCE(r.id, '') AS running, COALESCE(r.bag_name, '') AS running_name
+	FROM settings LEFT JOIN brews r ON r.id = (SELECT id FROM brews WHERE status = 'running' ORDER BY started_at DESC LIMIT 1)`
+
 // Settings returns the settings.
 func (s *Store) Settings(ctx context.Context) (Settings, error) {
 	var out Settings
-	err := s.read.GetContext(ctx, &out, `SELECT ounces, fahrenheit, altitude, brewer, grinder, kettle, password FROM settings`)
+	err := s.read.get(ctx, &out, selectSettings)
 	return out, err
 }
 
 // SaveUnits keeps the units and the altitude.
 func (s *Store) SaveUnits(ctx context.Context, p units.Prefs, altitude int) error {
-	_, err := s.write.ExecContext(ctx, `UPDATE settings SET ounces = ?, fahrenheit = ?, altitude = ?`, p.Ounces, p.Fahrenheit, altitude)
-	return err
+	return s.change(ctx, `UPDATE settings SET ounces = :ounces, fahrenheit = :fahrenheit, altitude = :altitude`,
+		Settings{Ounces: p.Ounces, Fahrenheit: p.Fahrenheit, Altitude: altitude}, nil)
 }
 
 // SavePassword keeps the encoded password that a sign-in asks for.
 func (s *Store) SavePassword(ctx context.Context, encoded string) error {
-	_, err := s.write.ExecContext(ctx, `UPDATE settings SET password = ?`, encoded)
-	return err
+	return s.change(ctx, `UPDATE settings SET password = :password`, Settings{Password: encoded}, nil)
 }
 
 // Sessions keeps who has signed in.
 func (s *Store) Sessions() scs.Store {
-	return sqlite3store.NewWithCleanupInterval(s.write.DB, 0) // expired ones are swept at start
+	return sqlite3store.NewWithCleanupInterval(s.write.DB.DB, 0) // expired ones are swept at start
 }

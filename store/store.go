@@ -7,8 +7,6 @@ package store
 
 import (
 	"context"
-	"database/sql"
-	"embed"
 	"errors"
 	"fmt"
 	"io/fs"
@@ -16,13 +14,9 @@ import (
 	"path/filepath"
 
 	"github.com/jmoiron/sqlx"
-	"github.com/pressly/goose/v3"
 	"modernc.org/sqlite"
 	sqlite3 "modernc.org/sqlite/lib"
 )
-
-//go:embed migrations/*.sql
-var migrations embed.FS
 
 // FileName is the name of the database in a data folder.
 const FileName = "yardbloom.db"
@@ -32,14 +26,12 @@ var (
 	ErrNotFound = errors.New("not found")
 	// ErrConflict is returned where somebody else saved since the record was read.
 	ErrConflict = errors.New("changed by somebody else since it was read")
-	// ErrStatus is returned where a brew is not at the point of the line that a change needs.
-	ErrStatus = errors.New("the brew is not at that point")
 )
 
 // A Store is an open database. It is safe for concurrent use.
 type Store struct {
-	write *sqlx.DB // one connection
-	read  *sqlx.DB // a pool that cannot write
+	write *pool // one connection
+	read  *pool // connections that cannot write
 	path  string
 	// New says that Open made the database, so that it is still empty.
 	New bool
@@ -74,20 +66,28 @@ func Open(ctx context.Context, dir string) (*Store, error) {
 
 func (s *Store) open(ctx context.Context) error {
 	const pragmas = "_pragma=busy_timeout(3000)&_pragma=foreign_keys(1)&_pragma=synchronous(FULL)"
-	var err error
-	if s.write, err = sqlx.Open("sqlite", "file:"+s.path+"?"+pragmas+"&_pragma=journal_mode(WAL)&_txlock=immediate"); err != nil {
+	write, err := sqlx.Open("sqlite", "file:"+s.path+"?"+pragmas+"&_pragma=journal_mode(WAL)&_txlock=immediate")
+	if err != nil {
 		return err
 	}
+	s.write = &pool{DB: write}
 	s.write.SetMaxOpenConns(1)
-	if err := migrate(ctx, s.write.DB); err != nil {
+	if err := migrate(ctx, s.write.DB.DB); err != nil {
 		return err
 	}
 	// A write that changes nothing finds out now what the first brew would find out later.
-	if _, err := s.write.ExecContext(ctx, "UPDATE settings SET id = 1 WHERE id = 1; DELETE FROM sessions WHERE expiry < julianday('now')"); err != nil {
+	if _, err := s.write.ExecContext(ctx, "UPDATE settings SET id = 1 WHERE id = 1; DELETE FROM sessions WHERE expiry < julianday('now'); PRAGMA optimize=0x10002"); err != nil {
 		return err
 	}
-	s.read, err = sqlx.Open("sqlite", "file:"+s.path+"?"+pragmas+"&_pragma=query_only(1)")
-	return err
+	read, err := sqlx.Open("sqlite", "file:"+s.path+"?"+pragmas+"&_pragma=query_only(1)")
+	if err != nil {
+		return err
+	}
+	const readers = 8
+	s.read = &pool{DB: read}
+	s.read.SetMaxOpenConns(readers)
+	s.read.SetMaxIdleConns(readers) // so that prepared statements stay
+	return nil
 }
 
 // prepare says whether the database is to be made anew.
@@ -108,26 +108,6 @@ func prepare(dir, path string) (isNew bool, err error) {
 		return false, &StartError{fmt.Sprintf("The folder %s cannot be made: %v. Choose another after --data.", dir, err), err}
 	}
 	return true, nil
-}
-
-func migrate(ctx context.Context, db *sql.DB) error {
-	files, err := fs.Sub(migrations, "migrations")
-	if err != nil {
-		return err
-	}
-	provider, err := goose.NewProvider(goose.DialectSQLite3, db, files)
-	if err != nil {
-		return err
-	}
-	has, wants, err := provider.GetVersions(ctx)
-	if err != nil {
-		return err
-	}
-	if has > wants {
-		return &StartError{Sentence: fmt.Sprintf("The database is from a newer Yard Bloom (schema %d; this one knows %d). Start it with that version, or put back a backup from before the update.", has, wants)}
-	}
-	_, err = provider.Up(ctx)
-	return err
 }
 
 // explain turns what SQLite says at start into what a person can do.
@@ -158,42 +138,10 @@ func explain(path string, err error) error {
 // Close closes the database.
 func (s *Store) Close() error {
 	var errs []error
-	for _, db := range []*sqlx.DB{s.read, s.write} {
-		if db != nil {
-			errs = append(errs, db.Close())
+	for _, p := range []*pool{s.read, s.write} {
+		if p != nil {
+			errs = append(errs, p.Close())
 		}
 	}
 	return errors.Join(errs...)
-}
-
-// transact runs f in one transaction of the writer: all of it is kept, or nothing.
-func (s *Store) transact(ctx context.Context, f func(tx *sqlx.Tx) error) error {
-	tx, err := s.write.BeginTxx(ctx, nil)
-	if err != nil {
-		return err
-	}
-	if err := f(tx); err != nil {
-		return errors.Join(err, tx.Rollback())
-	}
-	return tx.Commit()
-}
-
-// notFound gives a missing row its name.
-func notFound(err error) error {
-	if errors.Is(err, sql.ErrNoRows) {
-		return ErrNotFound
-	}
-	return err
-}
-
-// oneRow says err where exactly one row was to change and none did.
-func oneRow(res sql.Result, err, none error) error {
-	if err != nil {
-		return err
-	}
-	n, err := res.RowsAffected()
-	if err == nil && n == 0 {
-		return none
-	}
-	return err
 }

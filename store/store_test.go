@@ -4,15 +4,19 @@ import (
 	"context"
 	"database/sql"
 	"errors"
+	"fmt"
+	"maps"
 	"os"
 	"path/filepath"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"testing"
 	"time"
 
 	"yardbloom/core/brew"
 	"yardbloom/core/coffee"
+	"yardbloom/core/cup"
 	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
@@ -33,27 +37,42 @@ func open(t *testing.T, dir string) *Store {
 	return s
 }
 
-// yard is a store with one bag, one of each gear and a planned brew.
-func yard(t *testing.T) (s *Store, bagID, brewID int64) {
+// yard is a store with one bag, one of each gear and a recipe in the making.
+func yard(t *testing.T) (s *Store, bagID, draftID string) {
 	t.Helper()
 	s = open(t, t.TempDir())
-	must(t, s.SaveBrewer(ctx, gear.Brewer{Name: "Cone", Kind: gear.OpenCone, Material: gear.Plastic, Filter: gear.StandardPaper, Holds: 480}))
-	must(t, s.SaveGrinder(ctx, gear.Grinder{Name: "Mill", Burrs: gear.HandMill, Dial: gear.Dial{Kind: gear.Clicks, Zero: 50, Step: 20}, Loss: 0.5}))
-	must(t, s.SaveKettle(ctx, gear.Kettle{Name: "Kettle", Capacity: 900}))
-	bagID, err := s.AddBag(ctx, coffee.Bag{Name: "Slate Terrace", Process: coffee.Washed, Roast: coffee.Light, RoastedOn: "2026-04-20", Weight: 250})
+	must(t, s.SaveBrewer(ctx, gear.Brewer{ID: "cone", Name: "Cone", Kind: gear.OpenCone, Material: gear.Plastic, Filter: gear.StandardPaper, Holds: 480}))
+	must(t, s.SaveGrinder(ctx, gear.Grinder{ID: "mill", Name: "Mill", Burrs: gear.HandMill, Dial: gear.Dial{Kind: gear.Clicks, Zero: 50, Step: 20}, Loss: 0.5}))
+	must(t, s.SaveKettle(ctx, gear.Kettle{ID: "kettle", Name: "Kettle", Thermostat: true, Capacity: 900}))
+	bagID, err := s.AddBag(ctx, coffee.Bag{ID: "slate", Name: "Slate Terrace", Process: coffee.Washed, Roast: coffee.Light, RoastedOn: "2026-04-20", Weight: 250})
 	must(t, err)
-	return s, bagID, plan(t, s, bagID)
+	return s, bagID, plan(t, s, bagID, "one")
 }
 
-func plan(t *testing.T, s *Store, bagID int64) int64 {
+// plan adds a recipe in the making under an id.
+func plan(t *testing.T, s *Store, bagID, id string) string {
 	t.Helper()
-	brewers, err := s.Brewers(ctx)
+	g, err := s.Gear(ctx, "cone", "mill", "kettle")
 	must(t, err)
-	id, err := s.PlanBrew(ctx, brew.Brew{BagID: bagID, Status: brew.Planned, Created: noon,
-		Gear:   brew.Gear{Brewer: brewers[0], Grinder: gear.Grinder{ID: 1}, Kettle: gear.Kettle{ID: 1}, Boiling: 100},
-		Recipe: recipe.Recipe{Style: recipe.ThreeRounds, Dose: 18, Water: 297, Grind: 650, Temperature: 94, Bloom: 3, BloomTime: 45}})
-	must(t, err)
+	d := brew.Draft{Sheet: brew.Sheet{ID: id, BagID: bagID, Created: noon, Gear: g, Recipe: recipe.ThreeRounds.Style().Write(18, 297, 94)}, Held: brew.StartHeld}
+	d.Recipe.Grind = 650
+	must(t, s.AddDraft(ctx, d, noon))
 	return id
+}
+
+// start begins a brew at noon.
+func start(t *testing.T, s *Store, id string) brew.Brew {
+	t.Helper()
+	b, err := s.Begin(ctx, id, brew.Event{Key: "start", Kind: brew.Start, Instant: noon})
+	must(t, err)
+	return b
+}
+
+// touch applies a tap at its own second.
+func touch(s *Store, id string, e brew.Event) (brew.Brew, error) {
+	return s.Change(ctx, id, func(b brew.Brew) (brew.Brew, error) {
+		return b.Apply(e, noon.Add(time.Duration(e.At)*time.Second))
+	})
 }
 
 func must(t *testing.T, err error) {
@@ -68,40 +87,49 @@ func advance(key string, at units.Seconds) brew.Event {
 }
 
 func TestHistoryStaysAsItWas(t *testing.T) {
-	s, bagID, brewID := yard(t)
-	must(t, s.StartBrew(ctx, brewID, 99.5, noon))
+	s, bagID, id := yard(t)
+	must(t, s.SaveUnits(ctx, units.Prefs{}, 240))
+	began := start(t, s, id)
 
 	b, err := s.Bag(ctx, bagID)
 	must(t, err)
 	b.Name, b.Roast = "Renamed", coffee.Dark
 	must(t, s.SaveBag(ctx, b))
-	must(t, s.SaveGrinder(ctx, gear.Grinder{ID: 1, Name: "Other mill", Burrs: gear.Blade, Dial: gear.Dial{Kind: gear.Words}}))
-	must(t, s.RetireGear(ctx, "brewers", 1, true, noon))
+	must(t, s.SaveGrinder(ctx, gear.Grinder{ID: "mill", Name: "Other mill", Burrs: gear.Blade, Dial: gear.Dial{Kind: gear.Words}}))
+	must(t, s.SaveUnits(ctx, units.Prefs{Fahrenheit: true}, 3000))
+	must(t, s.RetireGear(ctx, "brewers", "cone", true, noon))
 	must(t, s.DeleteBag(ctx, bagID, noon))
 
-	got, err := s.Brew(ctx, brewID)
+	got, err := s.Brew(ctx, id)
 	must(t, err)
 	if got.Bag.Name != "Slate Terrace" || got.Bag.Roast != coffee.Light || got.Gear.Grinder.Name != "Mill" || got.Gear.Brewer.Name != "Cone" {
 		t.Errorf("a begun brew changed with its bag or gear: %+v, %+v", got.Bag, got.Gear)
 	}
-	if len(got.Plan.Steps) != 4 || got.Gear.Boiling != 99.5 {
-		t.Errorf("plan and boiling point were not kept: %+v", got)
+	if len(got.Plan.Steps) != 4 || got.Gear.Boiling != gear.Boiling(240) || got.Forecast == nil || *got.Forecast != *began.Forecast {
+		t.Errorf("plan, boiling point or forecast were not kept: %+v", got)
 	}
 	if name, offset := got.Started.Zone(); offset != 2*3600 {
 		t.Errorf("the zone of the wall clock is lost: %s %d", name, offset)
 	}
+	for _, sql := range []string{`UPDATE brews SET plan = '{}'`, `UPDATE brews SET forecast = 'null'`, `UPDATE brew_events SET at = 1`, `DELETE FROM brew_events`} {
+		if _, err := s.write.Exec(sql); err == nil {
+			t.Errorf("history was rewritten by %s", sql)
+		}
+	}
 }
 
-func TestAPlannedBrewFollowsItsBagAndGear(t *testing.T) {
-	s, bagID, brewID := yard(t)
+func TestADraftFollowsItsBagAndGear(t *testing.T) {
+	s, bagID, id := yard(t)
 	b, err := s.Bag(ctx, bagID)
 	must(t, err)
 	b.Roast = coffee.Dark
 	must(t, s.SaveBag(ctx, b))
-	got, err := s.Brew(ctx, brewID)
+	must(t, s.SaveUnits(ctx, units.Prefs{}, 1500))
+	must(t, s.RetireGear(ctx, "grinders", "mill", true, noon)) // a kept recipe may name gear that has left the lists
+	got, on, err := s.Draft(ctx, id)
 	must(t, err)
-	if got.Bag.Roast != coffee.Dark || got.Gear.Grinder.Name != "Mill" {
-		t.Errorf("the recipe in the making does not see today's bag and gear: %+v %+v", got.Bag, got.Gear.Grinder)
+	if got.Bag.Roast != coffee.Dark || got.Gear.Grinder.Name != "Mill" || got.Gear.Boiling != gear.Boiling(1500) || on.Left() != 250 {
+		t.Errorf("the recipe in the making does not see today's bag and gear: %+v %+v", got.Bag, got.Gear)
 	}
 }
 
@@ -123,7 +151,7 @@ func TestABagIsKeptByItsVersion(t *testing.T) {
 }
 
 func TestStockCountsWhatWasBegunWithTheGrindersLoss(t *testing.T) {
-	s, bagID, brewID := yard(t)
+	s, bagID, id := yard(t)
 	left := func() units.Grams {
 		b, err := s.Bag(ctx, bagID)
 		must(t, err)
@@ -132,112 +160,211 @@ func TestStockCountsWhatWasBegunWithTheGrindersLoss(t *testing.T) {
 	if left() != 250 {
 		t.Errorf("a recipe alone used %v g", 250-left())
 	}
-	must(t, s.StartBrew(ctx, brewID, 100, noon))
+	start(t, s, id)
 	if got := left(); got != 231.5 {
 		t.Errorf("after one brew of 18 g with 0.5 g lost %v g are left", got)
 	}
 }
 
 func TestABrewIsBegunAndFinishedOnce(t *testing.T) {
-	s, _, brewID := yard(t)
-	if _, err := s.Touch(ctx, brewID, advance("early", 0), noon); !errors.Is(err, ErrStatus) {
+	s, _, id := yard(t)
+	if _, err := touch(s, id, advance("early", 0)); !errors.Is(err, ErrNotFound) {
 		t.Errorf("a touch before the start: %v", err)
 	}
-	must(t, s.StartBrew(ctx, brewID, 100, noon))
-	if err := s.StartBrew(ctx, brewID, 100, noon.Add(time.Minute)); !errors.Is(err, ErrStatus) {
-		t.Errorf("begun twice: %v", err)
+	start(t, s, id)
+	// A second tablet that begins it too is given the brew as it runs.
+	if b, err := s.Begin(ctx, id, brew.Event{Key: "other", Kind: brew.Start, Instant: noon.Add(time.Minute)}); err != nil || !b.Started.Equal(noon) || len(b.Events) != 1 {
+		t.Errorf("begun twice: %v, %+v", err, b.Events)
+	}
+	if _, _, err := s.Draft(ctx, id); !errors.Is(err, ErrNotFound) {
+		t.Errorf("the recipe in the making is still there: %v", err)
 	}
 	for i, at := range []units.Seconds{12, 45, 62, 85, 102, 125, 142, 200} {
-		b, err := s.Touch(ctx, brewID, advance(string(rune('a'+i)), at), noon.Add(time.Duration(at)*time.Second))
+		b, err := touch(s, id, advance(string(rune('a'+i)), at))
 		must(t, err)
 		if done := i == 7; (b.Status == brew.Poured) != done {
 			t.Errorf("after touch %d the brew is %s", i+1, b.Status)
 		}
 	}
-	if _, err := s.Touch(ctx, brewID, advance("again", 260), noon.Add(260*time.Second)); !errors.Is(err, ErrStatus) {
+	if _, err := touch(s, id, advance("again", 260)); !errors.Is(err, brew.ErrStatus) {
 		t.Errorf("finished twice: %v", err)
 	}
-	got, err := s.Brew(ctx, brewID)
+	got, err := s.Brew(ctx, id)
 	must(t, err)
-	if got.Cup.Drawdown != 200 || got.Ended.Sub(got.Started) != 200*time.Second || len(got.Events) != 8 {
+	if got.Cup.Drawdown != 200 || got.Ended.Sub(got.Started) != 200*time.Second || len(got.Events) != 9 || !got.Events[0].Instant.Equal(noon) {
 		t.Errorf("kept a drawdown of %v, %v long, %d events", got.Cup.Drawdown, got.Ended.Sub(got.Started), len(got.Events))
 	}
 }
 
 // A screen that does not know whether its touch arrived sends it again.
 func TestTheSameTouchTwiceIsKeptOnce(t *testing.T) {
-	s, _, brewID := yard(t)
-	must(t, s.StartBrew(ctx, brewID, 100, noon))
+	s, _, id := yard(t)
+	start(t, s, id)
 	for range 3 {
-		b, err := s.Touch(ctx, brewID, advance("same", 12), noon.Add(20*time.Second))
+		b, err := touch(s, id, advance("same", 12))
 		must(t, err)
-		if len(b.Events) != 1 || b.Events[0].At != 12 {
+		if len(b.Events) != 2 || b.Events[1].At != 12 {
 			t.Errorf("events: %+v", b.Events)
 		}
 	}
 }
 
 func TestTwoTabletsTouchAtOnce(t *testing.T) {
-	s, _, brewID := yard(t)
-	must(t, s.StartBrew(ctx, brewID, 100, noon))
+	s, _, id := yard(t)
+	start(t, s, id)
 	var wg sync.WaitGroup
 	for i := range 20 {
 		wg.Go(func() {
-			e := brew.Event{Key: string(rune('a' + i)), Kind: brew.MarkEvent, Mark: brew.Stall, At: units.Seconds(i)}
-			if _, err := s.Touch(ctx, brewID, e, noon.Add(30*time.Second)); err != nil {
+			e := brew.Event{Key: string(rune('a' + i)), Kind: brew.MarkEvent, Mark: cup.Stall, At: units.Seconds(i)}
+			if _, err := s.Change(ctx, id, func(b brew.Brew) (brew.Brew, error) { return b.Apply(e, noon.Add(30*time.Second)) }); err != nil {
 				t.Error(err)
 			}
 		})
 	}
 	wg.Wait()
-	if b, _ := s.Brew(ctx, brewID); len(b.Events) != 20 {
-		t.Errorf("%d of 20 touches were kept", len(b.Events))
+	if b, _ := s.Brew(ctx, id); len(b.Events) != 21 {
+		t.Errorf("%d of 20 touches were kept", len(b.Events)-1)
 	}
 }
 
 func TestAFailedChangeLeavesNothingBehind(t *testing.T) {
-	s, _, brewID := yard(t)
+	s, _, id := yard(t)
+	start(t, s, id)
 	refused := errors.New("refused")
-	_, err := s.ChangeBrew(ctx, brewID, func(b *brew.Brew) error { b.Recipe.Dose = 40; return refused })
+	_, err := s.Change(ctx, id, func(b brew.Brew) (brew.Brew, error) {
+		b, _ = b.Apply(advance("x", 12), noon.Add(time.Minute))
+		return b, refused
+	})
 	if !errors.Is(err, refused) {
 		t.Errorf("got %v", err)
 	}
-	if b, _ := s.Brew(ctx, brewID); b.Recipe.Dose != 18 {
-		t.Errorf("half a change was kept: %v g", b.Recipe.Dose)
+	if b, _ := s.Brew(ctx, id); len(b.Events) != 1 {
+		t.Errorf("half a change was kept: %+v", b.Events)
 	}
 }
 
-func TestABagHasOneRecipeInTheMaking(t *testing.T) {
+// One recipe never takes the place of another.
+func TestADraftIsNeverLost(t *testing.T) {
 	s, bagID, first := yard(t)
-	second := plan(t, s, bagID)
-	if second == first {
-		t.Errorf("the id %d was used twice", first)
+	second := plan(t, s, bagID, "two")
+	third := plan(t, s, bagID, "three")
+	start(t, s, second)
+	for _, id := range []string{first, third} {
+		if _, _, err := s.Draft(ctx, id); err != nil {
+			t.Errorf("%s: %v", id, err)
+		}
 	}
-	if _, err := s.Brew(ctx, first); !errors.Is(err, ErrNotFound) {
-		t.Errorf("the replaced recipe: %v", err)
+	must(t, s.DiscardDraft(ctx, third, true, noon))
+	if all, err := s.Drafts(ctx, bagID, 10); err != nil || len(all) != 1 || all[0].ID != first {
+		t.Errorf("on the bag: %+v, %v", all, err)
+	}
+	must(t, s.DiscardDraft(ctx, third, false, noon))
+	if all, _ := s.Drafts(ctx, bagID, 10); len(all) != 2 {
+		t.Errorf("taken back: %d", len(all))
 	}
 	must(t, s.DeleteBag(ctx, bagID, noon))
-	if err := s.StartBrew(ctx, second, 100, noon); !errors.Is(err, ErrNotFound) {
+	if _, err := s.Begin(ctx, first, brew.Event{Key: "s", Kind: brew.Start, Instant: noon}); !errors.Is(err, ErrNotFound) {
 		t.Errorf("beginning a brew of a deleted bag: %v", err)
 	}
 	must(t, s.RestoreBag(ctx, bagID))
-	must(t, s.StartBrew(ctx, second, 100, noon))
+	start(t, s, first)
+}
+
+// Twenty windows save one version of a recipe: one of them wins.
+func TestADraftIsKeptByItsVersion(t *testing.T) {
+	s, _, id := yard(t)
+	mine, _, err := s.Draft(ctx, id)
+	must(t, err)
+	var won, lost atomic.Int32
+	var wg sync.WaitGroup
+	for range 20 {
+		wg.Go(func() {
+			switch _, err := s.SaveDraft(ctx, mine, noon); {
+			case err == nil:
+				won.Add(1)
+			case errors.Is(err, ErrConflict):
+				lost.Add(1)
+			}
+		})
+	}
+	wg.Wait()
+	if won.Load() != 1 || lost.Load() != 19 {
+		t.Errorf("%d won, %d lost", won.Load(), lost.Load())
+	}
+}
+
+func TestTheLogIsReadPageByPage(t *testing.T) {
+	s, bagID, _ := yard(t)
+	want := map[string]bool{}
+	for i := range 25 { // several begin at the same moment
+		id := plan(t, s, bagID, fmt.Sprintf("brew-%02d", i))
+		_, err := s.Begin(ctx, id, brew.Event{Key: "s", Kind: brew.Start, Instant: noon.Add(time.Duration(i/3) * time.Minute)})
+		must(t, err)
+		want[id] = true
+	}
+	for _, bag := range []string{"", bagID} {
+		seen := map[string]bool{}
+		f := Filter{Bag: bag, Limit: 7}
+		for range 10 {
+			rows, err := s.Log(ctx, f)
+			must(t, err)
+			for _, r := range rows {
+				if seen[r.ID] || !f.After.Started.IsZero() && r.Started.After(f.After.Started) {
+					t.Errorf("%s stands twice or in the wrong place", r.ID)
+				}
+				seen[r.ID] = true
+			}
+			if len(rows) < f.Limit {
+				break
+			}
+			f.After = rows[len(rows)-1].Place()
+		}
+		if !maps.Equal(seen, want) {
+			t.Errorf("bag %q: %d of %d brews seen", bag, len(seen), len(want))
+		}
+	}
+	if rows, err := s.Log(ctx, Filter{Bag: "none", Limit: 5}); err != nil || len(rows) != 0 {
+		t.Errorf("of no bag: %d, %v", len(rows), err)
+	}
+}
+
+func TestTheShelfIsReadPageByPage(t *testing.T) {
+	s := open(t, t.TempDir())
+	for i := range 11 {
+		_, err := s.AddBag(ctx, coffee.Bag{ID: fmt.Sprintf("bag-%02d", i), Name: "Bag", RoastedOn: fmt.Sprintf("2026-04-%02d", 1+i/2), Weight: 250})
+		must(t, err)
+	}
+	_, err := s.AddBag(ctx, coffee.Bag{ID: "undated", Name: "No date"})
+	must(t, err)
+	var seen []string
+	day, id := "", ""
+	for range 6 {
+		page, err := s.Shelf(ctx, day, id, 3)
+		must(t, err)
+		for _, b := range page {
+			seen = append(seen, b.ID)
+			day, id = b.RoastedOn, b.ID
+		}
+	}
+	if len(seen) != 12 || seen[0] != "bag-10" || seen[11] != "undated" {
+		t.Errorf("the shelf holds %v", seen)
+	}
 }
 
 func TestEverythingIsThereAfterOpeningAgain(t *testing.T) {
-	s, _, brewID := yard(t)
+	s, _, id := yard(t)
 	dir := filepath.Dir(s.path)
-	must(t, s.StartBrew(ctx, brewID, 100, noon))
-	_, err := s.Touch(ctx, brewID, advance("a", 12), noon.Add(12*time.Second))
+	start(t, s, id)
+	_, err := touch(s, id, advance("a", 12))
 	must(t, err)
 	must(t, s.Close())
 	again := open(t, dir)
 	if again.New {
 		t.Error("the database counts as new")
 	}
-	b, err := again.Brew(ctx, brewID)
+	b, err := again.Brew(ctx, id)
 	must(t, err)
-	if b.Status != brew.Running || len(b.Events) != 1 || !b.Started.Equal(noon) {
+	if b.Status != brew.Running || len(b.Events) != 2 || !b.Started.Equal(noon) {
 		t.Errorf("came back as %+v", b)
 	}
 }
@@ -307,7 +434,7 @@ func TestANewFolderBeginsAnEmptyYard(t *testing.T) {
 	if !s.New {
 		t.Error("not said to be new")
 	}
-	if bags, err := s.Bags(ctx); err != nil || len(bags) != 0 {
+	if bags, err := s.Shelf(ctx, "", "", 9); err != nil || len(bags) != 0 {
 		t.Errorf("%d bags, %v", len(bags), err)
 	}
 }

@@ -8,84 +8,71 @@ import (
 	"strconv"
 	"strings"
 
-	"yardbloom/core/brew"
 	"yardbloom/core/coffee"
 	"yardbloom/core/cup"
 	"yardbloom/core/units"
 	"yardbloom/store"
+	"yardbloom/web/form"
 )
 
 // bagBody is the page of one bag, new or kept.
 type bagBody struct {
-	ID        int64 // 0: new
-	Version   int64
-	Name      string
-	Fields    []field // what the bag is
-	More      []field // what is rarely known
-	Theirs    string  // what another window kept meanwhile
-	View      *bagView
-	Path      []pathView
-	Errors    int
-	CanDelete bool
+	ID      string // empty: new
+	Version int64
+	Name    string
+	Fields  []form.Field // what the bag is
+	More    []form.Field // what is rarely known
+	Theirs  string       // what another window kept meanwhile
+	View    *bagView
+	Path    []pathView
+	Earlier int // brews that the path leaves out
+	Recipes []recipeView
+	File    form.Field
+	Errors  int
 }
 
 func (s *Server) newBag(w http.ResponseWriter, r *http.Request) error {
-	_, prefs, err := s.yard(r)
-	if err != nil {
-		return err
-	}
-	f := newForm()
-	f.Values["weight"] = prefs.Unit(units.BagWeight).Number(250)
+	f := form.New()
+	f.Values["weight"] = prefsOf(r).Unit(units.BagWeight).Number(250)
 	f.Values["process"], f.Values["roast"] = string(coffee.Washed), strconv.Itoa(int(coffee.Medium))
-	s.showBag(w, r, http.StatusOK, f, store.Bag{}, prefs, "")
-	return nil
+	return s.showBag(w, r, http.StatusOK, f, store.Shelved{}, "")
 }
 
 func (s *Server) addBag(w http.ResponseWriter, r *http.Request) error {
-	_, prefs, err := s.yard(r)
+	f, err := form.Read(r)
 	if err != nil {
 		return err
 	}
-	f, err := readForm(r)
+	b := readBag(f, prefsOf(r))
+	if !f.OK() {
+		return s.showBag(w, r, http.StatusUnprocessableEntity, f, store.Shelved{}, "")
+	}
+	bagID, err := s.Store.AddBag(r.Context(), b)
 	if err != nil {
 		return err
 	}
-	b := readBag(f, prefs)
-	if !f.ok() {
-		s.showBag(w, r, http.StatusUnprocessableEntity, f, store.Bag{}, prefs, "")
-		return nil
-	}
-	id, err := s.Store.AddBag(r.Context(), b)
-	if err != nil {
-		return err
-	}
-	return seeOther(w, r, "/bags/%d", id)
+	return seeOther(w, r, "/bags/%s", bagID)
 }
 
 func (s *Server) bag(w http.ResponseWriter, r *http.Request) error {
-	b, prefs, err := s.loadBag(r)
+	b, err := s.loadBag(r)
 	if err != nil {
 		return err
 	}
-	s.showBag(w, r, http.StatusOK, fillBag(b.Bag, prefs), b, prefs, "")
-	return nil
+	return s.showBag(w, r, http.StatusOK, fillBag(b.Bag.Bag, prefsOf(r)), b, "")
 }
 
 // loadBag reads the bag of the request. A deleted one is named with the way to get it back.
-func (s *Server) loadBag(r *http.Request) (store.Bag, units.Prefs, error) {
+func (s *Server) loadBag(r *http.Request) (store.Shelved, error) {
 	bagID, err := id(r)
 	if err != nil {
-		return store.Bag{}, units.Prefs{}, err
+		return store.Shelved{}, err
 	}
-	_, prefs, err := s.yard(r)
-	if err != nil {
-		return store.Bag{}, prefs, err
-	}
-	b, err := s.Store.Bag(r.Context(), bagID)
+	b, err := s.Store.ShelvedBag(r.Context(), bagID)
 	if err == nil && b.Deleted {
-		err = gone(b)
+		err = gone(b.Bag)
 	}
-	return b, prefs, err
+	return b, err
 }
 
 // gone says that a bag was taken off the shelf.
@@ -94,43 +81,41 @@ func gone(b store.Bag) error {
 }
 
 func (s *Server) saveBag(w http.ResponseWriter, r *http.Request) error {
-	old, prefs, err := s.loadBag(r)
+	old, err := s.loadBag(r)
 	if err != nil {
 		return err
 	}
-	f, err := readForm(r)
+	f, err := form.Read(r)
 	if err != nil {
 		return err
 	}
-	changed := old
-	changed.Bag = readBag(f, prefs)
+	changed := old.Bag
+	changed.Bag = readBag(f, prefsOf(r))
 	changed.ID = old.ID
 	changed.Version, _ = strconv.ParseInt(f.Values["version"], 10, 64) // nought is no version: a conflict
-	if !f.ok() {
-		s.showBag(w, r, http.StatusUnprocessableEntity, f, old, prefs, "")
-		return nil
+	if !f.OK() {
+		return s.showBag(w, r, http.StatusUnprocessableEntity, f, old, "")
 	}
 	err = s.Store.SaveBag(r.Context(), changed)
 	if errors.Is(err, store.ErrConflict) {
 		// Theirs is kept, ours is still in the form: the next save means ours.
-		s.showBag(w, r, http.StatusConflict, f, old, prefs, differences(old.Bag, changed.Bag, prefs))
-		return nil
+		return s.showBag(w, r, http.StatusConflict, f, old, differences(old.Bag.Bag, changed.Bag, prefsOf(r)))
 	}
 	if err != nil {
 		return err
 	}
-	return seeOther(w, r, "/bags/%d", old.ID)
+	return seeOther(w, r, "/bags/%s", old.ID)
 }
 
 func (s *Server) deleteBag(w http.ResponseWriter, r *http.Request) error {
-	b, _, err := s.loadBag(r)
+	b, err := s.loadBag(r)
 	if err != nil {
 		return err
 	}
 	if err := s.Store.DeleteBag(r.Context(), b.ID, s.Now()); err != nil {
 		return err
 	}
-	return seeOther(w, r, "/?removed=%d", b.ID)
+	return seeOther(w, r, "/?removed=%s", b.ID)
 }
 
 func (s *Server) restoreBag(w http.ResponseWriter, r *http.Request) error {
@@ -141,7 +126,7 @@ func (s *Server) restoreBag(w http.ResponseWriter, r *http.Request) error {
 	if err := s.Store.RestoreBag(r.Context(), bagID); err != nil {
 		return err
 	}
-	return seeOther(w, r, "/bags/%d", bagID)
+	return seeOther(w, r, "/bags/%s", bagID)
 }
 
 var (
@@ -150,40 +135,41 @@ var (
 	priceRange    = units.Range{Lo: 0, Hi: 9999}
 	metres        = units.Unit{Symbol: "m", Scale: 1, Step: 50, Fine: 10}
 	money         = units.Unit{Scale: 1, Decimals: 2}
+	clock         = units.Prefs{}.Unit(units.Time)
 	minorPerMajor = 100.0
 )
 
-func readBag(f *form, prefs units.Prefs) coffee.Bag {
+func readBag(f *form.Form, prefs units.Prefs) coffee.Bag {
 	b := coffee.Bag{
-		Name:      f.text("name", "The name", 80, true),
-		Roaster:   f.text("roaster", "The roaster", 80, false),
-		Process:   choice(f, "process", "Process", coffee.Processes()),
-		Altitude:  int(f.quantity("altitude", "The altitude", metres, growingRange, false)),
-		RoastedOn: f.day("roasted_on", "The roast date", false),
-		OpenedOn:  f.day("opened_on", "The day it was opened", false),
-		Weight:    units.Grams(f.quantity("weight", "The bag", prefs.Unit(units.BagWeight), weightRange, true)),
-		Price:     int64(math.Round(f.quantity("price", "The price", money, priceRange, false) * minorPerMajor)),
-		Currency:  f.text("currency", "The currency", 3, false),
-		Notes:     f.text("notes", "The notes", 400, false),
-		Window:    coffee.Window{From: f.clock("window_from", "The drawdown", cup.TimeRange, false), To: f.clock("window_to", "The drawdown", cup.TimeRange, false)},
+		Name:      f.Text("name", "The name", 80, true),
+		Roaster:   f.Text("roaster", "The roaster", 80, false),
+		Process:   form.Choice(f, "process", "Process", coffee.Processes()),
+		Altitude:  int(f.Quantity("altitude", "The altitude", metres, growingRange, false)),
+		RoastedOn: f.Day("roasted_on", "The roast date", false),
+		OpenedOn:  f.Day("opened_on", "The day it was opened", false),
+		Weight:    units.Grams(f.Quantity("weight", "The bag", prefs.Unit(units.BagWeight), weightRange, true)),
+		Price:     int64(math.Round(f.Quantity("price", "The price", money, priceRange, false) * minorPerMajor)),
+		Currency:  f.Text("currency", "The currency", 3, false),
+		Notes:     f.Text("notes", "The notes", 400, false),
+		Window:    coffee.Window{From: units.Seconds(f.Quantity("window_from", "The drawdown", clock, cup.TimeRange, false)), To: units.Seconds(f.Quantity("window_to", "The drawdown", clock, cup.TimeRange, false))},
 	}
 	roast, err := strconv.Atoi(f.Values["roast"])
 	if b.Roast = coffee.Roast(roast); err != nil || b.Roast < coffee.Light || b.Roast > coffee.Dark {
-		f.fail("roast", "Choose a roast.")
+		f.Fail("roast", "Choose a roast.")
 	}
 	if (b.From == 0) != (b.To == 0) {
-		f.fail("window_to", "A window has two ends, or none.")
+		f.Fail("window_to", "A window has two ends, or none.")
 	} else if b.From > b.To {
-		f.fail("window_to", "The window ends before it begins.")
+		f.Fail("window_to", "The window ends before it begins.")
 	}
 	if b.OpenedOn != "" && b.OpenedOn < b.RoastedOn {
-		f.fail("opened_on", "It was opened before it was roasted.")
+		f.Fail("opened_on", "It was opened before it was roasted.")
 	}
 	return b
 }
 
-func fillBag(b coffee.Bag, prefs units.Prefs) *form {
-	f := newForm()
+func fillBag(b coffee.Bag, prefs units.Prefs) *form.Form {
+	f := form.New()
 	f.Values = map[string]string{
 		"name": b.Name, "roaster": b.Roaster, "process": string(b.Process), "roast": strconv.Itoa(int(b.Roast)),
 		"roasted_on": b.RoastedOn, "opened_on": b.OpenedOn, "notes": b.Notes, "currency": b.Currency,
@@ -201,39 +187,55 @@ func fillBag(b coffee.Bag, prefs units.Prefs) *form {
 	return f
 }
 
-func (s *Server) showBag(w http.ResponseWriter, r *http.Request, status int, f *form, b store.Bag, prefs units.Prefs, theirs string) {
-	roast := selectOf(f, "roast", "Roast", coffee.Roasts(), func(v coffee.Roast) (string, string) { return strconv.Itoa(int(v)), v.String() })
-	dated := func(name, label string) field { e := f.entry(name, label); e.Kind = "date"; return e }
-	notes := f.entry("notes", "Expected notes")
-	notes.Kind = "area"
-	altitude := f.stepper("altitude", "Grown at", metres)
-	altitude.Hint = "Higher is denser and starts hotter. Leave it empty if unknown."
-	windowFrom, windowTo := f.entry("window_from", "Drawdown from"), f.entry("window_to", "to")
-	windowFrom.Hint = "When this coffee tastes best, such as 3:00 to 3:30. Empty: the recipe’s own aim."
-	name := f.entry("name", "Name")
-	name.Autofocus = b.ID == 0
-	body := bagBody{ID: b.ID, Version: b.Version, Name: b.Name, Theirs: theirs, Errors: len(f.Errors), CanDelete: b.ID != 0,
-		Fields: []field{name, f.entry("roaster", "Roaster"),
-			selectOf(f, "process", "Process", coffee.Processes(), plain), roast,
-			dated("roasted_on", "Roasted on"), f.stepper("weight", "Bag weight", prefs.Unit(units.BagWeight))},
-		More: []field{dated("opened_on", "Opened on"), altitude, windowFrom, windowTo, f.entry("price", "Price"), f.entry("currency", "Currency"), notes},
-	}
+// pathLength is how many brews of a bag its path shows.
+const pathLength = 12
+
+func (s *Server) showBag(w http.ResponseWriter, r *http.Request, status int, f *form.Form, b store.Shelved, theirs string) error {
+	prefs := prefsOf(r)
+	body := bagBody{ID: b.ID, Version: b.Version, Name: b.Name, Theirs: theirs, Errors: len(f.Errors)}
+	body.Fields, body.More = bagFields(f, b.ID == "", prefs)
+	body.File = f.Entry("file", "A recipe file")
 	title := "New bag"
-	line := emptyLine("Coffee")
-	if b.ID != 0 {
+	if b.ID != "" {
 		title = b.Name
-		view, err := s.bagView(r, b, prefs)
-		if err != nil {
-			s.fail(w, r, err)
-			return
-		}
+		view := viewOfBag(b, prefs, s.Now())
 		body.View = &view
-		if body.Path, err = s.pathOf(r, b.ID, 0, prefs); err != nil {
-			s.fail(w, r, err)
-			return
+		drafts, err := s.Store.Drafts(r.Context(), b.ID, pathLength)
+		if err != nil {
+			return err
 		}
+		if body.Recipes, err = s.recipeViews(r, drafts); err != nil {
+			return err
+		}
+		if body.Path, err = s.pathOf(r, b.ID, "", drafts); err != nil {
+			return err
+		}
+		body.Earlier = max(0, b.Brews-pathLength)
 	}
-	s.render(w, r, status, "bag", page{Title: title, Station: "Coffee", Line: line, Body: body})
+	p := page{Title: title, Station: "Coffee", Line: emptyLine("Coffee"), Body: body}
+	if discarded := r.URL.Query().Get("discarded"); store.ValidID(discarded) {
+		p.Notice = &notice{"The recipe is put aside.", fmt.Sprintf("/recipes/%s/restore", discarded)}
+	}
+	s.render(w, r, status, "bag", p)
+	return nil
+}
+
+// bagFields are what a bag is, and what is rarely known of it.
+func bagFields(f *form.Form, isNew bool, prefs units.Prefs) (what, more []form.Field) {
+	dated := func(name, label string) form.Field { e := f.Entry(name, label); e.Kind = "date"; return e }
+	name := f.Entry("name", "Name")
+	name.Autofocus = isNew
+	what = []form.Field{name, f.Entry("roaster", "Roaster"),
+		form.Select(f, "process", "Process", coffee.Processes(), form.Plain),
+		form.Select(f, "roast", "Roast", coffee.Roasts(), func(v coffee.Roast) (string, string) { return strconv.Itoa(int(v)), v.String() }),
+		dated("roasted_on", "Roasted on"), f.Stepper("weight", "Bag weight", prefs.Unit(units.BagWeight))}
+	notes := f.Entry("notes", "Expected notes")
+	notes.Kind = "area"
+	altitude := f.Stepper("altitude", "Grown at", metres)
+	altitude.Hint = "Higher is denser and starts hotter. Leave it empty if unknown."
+	from, to := f.Entry("window_from", "Drawdown from"), f.Entry("window_to", "to")
+	from.Hint = "When this coffee tastes best, such as 3:00 to 3:30. Empty: the recipe’s own aim."
+	return what, []form.Field{dated("opened_on", "Opened on"), altitude, from, to, f.Entry("price", "Price"), f.Entry("currency", "Currency"), notes}
 }
 
 // differences names what another window kept that this form would overwrite.
@@ -250,35 +252,4 @@ func differences(theirs, ours coffee.Bag, prefs units.Prefs) string {
 		}
 	}
 	return strings.Join(out, "; ")
-}
-
-// planBrew opens the recipe for a bag: the one in the making, or a new one.
-func (s *Server) planBrew(w http.ResponseWriter, r *http.Request) error {
-	b, _, err := s.loadBag(r)
-	if err != nil {
-		return err
-	}
-	planned, err := s.Store.PlannedFor(r.Context(), b.ID)
-	if err != nil {
-		return err
-	}
-	if planned == 0 {
-		if planned, err = s.plan(r, b); err != nil {
-			return err
-		}
-	}
-	return seeOther(w, r, "/brews/%d/recipe", planned)
-}
-
-// plan begins a new recipe for a bag: as the last brew of it was, or, for a
-// coffee never brewed here, as the product would start.
-func (s *Server) plan(r *http.Request, b store.Bag) (int64, error) {
-	last, err := s.Store.Log(r.Context(), store.Filter{Bag: b.ID, Limit: 1, Statuses: []brew.Status{brew.Done, brew.Poured}})
-	if err != nil {
-		return 0, err
-	}
-	if len(last) > 0 {
-		return s.follow(r, last[0], nil)
-	}
-	return s.first(r, b)
 }

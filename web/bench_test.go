@@ -31,8 +31,8 @@ func BenchmarkRecipeChange(b *testing.B) {
 	}
 	doses := []string{"18.5", "19"}
 	for i := 0; b.Loop(); i++ {
-		form := url.Values{"tab": {"bench"}, "version": {"1"}, "style": {"three-rounds"}, "brewer": {"1"}, "dose": {doses[i%2]}}
-		r := httptest.NewRequest("POST", "/brews/17/recipe", strings.NewReader(form.Encode()))
+		form := url.Values{"tab": {"bench"}, "version": {"1"}, "style": {"three-rounds"}, "dose": {doses[i%2]}}
+		r := httptest.NewRequest("POST", "/brews/evening-seed-next/recipe", strings.NewReader(form.Encode()))
 		r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
 		r.Header.Set("HX-Request", "true")
 		w := httptest.NewRecorder()

@@ -12,7 +12,7 @@ import (
 
 func TestABrewFromTapToTap(t *testing.T) {
 	v := visit(t)
-	path := fmt.Sprintf("/brews/%d", planned)
+	path := fmt.Sprintf("/brews/%s", planned)
 	if code, _ := v.post(path+"/touch", "key", "x", "kind", "advance"); code != http.StatusConflict {
 		t.Errorf("a touch before the start: status %d", code)
 	}
@@ -43,7 +43,7 @@ func TestABrewFromTapToTap(t *testing.T) {
 
 func TestTheCupGivesTheYieldAndTheNextChange(t *testing.T) {
 	v := visit(t)
-	path := fmt.Sprintf("/brews/%d", untasted) // immersion, 16 g; its brewer keeps about 1.96 g/g
+	path := fmt.Sprintf("/brews/%s", untasted) // immersion, 16 g; its brewer keeps about 1.96 g/g
 	for _, c := range []struct{ name, typed, says string }{
 		{"tds", "14", "can be 0.2 to 6 %"}, {"beverage", "900", "is more than the"}, {"drawdown", "3.4", "is not a time"}, {"acidity", "7", "one of the five words"}, {"overall", "11", "can be 1 to 10"},
 	} {
@@ -79,21 +79,21 @@ func TestTheCupGivesTheYieldAndTheNextChange(t *testing.T) {
 // A stop by mistake, with a wet thumb, can be taken back.
 func TestAStoppedBrewCanGoOn(t *testing.T) {
 	v := visit(t)
-	v.post("/brews/17/start")
+	v.post("/brews/evening-seed-next/start")
 	v.now = v.now.Add(50 * time.Second)
-	v.post("/brews/17/abandon")
-	if _, body := v.get("/brews/17"); !strings.Contains(body, "stopped before the end") || !strings.Contains(body, "at 0:50") {
+	v.post("/brews/evening-seed-next/abandon")
+	if _, body := v.get("/brews/evening-seed-next"); !strings.Contains(body, "stopped before the end") || !strings.Contains(body, "at 0:50") {
 		t.Error("the stopped brew is not in the log as far as it came")
 	}
-	if code, _ := v.post("/brews/17/touch", "key", "x", "kind", "advance"); code != http.StatusConflict {
+	if code, _ := v.post("/brews/evening-seed-next/touch", "key", "x", "kind", "advance"); code != http.StatusConflict {
 		t.Errorf("a touch on a stopped brew: status %d", code)
 	}
 	v.now = v.now.Add(10 * time.Second)
-	v.post("/brews/17/resume")
-	if _, body := v.get("/brews/17/brew"); !strings.Contains(body, `data-elapsed="60"`) {
+	v.post("/brews/evening-seed-next/resume")
+	if _, body := v.get("/brews/evening-seed-next/brew"); !strings.Contains(body, `data-elapsed="60"`) {
 		t.Error("the clock did not go on with the water")
 	}
-	if code, _ := v.post("/brews/4/resume"); code != http.StatusConflict {
+	if code, _ := v.post("/brews/slate-terrace-4/resume"); code != http.StatusConflict {
 		t.Errorf("going on with a finished brew: status %d", code)
 	}
 }

@@ -4,12 +4,11 @@ import (
 	"fmt"
 	"html/template"
 	"math"
-	"time"
 
-	"yardbloom/core/brew"
 	"yardbloom/core/forecast"
 	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
+	"yardbloom/core/sim"
 	"yardbloom/core/units"
 	"yardbloom/web/figure"
 )
@@ -18,9 +17,9 @@ import (
 type forecastView struct {
 	forecast.Forecast
 	Facts    []fact
-	More     []fact                   // what it expects besides
-	Took     []fact                   // what it was told
-	Steps    map[recipe.Knob][]effect // what one step either way would change
+	More     []fact // what it expects besides
+	Took     []fact // what it was told
+	Steps    map[recipe.Address][]effect
 	Warnings []recipe.Warning
 	Cutaway  template.HTML
 	Frames   int    // the last moment of the cutaway
@@ -29,50 +28,90 @@ type forecastView struct {
 	Sorry    string // why the model cannot speak for the recipe
 }
 
+// A fact is a line of a list: a name and its value.
+type fact struct{ Name, Value string }
+
 // An effect is what one step of a knob would change in the cup, predicted.
 type effect struct {
 	To                          string // where the step leads
 	Yield, Strength, Time, Tilt string
 }
 
-// foresee asks the model about a brew's recipe, and what one step of each knob would change.
-func foresee(b brew.Brew, prefs units.Prefs, now time.Time) forecastView {
-	q := forecast.QuestionOf(b, now)
+// foresee asks the model about a recipe, and what one step of each knob would change.
+func foresee(sc *scene) forecastView {
+	q := sc.Question(sc.begun())
 	f, err := forecast.Of(q)
 	if err != nil {
 		return forecastView{Sorry: fmt.Sprintf("The brew model cannot speak for this recipe: %v.", err)}
 	}
-	v := forecastView{Forecast: f, Facts: forecastFacts(f, prefs), Steps: map[recipe.Knob][]effect{}}
-	told := forecast.Brew(q)
-	v.More, v.Took = moreFacts(f, prefs), tookFacts(b, told, prefs)
-	cut := figure.Cutaway{Brewer: told.Brewer, Forecast: &v.Result, Prefs: prefs}
+	told := q.Brew()
+	v := forecastView{Forecast: f, Facts: forecastFacts(f, sc.prefs), More: moreFacts(f, sc.prefs), Took: tookFacts(sc, told), Steps: map[recipe.Address][]effect{}}
+	cut := figure.Cutaway{Brewer: told.Brewer, Forecast: &v.Result, Prefs: sc.prefs}
 	v.Cutaway, v.Frames, v.Frame, v.Every = cut.SVG(), cut.Frames()-1, cut.Highest(), figure.FrameEvery
-	if !b.Editable() {
+	if !sc.editable() {
 		return v
 	}
-	v.Warnings = forecast.Check(q, f, prefs)
-	nudges := nudgesOf(b, prefs)
-	moves := make([]forecast.Move, len(nudges))
-	for i, n := range nudges {
-		moves[i] = forecast.Move{Knob: n.knob, To: n.value}
-	}
-	for i, d := range forecast.Steps(q, f, moves) {
-		if n := nudges[i]; d != nil {
-			v.Steps[n.knob] = append(v.Steps[n.knob], effect{n.to, units.Points(d.Yield, 1), units.Points(d.Strength, 2), seconds.Difference(float64(d.Time)), d.Tilt()})
+	v.Warnings = forecast.Check(q, f, sc.prefs)
+	moves, leads := oneStep(sc)
+	seconds := sc.prefs.Unit(units.Span)
+	for i, d := range forecast.Try(q, f, moves) {
+		if at := moves[i].Address; d != nil {
+			v.Steps[at] = append(v.Steps[at], effect{leads[i], units.Points(d.Yield, 1), units.Points(d.Strength, 2), seconds.Difference(float64(d.Time)), d.Tilt()})
 		}
 	}
 	return v
 }
 
+// predicted are the knobs of which one step is predicted.
+var predicted = []recipe.Knob{recipe.Ratio, recipe.Grind, recipe.Temperature, recipe.Pours, recipe.Bloom, recipe.BloomTime, recipe.Gap, recipe.Rate, recipe.Release}
+
+// oneStep turns each knob one step down and one up, the grind in steps of the
+// person's own dial, and says where each leads.
+func oneStep(sc *scene) (moves []forecast.Move, leads []string) {
+	for _, k := range predicted {
+		at := recipe.Of(k)
+		if !sc.Recipe.Has(at) || k == recipe.Gap && sc.Recipe.Value(recipe.Of(recipe.Wait)) > 0 || k == recipe.Bloom && sc.Recipe.Value(at) == 0 {
+			continue
+		}
+		now, by, limits := sc.value(at), k.Step(), k.Range()
+		switch {
+		case k == recipe.Grind && sc.Gear.Grinder.Step != 0:
+			by = math.Abs(float64(sc.Gear.Grinder.Step))
+		case k == recipe.Temperature:
+			limits.Hi = float64(gear.Hottest(sc.Gear.Boiling))
+		}
+		for _, v := range []float64{now - by, now + by} {
+			if limits.Holds(v) {
+				moves, leads = append(moves, forecast.Move{Address: at, To: v}), append(leads, leadsTo(sc, at, now, v))
+			}
+		}
+	}
+	return moves, leads
+}
+
+// leadsTo says in a word or two where a step leads.
+func leadsTo(sc *scene, at recipe.Address, now, v float64) string {
+	u := sc.prefs.Unit(at.Knob.Kind())
+	switch g := sc.Gear.Grinder; {
+	case at.Knob == recipe.Grind && g.Step == 0 && v < now:
+		return "finer"
+	case at.Knob == recipe.Grind && g.Step == 0:
+		return "coarser"
+	case at.Knob == recipe.Grind:
+		return g.Setting(units.Micrometres(v))
+	case at.Knob == recipe.Bloom:
+		return u.Number(v) + "×"
+	case at.Knob == recipe.BloomTime:
+		return units.Seconds(v).String()
+	}
+	return u.Format(v)
+}
+
 // forecastFacts are the figures of a forecast, each with its error.
 func forecastFacts(f forecast.Forecast, prefs units.Prefs) []fact {
 	water := prefs.Unit(units.Water)
-	drawdown := fmt.Sprintf("%s ± %s", f.Drawdown, f.DrawdownError)
-	if !f.Drained {
-		drawdown = "stalls"
-	}
 	return []fact{
-		{"Drawdown", drawdown},
+		{"Drawdown", drawdown(f.Figures())},
 		{"In the carafe", fmt.Sprintf("%s ± %s", water.Number(float64(f.Beverage)), water.Format(float64(f.BeverageError)))},
 		{"TDS", fmt.Sprintf("%.2f ± %.2f %%", f.Strength.Value, f.Strength.Error)},
 		{"EY", f.Yield.String()},
@@ -81,56 +120,52 @@ func forecastFacts(f forecast.Forecast, prefs units.Prefs) []fact {
 	}
 }
 
-// A nudge is one step of a knob, and where it leads in a word or two.
-type nudge struct {
-	knob  recipe.Knob
-	value float64
-	to    string
+func drawdown(f forecast.Figures) string {
+	if !f.Drained {
+		return "stalls"
+	}
+	return fmt.Sprintf("%s ± %s", f.Drawdown, f.DrawdownError)
 }
 
-// nudgesOf are the steps that are predicted: each knob one down and one up, the
-// grind in steps of the person's own dial.
-func nudgesOf(b brew.Brew, prefs units.Prefs) []nudge {
-	r, g, t := b.Recipe, b.Gear.Grinder, prefs.Unit(units.Temperature)
-	grind := math.Abs(float64(g.Step))
-	size := func(v float64) string { return g.Setting(units.Micrometres(v)) }
-	if grind == 0 {
-		grind = 25
-		size = func(v float64) string { return map[bool]string{true: "finer", false: "coarser"}[v < float64(r.Grind)] }
+// moreFacts are what the model expects besides what stands on the recipe.
+func moreFacts(f forecast.Forecast, prefs units.Prefs) []fact {
+	t := prefs.Unit(units.Temperature)
+	out := []fact{
+		{"First drip", f.FirstDrip.String()},
+		{"Last water sinks in", f.Dry.String()},
+		{"Stays in the grounds", fmt.Sprintf("%.2f g per gram", f.Retained)},
+		{"Slurry at its hottest", t.Format(float64(f.SlurryPeak))},
+		{"In the carafe at the end", t.Format(float64(f.CupTemp))},
+		{"Uneven", fmt.Sprintf("%.0f\u00a0%% of the dose gives under %.0f\u00a0%%, %.0f\u00a0%% over %.0f\u00a0%%", 100*f.Below, f.Extracted-sim.Band, 100*f.Above, f.Extracted+sim.Band)},
+		{"Given up by the grounds", fmt.Sprintf("bright %.0f\u00a0%%, sweet %.0f\u00a0%%, bitter %.0f\u00a0%%; its least certain figures", 100*f.Balance.Bright, 100*f.Balance.Sweet, 100*f.Balance.Bitter)},
 	}
-	var out []nudge
-	for _, n := range []struct {
-		knob recipe.Knob
-		by   float64
-		say  func(float64) string
-		when bool
-	}{
-		{recipe.KnobRatio, 0.5, func(v float64) string { return "1 : " + units.Trim(v, 1) }, true},
-		{recipe.KnobGrind, grind, size, true},
-		{recipe.KnobTemperature, 1, func(v float64) string { return t.Format(v) }, true},
-		{recipe.KnobPours, 1, func(v float64) string { return units.Trim(v, 0) }, percolation(b)},
-		{recipe.KnobBloom, 0.5, func(v float64) string { return units.Trim(v, 1) + "×" }, r.Bloom > 0},
-		{recipe.KnobBloomTime, 15, func(v float64) string { return units.Seconds(v).String() }, r.Bloom > 0},
-		{recipe.KnobGap, 5, func(v float64) string { return seconds.Format(v) }, again(b) && !r.WhenDrained},
-		{recipe.KnobRate, 1, func(v float64) string { return perSec.Format(v) }, percolation(b)},
-		{recipe.KnobSteep, 15, func(v float64) string { return units.Seconds(v).String() }, r.Steep > 0},
-	} {
-		if !n.when {
-			continue
-		}
-		field := n.knob.Range()
-		if n.knob == recipe.KnobTemperature {
-			field.Hi = float64(gear.Hottest(b.Gear.Boiling))
-		}
-		now := r.Value(n.knob)
-		if n.knob == recipe.KnobRatio {
-			now = b.Ratio()
-		}
-		for _, v := range []float64{now - n.by, now + n.by} {
-			if v >= field.Lo && v <= field.Hi {
-				out = append(out, nudge{n.knob, v, n.say(v)})
-			}
-		}
+	if f.FirstDrip < 0 {
+		out[0].Value = "none"
 	}
 	return out
+}
+
+// tookFacts are what the model was told, so that it can be argued with.
+func tookFacts(sc *scene, m sim.Brew) []fact {
+	t, g := sc.prefs.Unit(units.Temperature), sc.Gear
+	warm := "cold"
+	if sc.Recipe.Rinse {
+		warm = "warmed to " + t.Format(float64(m.Warm)) + " by the rinse"
+	}
+	kettle := "each pour at its own temperature"
+	if m.Kettle.Rate > 0 {
+		by := "by a rule of thumb"
+		if g.Kettle.Taken() {
+			by = "by its two readings"
+		}
+		kettle = fmt.Sprintf("cools off the heat with %s in it, %s", sc.prefs.Unit(units.Water).Format(units.Round(float64(m.Kettle.Water), -1)), by)
+	}
+	return []fact{
+		{"Coffee", fmt.Sprintf("%.1f %% soluble, at %.2f of the usual pace, %.0f %% of its gas", 100*m.Coffee.Soluble, m.Coffee.Rate, 100*m.Coffee.Gas)},
+		{"Grind", fmt.Sprintf("%.1f %% fines from a %s; drains like even grains of %.0f µm", 100*m.Grind.Fines, g.Grinder.Burrs, float64(m.Grind.Sauter()))},
+		{"Bed", fmt.Sprintf("%.0f mm high, levelled", 1000*m.Brewer.BedHeight(m.Dose))},
+		{"Brewer", fmt.Sprintf("%s, %s, %s", g.Brewer.Material, g.Brewer.Filter, warm)},
+		{"Kettle", kettle},
+		{"Around it", fmt.Sprintf("%s in the room, a %s carafe at %s", t.Format(float64(m.Ambient)), gear.Glass, t.Format(float64(m.Below.Warm)))},
+	}
 }

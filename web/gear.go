@@ -5,12 +5,14 @@ import (
 	"fmt"
 	"net/http"
 	"strconv"
+	"strings"
 
 	"github.com/go-chi/chi/v5"
 
 	"yardbloom/core/gear"
 	"yardbloom/core/units"
 	"yardbloom/store"
+	"yardbloom/web/form"
 )
 
 type gearBody struct{ Groups []gearGroup }
@@ -21,14 +23,14 @@ type gearGroup struct {
 }
 
 type gearItem struct {
-	ID          int64
+	ID          string
 	Name, About string
 }
 
 type gearFormBody struct {
 	Kind, One string
-	ID        int64
-	Fields    []field
+	ID        string
+	Fields    []form.Field
 	Errors    int
 }
 
@@ -36,9 +38,9 @@ type gearFormBody struct {
 type gearKind struct {
 	kind, title, one, about string
 	list                    func(*Server, context.Context, units.Prefs) ([]gearItem, error)
-	fill                    func(*Server, context.Context, int64, units.Prefs) (*form, error)
-	fields                  func(*form, units.Prefs) []field
-	save                    func(*Server, context.Context, int64, *form, units.Prefs) error // keeps nothing where the form is not ok
+	fill                    func(*Server, context.Context, string, units.Prefs) (*form.Form, error)
+	fields                  func(*form.Form, units.Prefs) []form.Field
+	save                    func(*Server, context.Context, string, *form.Form, units.Prefs) error // keeps nothing where the form is not ok
 }
 
 var gearKinds = []gearKind{
@@ -57,10 +59,7 @@ func kindOf(r *http.Request) (gearKind, error) {
 }
 
 func (s *Server) gear(w http.ResponseWriter, r *http.Request) error {
-	_, prefs, err := s.yard(r)
-	if err != nil {
-		return err
-	}
+	prefs := prefsOf(r)
 	var body gearBody
 	for _, k := range gearKinds {
 		items, err := k.list(s, r.Context(), prefs)
@@ -71,20 +70,18 @@ func (s *Server) gear(w http.ResponseWriter, r *http.Request) error {
 	}
 	p := page{Title: "Gear", Side: "gear", Line: emptyLine(""), Body: body}
 	if retired := r.URL.Query().Get("retired"); retired != "" {
-		var kind string
-		var n int64
-		if _, err := fmt.Sscanf(retired, "%d-%s", &n, &kind); err == nil {
-			p.Notice = &notice{"It is out of the lists. Brews made with it keep it.", fmt.Sprintf("/gear/%s/%d/restore", kind, n)}
+		if kind, n, ok := strings.Cut(retired, "~"); ok && store.ValidID(kind) && store.ValidID(n) {
+			p.Notice = &notice{"It is out of the lists. Brews made with it keep it.", fmt.Sprintf("/gear/%s/%s/restore", kind, n)}
 		}
 	}
 	s.render(w, r, http.StatusOK, "gear", p)
 	return nil
 }
 
-// gearID is the id in the path, or nought for "new".
-func gearID(r *http.Request) (int64, error) {
+// gearID is the id in the path, or empty for "new".
+func gearID(r *http.Request) (string, error) {
 	if chi.URLParam(r, "id") == "new" {
-		return 0, nil
+		return "", nil
 	}
 	return id(r)
 }
@@ -102,17 +99,13 @@ func (s *Server) gearForm(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
-func (s *Server) gearRequest(r *http.Request) (gearKind, int64, units.Prefs, error) {
+func (s *Server) gearRequest(r *http.Request) (gearKind, string, units.Prefs, error) {
 	k, err := kindOf(r)
 	if err != nil {
-		return k, 0, units.Prefs{}, err
+		return k, "", units.Prefs{}, err
 	}
 	n, err := gearID(r)
-	if err != nil {
-		return k, 0, units.Prefs{}, err
-	}
-	_, prefs, err := s.yard(r)
-	return k, n, prefs, err
+	return k, n, prefsOf(r), err
 }
 
 func (s *Server) saveGear(w http.ResponseWriter, r *http.Request) error {
@@ -120,27 +113,32 @@ func (s *Server) saveGear(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	f, err := readForm(r)
+	f, err := form.Read(r)
 	if err != nil {
 		return err
+	}
+	if n != "" { // one that is there
+		if _, err := k.fill(s, r.Context(), n, prefs); err != nil {
+			return err
+		}
 	}
 	if err := k.save(s, r.Context(), n, f, prefs); err != nil {
 		return err
 	}
-	if !f.ok() {
+	if !f.OK() {
 		s.showGear(w, r, http.StatusUnprocessableEntity, k, n, f, prefs)
 		return nil
 	}
 	return seeOther(w, r, "/gear")
 }
 
-func (s *Server) showGear(w http.ResponseWriter, r *http.Request, status int, k gearKind, n int64, f *form, prefs units.Prefs) {
+func (s *Server) showGear(w http.ResponseWriter, r *http.Request, status int, k gearKind, n string, f *form.Form, prefs units.Prefs) {
 	title := "New " + k.one
-	if n != 0 {
+	if n != "" {
 		title = f.Values["name"]
 	}
 	fields := k.fields(f, prefs)
-	fields[0].Autofocus = n == 0
+	fields[0].Autofocus = n == ""
 	s.render(w, r, status, "gearform", page{Title: title, Side: "gear", Line: emptyLine(""),
 		Body: gearFormBody{k.kind, k.one, n, fields, len(f.Errors)}})
 }
@@ -155,7 +153,7 @@ func (s *Server) retireGear(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	if retire {
-		return seeOther(w, r, "/gear?retired=%d-%s", n, k.kind)
+		return seeOther(w, r, "/gear?retired=%s~%s", k.kind, n)
 	}
 	return seeOther(w, r, "/gear")
 }
@@ -168,7 +166,8 @@ var (
 	perTurn    = units.Range{Lo: 1, Hi: 500}
 	micrometre = units.Unit{Symbol: "µm", Scale: 1, Decimals: 1, Step: 10, Fine: 1}
 	bare       = units.Unit{Scale: 1, Decimals: 2, Step: 0.5, Fine: 0.1}
-	whole      = units.Unit{Scale: 1, Step: 1, Fine: 1}
+	whole      = units.Prefs{}.Unit(units.Count)
+	perSecond  = units.Prefs{}.Unit(units.Rate)
 )
 
 func listBrewers(s *Server, ctx context.Context, p units.Prefs) ([]gearItem, error) {
@@ -180,32 +179,32 @@ func listBrewers(s *Server, ctx context.Context, p units.Prefs) ([]gearItem, err
 	return out, err
 }
 
-func fillBrewer(s *Server, ctx context.Context, n int64, p units.Prefs) (*form, error) {
+func fillBrewer(s *Server, ctx context.Context, n string, p units.Prefs) (*form.Form, error) {
 	b := gear.Brewer{Kind: gear.OpenCone, Material: gear.Plastic, Filter: gear.StandardPaper, Holds: 500}
 	var err error
-	if n != 0 {
+	if n != "" {
 		b, err = s.Store.Brewer(ctx, n)
 	}
-	f := newForm()
+	f := form.New()
 	f.Values = map[string]string{"name": b.Name, "kind": string(b.Kind), "material": string(b.Material), "filter": string(b.Filter), "holds": p.Unit(units.Water).Number(float64(b.Holds))}
 	return f, err
 }
 
-func brewerFields(f *form, p units.Prefs) []field {
-	return []field{f.entry("name", "Name"),
-		selectOf(f, "kind", "Kind", gear.BrewerForms(), func(v gear.BrewerForm) (string, string) { return string(v.Kind), v.Name }),
-		selectOf(f, "material", "Made of", gear.Materials(), plain), selectOf(f, "filter", "Filter", gear.Filters(), plain),
-		f.stepper("holds", "Holds, to the rim", p.Unit(units.Water))}
+func brewerFields(f *form.Form, p units.Prefs) []form.Field {
+	return []form.Field{f.Entry("name", "Name"),
+		form.Select(f, "kind", "Kind", gear.BrewerForms(), func(v gear.BrewerForm) (string, string) { return string(v.Kind), v.Name }),
+		form.Select(f, "material", "Made of", gear.Materials(), form.Plain), form.Select(f, "filter", "Filter", gear.Filters(), form.Plain),
+		f.Stepper("holds", "Holds, to the rim", p.Unit(units.Water))}
 }
 
-func saveBrewer(s *Server, ctx context.Context, n int64, f *form, p units.Prefs) error {
+func saveBrewer(s *Server, ctx context.Context, n string, f *form.Form, p units.Prefs) error {
 	var kinds []gear.BrewerKind
-	for _, form := range gear.BrewerForms() {
-		kinds = append(kinds, form.Kind)
+	for _, known := range gear.BrewerForms() {
+		kinds = append(kinds, known.Kind)
 	}
-	b := gear.Brewer{ID: n, Name: f.text("name", "The name", 60, true), Kind: choice(f, "kind", "Kind", kinds), Material: choice(f, "material", "Made of", gear.Materials()),
-		Filter: choice(f, "filter", "Filter", gear.Filters()), Holds: units.Grams(f.quantity("holds", "The brewer", p.Unit(units.Water), gear.HoldsRange, true))}
-	if !f.ok() {
+	b := gear.Brewer{ID: n, Name: f.Text("name", "The name", 60, true), Kind: form.Choice(f, "kind", "Kind", kinds), Material: form.Choice(f, "material", "Made of", gear.Materials()),
+		Filter: form.Choice(f, "filter", "Filter", gear.Filters()), Holds: units.Grams(f.Quantity("holds", "The brewer", p.Unit(units.Water), gear.HoldsRange, true))}
+	if !f.OK() {
 		return nil
 	}
 	return s.Store.SaveBrewer(ctx, b)
@@ -221,13 +220,13 @@ func listGrinders(s *Server, ctx context.Context, p units.Prefs) ([]gearItem, er
 	return out, err
 }
 
-func fillGrinder(s *Server, ctx context.Context, n int64, p units.Prefs) (*form, error) {
+func fillGrinder(s *Server, ctx context.Context, n string, p units.Prefs) (*form.Form, error) {
 	g := gear.Grinder{Burrs: gear.HandMill, Dial: gear.Dial{Kind: gear.Clicks, Step: 25}, Loss: 0.2}
 	var err error
-	if n != 0 {
+	if n != "" {
 		g, err = s.Store.Grinder(ctx, n)
 	}
-	f := newForm()
+	f := form.New()
 	f.Values = map[string]string{"name": g.Name, "burrs": string(g.Burrs), "dial_kind": string(g.Kind), "zero": micrometre.Number(float64(g.Zero)),
 		"step": micrometre.Number(float64(g.Step)), "loss": p.Unit(units.Dose).Number(float64(g.Loss))}
 	if g.Mark > 0 {
@@ -239,27 +238,27 @@ func fillGrinder(s *Server, ctx context.Context, n int64, p units.Prefs) (*form,
 	return f, err
 }
 
-func grinderFields(f *form, p units.Prefs) []field {
-	zero, step := f.stepper("zero", "Size at setting nought", micrometre), f.stepper("step", "One step adds", micrometre)
+func grinderFields(f *form.Form, p units.Prefs) []form.Field {
+	zero, step := f.Stepper("zero", "Size at setting nought", micrometre), f.Stepper("step", "One step adds", micrometre)
 	zero.Hint = "The median size that the dial would have at 0, where it may never get to."
 	step.Hint = "Negative where higher numbers are finer. For words: 0."
-	mark, turn := f.stepper("mark", "One step on a numbered dial is", bare), f.stepper("per_turn", "Clicks in one turn", whole)
+	mark, turn := f.Stepper("mark", "One step on a numbered dial is", bare), f.Stepper("per_turn", "Clicks in one turn", whole)
 	mark.Hint, turn.Hint = "0.5 for a dial with half marks; else 1.", "Only for turns and clicks."
-	return []field{f.entry("name", "Name"), selectOf(f, "burrs", "Cuts with", gear.BurrKinds(), plain), selectOf(f, "dial_kind", "Its dial shows", gear.DialKinds(), plain),
-		zero, step, mark, turn, f.stepper("loss", "Keeps for itself", p.Unit(units.Dose))}
+	return []form.Field{f.Entry("name", "Name"), form.Select(f, "burrs", "Cuts with", gear.BurrKinds(), form.Plain), form.Select(f, "dial_kind", "Its dial shows", gear.DialKinds(), form.Plain),
+		zero, step, mark, turn, f.Stepper("loss", "Keeps for itself", p.Unit(units.Dose))}
 }
 
-func saveGrinder(s *Server, ctx context.Context, n int64, f *form, p units.Prefs) error {
-	kind := choice(f, "dial_kind", "Its dial", gear.DialKinds())
-	g := gear.Grinder{ID: n, Name: f.text("name", "The name", 60, true), Burrs: choice(f, "burrs", "Cuts with", gear.BurrKinds()),
-		Loss: units.Grams(f.quantity("loss", "The loss", p.Unit(units.Dose), lossRange, false)),
-		Dial: gear.Dial{Kind: kind, Zero: units.Micrometres(f.quantity("zero", "The size", micrometre, dialZero, kind != gear.Words)),
-			Step: units.Micrometres(f.quantity("step", "The step", micrometre, dialStep, kind != gear.Words)),
-			Mark: f.quantity("mark", "The mark", bare, dialMark, kind == gear.Numbered), PerTurn: int(f.quantity("per_turn", "A turn", whole, perTurn, kind == gear.Turns))}}
+func saveGrinder(s *Server, ctx context.Context, n string, f *form.Form, p units.Prefs) error {
+	kind := form.Choice(f, "dial_kind", "Its dial", gear.DialKinds())
+	g := gear.Grinder{ID: n, Name: f.Text("name", "The name", 60, true), Burrs: form.Choice(f, "burrs", "Cuts with", gear.BurrKinds()),
+		Loss: units.Grams(f.Quantity("loss", "The loss", p.Unit(units.Dose), lossRange, false)),
+		Dial: gear.Dial{Kind: kind, Zero: units.Micrometres(f.Quantity("zero", "The size", micrometre, dialZero, kind != gear.Words)),
+			Step: units.Micrometres(f.Quantity("step", "The step", micrometre, dialStep, kind != gear.Words)),
+			Mark: f.Quantity("mark", "The mark", bare, dialMark, kind == gear.Numbered), PerTurn: int(f.Quantity("per_turn", "A turn", whole, perTurn, kind == gear.Turns))}}
 	if kind != gear.Words && f.Errors["step"] == "" && g.Step == 0 {
-		f.fail("step", "A dial whose steps change nothing cannot be set. Type what one step adds.")
+		f.Fail("step", "A dial whose steps change nothing cannot be set. Type what one step adds.")
 	}
-	if !f.ok() {
+	if !f.OK() {
 		return nil
 	}
 	return s.Store.SaveGrinder(ctx, g)

@@ -6,6 +6,8 @@ import (
 
 	"yardbloom/core/gear"
 	"yardbloom/core/units"
+	"yardbloom/web/form"
+	"yardbloom/web/words"
 )
 
 var (
@@ -30,23 +32,23 @@ func listKettles(s *Server, ctx context.Context, p units.Prefs) ([]gearItem, err
 			about = fmt.Sprintf("no thermostat, %s, loses about %s a minute near the boil with half a litre in it (%s)", about, loses, by)
 		}
 		if k.Spout > 0 {
-			about += ", pours up to " + perSec.Format(k.Spout)
+			about += ", pours up to " + perSecond.Format(k.Spout)
 		}
 		out = append(out, gearItem{k.ID, k.Name, about})
 	}
 	return out, err
 }
 
-func fillKettle(s *Server, ctx context.Context, n int64, p units.Prefs) (*form, error) {
+func fillKettle(s *Server, ctx context.Context, n string, p units.Prefs) (*form.Form, error) {
 	k := gear.Kettle{Thermostat: true, Capacity: 900}
 	var err error
-	if n != 0 {
+	if n != "" {
 		k, err = s.Store.Kettle(ctx, n)
 	}
-	f, t := newForm(), p.Unit(units.Temperature)
+	f, t := form.New(), p.Unit(units.Temperature)
 	f.Values = map[string]string{"name": k.Name, "capacity": p.Unit(units.Water).Number(float64(k.Capacity)), "thermostat": map[bool]string{true: "yes", false: "no"}[k.Thermostat]}
 	if k.Spout > 0 {
-		f.Values["spout"] = perSec.Number(k.Spout)
+		f.Values["spout"] = perSecond.Number(k.Spout)
 	}
 	if k.Taken() {
 		f.Values["read_water"], f.Values["read_apart"] = p.Unit(units.Water).Number(float64(k.Readings.Water)), k.Apart.String()
@@ -55,31 +57,31 @@ func fillKettle(s *Server, ctx context.Context, n int64, p units.Prefs) (*form, 
 	return f, err
 }
 
-func kettleFields(f *form, p units.Prefs) []field {
+func kettleFields(f *form.Form, p units.Prefs) []form.Field {
 	water, t := p.Unit(units.Water), p.Unit(units.Temperature)
-	spout := f.stepper("spout", "Pours up to", perSec)
+	spout := f.Stepper("spout", "Pours up to", perSecond)
 	spout.Hint = "Pour as fast as you can onto a scale for 10 s, and divide by ten. Empty where you do not know."
-	first := f.stepper("read_first", "First reading", t)
+	first := f.Stepper("read_first", "First reading", t)
 	first.Hint = "Only without a thermostat: boil it, open the lid, take it off the heat, and read it twice, some minutes apart. Boiling water and steam burn."
-	apart := f.clockEntry("read_apart", "Time between them")
+	apart := f.Stepper("read_apart", "Time between them", clock)
 	apart.Hint = "Five minutes tell well. From these the wait off the boil and the temperature of each pour are worked out."
-	return []field{f.entry("name", "Name"), selectOf(f, "thermostat", "Thermostat", []string{"yes", "no"}, plain), f.stepper("capacity", "Holds", water), spout,
-		first, f.stepper("read_second", "Second reading", t), apart, f.stepper("read_water", "Water in it then", water)}
+	return []form.Field{f.Entry("name", "Name"), form.Select(f, "thermostat", "Thermostat", []string{"yes", "no"}, form.Plain), f.Stepper("capacity", "Holds", water), spout,
+		first, f.Stepper("read_second", "Second reading", t), apart, f.Stepper("read_water", "Water in it then", water)}
 }
 
-func saveKettle(s *Server, ctx context.Context, n int64, f *form, p units.Prefs) error {
-	k := gear.Kettle{ID: n, Name: f.text("name", "The name", 60, true), Thermostat: choice(f, "thermostat", "Thermostat", []string{"yes", "no"}) == "yes",
-		Capacity: units.Grams(f.quantity("capacity", "The kettle", p.Unit(units.Water), gear.HoldsRange, true)),
-		Spout:    f.quantity("spout", "The stream", perSec, spoutRange, false)}
+func saveKettle(s *Server, ctx context.Context, n string, f *form.Form, p units.Prefs) error {
+	k := gear.Kettle{ID: n, Name: f.Text("name", "The name", 60, true), Thermostat: form.Choice(f, "thermostat", "Thermostat", []string{"yes", "no"}) == "yes",
+		Capacity: units.Grams(f.Quantity("capacity", "The kettle", p.Unit(units.Water), gear.HoldsRange, true)),
+		Spout:    f.Quantity("spout", "The stream", perSecond, spoutRange, false)}
 	k.Readings = readReadings(f, p)
-	if !f.ok() {
+	if !f.OK() {
 		return nil
 	}
 	return s.Store.SaveKettle(ctx, k)
 }
 
 // readReadings reads the two readings of a kettle: all four figures or none.
-func readReadings(f *form, p units.Prefs) gear.Readings {
+func readReadings(f *form.Form, p units.Prefs) gear.Readings {
 	names := []string{"read_first", "read_second", "read_apart", "read_water"}
 	given := 0
 	for _, name := range names {
@@ -92,17 +94,17 @@ func readReadings(f *form, p units.Prefs) gear.Readings {
 	}
 	for _, name := range names {
 		if f.Values[name] == "" {
-			f.fail(name, "Two readings need both temperatures, the time between them and the water. Fill this in, or empty the other three.")
+			f.Fail(name, "Two readings need both temperatures, the time between them and the water. Fill this in, or empty the other three.")
 		}
 	}
 	water, t := p.Unit(units.Water), p.Unit(units.Temperature)
-	r := gear.Readings{First: units.Celsius(f.quantity("read_first", "A reading", t, readingRange, false)), Second: units.Celsius(f.quantity("read_second", "A reading", t, readingRange, false)),
-		Apart: f.clock("read_apart", "The time between them", apartRange, false), Water: units.Grams(f.quantity("read_water", "The water", water, gear.HoldsRange, false))}
-	if !f.ok() {
+	r := gear.Readings{First: units.Celsius(f.Quantity("read_first", "A reading", t, readingRange, false)), Second: units.Celsius(f.Quantity("read_second", "A reading", t, readingRange, false)),
+		Apart: units.Seconds(f.Quantity("read_apart", "The time between them", clock, apartRange, false)), Water: units.Grams(f.Quantity("read_water", "The water", water, gear.HoldsRange, false))}
+	if !f.OK() {
 		return r
 	}
 	if err := r.Check(); err != nil {
-		f.fail("read_second", "%s", err)
+		f.Fail("read_second", "%s", words.Sentence(err))
 	}
 	return r
 }

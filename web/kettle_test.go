@@ -6,13 +6,15 @@ import (
 	"strings"
 	"testing"
 	"time"
+
+	"yardbloom/core/recipe"
 )
 
 func TestAKettleIsReadTwice(t *testing.T) {
 	v := visit(t)
 	kettle := func(pairs ...string) (int, string) {
 		form := append([]string{"name", "Stove kettle", "thermostat", "no", "capacity", "1600"}, pairs...)
-		return v.post("/gear/kettles/2", form...)
+		return v.post("/gear/kettles/stove-kettle", form...)
 	}
 	for _, c := range []struct{ first, second, apart, water, spout, says string }{
 		{"97", "99", "4:00", "600", "", "must be cooler than the first"},
@@ -28,8 +30,8 @@ func TestAKettleIsReadTwice(t *testing.T) {
 		}
 	}
 	boil := func() string {
-		v.recipe("kettle", "2")
-		_, body := v.get("/brews/17/setup")
+		v.recipe("kettle", "stove-kettle")
+		_, body := v.get("/brews/evening-seed-next/setup")
 		_, wait, _ := strings.Cut(body, "leave it off the boil")
 		_, wait, _ = strings.Cut(wait, "about ")
 		wait, _, _ = strings.Cut(wait, " s")
@@ -43,7 +45,7 @@ func TestAKettleIsReadTwice(t *testing.T) {
 	if own := boil(); own == "" || own == byThumb {
 		t.Errorf("the wait is %q by the rule of thumb and %q by the kettle's own readings", byThumb, own)
 	}
-	_, page := v.get("/gear/kettles/2")
+	_, page := v.get("/gear/kettles/stove-kettle")
 	if got := fields(page); got.Get("read_apart") != "4:00" || got.Get("spout") != "14" {
 		t.Errorf("comes back as %v", got)
 	}
@@ -59,16 +61,16 @@ func TestPoursCanBeSetByHand(t *testing.T) {
 	if _, _, body := v.recipe("hand", "needle stir"); !strings.Contains(body, "then needle stir") {
 		t.Error("the needle stir is not in the schedule")
 	}
-	if _, _, body := v.recipe("next", byBed); strings.Count(body, "when the water has reached the bed: ") != 3 {
+	if _, _, body := v.recipe("wait", recipe.ByBed); strings.Count(body, "when the water has reached the bed: ") != 3 {
 		t.Error("three pours should wait for the bed")
 	}
-	v.post("/brews/17/start")
+	v.post("/brews/evening-seed-next/start")
 	began := v.now
 	for i, at := range []int{14, 45, 60} { // the bloom is in, the first pour begins, and is in
 		v.now = began.Add(time.Duration(at) * time.Second)
-		v.post("/brews/17/touch", "key", fmt.Sprint("k", i), "kind", "advance")
+		v.post("/brews/evening-seed-next/touch", "key", fmt.Sprint("k", i), "kind", "advance")
 	}
-	if _, body := v.get("/brews/17/brew"); !strings.Contains(body, "pour again when the water reaches the bed") || !strings.Contains(body, "Tap when the water reaches the bed") {
+	if _, body := v.get("/brews/evening-seed-next/brew"); !strings.Contains(body, "pour again when the water reaches the bed") || !strings.Contains(body, "Tap when the water reaches the bed") {
 		t.Error("the brew does not say to wait for the bed")
 	}
 }
@@ -87,13 +89,13 @@ func TestPoursThatOverlapSaySo(t *testing.T) {
 // The page says what the model took for granted, as the gear and the bag make it.
 func TestTheModelCanBeArguedWith(t *testing.T) {
 	v := visit(t)
-	_, page := v.get("/brews/17/recipe")
+	_, page := v.get("/brews/evening-seed-next/recipe")
 	for _, says := range []string{"First drip", "least certain", "fines from a hand mill", "each pour at its own temperature", "warmed to 72"} {
 		if !strings.Contains(page, says) {
 			t.Errorf("the model does not say %q", says)
 		}
 	}
-	if _, _, page = v.recipe("kettle", "2"); !strings.Contains(page, "by its two readings") {
+	if _, _, page = v.recipe("kettle", "stove-kettle"); !strings.Contains(page, "by its two readings") {
 		t.Error("the kettle that cools is not among what the model took")
 	}
 }

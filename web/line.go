@@ -29,33 +29,39 @@ func emptyLine(here string) []station {
 }
 
 // lineOf is the line of one brew: what each station knows of it, and which can be reached.
-func lineOf(b brew.Brew, prefs units.Prefs, here string) []station {
-	at := func(what string) string { return fmt.Sprintf("/brews/%d/%s", b.ID, what) }
+func lineOf(sc *scene, here string) []station {
+	at := func(what string) string { return fmt.Sprintf("/brews/%s/%s", sc.ID, what) }
 	out := []station{
-		{Name: "Coffee", Href: fmt.Sprintf("/bags/%d", b.BagID), Fact: units.Shorten(b.Bag.Name)},
-		{Name: "Recipe", Href: at("recipe"), Fact: fmt.Sprintf("%s · 1 : %s", prefs.Unit(units.Dose).Format(float64(b.Recipe.Dose)), units.Trim(b.Ratio(), 1))},
-		{Name: "Set-up", Href: at("setup"), Fact: setupFact(b, prefs)},
-		{Name: "Brew", Href: at("brew"), Fact: pourFact(b)},
+		{Name: "Coffee", Href: "/bags/" + sc.BagID, Fact: units.Shorten(sc.Bag.Name)},
+		{Name: "Recipe", Href: at("recipe"), Fact: fmt.Sprintf("%s · %s", sc.prefs.Unit(units.Dose).Format(float64(sc.Recipe.Dose)), sc.prefs.Unit(units.Ratio).Format(sc.ratio()))},
+		{Name: "Set-up", Href: at("setup"), Fact: "done"},
+		{Name: "Brew", Href: at("brew"), Fact: pourFact(sc)},
 		{Name: "Cup", Href: at("cup")},
 		{Name: "Next", Href: at("next")},
 	}
-	// passed and reached are, by status, how many stations lie behind and can be opened.
-	progress := map[brew.Status]struct{ passed, reached int }{
-		brew.Planned: {1, 4}, brew.Running: {3, 4}, brew.Abandoned: {4, 4}, brew.Poured: {4, 5}, brew.Done: {6, 6},
-	}[b.Status]
-	if b.Status == brew.Done {
-		c := coach.Of(b, prefs)
+	passed, reached := 1, 4 // how many stations lie behind, and how many can be opened
+	switch {
+	case sc.brew != nil:
+		behind := progress[sc.brew.Status]
+		passed, reached = behind.passed, behind.reached
+	case sc.editable():
+		n := len(setup.Checklist(sc.Recipe, sc.Gear, sc.prefs))
+		out[2].Fact = fmt.Sprintf("%d of %d", min(len(sc.draft.Checked), n), n)
+	default: // a kept recipe
+		passed, reached, out[2].Fact = 1, 2, ""
+	}
+	if sc.brew != nil && sc.brew.Advice != nil {
 		out[4].Fact = "tasted"
-		if y, ok := c.Yield(); ok {
+		if y, ok := sc.brew.Yield(); ok {
 			out[4].Fact = "EY " + y.String()
 		}
-		out[5].Fact = nextFact(coach.Advise(c))
+		out[5].Fact = nextFact(*sc.brew.Advice)
 	}
 	for i := range out {
 		switch {
-		case i < progress.passed:
+		case i < passed:
 			out[i].State = "passed"
-		case i < progress.reached:
+		case i < reached:
 			out[i].State = "open"
 		default:
 			out[i].State, out[i].Href = "ahead", ""
@@ -64,6 +70,12 @@ func lineOf(b brew.Brew, prefs units.Prefs, here string) []station {
 	return mark(out, here)
 }
 
+// progress is, by status, how many stations lie behind a brew and can be opened.
+var progress = map[brew.Status]struct{ passed, reached int }{
+	brew.Running: {3, 4}, brew.Abandoned: {4, 4}, brew.Poured: {4, 5}, brew.Done: {6, 6},
+}
+
+// mark marks the station that is shown.
 func mark(line []station, here string) []station {
 	for i := range line {
 		if line[i].Name == here {
@@ -73,24 +85,16 @@ func mark(line []station, here string) []station {
 	return line
 }
 
-func setupFact(b brew.Brew, prefs units.Prefs) string {
-	if b.Status != brew.Planned {
-		return "done"
-	}
-	n := len(setup.Checklist(b.Recipe, b.Gear, prefs))
-	return fmt.Sprintf("%d of %d", min(len(b.Checked), n), n)
-}
-
-func pourFact(b brew.Brew) string {
-	switch b.Status {
-	case brew.Running:
+func pourFact(sc *scene) string {
+	switch {
+	case sc.brew == nil:
+		return "aim " + sc.plan().Finish.String()
+	case sc.brew.Status == brew.Running:
 		return "pouring"
-	case brew.Abandoned:
+	case sc.brew.Status == brew.Abandoned:
 		return "stopped"
-	case brew.Planned:
-		return "aim " + b.Schedule().Finish.String()
 	default:
-		return b.Cup.Drawdown.String()
+		return sc.brew.Cup.Drawdown.String()
 	}
 }
 

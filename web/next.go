@@ -3,19 +3,21 @@ package web
 import (
 	"fmt"
 	"html/template"
-	"math"
 	"net/http"
-	"time"
+	"slices"
 
 	"yardbloom/core/brew"
 	"yardbloom/core/coach"
 	"yardbloom/core/units"
 	"yardbloom/store"
+	"yardbloom/web/figure"
+	"yardbloom/web/form"
+	"yardbloom/web/words"
 )
 
 // nextBody is the Next station.
 type nextBody struct {
-	ID      int64
+	ID      string
 	Name    string
 	Advice  coach.Advice
 	First   *proposalView
@@ -32,7 +34,7 @@ type proposalView struct {
 
 // pathView is one brew on the path of a bag.
 type pathView struct {
-	ID     int64
+	ID     string
 	Href   string
 	Flower template.HTML
 	When   string
@@ -45,171 +47,103 @@ type pathView struct {
 }
 
 func (s *Server) next(w http.ResponseWriter, r *http.Request) error {
-	b, _, prefs, err := s.load(r)
-	if err != nil {
-		return err
-	}
-	if b.Status != brew.Done {
+	sc := sceneOf(r)
+	if sc.brew == nil || sc.brew.Advice == nil {
 		return problem{http.StatusConflict, "Nothing to go on yet", "Advice stands on what was measured or tasted. Fill in the Cup station first."}
 	}
-	body := nextBody{ID: b.ID, Name: b.Bag.Name, Facts: resultOf(b, prefs)}
-	body.Advice, body.First, body.Second = adviceOf(b, prefs)
-	if body.Path, err = s.pathOf(r, b.BagID, b.ID, prefs); err != nil {
-		return err
-	}
-	bag, err := s.Store.Bag(r.Context(), b.BagID)
+	body := nextBody{ID: sc.ID, Name: sc.Bag.Name, Facts: words.ResultOf(*sc.brew), OnShelf: !sc.shelf.Deleted}
+	body.advise(*sc.brew.Advice)
+	drafts, err := s.Store.Drafts(r.Context(), sc.BagID, pathLength)
 	if err != nil {
 		return err
 	}
-	body.OnShelf = !bag.Deleted
-	s.render(w, r, http.StatusOK, "next", page{Title: "Next for " + b.Bag.Name, Station: "Next", Line: lineOf(b, prefs, "Next"), Body: body})
+	if body.Path, err = s.pathOf(r, sc.BagID, sc.ID, drafts); err != nil {
+		return err
+	}
+	s.render(w, r, http.StatusOK, "next", page{Title: "Next for " + sc.Bag.Name, Station: "Next", Line: lineOf(sc, "Next"), Body: body})
 	return nil
 }
 
-func adviceOf(b brew.Brew, prefs units.Prefs) (a coach.Advice, first, second *proposalView) {
-	a = coach.Advise(coach.Of(b, prefs))
-	return a, viewOf(a.First), viewOf(a.Second)
+// advise fills in the advice as it was given.
+func (b *nextBody) advise(a coach.Advice) {
+	b.Advice, b.First, b.Second = a, viewOf(a.First), viewOf(a.Second)
 }
 
 func viewOf(p *coach.Proposal) *proposalView {
 	if p == nil {
 		return nil
 	}
-	return &proposalView{*p, expectation(p.Effect.Yield, p.Effect.Time)}
-}
-
-// expectation says what the model expects of a change, rounded to what it means.
-func expectation(yield float64, t units.Seconds) string {
-	fives := math.Round(float64(t)/5) * 5
-	switch {
-	case yield == 0 && t == 0:
-		return ""
-	case fives == 0:
-		return fmt.Sprintf("EY about %s points", units.Points(yield, 1))
-	default:
-		return fmt.Sprintf("EY about %s points, drawdown about %s s", units.Points(yield, 1), units.Signed(fives, 0))
-	}
+	return &proposalView{*p, words.Effect(p.Effect)}
 }
 
 // again opens the next recipe of the bag: with the first or the second change, or as it was.
 func (s *Server) again(w http.ResponseWriter, r *http.Request) error {
-	b, _, prefs, err := s.load(r)
+	sc := sceneOf(r)
+	if sc.brew == nil {
+		return brew.ErrStatus
+	}
+	if sc.shelf.Deleted {
+		return gone(sc.shelf)
+	}
+	f, err := form.Read(r)
 	if err != nil {
 		return err
 	}
-	if b.Started.IsZero() {
-		return store.ErrStatus
+	changes := map[string]*coach.Proposal{"same": nil}
+	if a := sc.brew.Advice; a != nil {
+		changes["first"], changes["second"] = a.First, a.Second
 	}
-	bag, err := s.Store.Bag(r.Context(), b.BagID)
-	if err != nil {
-		return err
-	}
-	if bag.Deleted {
-		return gone(bag)
-	}
-	f, err := readForm(r)
-	if err != nil {
-		return err
-	}
-	advice := coach.Advise(coach.Of(b, prefs))
-	proposals := map[string]*coach.Proposal{"first": advice.First, "second": advice.Second, "same": nil}
-	p, known := proposals[f.Values["choice"]]
+	change, known := changes[f.Values["choice"]]
 	if !known {
 		return problem{http.StatusBadRequest, "That choice does not exist", "Go back to the Next station and choose one of its buttons."}
 	}
-	var asked *brew.Asked
-	if p != nil {
-		asked = &brew.Asked{Change: p.Change, Say: p.Say, Reason: p.Reason, Yield: p.Effect.Yield, Time: p.Effect.Time}
-	}
-	id, err := s.follow(r, b, asked)
-	if err != nil {
-		return err
-	}
-	return seeOther(w, r, "/brews/%d/recipe", id)
+	return s.openDraft(w, r, sc.brew.Next(store.NewID(), change, s.Now()))
 }
 
-// pathOf lists the brews of a bag in their order, each with what was changed,
-// what it did, and whether that was what had been expected.
-func (s *Server) pathOf(r *http.Request, bagID, here int64, prefs units.Prefs) ([]pathView, error) {
-	brews, err := s.Store.Log(r.Context(), store.Filter{Bag: bagID, Oldest: true,
-		Statuses: []brew.Status{brew.Planned, brew.Running, brew.Poured, brew.Done}})
+// pathOf lists the last brews of a bag in their order, each with what was changed,
+// what it did, and whether that was what had been expected; at its end the recipe
+// in the making that was touched last.
+func (s *Server) pathOf(r *http.Request, bagID, here string, drafts []brew.Draft) ([]pathView, error) {
+	brews, err := s.Store.Path(r.Context(), bagID, pathLength)
 	if err != nil {
 		return nil, err
 	}
-	byID := map[int64]brew.Brew{}
+	prefs := prefsOf(r)
+	byID := map[string]brew.Brew{}
 	var out []pathView
 	for _, b := range brews {
 		byID[b.ID] = b
-		v := pathView{ID: b.ID, Href: fmt.Sprintf("/brews/%d", b.ID), Flower: flowerOf(b), When: "not poured yet", Here: b.ID == here,
-			Result: resultOf(b, prefs)}
-		if b.Status == brew.Planned {
-			v.Href += "/recipe"
-		} else {
-			v.When = moment(b.Started)
-		}
 		before, follows := byID[b.Parent]
-		v.What = whatChanged(before, b, follows, prefs)
+		v := pathView{ID: b.ID, Href: "/brews/" + b.ID, Flower: figure.Flower(b.Recipe.Dose, b.Plan.Steps, b.Cup.Drawdown), When: words.Moment(b.Started), Here: b.ID == here,
+			Result: words.ResultOf(b), What: whatChanged(before, b.Sheet, follows, prefs)}
 		if follows && b.Status == brew.Done {
-			o := coach.Compare(before, b)
-			v.Did, v.DidClass = didWords(o), map[coach.Verdict]string{coach.AsExpected: "as-expected", coach.Opposite: "not-as-expected"}[o.Verdict]
+			o := brew.Compare(before, b)
+			v.Did, v.DidClass = words.Outcome(o), map[brew.Verdict]string{brew.AsExpected: "as-expected", brew.Opposite: "not-as-expected"}[o.Verdict]
 		}
 		out = append(out, v)
+	}
+	if i := slices.IndexFunc(drafts, func(d brew.Draft) bool { return d.Name == "" }); i >= 0 {
+		d := drafts[i]
+		before, follows := byID[d.Parent]
+		out = append(out, pathView{ID: d.ID, Href: fmt.Sprintf("/brews/%s/recipe", d.ID), Flower: figure.Flower(d.Recipe.Dose, d.Recipe.Plan().Steps, 0), When: "not poured yet", Here: d.ID == here,
+			What: whatChanged(before, d.Sheet, follows, prefs)})
 	}
 	return out, nil
 }
 
-func whatChanged(before, b brew.Brew, follows bool, prefs units.Prefs) string {
+// whatChanged says what a sheet changes against the brew it follows on.
+func whatChanged(before brew.Brew, sheet brew.Sheet, follows bool, prefs units.Prefs) string {
 	switch {
-	case b.Asked != nil:
-		return b.Asked.Say
-	case !follows:
-		return "first recipe, " + b.Recipe.Style.Style().Name
+	case sheet.Asked != nil:
+		return sheet.Asked.Say
+	case sheet.Parent == "":
+		return "first recipe, " + sheet.Recipe.Style.Style().Name
+	case !follows: // it stands further back than the path goes
+		return sheet.Recipe.Style.Style().Name
 	default:
-		if changed := changedFrom(before, b, prefs); len(changed) > 0 {
+		if changed := changed(before.Recipe, sheet, prefs); len(changed) > 0 {
 			return joinValues(changed)
 		}
 		return "the same again"
 	}
 }
-
-func didWords(o coach.Outcome) string {
-	switch {
-	case o.Yield != nil && o.Verdict != "":
-		return fmt.Sprintf("EY %s ± %.1f: %s", units.Points(o.Yield.Value, 1), o.Yield.Error, o.Verdict)
-	case o.Yield != nil:
-		return fmt.Sprintf("EY %s ± %.1f", units.Points(o.Yield.Value, 1), o.Yield.Error)
-	case o.Time != nil:
-		return fmt.Sprintf("%s s", units.Signed(float64(*o.Time), 0))
-	default:
-		return ""
-	}
-}
-
-// resultOf is what is known of a brew's outcome, in one line.
-func resultOf(b brew.Brew, prefs units.Prefs) string {
-	out := ""
-	add := func(s string) {
-		if out != "" {
-			out += " · "
-		}
-		out += s
-	}
-	if b.Cup.Drawdown > 0 {
-		add(b.Cup.Drawdown.String())
-	}
-	if b.Cup.TDS > 0 {
-		add(fmt.Sprintf("TDS %.2f %%", b.Cup.TDS))
-	}
-	if y, ok := coach.Of(b, prefs).Yield(); ok {
-		add("EY " + y.String())
-	}
-	if b.Cup.Overall > 0 {
-		add(fmt.Sprintf("%d of 10", b.Cup.Overall))
-	}
-	return out
-}
-
-// moment prints when something happened, in the zone in which it happened.
-func moment(t time.Time) string { return t.Format("2 Jan 15:04") }
-
-func shortDay(t time.Time) string { return t.Format("2 Jan") }

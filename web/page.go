@@ -2,15 +2,11 @@ package web
 
 import (
 	"bytes"
-	"fmt"
 	"html/template"
 	"net/http"
 	"path"
 	"strings"
-
-	"yardbloom/core/brew"
-	"yardbloom/core/units"
-	"yardbloom/store"
+	"sync"
 )
 
 // A page is what every template is given.
@@ -28,9 +24,9 @@ type page struct {
 	Demo   bool
 	SignIn bool
 	// Running is a brew that is being poured somewhere else than on this page.
-	Running *runningView
+	Running *waiting
 	// Untasted is a brew whose cup waits, for the shelf to lead back to it.
-	Untasted *runningView
+	Untasted *waiting
 }
 
 // A notice says what was just done, and how to take it back.
@@ -39,10 +35,8 @@ type notice struct {
 	Undo string // the address that takes it back; empty for none
 }
 
-type runningView struct {
-	ID   int64
-	Name string
-}
+// waiting is a brew that somebody should go back to.
+type waiting struct{ ID, Name string }
 
 // pages holds the parsed templates, one set per page.
 type pages struct{ sets map[string]*template.Template }
@@ -73,8 +67,8 @@ func newPages(assets *static) (*pages, error) {
 // render fills one template. A request by htmx gets the page's inside alone.
 func (s *Server) render(w http.ResponseWriter, r *http.Request, status int, name string, p page) {
 	p.Path, p.Demo, p.SignIn, p.Theme = r.URL.Path, s.Demo, s.SignIn, themeOf(r)
-	if p.Station != "Brew" && p.Side != "signin" {
-		p.Running = s.runningBrew(r)
+	if set := settingsOf(r); set.Running != "" && p.Station != "Brew" && p.Side != "signin" {
+		p.Running = &waiting{set.Running, set.RunningName}
 	}
 	block := "base"
 	if isPartial(r) {
@@ -83,11 +77,15 @@ func (s *Server) render(w http.ResponseWriter, r *http.Request, status int, name
 	s.write(w, status, name, block, p)
 }
 
+var buffers = sync.Pool{New: func() any { return new(bytes.Buffer) }}
+
 // write executes a block of a template into a buffer first, so that a template
 // that fails leaves no half a page.
 func (s *Server) write(w http.ResponseWriter, status int, name, block string, data any) {
-	var b bytes.Buffer
-	if err := s.pages.sets[name].ExecuteTemplate(&b, block, data); err != nil {
+	b := buffers.Get().(*bytes.Buffer)
+	defer buffers.Put(b)
+	b.Reset()
+	if err := s.pages.sets[name].ExecuteTemplate(b, block, data); err != nil {
 		s.Log.Error("template failed", "template", name, "err", err)
 		http.Error(w, "The page could not be made. The log says why.", http.StatusInternalServerError)
 		return
@@ -95,28 +93,5 @@ func (s *Server) write(w http.ResponseWriter, status int, name, block string, da
 	w.Header().Set("Content-Type", "text/html; charset=utf-8")
 	w.Header().Set("Cache-Control", "no-store")
 	w.WriteHeader(status)
-	_, _ = b.WriteTo(w) // the browser has gone: nobody to tell
-}
-
-// isPartial says that htmx asks for a part of the page.
-func isPartial(r *http.Request) bool {
-	return r.Header.Get("HX-Request") == "true" && r.Header.Get("HX-History-Restore-Request") != "true"
-}
-
-// runningBrew finds a brew that is being poured, to lead back to it from anywhere.
-func (s *Server) runningBrew(r *http.Request) *runningView {
-	running, err := s.Store.Log(r.Context(), store.Filter{Statuses: []brew.Status{brew.Running}, Limit: 1})
-	if err != nil || len(running) == 0 {
-		return nil
-	}
-	return &runningView{running[0].ID, running[0].Bag.Name}
-}
-
-// yard reads what holds for every page: the settings and the units.
-func (s *Server) yard(r *http.Request) (store.Settings, units.Prefs, error) {
-	set, err := s.Store.Settings(r.Context())
-	if err != nil {
-		return set, units.Prefs{}, fmt.Errorf("settings: %w", err)
-	}
-	return set, set.Prefs(), nil
+	_, _ = w.Write(b.Bytes()) // the browser has gone: nobody to tell
 }

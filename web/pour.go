@@ -6,20 +6,19 @@ import (
 	"html/template"
 	"net/http"
 	"strings"
-	"time"
 
 	"yardbloom/core/brew"
+	"yardbloom/core/cup"
 	"yardbloom/core/forecast"
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
-	"yardbloom/store"
 	"yardbloom/web/figure"
 )
 
 // pourBody is the Brew station.
 type pourBody struct {
-	ID      int64
-	Status  brew.Status
+	ID      string
+	Status  brew.Status // empty before the first water
 	Version int64
 	Key     string // of the next touch, for a screen without scripts
 	// Elapsed is the brew's second when the page was made, from which the screen counts on.
@@ -56,31 +55,56 @@ type cueView struct {
 
 type markView struct{ What, Key string }
 
-var markKeys = map[string]string{brew.DrySpot: "D", brew.Channel: "C", brew.Stall: "S", brew.Spill: "X"}
+var markKeys = map[cup.Mark]string{cup.DrySpot: "D", cup.Channel: "C", cup.Stall: "S", cup.Spill: "X"}
 
 // pour is the Brew station: what to do now, and what comes next.
 func (s *Server) pour(w http.ResponseWriter, r *http.Request) error {
-	b, _, prefs, err := s.loadOnLine(r)
-	if err != nil {
+	sc := sceneOf(r)
+	if err := sc.onLine(); err != nil {
 		return err
 	}
-	if b.Over() {
-		return seeOther(w, r, "/brews/%d/cup", b.ID)
+	switch {
+	case sc.brew != nil && sc.brew.Over():
+		return seeOther(w, r, "/brews/%s/cup", sc.ID)
+	case sc.draft != nil && !sc.editable():
+		return seeOther(w, r, "/brews/%s/recipe", sc.ID)
 	}
-	s.render(w, r, http.StatusOK, "pour", page{Title: "Brewing " + b.Bag.Name, Station: "Brew", Line: lineOf(b, prefs, "Brew"), Wide: true, Body: s.pourBody(b, prefs)})
+	s.render(w, r, http.StatusOK, "pour", page{Title: "Brewing " + sc.Bag.Name, Station: "Brew", Line: lineOf(sc, "Brew"), Wide: true, Body: s.pourBody(sc)})
 	return nil
 }
 
-func (s *Server) pourBody(b brew.Brew, prefs units.Prefs) pourBody {
-	now := s.Now()
-	b.Plan = forecast.Schedule(b, now)
-	state := b.At(now)
-	body := pourBody{ID: b.ID, Status: b.Status, Version: b.Version, Key: rand.Text(), Elapsed: float64(b.Elapsed(now)), Clock: b.Elapsed(now).String(),
-		CanUndo: brew.HasUndo(b.Events), Name: b.Bag.Name, Blocked: b.Status == brew.Planned && len(b.Draft.Typed) > 0,
-		Summary: fmt.Sprintf("%s, %s, %s", prefs.Unit(units.Dose).Format(float64(b.Recipe.Dose)), b.Gear.Grinder.Setting(b.Recipe.Grind), prefs.Unit(units.Temperature).Format(float64(b.Recipe.Temperature)))}
-	for _, m := range brew.Marks() {
-		body.Marks = append(body.Marks, markView{m, markKeys[m]})
+func (s *Server) pourBody(sc *scene) pourBody {
+	body := pourBody{ID: sc.ID, Key: rand.Text(), Name: sc.Bag.Name,
+		Summary: fmt.Sprintf("%s, %s, %s", sc.prefs.Unit(units.Dose).Format(float64(sc.Recipe.Dose)), sc.Gear.Grinder.Setting(sc.Recipe.Grind), sc.prefs.Unit(units.Temperature).Format(float64(sc.Recipe.Temperature())))}
+	for _, m := range cup.Marks() {
+		body.Marks = append(body.Marks, markView{string(m), markKeys[m]})
 	}
+	if sc.brew == nil {
+		s.ready(&body, sc)
+	} else {
+		s.poured(&body, sc)
+	}
+	return body
+}
+
+// ready fills in what is shown before the first water.
+func (s *Server) ready(body *pourBody, sc *scene) {
+	plan := sc.plan()
+	if f, err := forecast.Of(sc.Question(sc.now)); err == nil {
+		plan = f.Plan
+	}
+	state := brew.At(plan, nil, 0)
+	body.Blocked, body.Clock = !sc.draft.Ready(), units.Seconds(0).String()
+	body.Ribbons = figure.Ribbon{Plan: plan, Prefs: sc.prefs}.Both()
+	body.Cues = cues(plan, state, sc.prefs)
+}
+
+// poured fills in what has happened, and what comes next.
+func (s *Server) poured(body *pourBody, sc *scene) {
+	b, now := sc.brew, s.Now()
+	state, elapsed := b.At(now), b.Elapsed(now)
+	body.Status, body.Version, body.CanUndo = b.Status, b.Version, brew.HasUndo(b.Events)
+	body.Elapsed, body.Clock = float64(elapsed), elapsed.String()
 	var seen []string
 	for _, m := range state.Marks {
 		seen = append(seen, fmt.Sprintf("%s %s", m.At, m.What))
@@ -91,18 +115,13 @@ func (s *Server) pourBody(b brew.Brew, prefs units.Prefs) pourBody {
 	} else if late < 0 {
 		body.Late = fmt.Sprintf("Running %d s early: the rest has moved with it.", -late)
 	}
-	ribbon := figure.Ribbon{Plan: b.Plan, Prefs: prefs, Now: b.Elapsed(now)}
-	if b.Status != brew.Planned {
-		ribbon.Actual = &state
+	body.Ribbons = figure.Ribbon{Plan: b.Plan, Prefs: sc.prefs, Now: elapsed, Actual: &state}.Both()
+	switch {
+	case b.Over():
+		body.Done = fmt.Sprintf("/brews/%s/cup", b.ID)
+	case b.Status == brew.Running:
+		body.Cues = cues(b.Plan, state, sc.prefs)
 	}
-	body.Ribbons = ribbon.Both()
-	switch b.Status {
-	case brew.Poured, brew.Done:
-		body.Done = fmt.Sprintf("/brews/%d/cup", b.ID)
-	case brew.Running, brew.Planned:
-		body.Cues = cues(b, state, prefs)
-	}
-	return body
 }
 
 // afterPour is how a screen says what the hand does when a pour is in.
@@ -115,16 +134,16 @@ var afterPour = map[recipe.Hand]struct{ do, how string }{
 }
 
 // cues are the stretches from now on that the clock alone will bring.
-func cues(b brew.Brew, state brew.State, prefs units.Prefs) []cueView {
+func cues(plan recipe.Plan, state brew.State, prefs units.Prefs) []cueView {
 	u := prefs.Unit(units.Water)
 	var out []cueView
 	ahead := state.Ahead()
 	for i, st := range ahead {
-		step := b.Plan.Steps[st.Step]
+		step := plan.Steps[st.Step]
 		c := cueView{At: float64(st.Entered), Until: float64(st.Left), From: u.Shown(float64(st.From)), To: u.Shown(float64(st.To)), Decimals: u.Decimals,
 			Unit: u.Symbol, Pour: st.Does(), Shown: i == 0}
 		target := u.Format(float64(st.To))
-		c.Place = fmt.Sprintf("Step %d of %d", st.Step+1, len(b.Plan.Steps))
+		c.Place = fmt.Sprintf("Step %d of %d", st.Step+1, len(plan.Steps))
 		switch st.Kind {
 		case brew.Pouring:
 			c.Do, c.Tap = "Pour to "+target, "Tap when it is in"
@@ -142,7 +161,7 @@ func cues(b brew.Brew, state brew.State, prefs units.Prefs) []cueView {
 			if after := afterPour[step.Then]; after.do != "" {
 				c.Do, c.How = after.do+", then wait", after.how
 			}
-			if next := st.Step + 1; next < len(b.Plan.Steps) && b.Plan.Steps[next].WhenDrained {
+			if next := st.Step + 1; next < len(plan.Steps) && plan.Steps[next].WhenDrained {
 				c.How = strings.TrimPrefix(c.How+" · pour again when the water reaches the bed", " · ")
 				c.Tap = "Tap when the water reaches the bed"
 			}
@@ -153,122 +172,31 @@ func cues(b brew.Brew, state brew.State, prefs units.Prefs) []cueView {
 			}
 			c.CountsUp = true
 		}
-		c.Then = thenWhat(b, st, prefs, state)
+		c.Then = thenWhat(plan, st, prefs, state)
 		out = append(out, c)
 	}
 	return out
 }
 
 // thenWhat says what follows on a stage.
-func thenWhat(b brew.Brew, st brew.Stage, prefs units.Prefs, state brew.State) string {
+func thenWhat(plan recipe.Plan, st brew.Stage, prefs units.Prefs, state brew.State) string {
 	if st.Kind == brew.Draining {
 		return "then the cup"
 	}
-	if st.Step+1 >= len(b.Plan.Steps) {
-		return fmt.Sprintf("then drain, aim %s", b.Plan.Finish+state.Late)
+	if st.Step+1 >= len(plan.Steps) {
+		return fmt.Sprintf("then drain, aim %s", plan.Finish+state.Late)
 	}
-	next := b.Plan.Steps[st.Step+1]
+	next := plan.Steps[st.Step+1]
 	at := next.Start + state.Late
 	switch next.Act {
-	case recipe.Pour:
+	case recipe.PourWater:
 		if next.WhenDrained {
 			return fmt.Sprintf("about %s pour to %s", at, prefs.Unit(units.Water).Format(float64(next.Total)))
 		}
 		return fmt.Sprintf("at %s pour to %s", at, prefs.Unit(units.Water).Format(float64(next.Total)))
-	case recipe.Stir:
+	case recipe.BreakCrust:
 		return fmt.Sprintf("at %s break the crust", at)
 	default:
 		return fmt.Sprintf("at %s open the valve", at)
 	}
-}
-
-// start begins the pouring: from this second the brew is kept.
-func (s *Server) start(w http.ResponseWriter, r *http.Request) error {
-	b, set, _, err := s.loadOnLine(r)
-	if err != nil {
-		return err
-	}
-	if b.Status == brew.Running { // a second touch, or a second tablet
-		return seeOther(w, r, "/brews/%d/brew", b.ID)
-	}
-	if len(b.Draft.Typed) > 0 {
-		return problem{http.StatusUnprocessableEntity, "The recipe is not finished", "Something on it cannot be brewed yet. Go back to the recipe and mend the marked field."}
-	}
-	if err := s.Store.StartBrew(r.Context(), b.ID, set.Boiling(), s.Now()); err != nil {
-		return err
-	}
-	s.live.tell(b.ID)
-	return seeOther(w, r, "/brews/%d/brew", b.ID)
-}
-
-// touch keeps one touch of the running brew. A script sends it with its own
-// key and time and gets the changed part back; a plain form goes on to the page.
-func (s *Server) touch(w http.ResponseWriter, r *http.Request) error {
-	brewID, err := id(r)
-	if err != nil {
-		return err
-	}
-	f, err := readForm(r)
-	if err != nil {
-		return err
-	}
-	b, err := s.Store.Brew(r.Context(), brewID)
-	if err != nil {
-		return err
-	}
-	now := s.Now()
-	e := brew.Event{Key: f.text("key", "The key", 64, true), Kind: brew.EventKind(f.Values["kind"]), Mark: f.Values["mark"], At: b.Elapsed(now)}
-	if said := f.Values["at"]; said != "" {
-		at, err := units.ParseNumber(said, "")
-		if err != nil {
-			f.fail("at", "%s", err)
-		}
-		e.At = units.Seconds(at)
-	}
-	if !f.ok() || !e.Valid() {
-		return problem{http.StatusBadRequest, "That touch was not understood", "Load the page again. The brew goes on, nothing is lost."}
-	}
-	if b, err = s.Store.Touch(r.Context(), brewID, e, now); err != nil {
-		return err
-	}
-	s.live.tell(brewID)
-	if !isPartial(r) {
-		return seeOther(w, r, "/brews/%d/brew", brewID)
-	}
-	set, err := s.Store.Settings(r.Context())
-	if err != nil {
-		return err
-	}
-	s.write(w, http.StatusOK, "pour", "live", s.pourBody(b, set.Prefs()))
-	return nil
-}
-
-// abandon gives a running brew up. It stays in the log as stopped.
-func (s *Server) abandon(w http.ResponseWriter, r *http.Request) error {
-	return s.turnTo(w, r, brew.Running, "/brews/%d", func(b *brew.Brew) { b.Status, b.Ended = brew.Abandoned, s.Now() })
-}
-
-// resume takes a stop back: the clock has gone on, as the water has.
-func (s *Server) resume(w http.ResponseWriter, r *http.Request) error {
-	return s.turnTo(w, r, brew.Abandoned, "/brews/%d/brew", func(b *brew.Brew) { b.Status, b.Ended = brew.Running, time.Time{} })
-}
-
-// turnTo changes a brew that has one status, tells its screens, and leads to an address with its id.
-func (s *Server) turnTo(w http.ResponseWriter, r *http.Request, from brew.Status, to string, change func(*brew.Brew)) error {
-	brewID, err := id(r)
-	if err != nil {
-		return err
-	}
-	_, err = s.Store.ChangeBrew(r.Context(), brewID, func(b *brew.Brew) error {
-		if b.Status != from {
-			return store.ErrStatus
-		}
-		change(b)
-		return nil
-	})
-	if err != nil {
-		return err
-	}
-	s.live.tell(brewID)
-	return seeOther(w, r, to, brewID)
 }

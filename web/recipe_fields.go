@@ -2,39 +2,51 @@ package web
 
 import (
 	"fmt"
-	"strconv"
 	"strings"
-	"time"
 
-	"yardbloom/core/brew"
 	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
+	"yardbloom/web/form"
 )
 
-func itoa(n int64) string { return strconv.FormatInt(n, 10) }
-
-// A decorator dresses the fields of a recipe with reasons and warnings.
-type decorator struct {
-	form     *form
-	brew     brew.Brew
-	prefs    units.Prefs
-	reasons  map[recipe.Field]string
-	warnings map[recipe.Field][]warning
-	marked   map[recipe.Knob]string // what is changed against the brew before
-	steps    map[recipe.Knob][]effect
+// A knobView is the entry of a knob with what speaks of it: what would go wrong,
+// what one step would change, and what is changed already.
+type knobView struct {
+	form.Field
+	Warnings []warning
+	Steps    []effect
+	Held     bool   // set by hand, where the others follow
+	Marked   string // against the brew before
 }
 
-func newDecorator(f *form, b brew.Brew, marked map[recipe.Knob]string, prefs units.Prefs, now time.Time) decorator {
-	d := decorator{f, b, prefs, map[recipe.Field]string{}, map[recipe.Field][]warning{}, marked, nil}
-	if !b.Editable() {
+// A warning is a sentence with the smallest fix, where there is one: an entry to
+// be set to a value, and an amount to be kept while it is.
+type warning struct {
+	Text                     string
+	For, Value, Keep, Button string
+}
+
+// A decorator dresses the entries of a recipe with reasons, warnings and predictions.
+type decorator struct {
+	form     *form.Form
+	sc       *scene
+	reasons  map[recipe.Address]string
+	warnings map[recipe.Address][]warning
+	steps    map[recipe.Address][]effect
+	marked   map[recipe.Address]string
+}
+
+func newDecorator(f *form.Form, sc *scene, marked map[recipe.Address]string, foreseen forecastView) decorator {
+	d := decorator{f, sc, map[recipe.Address]string{}, map[recipe.Address][]warning{}, foreseen.Steps, marked}
+	if !sc.editable() {
 		return d
 	}
-	for _, why := range recipe.Reasons(b.Recipe, situation(b.Bag, b.Gear, now), prefs) {
-		d.reasons[why.Field] = why.Text
+	for _, why := range recipe.Reasons(sc.Recipe, sc.Situation(sc.now), sc.prefs) {
+		d.reasons[why.At] = why.Text
 	}
-	for _, w := range recipe.Check(b.Recipe, b.Gear.Brewer, b.Gear.Kettle, b.Gear.Boiling, prefs) {
-		d.warnings[w.Field] = append(d.warnings[w.Field], d.offer(w))
+	for _, w := range append(recipe.Check(sc.Recipe, sc.Gear, sc.prefs), foreseen.Warnings...) {
+		d.warnings[w.At] = append(d.warnings[w.At], d.offer(w))
 	}
 	return d
 }
@@ -42,129 +54,105 @@ func newDecorator(f *form, b brew.Brew, marked map[recipe.Knob]string, prefs uni
 // offer turns a warning's fix into a button that types it.
 func (d decorator) offer(w recipe.Warning) warning {
 	out := warning{Text: w.Text}
-	if w.Fix.Field == "" {
+	if w.Fix == nil {
 		return out
 	}
-	if w.Fix.Field == recipe.Grind {
-		size := units.Micrometres(w.Fix.Value)
-		out.For, out.Value, out.Button = "grind", d.prefs.Unit(units.Grind).Number(w.Fix.Value), "Set "+d.brew.Gear.Grinder.Setting(size)
+	at := w.Fix.Address
+	out.For, out.Value, out.Button = at.String(), shown(at, w.Fix.Value, d.sc.prefs), "Use"
+	switch at.Knob {
+	case recipe.Grind:
+		out.Button = "Set " + d.sc.Gear.Grinder.Setting(units.Micrometres(w.Fix.Value))
 		return out
+	case recipe.Dose, recipe.Water, recipe.Ratio, recipe.Cup:
+		out.Keep = string(recipe.Ratio)
+	default:
+		out.Button = at.Knob.Label() + ":"
 	}
-	u := units.Unit{Scale: 1}
-	if _, amount := amountNames[w.Fix.Field]; amount {
-		u, out.Keep = amountUnit(w.Fix.Field, d.prefs), string(recipe.Ratio)
-	}
-	out.Button = "Use"
-	for _, k := range knobFields {
-		if k.name == string(w.Fix.Field) {
-			u = k.unit(d.prefs)
-			out.Button = k.label + ":"
-		}
-	}
-	out.For, out.Value = string(w.Fix.Field), u.Number(w.Fix.Value)
-	out.Button += " " + strings.TrimSpace(u.Format(w.Fix.Value))
+	out.Button += " " + strings.TrimPrefix(d.sc.prefs.Unit(at.Knob.Kind()).Format(w.Fix.Value), "1 : ")
 	return out
 }
 
-func (d decorator) dress(e field, f recipe.Field) field {
-	e.Hint, e.Warnings, e.Steps = d.reasons[f], d.warnings[f], d.steps[f.Knob()]
-	return e
+// knob is the dressed entry of a knob.
+func (d decorator) knob(k recipe.Knob) knobView {
+	at := recipe.Of(k)
+	var e form.Field
+	if choices := k.Choices(); choices != nil {
+		e = form.Select(d.form, at.String(), k.Label(), choices, form.Plain)
+	} else {
+		e = d.form.Stepper(at.String(), k.Label(), d.sc.prefs.Unit(k.Kind()))
+	}
+	return d.dress(e, at)
 }
 
-// foreseen adds what the model expects to the fields it speaks of.
-func (d *decorator) foreseen(v forecastView) {
-	d.steps = v.Steps
-	for _, w := range v.Warnings {
-		d.warnings[w.Field] = append(d.warnings[w.Field], d.offer(w))
-	}
+func (d decorator) dress(e form.Field, at recipe.Address) knobView {
+	e.Hint = d.reasons[at]
+	return knobView{Field: e, Warnings: d.warnings[at], Steps: d.steps[at], Marked: d.marked[at]}
 }
 
-func (d decorator) recipeFields(body *recipeBody) {
-	held := d.brew.Draft.Held
-	for _, name := range amountFields {
-		e := d.dress(d.form.stepper(string(name), amountNames[name].label, amountUnit(name, d.prefs)), name)
-		e.Held = name == held[0] || name == held[1]
-		if name == recipe.Ratio {
-			e.Prefix, e.Marked = "1 :", d.marked[recipe.KnobRatio]
+// Where on the page the knobs stand, beside the amounts and the grind.
+var (
+	heatKnobs  = []recipe.Knob{recipe.Temperature, recipe.Pours, recipe.Release}
+	finerKnobs = []recipe.Knob{recipe.Bloom, recipe.BloomTime, recipe.Gap, recipe.Rate, recipe.PourHeight, recipe.PourPattern, recipe.HandAfter, recipe.Wait}
+)
+
+func (d decorator) fields(body *recipeBody) {
+	d.amounts(body)
+	body.Grind = d.grind()
+	for _, k := range heatKnobs {
+		if d.sc.Recipe.Has(recipe.Of(k)) {
+			body.Heat = append(body.Heat, d.knob(k))
 		}
-		body.Amounts = append(body.Amounts, e)
 	}
-	body.Amounts[0].Hint = fmt.Sprintf("%s loses %s: weigh out %s.", d.brew.Gear.Grinder.Name,
-		d.prefs.Unit(units.Dose).Format(float64(d.brew.Gear.Grinder.Loss)), d.prefs.Unit(units.Dose).Format(float64(d.brew.Uses())))
-	body.Amounts[3].Hint = fmt.Sprintf("The grounds keep %s g of water per gram.", units.Trim(d.brew.Gear.Brewer.Retained, 2))
-	body.Grind = d.grindFields()
-	for _, k := range knobFields {
-		if !k.fits(d.brew) {
-			continue
-		}
-		e := d.form.stepper(k.name, k.label, k.unit(d.prefs))
-		if k.clock {
-			e = d.form.clockEntry(k.name, k.label)
-		}
-		e = d.dress(e, recipe.Field(k.name))
-		e.Marked = d.marked[k.knob]
-		if k.part == heat {
-			body.Heat = append(body.Heat, e)
-		} else {
+	for _, k := range finerKnobs {
+		if d.sc.Recipe.Has(recipe.Of(k)) {
+			e := d.knob(k)
+			if k == recipe.HandAfter {
+				e.Hint = "After the bloom and after the last pour."
+			}
 			body.Finer = append(body.Finer, e)
 		}
 	}
-	body.Finer = append(body.Finer, d.lists()...)
-	body.RinseMarked = d.marked[recipe.KnobRinse]
+	body.RinseMarked = d.marked[recipe.Of(recipe.Rinse)]
 	body.FinerOpen = body.RinseMarked != ""
 	for _, e := range body.Finer {
 		body.FinerOpen = body.FinerOpen || e.Error != "" || e.Marked != "" || len(e.Warnings) > 0
 	}
 }
 
-// lists are the finer points that are chosen from a list.
-func (d decorator) lists() []field {
-	height := selectOf(d.form, "height", "Pour from", recipe.Heights(), func(h recipe.Height) (string, string) { return h.String(), h.String() })
-	height.Marked = d.marked[recipe.KnobHeight]
-	pattern := selectOf(d.form, "pattern", "Pour in", recipe.Patterns(), plain)
-	pattern.Marked = d.marked[recipe.KnobPattern]
-	out := []field{height, pattern}
-	if blooms(d.brew) {
-		hand := selectOf(d.form, "hand", "Then the hand", recipe.Hands(), func(h recipe.Hand) (string, string) { return h.String(), h.String() })
-		hand.Marked, hand.Hint = d.marked[recipe.KnobSwirl], "After the bloom and after the last pour."
-		out = append(out, hand)
+// amounts are the four, of which any two give the rest.
+func (d decorator) amounts(body *recipeBody) {
+	for _, k := range recipe.FourAmounts() {
+		e := d.knob(k)
+		if draft := d.sc.draft; draft != nil {
+			e.Held = k == draft.Held[0] || k == draft.Held[1]
+		}
+		body.Amounts = append(body.Amounts, e)
 	}
-	if percolation(d.brew) {
-		next := selectOf(d.form, "next", "Next pour", []string{byClock, byBed}, plain)
-		next.Marked = d.marked[recipe.KnobDrained]
-		out = append(out, next)
-	}
-	return out
+	g, dose := d.sc.Gear, d.sc.prefs.Unit(units.Dose)
+	body.Amounts[0].Hint = fmt.Sprintf("%s loses %s: weigh out %s.", g.Grinder.Name, dose.Format(float64(g.Grinder.Loss)), dose.Format(float64(d.sc.Uses())))
+	body.Amounts[3].Hint = fmt.Sprintf("The grounds keep %s g of water per gram.", units.Trim(g.Brewer.Retained, 2))
 }
 
-// grindFields are the size and, where the grinder has a dial, its setting.
-func (d decorator) grindFields() []field {
-	g := d.brew.Gear.Grinder
-	size := d.form.stepper("grind", "Grind", d.prefs.Unit(units.Grind))
-	size.Hint = recipeTexture(d.brew.Recipe.Grind)
+// grind is the size and, where the grinder has a dial, its setting before it.
+func (d decorator) grind() []knobView {
+	g, at := d.sc.Gear.Grinder, recipe.Of(recipe.Grind)
+	size := d.form.Stepper(at.String(), "Grind", d.sc.prefs.Unit(units.Grind))
+	texture := "Median size, " + gear.Texture(d.sc.Recipe.Grind) + "."
 	if g.Kind == gear.Words || g.Step == 0 {
-		size = d.dress(size, recipe.Grind)
-		return []field{size}
+		return []knobView{d.dress(size, at)}
 	}
-	setting := d.dress(d.form.stepper("setting", "On "+g.Name, units.Unit{Scale: 1, Decimals: 2}), recipe.Grind)
-	setting.Marked = d.marked[recipe.KnobGrind]
-	setting.Step = units.Trim(g.Stride(), 3)
-	setting.Fine = setting.Step
-	setting.Unit = map[gear.DialKind]string{gear.Numbered: "on the dial", gear.Clicks: "clicks", gear.Turns: "clicks"}[g.Kind]
+	size.Hint = texture
+	step := max(g.Step, -g.Step)
+	size.Step, size.Fine = units.Trim(float64(step), 0), units.Trim(float64(step), 0)
+	own := d.dress(d.form.Stepper(setting, "On "+g.Name, units.Unit{Scale: 1, Decimals: 2}), at)
+	own.Step = units.Trim(g.Stride(), 3)
+	own.Fine = own.Step
+	own.Unit = map[gear.DialKind]string{gear.Numbered: "on the dial", gear.Clicks: "clicks", gear.Turns: "clicks"}[g.Kind]
 	if g.Kind == gear.Turns {
-		setting.Hint = g.Setting(d.brew.Recipe.Grind) + ". " + setting.Hint
+		own.Hint = g.Setting(d.sc.Recipe.Grind) + ". " + own.Hint
 	}
 	if !g.Repeatable() {
-		setting.Warnings = append(setting.Warnings, warning{Text: "A blade cannot repeat a grind: take every figure here with a wide margin."})
+		own.Warnings = append(own.Warnings, warning{Text: "A blade cannot repeat a grind: take every figure here with a wide margin."})
 	}
-	step := g.Step
-	if step < 0 {
-		step = -step
-	}
-	size.Step, size.Fine = units.Trim(float64(step), 0), units.Trim(float64(step), 0)
-	return []field{setting, size}
-}
-
-func recipeTexture(size units.Micrometres) string {
-	return "Median size, " + gear.Texture(size) + "."
+	return []knobView{own, {Field: size}}
 }

@@ -3,135 +3,78 @@ package web
 import (
 	"encoding/json"
 	"errors"
+	"fmt"
 	"math"
 	"slices"
+	"strings"
 	"time"
 
 	"yardbloom/core/brew"
+	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
+	"yardbloom/web/form"
+	"yardbloom/web/words"
 )
 
-// amountFields are the four amounts in the order in which they stand on the page.
-var amountFields = []recipe.Field{recipe.Dose, recipe.Water, recipe.Ratio, recipe.Cup}
+// setting is the name of the grind in the grinder's own terms, beside the size at recipe.Grind.
+const setting = "setting"
 
-var ratioUnit = units.Unit{Scale: 1, Decimals: 1, Step: 0.5, Fine: 0.1}
-
-// An amount is one of the four: how it is named, shown and read.
-var amountNames = map[recipe.Field]struct {
-	label string
-	kind  units.Kind
-	get   func(*recipe.Amounts) *float64
-}{
-	recipe.Dose:  {"Dose", units.Dose, func(a *recipe.Amounts) *float64 { return (*float64)(&a.Dose) }},
-	recipe.Water: {"Water", units.Water, func(a *recipe.Amounts) *float64 { return (*float64)(&a.Water) }},
-	recipe.Ratio: {"Ratio", 0, func(a *recipe.Amounts) *float64 { return &a.Ratio }},
-	recipe.Cup:   {"In the cup", units.Cup, func(a *recipe.Amounts) *float64 { return (*float64)(&a.Cup) }},
-}
-
-func amountUnit(f recipe.Field, prefs units.Prefs) units.Unit {
-	if f == recipe.Ratio {
-		return ratioUnit
+// fillRecipe puts a recipe into its form: every knob under its address. What was
+// typed and cannot be brewed stands as it was typed.
+func fillRecipe(sc *scene) *form.Form {
+	f := form.New()
+	a := sc.Recipe.Amounts(sc.Gear.Brewer.Retained)
+	a.Ratio = sc.ratio()
+	for _, k := range recipe.FourAmounts() {
+		f.Values[string(k)] = sc.prefs.Unit(k.Kind()).Number(a.Get(k))
 	}
-	return prefs.Unit(amountNames[f].kind)
-}
-
-// A knobField is a knob of the recipe on the page, with its unit and its words.
-type knobField struct {
-	name, label string
-	knob        recipe.Knob
-	unit        func(units.Prefs) units.Unit
-	clock       bool // shown as m:ss
-	part        part // of the page
-	when        func(brew.Brew) bool
-}
-
-// part is where on the page a knob stands.
-type part int
-
-const (
-	finer part = iota // among the finer points
-	heat              // beside the grind
-)
-
-var (
-	seconds = units.Unit{Symbol: "s", Scale: 1, Step: 5, Fine: 1}
-	perDose = units.Unit{Symbol: "× dose", Scale: 1, Decimals: 1, Step: 0.5, Fine: 0.1}
-	perSec  = units.Unit{Symbol: "g/s", Scale: 1, Decimals: 1, Step: 1, Fine: 0.5}
-)
-
-func fixed(u units.Unit) func(units.Prefs) units.Unit {
-	return func(units.Prefs) units.Unit { return u }
-}
-
-func immersion(b brew.Brew) bool   { return b.Gear.Brewer.Kind.Form().Immersion }
-func percolation(b brew.Brew) bool { return !immersion(b) }
-func blooms(b brew.Brew) bool      { return b.Recipe.Style.Style().Bloom > 0 }
-
-// again says that there is more than one pour after the bloom.
-func again(b brew.Brew) bool { return percolation(b) && b.Recipe.PourCount() > 1 }
-
-var knobFields = []knobField{
-	{name: "temperature", label: "Water at", knob: recipe.KnobTemperature, part: heat, unit: func(p units.Prefs) units.Unit { return p.Unit(units.Temperature) }},
-	{name: "pours", label: "Pours after the bloom", knob: recipe.KnobPours, part: heat, unit: fixed(whole), when: percolation},
-	{name: "steep", label: "Steep for", knob: recipe.KnobSteep, part: heat, clock: true, unit: fixed(seconds), when: immersion},
-	{name: "bloom", label: "Bloom", knob: recipe.KnobBloom, unit: fixed(perDose), when: blooms},
-	{name: "bloom_time", label: "Bloom for", knob: recipe.KnobBloomTime, unit: fixed(seconds), when: blooms},
-	{name: "gap", label: "From pour to pour", knob: recipe.KnobGap, unit: fixed(seconds), when: again},
-	{name: "rate", label: "Pour at", knob: recipe.KnobRate, unit: fixed(perSec)},
-}
-
-func (k knobField) fits(b brew.Brew) bool { return k.when == nil || k.when(b) }
-
-func (k knobField) show(v float64, prefs units.Prefs) string {
-	if k.clock {
-		return units.Seconds(v).String()
+	for _, k := range recipe.Knobs() {
+		if at := recipe.Of(k); sc.Recipe.Has(at) && !slices.Contains(recipe.FourAmounts(), k) {
+			f.Values[at.String()] = shown(at, sc.Recipe.Value(at), sc.prefs)
+		}
 	}
-	return k.unit(prefs).Number(v)
-}
-
-// fillRecipe puts a brew's recipe into its form. What was typed and cannot be
-// brewed stands as it was typed.
-func fillRecipe(b brew.Brew, prefs units.Prefs) *form {
-	f := newForm()
-	a := b.Recipe.Amounts(b.Gear.Brewer.Retained)
-	a.Ratio = b.Ratio()
-	for _, name := range amountFields {
-		f.Values[string(name)] = amountUnit(name, prefs).Number(*amountNames[name].get(&a))
-	}
-	for _, k := range knobFields {
-		f.Values[k.name] = k.show(b.Recipe.Value(k.knob), prefs)
-	}
-	f.Values["grind"] = prefs.Unit(units.Grind).Number(float64(b.Recipe.Grind))
-	f.Values["setting"] = units.Trim(b.Gear.Grinder.Reading(b.Recipe.Grind), 2)
-	f.Values["pattern"] = string(b.Recipe.PourPattern())
-	f.Values["height"], f.Values["hand"], f.Values["next"] = b.Recipe.Height.String(), b.Recipe.Hand.String(), nextPour(b.Recipe.WhenDrained)
-	f.Values["style"] = string(b.Recipe.Style)
-	f.Values["brewer"], f.Values["grinder"], f.Values["kettle"] = itoa(b.Gear.Brewer.ID), itoa(b.Gear.Grinder.ID), itoa(b.Gear.Kettle.ID)
-	for name, typed := range b.Draft.Typed {
-		f.Values[name] = typed
+	f.Values[setting] = units.Trim(sc.Gear.Grinder.Reading(sc.Recipe.Grind), 2)
+	f.Values["style"] = string(sc.Recipe.Style)
+	f.Values["brewer"], f.Values["grinder"], f.Values["kettle"] = sc.Gear.Brewer.ID, sc.Gear.Grinder.ID, sc.Gear.Kettle.ID
+	if sc.draft != nil {
+		for name, typed := range sc.draft.Typed {
+			f.Values[name] = typed
+		}
 	}
 	return f
 }
 
-// reread says again what is wrong with a draft that was left with errors.
-func reread(f *form, b brew.Brew, prefs units.Prefs) {
-	if len(b.Draft.Typed) > 0 {
-		readKnobs(f, &b, prefs, func(string) bool { return true })
-		readAmounts(f, &b, prefs, func(name string) bool { _, bad := b.Draft.Typed[name]; return bad })
+// shown is a value as its entry shows it: a figure in its unit, or one of the choices.
+func shown(at recipe.Address, v float64, prefs units.Prefs) string {
+	if choices := at.Knob.Choices(); choices != nil {
+		return choices[int(v)]
 	}
+	return prefs.Unit(at.Knob.Kind()).Number(v)
+}
+
+// reread says again what is wrong with a recipe that was left with errors.
+func reread(f *form.Form, sc *scene) {
+	if sc.draft.Ready() {
+		return
+	}
+	d := *sc.draft
+	unread := func(name string) bool { _, bad := d.Typed[name]; return bad }
+	readKnobs(f, &d, sc.prefs, unread)
+	readGrind(f, &d, sc.prefs, unread)
+	readAmounts(f, &d, sc.prefs, unread)
 }
 
 // showing is what a page shows, for it to send back: against it, and not against
 // what has happened since, the server tells what a hand touched.
-func showing(f *form) string {
+func showing(f *form.Form) string {
 	b, _ := json.Marshal(f.Values) // strings can always be marshalled
 	return string(b)
 }
 
-// touchedSince says which fields of a posted form differ from what its page
+// touchedSince says which entries of a posted form differ from what its page
 // showed. A form that does not say what was shown counts as touched all over.
-func touchedSince(f *form) func(name string) bool {
+func touchedSince(f *form.Form) func(name string) bool {
 	var shown map[string]string
 	if err := json.Unmarshal([]byte(f.Values["shown"]), &shown); err != nil {
 		shown = nil
@@ -143,161 +86,183 @@ func touchedSince(f *form) func(name string) bool {
 	}
 }
 
-// turn applies a posted form to a brew: only what was touched since it was
-// shown counts, so that a rounded figure on the screen never overwrites the
-// exact one behind it, nor an old page what a quicker request has changed. What
-// cannot be read stays in the draft as typed.
-func turn(b *brew.Brew, f *form, g brew.Gear, prefs units.Prefs, now time.Time) {
-	since, unread := touchedSince(f), b.Draft.Typed
+// turn applies a posted form to a recipe in the making: only what was touched
+// since it was shown counts, so that a rounded figure on the screen never
+// overwrites the exact one behind it, nor an old page what a quicker request has
+// changed. What cannot be read stays in the draft as typed.
+func turn(d *brew.Draft, f *form.Form, g gear.Set, prefs units.Prefs, now time.Time) {
+	since, unread := touchedSince(f), d.Typed
 	touched := func(name string) bool {
-		_, again := unread[name] // what could not be read before is read again
+		_, before := unread[name] // what could not be read before is read again
 		_, posted := f.Values[name]
-		return since(name) || again && posted
+		return since(name) || before && posted
 	}
-	oldBrewer := b.Gear.Brewer
-	g.Boiling = b.Gear.Boiling
-	b.Gear = g
-	style := b.Recipe.Style
+	oldKind := d.Gear.Brewer.Kind
+	d.Gear = g
+	style := d.Recipe.Style
 	if since("style") {
 		style = recipe.StyleID(f.Values["style"])
 	}
-	if style != b.Recipe.Style || g.Brewer.Kind != oldBrewer.Kind {
-		b.Recipe, b.Draft = recipe.Restyle(b.Recipe, style, situation(b.Bag, g, now)), brew.Draft{Held: startHeld}
+	if style != d.Recipe.Style || g.Brewer.Kind != oldKind {
+		d.Recipe = recipe.Restyle(d.Recipe, style, d.Situation(now))
+		d.Held, d.SetRatio, d.Typed = brew.StartHeld, 0, nil
 		return // the rest of the form speaks of the old style
 	}
-	b.Draft.Typed = nil
-	readKnobs(f, b, prefs, touched)
-	readGrind(f, b, prefs, touched)
-	readAmounts(f, b, prefs, touched)
+	d.Typed = nil
+	readKnobs(f, d, prefs, touched)
+	readGrind(f, d, prefs, touched)
+	readAmounts(f, d, prefs, touched)
 	if f.Values["finer"] != "" { // a tick box that is not ticked is not posted: the group says it is there
-		b.Recipe.Rinse = f.flag("rinse")
+		d.Recipe.Rinse = f.Flag(string(recipe.Rinse))
 	}
-	readChoices(f, b)
 	for name := range f.Errors {
-		if b.Draft.Typed == nil {
-			b.Draft.Typed = map[string]string{}
+		if d.Typed == nil {
+			d.Typed = map[string]string{}
 		}
-		b.Draft.Typed[name] = f.Values[name]
+		d.Typed[name] = f.Values[name]
 	}
 }
 
-// byClock and byBed are the two ways in which the next pour begins.
-const byClock, byBed = "by the clock", "when the water has reached the bed"
-
-func nextPour(whenDrained bool) string {
-	if whenDrained {
-		return byBed
-	}
-	return byClock
-}
-
-// readChoices reads the lists; what is not in one leaves the recipe as it is.
-func readChoices(f *form, b *brew.Brew) {
-	if h, ok := recipe.ParseHeight(f.Values["height"]); ok {
-		b.Recipe.Height = h
-	}
-	for _, h := range recipe.Hands() {
-		if f.Values["hand"] == h.String() {
-			b.Recipe.Hand = h
-		}
-	}
-	if p := recipe.Pattern(f.Values["pattern"]); slices.Contains(recipe.Patterns(), p) && p != b.Recipe.PourPattern() {
-		b.Recipe.Pattern = p
-	}
-	if next := f.Values["next"]; next == byClock || next == byBed {
-		b.Recipe.WhenDrained = next == byBed
-	}
-}
-
-func readKnobs(f *form, b *brew.Brew, prefs units.Prefs, touched func(string) bool) {
-	for _, k := range knobFields {
-		if !touched(k.name) || !k.fits(*b) {
+// readKnobs turns every knob that was touched, by the address that is its name.
+func readKnobs(f *form.Form, d *brew.Draft, prefs units.Prefs, touched func(string) bool) {
+	for _, at := range addresses(f) {
+		name := at.String()
+		if !touched(name) || !d.Recipe.Has(at) || at.Pour == 0 && !plainKnob(at.Knob) {
 			continue
 		}
-		var v float64
-		if k.clock {
-			v = float64(f.clock(k.name, "The "+string(k.knob), k.knob.Range(), true))
-		} else {
-			v = f.quantity(k.name, "The "+string(k.knob), k.unit(prefs), k.knob.Range(), true)
+		label := "The " + strings.TrimPrefix(at.Knob.Name(), "the ")
+		if at.Pour > 0 {
+			label += fmt.Sprintf(" of pour %d", at.Pour)
 		}
-		if f.Errors[k.name] == "" {
-			b.Recipe = b.Recipe.With(k.knob, v)
+		if choices := at.Knob.Choices(); choices != nil {
+			if i := slices.Index(choices, f.Values[name]); i >= 0 {
+				d.Recipe = d.Recipe.With(at, float64(i))
+			} else {
+				f.Fail(name, "Choose one for %s.", at.Knob.Name())
+			}
+			continue
+		}
+		v := f.Quantity(name, label, prefs.Unit(at.Knob.Kind()), at.Range(), true)
+		if f.Errors[name] == "" {
+			d.Recipe = d.Recipe.With(at, v)
 		}
 	}
+}
+
+// addresses are the addresses among the names of a form, in the order in which
+// the knobs stand on the page.
+func addresses(f *form.Form) []recipe.Address {
+	var out []recipe.Address
+	for name := range f.Values {
+		if at, ok := recipe.ParseAddress(name); ok {
+			out = append(out, at)
+		}
+	}
+	order := recipe.Knobs()
+	slices.SortFunc(out, func(a, b recipe.Address) int {
+		if a.Pour != b.Pour {
+			return a.Pour - b.Pour
+		}
+		return slices.Index(order, a.Knob) - slices.Index(order, b.Knob)
+	})
+	return out
+}
+
+// plainKnob says that a knob stands for itself: the amounts and the grind have
+// readers of their own, the rinse is a tick box.
+func plainKnob(k recipe.Knob) bool {
+	return k != recipe.Grind && k != recipe.Rinse && !slices.Contains(recipe.FourAmounts(), k)
 }
 
 // readGrind reads the size or the setting, whichever was touched, and leaves
 // the grind at what the grinder can be set to.
-func readGrind(f *form, b *brew.Brew, prefs units.Prefs, touched func(string) bool) {
-	r := recipe.KnobGrind.Range()
-	size := float64(b.Recipe.Grind)
+func readGrind(f *form.Form, d *brew.Draft, prefs units.Prefs, touched func(string) bool) {
+	r, size := recipe.Grind.Range(), float64(d.Recipe.Grind)
+	name := string(recipe.Grind)
 	switch {
-	case touched("grind"):
-		size = f.quantity("grind", "The grind", prefs.Unit(units.Grind), r, true)
-	case touched("setting"):
-		reading, err := units.ParseNumber(f.Values["setting"], "")
+	case touched(name):
+		size = f.Quantity(name, "The grind", prefs.Unit(units.Grind), r, true)
+	case touched(setting):
+		bare := units.Unit{Scale: 1}
+		reading, err := bare.Parse(f.Values[setting])
 		if err != nil {
-			f.fail("setting", "%s", err)
+			f.Fail(setting, "%s", words.Wrong(err, "The setting", bare))
 			return
 		}
-		size = float64(b.Gear.Grinder.FromReading(reading))
-		if r.Check("", size, units.Unit{Scale: 1}) != nil {
-			f.fail("setting", "That setting would be %.0f µm; coffee is ground at %.0f to %.0f µm.", size, r.Lo, r.Hi)
+		if size = float64(d.Gear.Grinder.FromReading(reading)); !r.Holds(size) {
+			f.Fail(setting, "That setting would be %.0f µm; coffee is ground at %.0f to %.0f µm.", size, r.Lo, r.Hi)
 			return
 		}
 	}
-	if f.Errors["grind"] == "" {
-		b.Recipe.Grind = b.Gear.Grinder.Snap(units.Micrometres(size))
+	if f.Errors[name] == "" {
+		d.Recipe.Grind = d.Gear.Grinder.Snap(units.Micrometres(size))
 	}
 }
 
 // readAmounts reads the amounts that were touched and works the others out.
-func readAmounts(f *form, b *brew.Brew, prefs units.Prefs, touched func(string) bool) {
-	a := b.Recipe.Amounts(b.Gear.Brewer.Retained)
-	a.Ratio, a.Cup = units.Round(b.Ratio(), 1), units.Grams(math.Round(float64(a.Cup))) // what is shown is what is held
-	held, any := b.Draft.Held, false
-	if held[0] == "" {
-		held = startHeld
-	}
-	for _, name := range amountFields {
-		if !touched(string(name)) {
+func readAmounts(f *form.Form, d *brew.Draft, prefs units.Prefs, touched func(string) bool) {
+	a := d.Recipe.Amounts(d.Gear.Brewer.Retained)
+	a.Ratio, a.Cup = units.Round(d.Ratio(), 1), units.Grams(math.Round(float64(a.Cup))) // what is shown is what is held
+	held, any, wrong := d.Held, false, false
+	for _, k := range recipe.FourAmounts() {
+		name := string(k)
+		if !touched(name) {
 			continue
 		}
-		u := amountUnit(name, prefs)
-		v, err := units.ParseNumber(f.Values[string(name)], u.Symbol)
-		if name == recipe.Ratio {
-			v, err = units.ParseRatio(f.Values[string(name)])
-		}
+		u := prefs.Unit(k.Kind())
+		v, err := u.Parse(f.Values[name])
 		if err != nil {
-			f.fail(string(name), "%s", err)
+			f.Fail(name, "%s", words.Wrong(err, amountLabel(k), u))
+			wrong = true
 			continue
 		}
-		*amountNames[name].get(&a) = u.Canonical(v)
-		held, any = recipe.Hold(held, name), true
+		a = a.Set(k, v)
+		held, any = recipe.Hold(held, k), true
 	}
-	for _, name := range amountFields {
-		if f.Errors[string(name)] != "" {
-			return
-		}
-	}
-	if !any {
+	if wrong || !any {
 		return
 	}
 	if f.Values["keep"] == string(recipe.Ratio) { // a fix: the ratio counts as set last
 		held = recipe.Hold(held, recipe.Ratio)
 	}
-	solved, err := recipe.Solve(a, held, b.Gear.Brewer.Retained)
+	solved, err := recipe.Solve(a, held, d.Gear.Brewer.Retained)
 	if err != nil {
-		var fe *recipe.FieldError
-		if errors.As(err, &fe) {
-			at := fe.Field
-			if !touched(string(at)) { // it does not work out: say so where the hand is
-				at = held[0]
-			}
-			f.fail(string(at), "%s", fe.Sentence)
-		}
+		failAmount(f, err, held, prefs, touched)
 		return
 	}
-	b.Draft.Held, b.Draft.Ratio = held, solved.Ratio
-	b.Recipe = b.Recipe.Weigh(solved.Dose, solved.Water)
+	d.Held, d.SetRatio = held, solved.Ratio
+	d.Recipe = d.Recipe.Weigh(solved.Dose, solved.Water)
+}
+
+// failAmount says which amount cannot be: beside its own entry where it was
+// typed, else beside the one that was, since there is the hand.
+func failAmount(f *form.Form, err error, held [2]recipe.Knob, prefs units.Prefs, touched func(string) bool) {
+	var wrong *units.ValueError
+	if !errors.As(err, &wrong) {
+		f.Fail(string(held[0]), "%s", words.Sentence(err))
+		return
+	}
+	k := recipe.Knob(wrong.At)
+	sentence := words.Wrong(err, amountLabel(k), amountUnit(k, prefs))
+	if k != held[0] && k != held[1] {
+		sentence = fmt.Sprintf("With this %s and %s it does not work out. %s", held[0], held[1], sentence)
+	}
+	if !touched(wrong.At) {
+		k = held[0]
+	}
+	f.Fail(string(k), "%s", sentence)
+}
+
+func amountLabel(k recipe.Knob) string {
+	if k == recipe.Ratio {
+		return "The ratio’s second figure"
+	}
+	return "The " + string(k)
+}
+
+// amountUnit is the unit in which a sentence says an amount: of a ratio its second figure alone.
+func amountUnit(k recipe.Knob, prefs units.Prefs) units.Unit {
+	u := prefs.Unit(k.Kind())
+	u.Notation = units.Decimal
+	return u
 }

@@ -15,7 +15,7 @@ import (
 // recipe posts the Recipe station as it stands, with some fields typed anew.
 func (v *visitor) recipe(typed ...string) (int, url.Values, string) {
 	v.t.Helper()
-	path := fmt.Sprintf("/brews/%d/recipe", planned)
+	path := fmt.Sprintf("/brews/%s/recipe", planned)
 	_, page := v.get(path)
 	form := fields(page)
 	for i := 0; i+1 < len(typed); i += 2 {
@@ -78,11 +78,11 @@ func TestWhatCannotBeBrewedStaysAsTypedWithASentence(t *testing.T) {
 			t.Errorf("%s %q: status %d, errors %v; want %q", c.name, short(c.typed), code, errorsIn(body), c.says)
 		}
 		// It is still there after a reload, and the brew cannot begin.
-		_, page := v.get(fmt.Sprintf("/brews/%d/recipe", planned))
+		_, page := v.get(fmt.Sprintf("/brews/%s/recipe", planned))
 		if kept := fields(page).Get(c.name); kept != c.typed {
 			t.Errorf("%s %q: after a reload it reads %q", c.name, short(c.typed), short(kept))
 		}
-		if code, _ := v.post(fmt.Sprintf("/brews/%d/start", planned)); code != http.StatusUnprocessableEntity {
+		if code, _ := v.post(fmt.Sprintf("/brews/%s/start", planned)); code != http.StatusUnprocessableEntity {
 			t.Errorf("%s %q: the brew began with status %d", c.name, short(c.typed), code)
 		}
 		// Mending the one field makes everything right again; the rest was never lost.
@@ -109,7 +109,7 @@ func TestAWrongFieldStaysWrongWhileAnotherIsTyped(t *testing.T) {
 // showed then; only what a hand changed on that page may count.
 func TestAQueuedRequestChangesOnlyWhatWasTouched(t *testing.T) {
 	v := visit(t)
-	path := fmt.Sprintf("/brews/%d/recipe", planned)
+	path := fmt.Sprintf("/brews/%s/recipe", planned)
 	_, page := v.get(path)
 	first, queued := fields(page), fields(page)
 	first.Set("dose", "18.5")
@@ -131,7 +131,7 @@ func TestTheGrindersOwnNumbersAndMicrometresAgree(t *testing.T) {
 	if got.Get("setting") != "20" || got.Get("grind") != "600" {
 		t.Errorf("600 µm are %s clicks (%s µm), want 20", got.Get("setting"), got.Get("grind"))
 	}
-	_, got, _ = v.recipe("grinder", "1") // the bench grinder: 290 µm at nought, 24 µm a half
+	_, got, _ = v.recipe("grinder", "bench-grinder") // the bench grinder: 290 µm at nought, 24 µm a half
 	if got.Get("setting") != "6.5" || got.Get("grind") != "602" {
 		t.Errorf("on the other grinder: %s (%s µm), want 6.5 (602 µm)", got.Get("setting"), got.Get("grind"))
 	}
@@ -139,11 +139,11 @@ func TestTheGrindersOwnNumbersAndMicrometresAgree(t *testing.T) {
 
 func TestAnotherBrewerBringsItsStyle(t *testing.T) {
 	v := visit(t)
-	_, got, body := v.recipe("brewer", "3")
-	if got.Get("style") != "steep-and-release" || got.Get("steep") == "" || !strings.Contains(body, "Open the valve") {
+	_, got, body := v.recipe("brewer", "shed-steeper")
+	if got.Get("style") != "steep-and-release" || got.Get("release") == "" || !strings.Contains(body, "Open the valve") {
 		t.Errorf("a valve steeper is poured as %q", got.Get("style"))
 	}
-	_, got, body = v.recipe("brewer", "1")
+	_, got, body = v.recipe("brewer", "window-cone")
 	if got.Get("style") != "three-rounds" || got.Get("bloom") != "3" || strings.Contains(body, "Open the valve") {
 		t.Errorf("back on the cone it is poured as %q with a bloom of %q", got.Get("style"), got.Get("bloom"))
 	}
@@ -152,19 +152,19 @@ func TestAnotherBrewerBringsItsStyle(t *testing.T) {
 // A steep that is cleared would leave the valve shut for good.
 func TestAClearedSteepIsAskedFor(t *testing.T) {
 	v := visit(t)
-	_, before, _ := v.recipe("brewer", "3")
-	code, _, body := v.recipe("steep", "")
+	_, before, _ := v.recipe("brewer", "shed-steeper")
+	code, _, body := v.recipe("release", "")
 	if code != http.StatusUnprocessableEntity || !strings.Contains(body, "Type a time") || !strings.Contains(body, "Open the valve") {
 		t.Errorf("status %d, %v", code, errorsIn(body))
 	}
-	if code, got, _ := v.recipe("steep", before.Get("steep")); code != http.StatusOK || got.Get("steep") != before.Get("steep") {
-		t.Errorf("typed again: status %d, steep %s", code, got.Get("steep"))
+	if code, got, _ := v.recipe("release", before.Get("release")); code != http.StatusOK || got.Get("release") != before.Get("release") {
+		t.Errorf("typed again: status %d, steep %s", code, got.Get("release"))
 	}
 }
 
 func TestARecipeIsSolvedForAFigure(t *testing.T) {
 	v := visit(t)
-	path := fmt.Sprintf("/brews/%d/solve", planned)
+	path := fmt.Sprintf("/brews/%s/solve", planned)
 	_, before, _ := v.recipe()
 	code, body := v.post(path, "goal", "goal_drain", "goal_drain", "3:10")
 	if code != http.StatusOK || fields(body).Get("setting") != before.Get("setting") || fields(body).Get("goal_drain") != "3:10" {
@@ -203,14 +203,14 @@ func TestARecipeIsSolvedForAFigure(t *testing.T) {
 	if code, _ := v.post(path, "goal", "gold"); code != http.StatusBadRequest {
 		t.Errorf("an unknown goal: status %d", code)
 	}
-	if code, _ := v.post("/brews/4/solve", "goal", "goal_drain", "goal_drain", "3:10"); code != http.StatusConflict {
+	if code, _ := v.post("/brews/slate-terrace-4/solve", "goal", "goal_drain", "goal_drain", "3:10"); code != http.StatusConflict {
 		t.Errorf("a poured recipe was solved: status %d", code)
 	}
 }
 
 func TestTwoWindowsOnOneRecipe(t *testing.T) {
 	v := visit(t)
-	path := fmt.Sprintf("/brews/%d/recipe", planned)
+	path := fmt.Sprintf("/brews/%s/recipe", planned)
 	_, a := v.get(path)
 	_, b := v.get(path)
 	first, second := fields(a), fields(b)
@@ -249,8 +249,8 @@ func TestUnitsAreAPreference(t *testing.T) {
 	}
 	// Touching one field in ounces must not wear the others, which are shown rounded.
 	v.recipe("temperature", "198")
-	if b, _ := v.store.Brew(context.Background(), planned); b.Recipe.Dose != 18 || b.Recipe.Water != 297 {
-		t.Errorf("the dose became %v g and the water %v g", b.Recipe.Dose, b.Recipe.Water)
+	if b, _, _ := v.store.Draft(context.Background(), planned); b.Recipe.Dose != 18 || b.Recipe.Water() != 297 {
+		t.Errorf("the dose became %v g and the water %v g", b.Recipe.Dose, b.Recipe.Water())
 	}
 	if _, got, _ := v.recipe("dose", "0,7"); got.Get("dose") != "0.7" {
 		t.Errorf("0.7 oz reads %s", got.Get("dose"))

@@ -14,6 +14,7 @@ import (
 	"github.com/go-chi/chi/v5"
 	"github.com/go-chi/chi/v5/middleware"
 
+	"yardbloom/live"
 	"yardbloom/store"
 )
 
@@ -40,7 +41,7 @@ type Server struct {
 	Config
 	pages    *pages
 	static   *static
-	live     *hub
+	live     *live.Hub
 	sessions *scs.SessionManager
 	handler  http.Handler
 }
@@ -51,7 +52,7 @@ func New(c Config) (*Server, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &Server{Config: c, live: newHub()}
+	s := &Server{Config: c, live: live.NewHub()}
 	if s.static, err = newStatic(files); err != nil {
 		return nil, err
 	}
@@ -69,63 +70,91 @@ func New(c Config) (*Server, error) {
 func (s *Server) ServeHTTP(w http.ResponseWriter, r *http.Request) { s.handler.ServeHTTP(w, r) }
 
 // Close ends the streams to open screens, so that a shutdown need not wait for them.
-func (s *Server) Close() { s.live.close() }
+func (s *Server) Close() { s.live.Close() }
 
 func (s *Server) routes() http.Handler {
 	r := chi.NewRouter()
-	r.Use(middleware.RequestID, s.logRequests, s.recoverPanics, securityHeaders, middleware.RequestSize(maxBody))
-	r.Use(s.sameOrigin)
-	r.NotFound(s.handle(func(http.ResponseWriter, *http.Request) error { return store.ErrNotFound }))
-	r.MethodNotAllowed(func(w http.ResponseWriter, r *http.Request) {
-		s.fail(w, r, problem{http.StatusMethodNotAllowed, "That cannot be done here", "Go back and use the buttons of the page."})
+	r.Use(middleware.RequestID, s.logRequests, s.recoverPanics, securityHeaders, middleware.RequestSize(maxBody), middleware.Compress(5), s.sameOrigin)
+	nothing := s.handle(func(http.ResponseWriter, *http.Request) error { return store.ErrNotFound })
+	r.NotFound(nothing)
+	r.MethodNotAllowed(s.handle(func(http.ResponseWriter, *http.Request) error {
+		return problem{http.StatusMethodNotAllowed, "That cannot be done here", "Go back and use the buttons of the page."}
+	}))
+	r.Get("/static/*", func(w http.ResponseWriter, r *http.Request) {
+		if !s.static.serve(w, r) {
+			nothing(w, r)
+		}
 	})
-	r.Handle("/static/*", s.static)
-
 	r.Group(func(r chi.Router) {
+		r.Use(s.withSettings)
 		if s.SignIn {
 			s.signInRoutes(r)
 		}
-		get := func(path string, h handler) { r.Get(path, s.handle(h)) }
-		post := func(path string, h handler) { r.Post(path, s.handle(h)) }
-
-		get("/", s.shelf)
-		get("/bags/new", s.newBag)
-		post("/bags", s.addBag)
-		get("/bags/{id}", s.bag)
-		post("/bags/{id}", s.saveBag)
-		post("/bags/{id}/delete", s.deleteBag)
-		post("/bags/{id}/restore", s.restoreBag)
-		post("/bags/{id}/brew", s.planBrew)
-
-		get("/brews/{id}", s.report)
-		get("/brews/{id}/recipe", s.recipe)
-		get("/brews/{id}/recipe.json", s.recipeFile)
-		post("/brews/{id}/recipe", s.saveRecipe)
-		post("/brews/{id}/solve", s.solve)
-		get("/brews/{id}/setup", s.setup)
-		post("/brews/{id}/setup", s.saveSetup)
-		get("/brews/{id}/brew", s.pour)
-		post("/brews/{id}/start", s.start)
-		post("/brews/{id}/touch", s.touch)
-		get("/brews/{id}/live", s.stream)
-		post("/brews/{id}/abandon", s.abandon)
-		post("/brews/{id}/resume", s.resume)
-		get("/brews/{id}/cup", s.cup)
-		post("/brews/{id}/cup", s.saveCup)
-		get("/brews/{id}/next", s.next)
-		post("/brews/{id}/again", s.again)
-
-		get("/log", s.brewLog)
-		get("/gear", s.gear)
-		get("/gear/{kind}/{id}", s.gearForm)
-		post("/gear/{kind}/{id}", s.saveGear)
-		post("/gear/{kind}/{id}/{what:retire|restore}", s.retireGear)
-		get("/settings", s.settings)
-		post("/settings", s.saveSettings)
-		post("/theme", s.theme)
-		get("/keys", s.keys)
+		s.shelfRoutes(routing{s, r})
+		r.Route("/brews/{id}", func(r chi.Router) {
+			r.Use(s.withScene)
+			s.brewRoutes(routing{s, r})
+		})
+		s.sideRoutes(routing{s, r})
 	})
 	return r
+}
+
+// routing registers handlers that return errors.
+type routing struct {
+	s *Server
+	chi.Router
+}
+
+func (r routing) get(path string, h handler)  { r.Get(path, r.s.handle(h)) }
+func (r routing) post(path string, h handler) { r.Post(path, r.s.handle(h)) }
+
+func (s *Server) shelfRoutes(r routing) {
+	r.get("/", s.shelf)
+	r.get("/bags/new", s.newBag)
+	r.post("/bags", s.addBag)
+	r.get("/bags/{id}", s.bag)
+	r.post("/bags/{id}", s.saveBag)
+	r.post("/bags/{id}/delete", s.deleteBag)
+	r.post("/bags/{id}/restore", s.restoreBag)
+	r.post("/bags/{id}/brew", s.goOn)
+	r.post("/bags/{id}/recipes", s.addRecipeFile)
+	r.post("/recipes/{id}/restore", s.takeBack)
+}
+
+func (s *Server) brewRoutes(r routing) {
+	r.get("/", s.report)
+	r.get("/recipe", s.recipe)
+	r.get("/recipe.json", s.recipeFile)
+	r.post("/recipe", s.saveRecipe)
+	r.post("/solve", s.solve)
+	r.post("/keep", s.keepRecipe)
+	r.post("/copy", s.copyRecipe)
+	r.post("/discard", s.discardRecipe)
+	r.get("/setup", s.setup)
+	r.post("/setup", s.saveSetup)
+	r.get("/brew", s.pour)
+	r.post("/start", s.start)
+	r.post("/touch", s.touch)
+	r.get("/live", s.stream)
+	r.post("/abandon", s.abandon)
+	r.post("/resume", s.resume)
+	r.get("/cup", s.cup)
+	r.post("/cup", s.saveCup)
+	r.get("/next", s.next)
+	r.post("/again", s.again)
+}
+
+func (s *Server) sideRoutes(r routing) {
+	r.get("/log", s.brewLog)
+	r.get("/gear", s.gear)
+	r.get("/gear/{kind}/{id}", s.gearForm)
+	r.post("/gear/{kind}/{id}", s.saveGear)
+	r.post("/gear/{kind}/{id}/{what:retire|restore}", s.retireGear)
+	r.get("/settings", s.settings)
+	r.post("/settings", s.saveSettings)
+	r.post("/theme", s.theme)
+	r.get("/keys", s.keys)
 }
 
 // maxBody is the largest form that is read, bytes.

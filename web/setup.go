@@ -6,12 +6,11 @@ import (
 
 	"yardbloom/core/brew"
 	"yardbloom/core/setup"
-	"yardbloom/core/units"
-	"yardbloom/store"
+	"yardbloom/web/form"
 )
 
 type setupBody struct {
-	ID       int64
+	ID       string
 	Locked   bool
 	Items    []itemView
 	Left     int
@@ -26,40 +25,40 @@ type itemView struct {
 
 // setup is the Set-up station: what to do before the first water, with the cautions.
 func (s *Server) setup(w http.ResponseWriter, r *http.Request) error {
-	b, _, prefs, err := s.loadOnLine(r)
-	if err != nil {
+	sc := sceneOf(r)
+	if err := sc.onLine(); err != nil {
 		return err
 	}
-	body := setupBody{ID: b.ID, Locked: !b.Editable(), Cautions: setup.Cautions(b.Recipe, b.Gear), Blocked: len(b.Draft.Typed) > 0}
-	for _, it := range setup.Checklist(b.Recipe, b.Gear, prefs) {
-		done := body.Locked || slices.Contains(b.Checked, it.ID)
+	if sc.draft != nil && !sc.editable() {
+		return seeOther(w, r, "/brews/%s/recipe", sc.ID)
+	}
+	s.showSetup(w, r, sc)
+	return nil
+}
+
+func (s *Server) showSetup(w http.ResponseWriter, r *http.Request, sc *scene) {
+	body := setupBody{ID: sc.ID, Locked: !sc.editable(), Cautions: setup.Cautions(sc.Recipe, sc.Gear), Blocked: sc.draft != nil && !sc.draft.Ready()}
+	for _, it := range setup.Checklist(sc.Recipe, sc.Gear, sc.prefs) {
+		done := body.Locked || slices.Contains(sc.draft.Checked, it.ID)
 		body.Items = append(body.Items, itemView{it, done})
 		if !done {
 			body.Left++
 		}
 	}
-	s.render(w, r, http.StatusOK, "setup", page{Title: "Set-up for " + b.Bag.Name, Station: "Set-up", Line: lineOf(b, prefs, "Set-up"), Body: body})
-	return nil
+	s.render(w, r, http.StatusOK, "setup", page{Title: "Set-up for " + sc.Bag.Name, Station: "Set-up", Line: lineOf(sc, "Set-up"), Body: body})
 }
 
 // saveSetup keeps which items are ticked.
 func (s *Server) saveSetup(w http.ResponseWriter, r *http.Request) error {
-	brewID, err := id(r)
+	f, err := form.Read(r)
 	if err != nil {
 		return err
 	}
-	f, err := readForm(r)
-	if err != nil {
-		return err
-	}
-	_, err = s.Store.ChangeBrew(r.Context(), brewID, func(b *brew.Brew) error {
-		if !b.Editable() {
-			return store.ErrStatus
-		}
-		b.Checked = nil
-		for _, it := range setup.Checklist(b.Recipe, b.Gear, units.Prefs{}) {
-			if slices.Contains(f.multi["done"], it.ID) {
-				b.Checked = append(b.Checked, it.ID)
+	sc, err := s.changeDraft(r, func(d *brew.Draft) error {
+		d.Checked = nil
+		for _, it := range setup.Checklist(d.Recipe, d.Gear, prefsOf(r)) {
+			if slices.Contains(f.All["done"], it.ID) {
+				d.Checked = append(d.Checked, it.ID)
 			}
 		}
 		return nil
@@ -68,7 +67,8 @@ func (s *Server) saveSetup(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	if isPartial(r) {
-		return s.setup(w, r)
+		s.showSetup(w, r, sc)
+		return nil
 	}
-	return seeOther(w, r, "/brews/%d/setup", brewID)
+	return seeOther(w, r, "/brews/%s/setup", sc.ID)
 }

@@ -1,115 +1,107 @@
 package web
 
 import (
+	"errors"
 	"fmt"
 	"html/template"
 	"net/http"
-	"strconv"
+	"strings"
 	"time"
 
-	"yardbloom/core/brew"
 	"yardbloom/core/coffee"
 	"yardbloom/core/units"
 	"yardbloom/store"
 	"yardbloom/web/figure"
+	"yardbloom/web/words"
 )
 
 // bagView is a bag as the shelf shows it.
 type bagView struct {
-	store.Bag
+	store.Shelved
 	Age       string
 	Freshness coffee.Freshness
 	Left      string
 	LeftShare int // of the full bag, %
 	BrewsLeft int
-	Low       bool // no more than two brews
-	Planned   int64
-	Last      template.HTML // the flower of the last brew
-	LastFact  string
+	Low       bool          // no more than two brews
+	Flower    template.HTML // of the last brew
 }
 
 type shelfBody struct {
-	Bags []bagView
+	Bags  []bagView
+	Older string // the address of the next page; empty on the last
+	First bool
 }
+
+// shelfPage is how many bags one page of the shelf holds.
+const shelfPage = 30
 
 // shelf is the Coffee station: the bags, their age and what is left of them.
 func (s *Server) shelf(w http.ResponseWriter, r *http.Request) error {
-	_, prefs, err := s.yard(r)
+	day, after, paged := strings.Cut(r.URL.Query().Get("after"), "~")
+	if paged && !store.ValidID(after) {
+		return store.ErrNotFound
+	}
+	bags, err := s.Store.Shelf(r.Context(), day, after, shelfPage+1)
 	if err != nil {
 		return err
 	}
-	bags, err := s.Store.Bags(r.Context())
-	if err != nil {
-		return err
+	body := shelfBody{First: !paged}
+	if len(bags) > shelfPage {
+		bags = bags[:shelfPage]
+		last := bags[shelfPage-1]
+		body.Older = fmt.Sprintf("/?after=%s~%s", last.RoastedOn, last.ID)
 	}
-	var body shelfBody
 	for _, b := range bags {
-		v, err := s.bagView(r, b, prefs)
-		if err != nil {
-			return err
-		}
-		body.Bags = append(body.Bags, v)
+		body.Bags = append(body.Bags, viewOfBag(b, prefsOf(r), s.Now()))
 	}
 	p := page{Title: "Coffee", Station: "Coffee", Line: emptyLine("Coffee"), Body: body}
 	if p.Untasted, err = s.untasted(r); err != nil {
 		return err
 	}
-	if removed, err := strconv.ParseInt(r.URL.Query().Get("removed"), 10, 64); err == nil {
-		if b, err := s.Store.Bag(r.Context(), removed); err == nil && b.Deleted {
-			p.Notice = &notice{fmt.Sprintf("%s is off the shelf. Its brews stay in the log.", b.Name), fmt.Sprintf("/bags/%d/restore", removed)}
-		}
+	if p.Notice, err = s.removed(r); err != nil {
+		return err
 	}
 	s.render(w, r, http.StatusOK, "shelf", p)
 	return nil
 }
 
-// untasted is the latest brew whose cup still waits to be measured or tasted, if it was poured today.
-func (s *Server) untasted(r *http.Request) (*runningView, error) {
-	poured, err := s.Store.Log(r.Context(), store.Filter{Statuses: []brew.Status{brew.Poured}, Limit: 1})
-	if err != nil || len(poured) == 0 || s.Now().Sub(poured[0].Started) > 24*time.Hour {
-		return nil, err
+// removed says which bag was just taken off the shelf, with the way to get it back.
+func (s *Server) removed(r *http.Request) (*notice, error) {
+	bagID := r.URL.Query().Get("removed")
+	if !store.ValidID(bagID) {
+		return nil, nil
 	}
-	return &runningView{poured[0].ID, poured[0].Bag.Name}, nil
+	b, err := s.Store.Bag(r.Context(), bagID)
+	if errors.Is(err, store.ErrNotFound) || err == nil && !b.Deleted {
+		return nil, nil
+	}
+	return &notice{fmt.Sprintf("%s is off the shelf. Its brews stay in the log.", b.Name), fmt.Sprintf("/bags/%s/restore", bagID)}, err
 }
 
-func (s *Server) bagView(r *http.Request, b store.Bag, prefs units.Prefs) (bagView, error) {
-	now := s.Now()
-	v := bagView{Bag: b, Freshness: b.Freshness(now), Age: "roast date unknown", Left: prefs.Unit(units.BagWeight).Format(float64(b.Left()))}
+// untasted is the latest brew of the last day whose cup still waits to be measured or tasted.
+func (s *Server) untasted(r *http.Request) (*waiting, error) {
+	brewID, name, err := s.Store.Untasted(r.Context(), s.Now().Add(-24*time.Hour))
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, nil
+	}
+	return &waiting{brewID, name}, err
+}
+
+func viewOfBag(b store.Shelved, prefs units.Prefs, now time.Time) bagView {
+	v := bagView{Shelved: b, Freshness: b.Freshness(now), Age: "roast date unknown", Left: prefs.Unit(units.BagWeight).Format(float64(b.Left()))}
 	if days, known := b.Age(now); known {
-		v.Age = dayCount(days)
+		v.Age = words.Age(days)
 	}
 	if b.Weight > 0 {
 		v.LeftShare = int(float64(b.Left()/b.Weight)*100 + 0.5)
 	}
 	dose, loss := units.Grams(18), units.Grams(0)
-	brews, err := s.Store.Log(r.Context(), store.Filter{Bag: b.ID, Limit: 1})
-	if err != nil {
-		return v, err
-	}
-	if len(brews) > 0 {
-		last := brews[0]
-		dose, loss = last.Recipe.Dose, last.Gear.Grinder.Loss
-		v.Last, v.LastFact = flowerOf(last), fmt.Sprintf("%s · %s", last.Recipe.Style.Style().Name, shortDay(last.Started))
+	if l := b.Last; l != nil {
+		dose, loss = l.Dose, l.Loss
+		v.Flower = figure.Flower(l.Dose, l.Steps, l.Drawdown)
 	}
 	v.BrewsLeft = coffee.BrewsLeft(b.Left(), dose, loss)
 	v.Low = v.BrewsLeft <= 2
-	v.Planned, err = s.Store.PlannedFor(r.Context(), b.ID)
-	return v, err
-}
-
-func dayCount(days int) string {
-	switch {
-	case days < 0:
-		return "not roasted yet"
-	case days == 0:
-		return "roasted today"
-	case days == 1:
-		return "1 day old"
-	default:
-		return fmt.Sprintf("%d days old", days)
-	}
-}
-
-func flowerOf(b brew.Brew) template.HTML {
-	return figure.Flower(b.Recipe.Dose, b.Schedule().Steps, b.Cup.Drawdown)
+	return v
 }

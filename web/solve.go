@@ -11,49 +11,36 @@ import (
 	"yardbloom/core/forecast"
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
-	"yardbloom/store"
+	"yardbloom/web/form"
+	"yardbloom/web/words"
 )
 
-// A goal is one figure that a recipe can be solved for: its field on the page,
+// A goal is one figure that a recipe can be solved for: its entry on the page,
 // and what its button says.
 type goal struct {
 	goal  forecast.Goal
 	name  string
 	label string
-	unit  units.Unit
-	clock bool
 	r     units.Range
 	now   func(forecast.Forecast) float64
 }
 
 var goals = []goal{
-	{forecast.DrainIn, "goal_drain", "Drain in", seconds, true, cup.TimeRange, func(f forecast.Forecast) float64 { return float64(f.Drawdown) }},
-	{forecast.YieldOf, "goal_yield", "Yield", units.Unit{Symbol: "%", Scale: 1, Decimals: 1, Step: 0.5, Fine: 0.1}, false, units.Range{Lo: 5, Hi: 35}, func(f forecast.Forecast) float64 { return f.Yield.Value }},
-	{forecast.StrengthOf, "goal_strength", "TDS at this cup", tdsUnit, false, cup.TDSRange, func(f forecast.Forecast) float64 { return f.TDS }},
+	{forecast.DrainIn, "goal_drain", "Drain in", cup.TimeRange, func(f forecast.Forecast) float64 { return float64(f.Drawdown) }},
+	{forecast.YieldOf, "goal_yield", "Yield", units.Range{Lo: 5, Hi: 35}, func(f forecast.Forecast) float64 { return f.Yield.Value }},
+	{forecast.StrengthOf, "goal_strength", "TDS at this cup", cup.TDSRange, func(f forecast.Forecast) float64 { return f.TDS }},
 }
 
-func (g goal) print(v float64) string {
-	if g.clock {
-		return units.Seconds(v).String()
-	}
-	return g.unit.Format(v)
-}
+func (g goal) unit() units.Unit { return units.Prefs{}.Unit(words.GoalUnits[g.goal]) }
 
 // goalFields show where each figure stands, for another to be typed over it.
-func goalFields(f *form, now forecast.Forecast) []field {
-	var out []field
+func goalFields(f *form.Form, now forecast.Forecast) []form.Field {
+	var out []form.Field
 	for _, g := range goals {
 		if f.Values[g.name] == "" {
-			f.Values[g.name] = g.unit.Number(g.now(now))
-			if g.clock {
-				f.Values[g.name] = units.Seconds(g.now(now)).String()
-			}
+			f.Values[g.name] = g.unit().Number(g.now(now))
 		}
-		if g.clock {
-			out = append(out, f.clockEntry(g.name, g.label))
-		} else {
-			out = append(out, f.stepper(g.name, g.label, g.unit))
-		}
+		out = append(out, f.Stepper(g.name, g.label, g.unit()))
 	}
 	return out
 }
@@ -81,7 +68,14 @@ type asked struct {
 // solve finds the ways in which the model expects a recipe to meet a goal, or
 // takes one of them.
 func (s *Server) solve(w http.ResponseWriter, r *http.Request) error {
-	b, set, prefs, typed, err := s.loadRecipe(r)
+	sc := sceneOf(r)
+	if err := sc.onLine(); err != nil {
+		return err
+	}
+	if !sc.editable() {
+		return brew.ErrStatus
+	}
+	typed, err := form.Read(r)
 	if err != nil {
 		return err
 	}
@@ -89,36 +83,32 @@ func (s *Server) solve(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	q := forecast.QuestionOf(b, s.Now())
+	q := sc.Question(sc.now)
 	switch {
-	case !typed.ok():
-		return s.showSolved(w, r, http.StatusUnprocessableEntity, typed, b, prefs, nil)
+	case !typed.OK():
+		return s.showSolved(w, r, http.StatusUnprocessableEntity, typed, sc, nil)
 	case want.by == "":
-		return s.showSolved(w, r, http.StatusOK, typed, b, prefs, waysTo(q, want, b, prefs))
+		return s.showSolved(w, r, http.StatusOK, typed, sc, waysTo(q, want, sc))
 	}
 	next, err := forecast.Reach(q, want.goal.goal, want.by, want.value)
 	if err != nil {
-		typed.fail(want.goal.name, "%s", err)
-		return s.showSolved(w, r, http.StatusUnprocessableEntity, typed, b, prefs, nil)
+		typed.Fail(want.goal.name, "%s", words.Sentence(err))
+		return s.showSolved(w, r, http.StatusUnprocessableEntity, typed, sc, nil)
 	}
-	b, err = s.Store.ChangeBrew(r.Context(), b.ID, func(b *brew.Brew) error {
-		if !b.Editable() {
-			return store.ErrStatus
-		}
-		b.Recipe, b.Draft.Typed = next, nil
+	sc, err = s.changeDraft(r, func(d *brew.Draft) error {
+		d.Recipe, d.Typed = next, nil
 		return nil
 	})
 	if err != nil {
 		return err
 	}
-	b.Gear.Boiling = set.Boiling()
-	return s.showRecipe(w, r, http.StatusOK, fillRecipe(b, prefs), b, prefs, "")
+	return s.showRecipe(w, r, http.StatusOK, fillRecipe(sc), sc, "")
 }
 
 // showSolved shows the recipe as it is, with what was typed for a goal and the ways to it.
-func (s *Server) showSolved(w http.ResponseWriter, r *http.Request, status int, typed *form, b brew.Brew, prefs units.Prefs, ways *waysView) error {
-	f := fillRecipe(b, prefs)
-	reread(f, b, prefs)
+func (s *Server) showSolved(w http.ResponseWriter, r *http.Request, status int, typed *form.Form, sc *scene, ways *waysView) error {
+	f := fillRecipe(sc)
+	reread(f, sc)
 	for _, g := range goals {
 		if v, posted := typed.Values[g.name]; posted && (ways != nil || typed.Errors[g.name] != "") {
 			f.Values[g.name] = v
@@ -127,53 +117,49 @@ func (s *Server) showSolved(w http.ResponseWriter, r *http.Request, status int, 
 			f.Errors[g.name] = e
 		}
 	}
-	body, err := s.recipeBody(r.Context(), f, b, prefs)
+	body, err := s.recipeBody(r, f, sc)
 	if err != nil {
 		return err
 	}
 	body.Ways = ways
-	s.renderRecipe(w, r, status, b, prefs, body)
+	s.renderRecipe(w, r, status, sc, body)
 	return nil
 }
 
 // readGoal reads which goal was asked for, and by which knob. What a person can
 // mend is left in the form.
-func readGoal(f *form) (asked, error) {
+func readGoal(f *form.Form) (asked, error) {
 	name, by, _ := strings.Cut(f.Values["goal"], "/")
 	for _, g := range goals {
-		if g.name != name {
-			continue
+		if g.name == name {
+			label := "The goal"
+			if g.goal == forecast.DrainIn {
+				label = "The drawdown"
+			}
+			return asked{g, f.Quantity(g.name, label, g.unit(), g.r, true), recipe.Knob(by)}, nil
 		}
-		out := asked{goal: g, by: recipe.Knob(by)}
-		if g.clock {
-			out.value = float64(f.clock(g.name, "The drawdown", g.r, true))
-		} else {
-			out.value = f.quantity(g.name, "The goal", g.unit, g.r, true)
-		}
-		return out, nil
 	}
 	return asked{}, problem{http.StatusBadRequest, "There is no such goal", "Go back to the recipe and use one of its buttons."}
 }
 
-// knobNames are how the ways to a goal are told apart.
-var knobNames = map[recipe.Knob]string{recipe.KnobGrind: "By the grind", recipe.KnobTemperature: "By the water", recipe.KnobRatio: "By the ratio"}
+// wayNames are how the ways to a goal are told apart.
+var wayNames = map[recipe.Knob]string{recipe.Grind: "By the grind", recipe.Temperature: "By the water", recipe.Ratio: "By the ratio"}
 
-func waysTo(q forecast.Question, want asked, b brew.Brew, prefs units.Prefs) *waysView {
-	out := &waysView{Goal: want.goal.label + " " + want.goal.print(want.value)}
-	as := coach.Of(b, prefs)
+func waysTo(q forecast.Question, want asked, sc *scene) *waysView {
+	out := &waysView{Goal: want.goal.label + " " + want.goal.unit().Format(want.value)}
 	for _, way := range forecast.Ways(q, want.goal.goal, want.value) {
-		v := wayView{Knob: knobNames[way.Knob]}
-		changes := recipe.Changes(b.Recipe, way.Recipe)
+		v := wayView{Knob: wayNames[way.Knob]}
+		changes := recipe.Changes(sc.Recipe, way.Recipe)
 		switch {
 		case way.Err != nil:
-			v.Sorry = way.Err.Error()
+			v.Sorry = words.Sentence(way.Err)
 		case len(changes) == 0:
 			v.Sorry = "No step of it comes nearer than now."
 		default:
-			v.Say, v.To = coach.Describe(as, changes[0])
-			if way.Knob == recipe.KnobRatio && way.Recipe.Dose != b.Recipe.Dose { // the cup stays: dose and water move
-				v.Say = fmt.Sprintf("%s of coffee", prefs.Unit(units.Dose).Format(float64(way.Recipe.Dose)))
-				v.To = fmt.Sprintf("1 : %s, %s", units.Trim(way.Recipe.Ratio(), 1), prefs.Unit(units.Water).Format(float64(way.Recipe.Water)))
+			v.Say, v.To = coach.Describe(sc.Recipe, sc.Gear.Grinder, changes[0], sc.prefs)
+			if way.Knob == recipe.Ratio && way.Recipe.Dose != sc.Recipe.Dose { // the cup stays: dose and water move
+				v.Say = fmt.Sprintf("%s of coffee", sc.prefs.Unit(units.Dose).Format(float64(way.Recipe.Dose)))
+				v.To = fmt.Sprintf("%s, %s", sc.prefs.Unit(units.Ratio).Format(way.Recipe.Ratio()), sc.prefs.Unit(units.Water).Format(float64(way.Recipe.Water())))
 			}
 			v.Then = fmt.Sprintf("%s, TDS %.2f %%, EY %.1f %%", way.Then.Drawdown, way.Then.TDS, way.Then.Yield.Value)
 			v.Choice = want.goal.name + "/" + string(way.Knob)

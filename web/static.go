@@ -8,37 +8,42 @@ import (
 	"strings"
 )
 
-// static serves the built files. Their addresses carry a hash of their content,
-// so that a browser may keep them for ever and still gets each new version.
+// static serves the built files under a folder that is named by a hash of all of
+// them, so that a browser may keep each for good and still gets a new version.
+// Addresses inside the style sheet are relative, so they carry the hash too.
 type static struct {
 	files  http.Handler
-	hashes map[string]string
+	folder string // /static/HASH/
+	names  map[string]bool
 }
 
 func newStatic(files fs.FS) (*static, error) {
-	s := &static{files: http.StripPrefix("/static/", http.FileServerFS(files)), hashes: map[string]string{}}
+	sum := sha256.New()
+	s := &static{names: map[string]bool{}}
 	err := fs.WalkDir(files, ".", func(name string, d fs.DirEntry, err error) error {
 		if err != nil || d.IsDir() {
 			return err
 		}
 		b, err := fs.ReadFile(files, name)
-		sum := sha256.Sum256(b)
-		s.hashes[name] = hex.EncodeToString(sum[:6])
+		sum.Write([]byte(name))
+		sum.Write(b)
+		s.names[name] = true
 		return err
 	})
+	s.folder = "/static/" + hex.EncodeToString(sum.Sum(nil)[:6]) + "/"
+	s.files = http.StripPrefix(s.folder, http.FileServerFS(files))
 	return s, err
 }
 
-func (s *static) url(name string) string { return "/static/" + name + "?v=" + s.hashes[name] }
+func (s *static) url(name string) string { return s.folder + name }
 
-func (s *static) ServeHTTP(w http.ResponseWriter, r *http.Request) {
-	name := strings.TrimPrefix(r.URL.Path, "/static/")
-	if _, known := s.hashes[name]; !known {
-		http.NotFound(w, r)
-		return
+// serve answers for the files of this version alone.
+func (s *static) serve(w http.ResponseWriter, r *http.Request) bool {
+	name, ours := strings.CutPrefix(r.URL.Path, s.folder)
+	if !ours || !s.names[name] {
+		return false
 	}
-	if r.URL.Query().Get("v") == s.hashes[name] {
-		w.Header().Set("Cache-Control", "public, max-age=31536000, immutable")
-	}
+	w.Header().Set("Cache-Control", "public, max-age=31536000, immutable")
 	s.files.ServeHTTP(w, r)
+	return true
 }

@@ -22,10 +22,8 @@ var morning = time.Date(2026, 5, 12, 9, 40, 0, 0, time.UTC)
 
 // The demo brews that tests start from.
 const (
-	slateTerrace = 1  // bag
-	tasted       = 4  // brew, done
-	untasted     = 11 // brew, poured
-	planned      = 17 // brew, a recipe in the making on bag 5
+	untasted = "long-meadow-3"     // poured
+	planned  = "evening-seed-next" // a recipe in the making
 )
 
 // A visitor sends requests to a server over the demo data.
@@ -112,8 +110,8 @@ func fields(page string) url.Values {
 
 func TestEveryPageAnswersAndSetsAStrictPolicy(t *testing.T) {
 	v := visit(t)
-	for _, path := range []string{"/", "/bags/new", "/bags/1", "/bags/6", "/brews/4", "/brews/4/recipe", "/brews/4/setup", "/brews/4/cup", "/brews/4/next",
-		"/brews/11", "/brews/17/recipe", "/brews/17/setup", "/brews/17/brew", "/log", "/log?bag=2", "/gear", "/gear/grinders/1", "/gear/kettles/new", "/settings", "/keys"} {
+	for _, path := range []string{"/", "/bags/new", "/bags/slate-terrace", "/bags/first-frost", "/brews/slate-terrace-4", "/brews/slate-terrace-4/recipe", "/brews/slate-terrace-4/setup", "/brews/slate-terrace-4/cup", "/brews/slate-terrace-4/next",
+		"/brews/long-meadow-3", "/brews/evening-seed-next/recipe", "/brews/evening-seed-next/setup", "/brews/evening-seed-next/brew", "/log", "/log?bag=orchard-wall", "/gear", "/gear/grinders/bench-grinder", "/gear/kettles/new", "/settings", "/keys"} {
 		code, body, header := v.send("GET", path, nil)
 		if code != http.StatusOK || !strings.Contains(body, "</html>") {
 			t.Errorf("%s: status %d", path, code)
@@ -141,18 +139,18 @@ func short(s string) string { // a long text would hide the message
 
 func TestTwoWindowsOnOneBag(t *testing.T) {
 	v := visit(t)
-	_, page := v.get("/bags/1")
+	_, page := v.get("/bags/slate-terrace")
 	mine, theirs := fields(page), fields(page)
 	theirs.Set("name", "Slate Terrace 2")
-	if code, _, _ := v.send("POST", "/bags/1", theirs); code != http.StatusSeeOther {
+	if code, _, _ := v.send("POST", "/bags/slate-terrace", theirs); code != http.StatusSeeOther {
 		t.Fatalf("the first window: status %d", code)
 	}
 	mine.Set("roaster", "Somebody else")
-	code, body, _ := v.send("POST", "/bags/1", mine)
+	code, body, _ := v.send("POST", "/bags/slate-terrace", mine)
 	if code != http.StatusConflict || !strings.Contains(body, "Slate Terrace 2") || fields(body).Get("roaster") != "Somebody else" {
 		t.Errorf("the second window: status %d", code)
 	}
-	if code, _, _ := v.send("POST", "/bags/1", fields(body)); code != http.StatusSeeOther {
+	if code, _, _ := v.send("POST", "/bags/slate-terrace", fields(body)); code != http.StatusSeeOther {
 		t.Errorf("saved again: status %d", code)
 	}
 }
@@ -175,52 +173,52 @@ func TestABagIsRefusedWithItsTextKept(t *testing.T) {
 			t.Error("the long name was lost")
 		}
 	}
-	if bags, _ := v.store.Bags(context.Background()); len(bags) != 6 {
+	if bags, _ := v.store.Shelf(context.Background(), "", "", 99); len(bags) != 6 {
 		t.Errorf("%d bags; something was half saved", len(bags))
 	}
 }
 
 func TestADeletedBagCanComeBackAndCannotBeBrewedMeanwhile(t *testing.T) {
 	v := visit(t)
-	if code, _ := v.post("/bags/5/delete"); code != http.StatusSeeOther {
+	if code, _ := v.post("/bags/evening-seed/delete"); code != http.StatusSeeOther {
 		t.Fatalf("status %d", code)
 	}
-	for _, path := range []string{"/bags/5", "/brews/17/recipe", "/brews/17/setup", "/brews/17/brew"} {
+	for _, path := range []string{"/bags/evening-seed", "/brews/evening-seed-next/recipe", "/brews/evening-seed-next/setup", "/brews/evening-seed-next/brew"} {
 		if code, body := v.get(path); code != http.StatusGone || !strings.Contains(body, "off the shelf") {
 			t.Errorf("%s: status %d", path, code)
 		}
 	}
-	for _, path := range []string{"/bags/5/brew", "/brews/17/start"} {
+	for _, path := range []string{"/bags/evening-seed/brew", "/brews/evening-seed-next/start"} {
 		if code, _ := v.post(path); code != http.StatusGone {
 			t.Errorf("%s: status %d", path, code)
 		}
 	}
-	if code, _ := v.post("/brews/16/again", "choice", "first"); code != http.StatusGone {
+	if code, _ := v.post("/brews/evening-seed-1/again", "choice", "first"); code != http.StatusGone {
 		t.Error("a deleted bag can be brewed again")
 	}
-	if code, body := v.get("/brews/16"); code != http.StatusOK || !strings.Contains(body, "Evening Seed") {
+	if code, body := v.get("/brews/evening-seed-1"); code != http.StatusOK || !strings.Contains(body, "Evening Seed") {
 		t.Errorf("its brew left the log: status %d", code)
 	}
-	if _, body := v.get("/?removed=5"); !strings.Contains(body, `action="/bags/5/restore"`) {
+	if _, body := v.get("/?removed=evening-seed"); !strings.Contains(body, `action="/bags/evening-seed/restore"`) {
 		t.Error("nothing to undo it with")
 	}
-	v.post("/bags/5/restore")
-	if code, _ := v.get("/brews/17/recipe"); code != http.StatusOK {
+	v.post("/bags/evening-seed/restore")
+	if code, _ := v.get("/brews/evening-seed-next/recipe"); code != http.StatusOK {
 		t.Errorf("after the undo: status %d", code)
 	}
 }
 
 func TestWhatIsNotThereIsSaidSo(t *testing.T) {
 	v := visit(t)
-	for _, path := range []string{"/brews/999", "/brews/999/recipe", "/bags/0", "/bags/-1", "/bags/abc", "/brews/99999999999999999999", "/nothing", "/gear/spoons/1", "/log?bag=x", "/static/none.css"} {
+	for _, path := range []string{"/brews/999", "/brews/999/recipe", "/bags/0", "/bags/-1", "/bags/a%20b", "/brews/" + strings.Repeat("9", 99), "/log?after=x", "/log?bag=none", "/?after=x~a%20b", "/recipes/none", "/nothing", "/gear/spoons/1", "/log?bag=a%20b", "/static/none.css"} {
 		if code, _ := v.get(path); code != http.StatusNotFound {
 			t.Errorf("%s: status %d", path, code)
 		}
 	}
-	if code, body := v.get("/brews/17/cup"); code != http.StatusConflict || !strings.Contains(body, "Nothing is in the cup yet") {
+	if code, body := v.get("/brews/evening-seed-next/cup"); code != http.StatusConflict || !strings.Contains(body, "Nothing is in the cup yet") {
 		t.Errorf("a cup before the pour: status %d", code)
 	}
-	if code, _, _ := v.send("PUT", "/bags/1", nil); code != http.StatusMethodNotAllowed {
+	if code, _, _ := v.send("PUT", "/bags/slate-terrace", nil); code != http.StatusMethodNotAllowed {
 		t.Errorf("PUT: status %d", code)
 	}
 	if code, _ := v.post("/bags", "notes", strings.Repeat("y", maxBody+10)); code != http.StatusRequestEntityTooLarge {
@@ -230,11 +228,11 @@ func TestWhatIsNotThereIsSaidSo(t *testing.T) {
 
 func TestAFormFromAnotherSiteIsRefused(t *testing.T) {
 	v := visit(t)
-	code, _, _ := v.send("POST", "/bags/1/delete", url.Values{}, "Origin", "http://elsewhere.test", "Sec-Fetch-Site", "cross-site")
+	code, _, _ := v.send("POST", "/bags/slate-terrace/delete", url.Values{}, "Origin", "http://elsewhere.test", "Sec-Fetch-Site", "cross-site")
 	if code != http.StatusForbidden {
 		t.Errorf("status %d", code)
 	}
-	if code, _ := v.get("/bags/1"); code != http.StatusOK {
+	if code, _ := v.get("/bags/slate-terrace"); code != http.StatusOK {
 		t.Error("the bag is gone")
 	}
 	if code, _, header := v.send("POST", "/theme", url.Values{"theme": {"night"}, "back": {"//elsewhere.test/"}}); code != http.StatusSeeOther || header.Get("Location") != "/" {
@@ -274,7 +272,7 @@ func TestOnOtherAddressesAPasswordIsAskedFor(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	for _, path := range []string{"/", "/log", "/brews/17/live", "/bags/1"} {
+	for _, path := range []string{"/", "/log", "/brews/evening-seed-next/live", "/bags/slate-terrace"} {
 		if code, _, h := v.send("GET", path, nil); code != http.StatusSeeOther || h.Get("Location") != "/sign-in" {
 			t.Errorf("%s: status %d", path, code)
 		}
@@ -294,8 +292,8 @@ func TestOnOtherAddressesAPasswordIsAskedFor(t *testing.T) {
 	srv := httptest.NewServer(v.s)
 	t.Cleanup(srv.Close)
 	t.Cleanup(v.s.Close)
-	v.send("POST", "/brews/17/start", url.Values{}, "Cookie", cookie)
-	if first := firstOfStream(t, srv.URL+"/brews/17/live", cookie); !strings.HasPrefix(first, "data: ") {
+	v.send("POST", "/brews/evening-seed-next/start", url.Values{}, "Cookie", cookie)
+	if first := firstOfStream(t, srv.URL+"/brews/evening-seed-next/live", cookie); !strings.HasPrefix(first, "data: ") {
 		t.Errorf("the stream begins with %q", first)
 	}
 	tries := 0

@@ -21,6 +21,7 @@ import (
 func demoCommand(logger func() *slog.Logger) *cobra.Command {
 	var dir, addr, clock string
 	var fresh bool
+	var brews int
 	c := &cobra.Command{
 		Use:   "demo",
 		Short: "Serve the demo yard, a made-up plant nursery with a coffee window",
@@ -54,6 +55,13 @@ func demoCommand(logger func() *slog.Logger) *cobra.Command {
 				if err := demo.Fill(cmd.Context(), st, now()); err != nil {
 					return err
 				}
+				if brews > 0 {
+					fmt.Fprintf(cmd.OutOrStdout(), "Making %d brews more; this takes about a minute for 100000.\n", brews)
+					const seed = 1
+					if err := demo.FillLarge(cmd.Context(), st, now(), brews, seed); err != nil {
+						return err
+					}
+				}
 				if err := os.WriteFile(filepath.Join(dir, demoMark), []byte("This folder holds made-up data.\n"), 0o600); err != nil {
 					return err
 				}
@@ -70,6 +78,7 @@ func demoCommand(logger func() *slog.Logger) *cobra.Command {
 	c.Flags().StringVar(&dir, "data", "", "folder of the demo data (default: in the user's cache folder)")
 	c.Flags().StringVar(&addr, "addr", defaultAddr, "address to listen on")
 	c.Flags().BoolVar(&fresh, "fresh", false, "throw the demo data away and start over")
+	c.Flags().IntVar(&brews, "brews", 0, "add a made-up history of so many brews to new demo data, to try the pages on")
 	c.Flags().StringVar(&clock, "clock", "", "let the clock stand at this time (RFC 3339), for pictures that can be made again")
 	return c
 }

@@ -180,7 +180,7 @@ func TestSimulateKnowsWhatIsBelowAndBehind(t *testing.T) {
 	if waits.Pours[1].StartS >= 40 || waits.Pours[1].AboveMM > 0.5 {
 		t.Errorf("waiting for the bed: %+v", waits.Pours)
 	}
-	if crowded := ask(`"at_s": 40`, `"at_s": 8`); len(crowded.Warnings) == 0 || !strings.Contains(crowded.Warnings[0], "Step 2 is due at 0:08") {
+	if crowded := ask(`"at_s": 40`, `"at_s": 8`); len(crowded.Warnings) == 0 || !strings.Contains(crowded.Warnings[0], "the next pour is due at 0:08") {
 		t.Errorf("pours that overlap: %q", crowded.Warnings)
 	}
 	stalled := ask(`"grind_um": 650`, `"grind_um": 200`, `"hand mill"`, `"blade"`)
@@ -191,7 +191,7 @@ func TestSimulateKnowsWhatIsBelowAndBehind(t *testing.T) {
 
 func TestSimulateNamesWhatItCannotUse(t *testing.T) {
 	for _, c := range []struct{ from, to, says string }{
-		{`"dose_g": 18`, `"dose_g": 2`, "dose_g: it is 2; the model can speak for 5 to 120"}, {`"version": 1`, `"version": 9`, "version 9 is not known"}, {`"temperature_c": 95`, `"temperature_c": 140`, "steps[0].temperature_c: it is 140"},
+		{`"dose_g": 18`, `"dose_g": 2`, "dose_g: it is 2; it can be 5 at the least"}, {`"version": 1`, `"version": 9`, "version: \"9\" this version of the format is not known"}, {`"temperature_c": 95`, `"temperature_c": 140`, "steps[0].temperature_c: it is 140"},
 	} {
 		_, err := run(t, simulateCommand(), strings.Replace(recipeFile, c.from, c.to, 1), "-")
 		var bad badInput

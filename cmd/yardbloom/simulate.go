@@ -13,6 +13,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"yardbloom/core/forecast"
+	"yardbloom/core/recipe"
 	"yardbloom/core/sim"
 	"yardbloom/core/units"
 	"yardbloom/exchange"
@@ -83,7 +84,7 @@ func simulateCommand() *cobra.Command {
 			q := doc.Question(time.Date(2000, 1, 1, 0, 0, 0, 0, time.UTC))
 			f, err := forecast.Of(q)
 			if err != nil {
-				return inputError(doc.Explain(err))
+				return inputError(exchange.Located(err))
 			}
 			switch curves {
 			case "", "json":
@@ -105,8 +106,8 @@ type badInput struct{ error }
 func (e badInput) Unwrap() error { return e.error }
 
 func inputError(err error) error {
-	var field *exchange.FieldError
-	if errors.As(err, &field) {
+	var wrong *units.ValueError
+	if errors.As(err, &wrong) {
 		return badInput{err}
 	}
 	return err
@@ -131,11 +132,11 @@ func summarise(doc exchange.Recipe, q forecast.Question, f forecast.Forecast) su
 	for _, p := range f.Pours {
 		s.Pours = append(s.Pours, pour{tenth(float64(p.Start)), tenth(float64(p.End)), tenth(float64(p.Temperature)), tenth(p.Above), tenth(float64(p.Dry))})
 	}
-	for _, w := range forecast.Check(q, f, units.Prefs{}) {
+	for _, w := range append(recipe.Check(q.Recipe, q.Gear, units.Prefs{}), forecast.Check(q, f, units.Prefs{})...) {
 		s.Warnings = append(s.Warnings, w.Text)
 	}
-	if doc.Below != nil && doc.Below.WantedC != nil {
-		ice := whole(float64(q.Below.MeltingIce(f.Brewed, f.BrewedTemp, units.Celsius(*doc.Below.WantedC))))
+	if doc.Ice != nil && doc.Ice.WantedC != nil {
+		ice := whole(float64(q.Brew().Below.MeltingIce(f.Brewed, f.BrewedTemp, units.Celsius(*doc.Ice.WantedC))))
 		s.IceForG = &ice
 	}
 	return s

@@ -1,77 +1,81 @@
+// Package brew is the life of a brew: from a recipe in the making over the first
+// water and every touch to the cup and what the coach says of it.
+//
+// A Draft is a recipe in the making. Begin makes a Brew of it, Apply adds what
+// happens while it is poured, Taste what was found in the cup. Each is a pure
+// function that returns a new Brew; the store loads, applies and keeps.
+//
+// A running brew is its plan and a list of events, the first of which is its
+// start; what to do now is worked out from them, so that a screen that reloads, a
+// second tablet and a restarted server all come to the same second.
 package brew
 
 import (
 	"time"
 
+	"yardbloom/core/coach"
 	"yardbloom/core/coffee"
 	"yardbloom/core/cup"
+	"yardbloom/core/forecast"
 	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
 )
 
-// Status is how far a brew has come along the line.
+// Status is how far a brew has come.
 type Status string
 
 // The statuses of a brew.
 const (
-	Planned   Status = "planned"   // a recipe, not yet poured
 	Running   Status = "running"   // being poured
 	Poured    Status = "poured"    // drawn down, not yet measured or tasted
 	Done      Status = "done"      // measured or tasted
 	Abandoned Status = "abandoned" // stopped before the end
 )
 
-// Gear is what a brew is made with, and where.
-type Gear struct {
-	Brewer  gear.Brewer   `json:"brewer"`
-	Grinder gear.Grinder  `json:"grinder"`
-	Kettle  gear.Kettle   `json:"kettle"`
-	Boiling units.Celsius `json:"boiling"`
-}
-
-// Asked is the change with which a brew follows on another, as it was advised.
-type Asked struct {
-	recipe.Change
-	Say    string        `json:"say"`
-	Reason string        `json:"reason"`
-	Yield  float64       `json:"yield"` // expected, percentage points of EY
-	Time   units.Seconds `json:"time"`  // expected, of drawdown
-}
-
-// A Draft is the state of a recipe that is still being typed.
-type Draft struct {
-	// Held are the two amounts that the person set; the others follow.
-	Held [2]recipe.Field `json:"held"`
-	// Ratio is the ratio as it was set: whole grams of water can only come near it.
-	Ratio float64 `json:"ratio,omitempty"`
-	// Typed keeps, by field, what was typed and cannot be brewed.
-	Typed map[string]string `json:"typed,omitempty"`
-	// Tab is the window that saved last: only another one can be surprised by it.
-	Tab string `json:"tab,omitempty"`
-}
-
-// A Brew is one time of making coffee, from its recipe to its cup. Bag, Gear
-// and Plan are as they were when the pouring began, so that nothing that is
-// edited later changes what happened.
-type Brew struct {
-	ID      int64
-	BagID   int64
-	Parent  int64 // the brew that this one follows on; 0 for the first of a bag
-	Status  Status
+// A Sheet is what goes into a brew: a recipe, a coffee, gear, and the brew that it
+// follows on.
+type Sheet struct {
+	ID      string
+	BagID   string
+	Parent  string // the brew that this one follows on; empty for the first of a bag
 	Recipe  recipe.Recipe
-	Plan    recipe.Plan
 	Bag     coffee.Bag
-	Gear    Gear
-	Asked   *Asked
-	Draft   Draft
-	Checked []string // ticked on the checklist
-	Cup     cup.Cup
+	Gear    gear.Set
+	Asked   *coach.Proposal // the change that was advised, where one was followed
 	Created time.Time
-	Started time.Time // zero before the first water
-	Ended   time.Time // when the pouring ended, or was given up
-	Version int64
-	Events  []Event
+}
+
+// Question is what the brew model is asked about the sheet.
+func (s Sheet) Question(now time.Time) forecast.Question {
+	return forecast.Question{Recipe: s.Recipe, Bag: s.Bag, Gear: s.Gear, Now: now}
+}
+
+// Situation is what a recipe is suggested for.
+func (s Sheet) Situation(now time.Time) recipe.Situation {
+	return recipe.Situation{Bag: s.Bag, Gear: s.Gear, Now: now}
+}
+
+// Uses is the coffee that the brew takes out of the bag: the dose and the grinder's loss.
+func (s Sheet) Uses() units.Grams { return s.Recipe.Dose + s.Gear.Grinder.Loss }
+
+// Immersion says that the brewer steeps.
+func (s Sheet) Immersion() bool { return s.Gear.Brewer.Kind.Form().Immersion }
+
+// A Brew is one time of making coffee. From its first water on it keeps its
+// sheet, plan, forecast and later its advice as they were then, so that nothing
+// that is edited later changes what happened.
+type Brew struct {
+	Sheet
+	Status   Status
+	Plan     recipe.Plan
+	Forecast *forecast.Figures // nil where the model could not speak for the recipe
+	Cup      cup.Cup
+	Advice   *coach.Advice // once it is tasted or measured
+	Started  time.Time     // of the first water
+	Ended    time.Time     // when the pouring ended, or was given up; zero while it runs
+	Events   []Event       // the first is the start
+	Version  int64
 }
 
 // At returns the brew's state at a moment.
@@ -82,38 +86,27 @@ func (b Brew) At(now time.Time) State {
 	return At(b.Plan, b.Events, b.Elapsed(now))
 }
 
-// Ratio is the ratio as it was set, as long as the recipe is as near to it as
-// whole grams of water allow, else the recipe's own.
-func (b Brew) Ratio() float64 {
-	const wholeGram = 0.5 + 1e-9
-	if off := float64(b.Recipe.Dose)*b.Draft.Ratio - float64(b.Recipe.Water); off >= -wholeGram && off <= wholeGram {
-		return b.Draft.Ratio
-	}
-	return b.Recipe.Ratio()
-}
-
-// Elapsed is the time since the first water, 0 before it.
+// Elapsed is the time since the first water.
 func (b Brew) Elapsed(now time.Time) units.Seconds {
-	if b.Started.IsZero() {
-		return 0
-	}
 	return units.Seconds(max(0, now.Sub(b.Started).Seconds()))
 }
 
-// Uses is the coffee that the brew takes out of the bag: the dose and the grinder's loss.
-func (b Brew) Uses() units.Grams { return b.Recipe.Dose + b.Gear.Grinder.Loss }
-
-// Schedule is the plan that the brew was begun with, or, before it begins, the
-// one that its recipe makes.
-func (b Brew) Schedule() recipe.Plan {
-	if b.Editable() {
-		return b.Recipe.Plan()
-	}
-	return b.Plan
-}
-
-// Editable says that the recipe can still be changed.
-func (b Brew) Editable() bool { return b.Status == Planned }
-
 // Over says that the pouring is over and the cup can be measured.
 func (b Brew) Over() bool { return b.Status == Poured || b.Status == Done }
+
+// Window is the drawdown that was wanted: the bag's own where it has one, else the plan's.
+func (b Brew) Window() coffee.Window { return b.Bag.Wanted(b.Plan.Window) }
+
+// Yield is the extraction yield, where it was measured.
+func (b Brew) Yield() (cup.Figure, bool) {
+	return coach.Case{Recipe: b.Recipe, Gear: b.Gear, Cup: b.Cup}.Yield()
+}
+
+// Case is what the coach is asked about the brew.
+func (b Brew) Case(prefs units.Prefs) coach.Case {
+	c := coach.Case{Recipe: b.Recipe, Bag: b.Bag, Now: b.Started, Window: b.Window(), Gear: b.Gear, Cup: b.Cup, Prefs: prefs}
+	for _, m := range b.At(b.Ended).Marks {
+		c.Marks = append(c.Marks, m.What)
+	}
+	return c
+}

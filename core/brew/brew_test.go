@@ -4,12 +4,15 @@ import (
 	"math"
 	"testing"
 
+	"yardbloom/core/cup"
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
 )
 
 // plan pours 54 g at 0:00, then at 0:45, 1:25 and 2:05 to 297 g, and aims at 3:22.
-var plan = recipe.Recipe{Style: recipe.ThreeRounds, Dose: 18, Water: 297, Temperature: 94, Bloom: 3, BloomTime: 45, Hand: recipe.Swirl, Height: recipe.Mid}.Plan()
+var plan = written.Plan()
+
+var written = recipe.ThreeRounds.Style().Write(18, 297, 94)
 
 func taps(at ...units.Seconds) (events []Event) {
 	for _, t := range at {
@@ -99,8 +102,8 @@ func TestUndoTakesTheLastTouchBack(t *testing.T) {
 	if s := At(plan, events, 24); s.Now().Kind != Waiting || s.Now().Left != 45 || s.Late != 0 {
 		t.Errorf("after undo: %v until %v, %v late", s.Now().Kind, s.Now().Left, s.Late)
 	}
-	marked := append(taps(12), Event{Kind: MarkEvent, Mark: DrySpot, At: 15}, Event{Kind: MarkEvent, Mark: Channel, At: 16}, Event{Kind: Undo, At: 18})
-	if s := At(plan, marked, 24); len(s.Marks) != 1 || s.Marks[0].What != DrySpot {
+	marked := append(taps(12), Event{Kind: MarkEvent, Mark: cup.DrySpot, At: 15}, Event{Kind: MarkEvent, Mark: cup.Channel, At: 16}, Event{Kind: Undo, At: 18})
+	if s := At(plan, marked, 24); len(s.Marks) != 1 || s.Marks[0].What != cup.DrySpot {
 		t.Errorf("marks after undo: %v", s.Marks)
 	}
 	if HasUndo([]Event{{Kind: Advance}, {Kind: Undo}}) || HasUndo(nil) {
@@ -111,7 +114,7 @@ func TestUndoTakesTheLastTouchBack(t *testing.T) {
 func TestATouchIsKeptWhereItHappened(t *testing.T) {
 	events := taps(12)
 	for _, c := range []struct{ said, now, want units.Seconds }{{40, 55, 40}, {60, 55, 55}, {5, 55, 12}, {-9, 55, 12}} {
-		if got := When(c.said, c.now, events); got != c.want {
+		if got := when(c.said, c.now, events); got != c.want {
 			t.Errorf("said %v, now %v: kept at %v, want %v", c.said, c.now, got, c.want)
 		}
 	}
@@ -121,12 +124,12 @@ func TestATouchIsKeptWhereItHappened(t *testing.T) {
 func FuzzAnyTouches(f *testing.F) {
 	f.Add([]byte{12, 0, 40, 0, 60, 1, 70, 2, 80, 3, 200, 0})
 	f.Fuzz(func(t *testing.T, b []byte) {
-		kinds := []EventKind{Advance, Later, MarkEvent, Undo}
+		kinds := []EventKind{Advance, Later, MarkEvent, Undo, Finish, Reading}
 		var events []Event
 		at := units.Seconds(0)
 		for i := 0; i+1 < len(b) && i < 120; i += 2 {
 			at += units.Seconds(b[i]) / 4
-			events = append(events, Event{Kind: kinds[b[i+1]%4], Mark: Stall, At: at})
+			events = append(events, Event{Kind: kinds[b[i+1]%6], Mark: cup.Stall, At: at})
 		}
 		s := At(plan, events, at+5)
 		for i, st := range s.Stages {

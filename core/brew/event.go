@@ -2,81 +2,94 @@ package brew
 
 import (
 	"slices"
+	"time"
 
+	"yardbloom/core/cup"
 	"yardbloom/core/units"
 )
 
-// EventKind is what a hand told the screen.
+// EventKind is what an event says.
 type EventKind string
 
 // The kinds of event.
 const (
+	Start     EventKind = "start"   // the first water; the first event of every brew
 	Advance   EventKind = "advance" // done with this, on to the next; at the end: finished
+	Finish    EventKind = "finish"  // the last steady stream has ended, wherever the plan stands
 	Later     EventKind = "later"   // the bed is not ready: move the rest by LaterBy
 	MarkEvent EventKind = "mark"    // something seen
-	Undo      EventKind = "undo"    // take the last standing event back
+	Undo      EventKind = "undo"    // take the last touch that stands back
+	Reading   EventKind = "reading" // of the scale
+	Abandon   EventKind = "abandon" // given up
+	Resume    EventKind = "resume"  // it was not given up
 )
 
 // LaterBy is how much one Later moves the rest, s.
 const LaterBy units.Seconds = 5
 
-// What can be marked while pouring.
-const (
-	DrySpot = "dry spot"
-	Channel = "channel"
-	Stall   = "stall"
-	Spill   = "spill"
-)
-
-// Marks lists what can be marked.
-func Marks() []string { return []string{DrySpot, Channel, Stall, Spill} }
-
 // A Mark is something that the person saw, and when.
 type Mark struct {
-	What string
+	What cup.Mark
 	At   units.Seconds
 }
 
-// An Event is one touch during a brew. Key tells a repeated sending of the same
-// touch from a new one; At is in seconds since the start.
+// An Event is one thing that happened in a brew. Key tells a repeated sending of
+// the same event from a new one. At counts from the first water; the start has an
+// Instant of its own, from which all others count.
 type Event struct {
-	Key  string        `json:"key" db:"key"`
-	Kind EventKind     `json:"kind" db:"kind"`
-	Mark string        `json:"mark,omitempty" db:"mark"`
-	At   units.Seconds `json:"at" db:"at"`
+	Key     string
+	Kind    EventKind
+	At      units.Seconds
+	Instant time.Time   // of a Start
+	Mark    cup.Mark    // of a MarkEvent
+	Grams   units.Grams // of a Reading
+}
+
+// Touch says that a hand made the event on a screen, so that it can be taken back.
+func (k EventKind) Touch() bool {
+	return k == Advance || k == Later || k == MarkEvent || k == Finish
 }
 
 // Valid says whether an event is one that the product knows.
 func (e Event) Valid() bool {
 	switch e.Kind {
-	case Advance, Later, Undo:
-		return e.Mark == ""
 	case MarkEvent:
-		return slices.Contains(Marks(), e.Mark)
+		return slices.Contains(cup.Marks(), e.Mark)
+	case Start:
+		return e.Mark == "" && !e.Instant.IsZero()
+	case Advance, Finish, Later, Undo, Reading, Abandon, Resume:
+		return e.Mark == ""
 	}
 	return false
 }
 
 // standing returns the events that no Undo has taken back.
 func standing(events []Event) []Event {
-	var out []Event
+	out := make([]Event, 0, len(events))
 	for _, e := range events {
 		if e.Kind != Undo {
 			out = append(out, e)
-		} else if len(out) > 0 {
-			out = out[:len(out)-1]
+			continue
+		}
+		for i := len(out) - 1; i >= 0; i-- {
+			if out[i].Kind.Touch() {
+				out = slices.Delete(out, i, i+1)
+				break
+			}
 		}
 	}
 	return out
 }
 
 // HasUndo says whether there is anything to take back.
-func HasUndo(events []Event) bool { return len(standing(events)) > 0 }
+func HasUndo(events []Event) bool {
+	return slices.ContainsFunc(standing(events), func(e Event) bool { return e.Kind.Touch() })
+}
 
-// When places a touch in time: at the moment that the screen says it happened,
+// when places an event in time: at the moment that the screen says it happened,
 // but never before an event that is already kept nor after now. A screen that
 // lost the server sends its touches later, with their own times.
-func When(said, now units.Seconds, events []Event) units.Seconds {
+func when(said, now units.Seconds, events []Event) units.Seconds {
 	at := min(said, now)
 	if n := len(events); n > 0 {
 		at = max(at, events[n-1].At)

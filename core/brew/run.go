@@ -1,9 +1,3 @@
-// Package brew follows a brew while it happens: from a plan and the taps of a
-// hand it works out what to do now, what comes next and when.
-//
-// A running brew is its plan, its start and a list of events; everything else
-// is worked out from them, so that a screen that reloads, a second tablet and a
-// restarted server all come to the same second.
 package brew
 
 import (
@@ -39,7 +33,7 @@ type Stage struct {
 	Entered, Left units.Seconds
 	// Tapped says that a hand, not the clock, began it.
 	Tapped bool
-	// Skipped says that it never was: the clock went past it.
+	// Skipped says that the clock passed over it, because what follows was due.
 	Skipped bool
 }
 
@@ -47,7 +41,7 @@ type Stage struct {
 func (s Stage) Does() bool { return s.Kind != Waiting && s.Kind != Draining }
 
 // kinds of the stages that do something, by act.
-var doing = map[recipe.Act]StageKind{recipe.Pour: Pouring, recipe.Stir: Stirring, recipe.Release: Releasing}
+var doing = map[recipe.Act]StageKind{recipe.PourWater: Pouring, recipe.BreakCrust: Stirring, recipe.OpenValve: Releasing}
 
 // Stages lays a plan out as stages: something to do and a wait by turns, and
 // the draining at the end. Where a step is due before the one before it is done,
@@ -76,6 +70,8 @@ type State struct {
 	Finished bool
 	// Drawdown is when the last steady stream ended, once Finished.
 	Drawdown units.Seconds
+	// Weight is the last reading of the scale, g; 0 before the first.
+	Weight units.Grams
 
 	plan recipe.Plan
 	last units.Seconds // of the last tap
@@ -145,8 +141,7 @@ func (s *State) apply(e Event) {
 		case s.confirms(e.At):
 			s.enterAgain(e.At)
 		case s.Current == len(s.Stages)-1:
-			s.Finished, s.Drawdown = true, e.At
-			s.Stages[s.Current].Left = e.At
+			s.finish(e.At)
 		default:
 			s.enter(s.Current+1, e.At, true)
 		}
@@ -156,9 +151,25 @@ func (s *State) apply(e Event) {
 			s.Stages[s.Current].Skipped, s.auto = false, false
 		}
 		s.Late += LaterBy
+	case Finish:
+		if !s.Finished {
+			s.finish(e.At)
+		}
 	case MarkEvent:
 		s.Marks = append(s.Marks, Mark{What: e.Mark, At: e.At})
+	case Reading:
+		s.Weight = e.Grams
 	}
+}
+
+// finish ends the brew at its last steady stream. Stages that were not reached
+// are passed over.
+func (s *State) finish(at units.Seconds) {
+	s.Stages[s.Current].Left = at
+	for i := s.Current + 1; i < len(s.Stages); i++ {
+		s.Stages[i].Entered, s.Stages[i].Left, s.Stages[i].Skipped = at, at, true
+	}
+	s.Finished, s.Drawdown, s.Current = true, at, len(s.Stages)-1
 }
 
 // enterAgain takes a tap as the true beginning of a stage that the clock began.
@@ -216,14 +227,14 @@ func (s State) Now() Stage { return s.Stages[s.Current] }
 // Ahead returns, from the running stage on, the stages that the clock alone
 // will begin and when, so that a screen can keep time without the server.
 func (s State) Ahead() []Stage {
-	sim := s
-	sim.Stages = append([]Stage(nil), s.Stages...)
+	ahead := s
+	ahead.Stages = append([]Stage(nil), s.Stages...)
 	out := []Stage{s.Now()}
-	for !sim.Finished && sim.Current < len(sim.Stages)-1 {
-		at, to := sim.nextByClock()
-		sim.enter(to, at, false)
-		sim.expect()
-		out = append(out, sim.Now())
+	for !ahead.Finished && ahead.Current < len(ahead.Stages)-1 {
+		at, to := ahead.nextByClock()
+		ahead.enter(to, at, false)
+		ahead.expect()
+		out = append(out, ahead.Now())
 	}
 	return out
 }

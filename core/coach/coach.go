@@ -27,61 +27,61 @@ func (a Advice) Keep() bool { return a.First == nil && !a.Exhausted }
 
 // Advise reads the table of rules from the top and returns what the first that
 // speaks has to say, with the first two of its levers that have room.
-func Advise(b Brew) Advice {
+func Advise(c Case) Advice {
 	for _, r := range rules {
-		if evidence, ok := r.speaks(b); ok {
-			return r.advise(b, evidence)
+		if evidence, ok := r.speaks(c); ok {
+			return r.advise(c, evidence)
 		}
 	}
 	return Advice{} // the last rule asks for nothing, so this is never reached
 }
 
-func (r rule) speaks(b Brew) (evidence []string, ok bool) {
+func (r rule) speaks(c Case) (evidence []string, ok bool) {
 	for _, s := range r.signs {
-		said := s(b)
+		said := s(c)
 		if said == "" {
 			return nil, false
 		}
 		evidence = append(evidence, said)
 	}
 	for _, s := range r.without {
-		if s(b) != "" {
+		if s(c) != "" {
 			return nil, false
 		}
 	}
 	return evidence, true
 }
 
-func (r rule) advise(b Brew, evidence []string) Advice {
+func (r rule) advise(c Case, evidence []string) Advice {
 	a := Advice{Rule: r.name, Verdict: r.verdict, Because: r.because, Sure: r.sure, Instead: r.instead, Evidence: evidence}
 	if a.Instead == "" {
 		a.Instead = "Keep the recipe"
 	}
 	for _, s := range r.agree {
-		if said := s(b); said != "" && !slices.Contains(a.Evidence, said) {
+		if said := s(c); said != "" && !slices.Contains(a.Evidence, said) {
 			a.Evidence = append(a.Evidence, said)
 			a.Sure = min(a.Sure+1, Likely)
 		}
 	}
 	for _, s := range r.disagree {
-		if said := s(b); said != "" {
+		if said := s(c); said != "" {
 			a.Against = append(a.Against, said)
 			a.Sure = max(a.Sure-1, Guess)
 		}
 	}
 	for _, l := range r.levers {
-		p, ok := l.pull(b)
+		p, ok := l.pull(c)
 		switch {
 		case !ok:
 		case a.First == nil:
 			a.First = &p
-		case a.Second == nil && p.Knob != a.First.Knob:
+		case a.Second == nil && p.Address != a.First.Address:
 			a.Second = &p
 		}
 	}
-	b.expect(a.First, a.Second)
+	c.expect(a.First, a.Second)
 	a.Exhausted = a.First == nil && len(r.levers) > 0
-	if a.First != nil && a.First.Knob == recipe.KnobGrind && b.Grinder.Burrs == gear.Blade {
+	if a.First != nil && a.First.Knob == recipe.Grind && c.Gear.Grinder.Burrs == gear.Blade {
 		a.Sure = Guess
 		a.Against = append(a.Against, "A blade does not repeat its grind, so the next cup may differ for that alone.")
 	}

@@ -4,8 +4,8 @@ import (
 	"math"
 	"strings"
 	"testing"
+	"time"
 
-	"yardbloom/core/brew"
 	"yardbloom/core/coffee"
 	"yardbloom/core/cup"
 	"yardbloom/core/gear"
@@ -14,55 +14,69 @@ import (
 )
 
 // base is a cup without a fault: in its window, measured in the middle of the field.
-func base() Brew {
-	return Brew{
-		Recipe: recipe.Recipe{Style: recipe.ThreeRounds, Dose: 18, Water: 297, Grind: 650, Temperature: 93, Bloom: 3, BloomTime: 45,
-			Hand: recipe.Swirl, Height: recipe.Mid, Rinse: true},
+func base() Case {
+	return Case{
+		Recipe: written(recipe.ThreeRounds, 18, 297, 650),
+		Now:    now,
+		Bag:    coffee.Bag{Roast: coffee.Medium, RoastedOn: "2026-04-25"},
 		Window: coffee.Window{From: 180, To: 220},
-		Gear: brew.Gear{Brewer: gear.Brewer{Kind: gear.OpenCone, Retained: 2}, Boiling: 100,
+		Gear: gear.Set{Brewer: gear.Brewer{Kind: gear.OpenCone, Retained: 2}, Boiling: 100,
 			Grinder: gear.Grinder{Burrs: gear.HandMill, Dial: gear.Dial{Kind: gear.Clicks, Zero: 50, Step: 20}}},
-		Freshness: coffee.InWindow,
 		Cup: cup.Cup{Beverage: 261, TDS: 1.38, Drawdown: 200, Bed: cup.FlatBed,
 			Taste: cup.Taste{Steps: map[cup.Sense]int{cup.Acidity: 3, cup.Sweetness: 2, cup.Body: 3, cup.Bitterness: 2, cup.Clarity: 3}}},
 	}
 }
 
-func tasting(steps map[cup.Sense]int) func(*Brew) {
-	return func(b *Brew) {
+var now = time.Date(2026, 5, 12, 9, 0, 0, 0, time.UTC)
+
+// written is a rinsed recipe of a style at 93 °C.
+func written(style recipe.StyleID, dose, water units.Grams, grind units.Micrometres) recipe.Recipe {
+	r := style.Style().Write(dose, water, 93)
+	r.Grind, r.Rinse = grind, true
+	return r
+}
+
+// turned turns one knob of the recipe.
+func turned(k recipe.Knob, v float64) func(*Case) {
+	return func(c *Case) { c.Recipe = c.Recipe.With(recipe.Of(k), v) }
+}
+
+func tasting(steps map[cup.Sense]int) func(*Case) {
+	return func(c *Case) {
 		for s, v := range steps {
-			b.Cup.Steps[s] = v
+			c.Cup.Steps[s] = v
 		}
 	}
 }
 
-func drawdown(s units.Seconds) func(*Brew) { return func(b *Brew) { b.Cup.Drawdown = s } }
+func drawdown(s units.Seconds) func(*Case) { return func(c *Case) { c.Cup.Drawdown = s } }
 
 var cases = []struct {
 	name   string
-	change []func(*Brew)
+	change []func(*Case)
 	rule   string
 	say    string // of the first proposal; empty: none
 }{
-	{"strength is not extraction: thin", []func(*Brew){tasting(map[cup.Sense]int{cup.Body: 1})}, "thin", "18\u00a0g less water on the same dose"},
-	{"strength is not extraction: heavy", []func(*Brew){tasting(map[cup.Sense]int{cup.Body: 5})}, "heavy", "18\u00a0g more water on the same dose"},
-	{"sour, on time", []func(*Brew){tasting(map[cup.Sense]int{cup.Acidity: 5})}, "sour", "2 clicks finer"},
-	{"sour and fast", []func(*Brew){tasting(map[cup.Sense]int{cup.Acidity: 4}), drawdown(150)}, "fast and sour", "2 clicks finer"},
-	{"sour and slow is not mended by finer", []func(*Brew){tasting(map[cup.Sense]int{cup.Acidity: 4}), drawdown(240)}, "sour and slow", "2\u00a0°C hotter"},
-	{"bitter with a good flow", []func(*Brew){tasting(map[cup.Sense]int{cup.Bitterness: 4})}, "bitter", "2\u00a0°C cooler"},
-	{"slow and bitter", []func(*Brew){tasting(map[cup.Sense]int{cup.Bitterness: 5}), drawdown(250)}, "slow and bitter", "2 clicks coarser"},
-	{"slow and dry", []func(*Brew){tasting(map[cup.Sense]int{cup.Dryness: 5}), drawdown(250)}, "slow and bitter", "2 clicks coarser"},
-	{"sour and bitter is uneven", []func(*Brew){tasting(map[cup.Sense]int{cup.Acidity: 5, cup.Bitterness: 5})}, "sour and bitter", "a larger bloom"},
-	{"sour and bitter without a swirl", []func(*Brew){tasting(map[cup.Sense]int{cup.Acidity: 5, cup.Bitterness: 5}), func(b *Brew) { b.Recipe.Hand = recipe.NoHand }}, "sour and bitter", "swirl after the bloom and after the last pour"},
-	{"weak, sour and fast is uneven", []func(*Brew){tasting(map[cup.Sense]int{cup.Acidity: 5, cup.Body: 1}), drawdown(150)}, "weak, sour and fast", "a larger bloom"},
-	{"stalled", []func(*Brew){func(b *Brew) { b.Marks = []string{brew.Stall} }, drawdown(300)}, "stalled", "2 clicks coarser"},
-	{"slow, yet sweet", []func(*Brew){tasting(map[cup.Sense]int{cup.Sweetness: 4}), drawdown(245)}, "slow yet sweet", ""},
-	{"muddled", []func(*Brew){tasting(map[cup.Sense]int{cup.Clarity: 1})}, "muddled", "drop the swirl"},
-	{"papery, rinsed already", []func(*Brew){func(b *Brew) { b.Cup.Faults = map[cup.Fault]bool{cup.Papery: true} }}, "papery", ""},
-	{"papery", []func(*Brew){func(b *Brew) { b.Cup.Faults = map[cup.Fault]bool{cup.Papery: true}; b.Recipe.Rinse = false }}, "papery", "rinse the filter"},
-	{"old and flat is not chased", []func(*Brew){func(b *Brew) { b.Cup.Faults = map[cup.Fault]bool{cup.Flat: true}; b.Freshness = coffee.GettingOld }}, "stale", ""},
-	{"good enough", []func(*Brew){tasting(map[cup.Sense]int{cup.Sweetness: 4}), func(b *Brew) { b.Cup.Serve = "yes" }}, "good", ""},
-	{"nothing said", []func(*Brew){func(b *Brew) { b.Cup = cup.Cup{Drawdown: 150} }}, "nothing tasted", ""},
-	{"measured only, low", []func(*Brew){func(b *Brew) { b.Cup = cup.Cup{Beverage: 261, TDS: 1.15, Drawdown: 200} }}, "measured low", "2 clicks finer"},
+	{"strength is not extraction: thin", []func(*Case){tasting(map[cup.Sense]int{cup.Body: 1})}, "thin", "18\u00a0g less water on the same dose"},
+	{"strength is not extraction: heavy", []func(*Case){tasting(map[cup.Sense]int{cup.Body: 5})}, "heavy", "18\u00a0g more water on the same dose"},
+	{"sour, on time", []func(*Case){tasting(map[cup.Sense]int{cup.Acidity: 5})}, "sour", "2 clicks finer"},
+	{"sour and fast", []func(*Case){tasting(map[cup.Sense]int{cup.Acidity: 4}), drawdown(150)}, "fast and sour", "2 clicks finer"},
+	{"sour and slow is not mended by finer", []func(*Case){tasting(map[cup.Sense]int{cup.Acidity: 4}), drawdown(240)}, "sour and slow", "2\u00a0°C hotter"},
+	{"bitter with a good flow", []func(*Case){tasting(map[cup.Sense]int{cup.Bitterness: 4})}, "bitter", "2\u00a0°C cooler"},
+	{"slow and bitter", []func(*Case){tasting(map[cup.Sense]int{cup.Bitterness: 5}), drawdown(250)}, "slow and bitter", "2 clicks coarser"},
+	{"slow and dry", []func(*Case){tasting(map[cup.Sense]int{cup.Dryness: 5}), drawdown(250)}, "slow and bitter", "2 clicks coarser"},
+	{"sour and bitter is uneven", []func(*Case){tasting(map[cup.Sense]int{cup.Acidity: 5, cup.Bitterness: 5})}, "sour and bitter", "a larger bloom"},
+	{"sour and bitter without a swirl", []func(*Case){tasting(map[cup.Sense]int{cup.Acidity: 5, cup.Bitterness: 5}), turned(recipe.HandAfter, 0)}, "sour and bitter", "swirl after the bloom and after the last pour"},
+	{"weak, sour and fast is uneven", []func(*Case){tasting(map[cup.Sense]int{cup.Acidity: 5, cup.Body: 1}), drawdown(150)}, "weak, sour and fast", "a larger bloom"},
+	{"stalled", []func(*Case){func(c *Case) { c.Marks = []cup.Mark{cup.Stall} }, drawdown(300)}, "stalled", "2 clicks coarser"},
+	{"slow, yet sweet", []func(*Case){tasting(map[cup.Sense]int{cup.Sweetness: 4}), drawdown(245)}, "slow yet sweet", ""},
+	{"muddled", []func(*Case){tasting(map[cup.Sense]int{cup.Clarity: 1})}, "muddled", "drop the swirl"},
+	{"papery, rinsed already", []func(*Case){func(c *Case) { c.Cup.Faults = map[cup.Fault]bool{cup.Papery: true} }}, "papery", ""},
+	{"papery", []func(*Case){func(c *Case) { c.Cup.Faults = map[cup.Fault]bool{cup.Papery: true}; c.Recipe.Rinse = false }}, "papery", "rinse the filter"},
+	{"old and flat is not chased", []func(*Case){func(c *Case) { c.Cup.Faults = map[cup.Fault]bool{cup.Flat: true}; c.Bag.RoastedOn = "2026-01-01" }}, "stale", ""},
+	{"good enough", []func(*Case){tasting(map[cup.Sense]int{cup.Sweetness: 4}), func(c *Case) { c.Cup.Serve = "yes" }}, "good", ""},
+	{"nothing said", []func(*Case){func(c *Case) { c.Cup = cup.Cup{Drawdown: 150} }}, "nothing tasted", ""},
+	{"measured only, low", []func(*Case){func(c *Case) { c.Cup = cup.Cup{Beverage: 261, TDS: 1.15, Drawdown: 200} }}, "measured low", "2 clicks finer"},
 	{"no fault", nil, "no fault named", ""},
 }
 
@@ -80,7 +94,7 @@ func TestEachSituationGetsItsOneChange(t *testing.T) {
 		if a.Rule != c.rule || say != c.say {
 			t.Errorf("%s: rule %q says %q, want %q and %q", c.name, a.Rule, say, c.rule, c.say)
 		}
-		if a.First != nil && (a.First.Reason == "" || a.First.To == "" || len(a.Evidence) == 0) {
+		if a.First != nil && (a.First.Reason == "" || a.First.LeadsTo == "" || len(a.Evidence) == 0) {
 			t.Errorf("%s: advice without reason, goal or evidence: %+v", c.name, a)
 		}
 		if a.Second != nil && a.Second.Knob == a.First.Knob {
@@ -90,34 +104,34 @@ func TestEachSituationGetsItsOneChange(t *testing.T) {
 }
 
 func TestLimitsCount(t *testing.T) {
-	sour := func(change func(*Brew)) Advice {
-		b := base()
-		b.Cup.Steps[cup.Acidity] = 5
-		change(&b)
-		return Advise(b)
+	sour := func(change func(*Case)) Advice {
+		c := base()
+		c.Cup.Steps[cup.Acidity] = 5
+		change(&c)
+		return Advise(c)
 	}
-	if a := sour(func(b *Brew) { b.Recipe.Grind = 390 }); a.First == nil || a.First.Knob != recipe.KnobTemperature {
+	if a := sour(func(c *Case) { c.Recipe.Grind = 390 }); a.First == nil || a.First.Knob != recipe.Temperature {
 		t.Errorf("at 390 µm, where a bed nearly clogs: %+v", a.First)
 	}
-	if a := sour(func(b *Brew) { b.Recipe.Grind = 390; b.Boiling = 93.4 }); a.First == nil || a.First.Knob != recipe.KnobBloomTime {
+	if a := sour(func(c *Case) { c.Recipe.Grind = 390; c.Gear.Boiling = 93.4 }); a.First == nil || a.First.Knob != recipe.BloomTime {
 		t.Errorf("fine already, and water boils at 93\u00a0°C: %+v", a.First)
 	}
-	if a := sour(func(b *Brew) { b.Recipe.Grind = 390; b.Boiling = 93.4; b.Recipe.BloomTime = 90 }); !a.Exhausted || a.Keep() {
+	if a := sour(func(c *Case) { c.Recipe.Grind = 390; c.Gear.Boiling = 93.4; turned(recipe.BloomTime, 90)(c) }); !a.Exhausted || a.Keep() {
 		t.Errorf("every lever at its limit: %+v", a)
 	}
-	if a := sour(func(b *Brew) { b.Recipe.Temperature = 99 }); a.Second == nil || a.Second.Change.To != 100 {
+	if a := sour(turned(recipe.Temperature, 99)); a.Second == nil || a.Second.To != 100 {
 		t.Errorf("from 99\u00a0°C one degree is left: %+v", a.Second)
 	}
-	if a := sour(func(b *Brew) { b.Grinder.Burrs = gear.Blade }); a.Sure != Guess {
+	if a := sour(func(c *Case) { c.Gear.Grinder.Burrs = gear.Blade }); a.Sure != Guess {
 		t.Errorf("with a blade the advice is %v", a.Sure)
 	}
 }
 
 func TestMeasurementMakesAVerdictSurerOrLessSure(t *testing.T) {
 	with := func(tds float64) Advice {
-		b := base()
-		b.Cup.Steps[cup.Acidity], b.Cup.TDS = 5, tds
-		return Advise(b)
+		c := base()
+		c.Cup.Steps[cup.Acidity], c.Cup.TDS = 5, tds
+		return Advise(c)
 	}
 	low, none, high := with(1.15), with(0), with(1.70)
 	if !(low.Sure > none.Sure && none.Sure > high.Sure) || len(high.Against) == 0 {
@@ -126,12 +140,12 @@ func TestMeasurementMakesAVerdictSurerOrLessSure(t *testing.T) {
 }
 
 func TestAnImmersionBrewIsMendedByItsOwnLevers(t *testing.T) {
-	b := base()
-	b.Brewer.Kind = gear.ValveSteeper
-	b.Recipe = recipe.Recipe{Style: recipe.SteepAndRelease, Dose: 16, Water: 256, Grind: 390, Temperature: 93, Steep: 165, Rinse: true}
-	b.Boiling, b.Cup.TDS = 93, 0
-	b.Cup.Steps[cup.Acidity] = 5
-	if a := Advise(b); a.First == nil || a.First.Knob != recipe.KnobSteep || a.First.Change.To != 195 {
+	c := base()
+	c.Gear.Brewer.Kind = gear.ValveSteeper
+	c.Recipe = written(recipe.SteepAndRelease, 16, 256, 390)
+	c.Gear.Boiling, c.Cup.TDS = 93, 0
+	c.Cup.Steps[cup.Acidity] = 5
+	if a := Advise(c); a.First == nil || a.First.Knob != recipe.Release || a.First.To != 195 {
 		t.Errorf("sour from a steeper, no finer and no hotter: %+v", a.First)
 	}
 }
@@ -142,19 +156,19 @@ func TestEveryProposalChangesOneThingWithinTheField(t *testing.T) {
 	for _, steps := range everyTaste() {
 		for _, drawdown := range []units.Seconds{0, 140, 200, 260} {
 			for _, grind := range []units.Micrometres{380, 650, 1140} {
-				b := base()
-				b.Cup.Steps, b.Cup.Drawdown, b.Recipe.Grind = steps, drawdown, grind
-				a := Advise(b)
+				c := base()
+				c.Cup.Steps, c.Cup.Drawdown, c.Recipe.Grind = steps, drawdown, grind
+				a := Advise(c)
 				for _, p := range []*Proposal{a.First, a.Second} {
 					if p == nil {
 						continue
 					}
-					next := b.Recipe.With(p.Knob, p.Change.To)
-					if got := recipe.Changes(b.Recipe, next); len(got) != 1 || got[0].Knob != p.Knob {
+					next := c.Recipe.With(p.Address, p.To)
+					if got := recipe.Changes(c.Recipe, next); len(got) != 1 || got[0].Address != p.Address {
 						t.Fatalf("%v: %q changes %+v", steps, p.Say, got)
 					}
 					r := p.Knob.Range()
-					if v := next.Value(p.Knob); v < r.Lo || v > r.Hi || math.IsNaN(v) {
+					if v := next.Value(p.Address); v < r.Lo || v > r.Hi || math.IsNaN(v) {
 						t.Fatalf("%v: %q leads to %v", steps, p.Say, v)
 					}
 					if strings.HasPrefix(a.Verdict, "Too little") && p.Effect.Yield <= 0 || strings.HasPrefix(a.Verdict, "Too much") && p.Effect.Yield >= 0 {
@@ -172,4 +186,12 @@ func everyTaste() (out []map[cup.Sense]int) {
 		out = append(out, map[cup.Sense]int{cup.Acidity: step(1), cup.Bitterness: step(3), cup.Body: step(9), cup.Sweetness: step(27), cup.Clarity: 3})
 	}
 	return out
+}
+
+func BenchmarkAdvise(b *testing.B) {
+	c := base()
+	c.Cup.Steps[cup.Acidity] = 5
+	for b.Loop() {
+		_ = Advise(c)
+	}
 }

@@ -3,7 +3,6 @@ package coach
 import (
 	"fmt"
 
-	"yardbloom/core/brew"
 	"yardbloom/core/coffee"
 	"yardbloom/core/cup"
 	"yardbloom/core/units"
@@ -11,7 +10,7 @@ import (
 
 // A sign is one thing that can be seen in a brew: it returns the sentence that
 // says so, or nothing where it is not there.
-type sign func(Brew) string
+type sign func(Case) string
 
 func says(there bool, format string, args ...any) string {
 	if !there {
@@ -21,111 +20,111 @@ func says(there bool, format string, args ...any) string {
 }
 
 // Taste. Steps 1 and 5 of a sense are its ends.
-func sour(b Brew) string {
-	return says(b.step(cup.Acidity) >= 4, "The acidity is %s.", cup.Word(cup.Acidity, b.step(cup.Acidity)))
+func sour(c Case) string {
+	return says(c.step(cup.Acidity) >= 4, "The acidity is %s.", cup.Word(cup.Acidity, c.step(cup.Acidity)))
 }
 
-func bitter(b Brew) string {
-	return says(b.step(cup.Bitterness) >= 4, "The bitterness is %s.", cup.Word(cup.Bitterness, b.step(cup.Bitterness)))
+func bitter(c Case) string {
+	return says(c.step(cup.Bitterness) >= 4, "The bitterness is %s.", cup.Word(cup.Bitterness, c.step(cup.Bitterness)))
 }
 
-func dry(b Brew) string {
-	return says(b.step(cup.Dryness) >= 4, "It leaves the mouth dry.")
+func dry(c Case) string {
+	return says(c.step(cup.Dryness) >= 4, "It leaves the mouth dry.")
 }
 
-func harsh(b Brew) string { return either(bitter, dry)(b) }
+func harsh(c Case) string { return either(bitter, dry)(c) }
 
-func sweet(b Brew) string {
-	return says(b.step(cup.Sweetness) >= 3, "It is sweet.")
+func sweet(c Case) string {
+	return says(c.step(cup.Sweetness) >= 3, "It is sweet.")
 }
 
-func salty(b Brew) string { return says(b.Cup.Faults[cup.Salty], "It tastes salty.") }
+func salty(c Case) string { return says(c.Cup.Faults[cup.Salty], "It tastes salty.") }
 
-func hollow(b Brew) string { return says(b.Cup.Faults[cup.Hollow], "It is hollow in the middle.") }
+func hollow(c Case) string { return says(c.Cup.Faults[cup.Hollow], "It is hollow in the middle.") }
 
-func short(b Brew) string {
-	return says(b.step(cup.Aftertaste) == 1 || b.step(cup.Aftertaste) == 2, "The aftertaste is short.")
+func short(c Case) string {
+	return says(c.step(cup.Aftertaste) == 1 || c.step(cup.Aftertaste) == 2, "The aftertaste is short.")
 }
 
-func under(b Brew) string { return either(sour, salty)(b) }
+func under(c Case) string { return either(sour, salty)(c) }
 
-func thin(b Brew) string  { return says(b.step(cup.Body) == 1, "The body is thin.") }
-func heavy(b Brew) string { return says(b.step(cup.Body) == 5, "The body is heavy.") }
+func thin(c Case) string  { return says(c.step(cup.Body) == 1, "The body is thin.") }
+func heavy(c Case) string { return says(c.step(cup.Body) == 5, "The body is heavy.") }
 
-func muddled(b Brew) string { return says(b.step(cup.Clarity) == 1, "The flavours are muddled.") }
+func muddled(c Case) string { return says(c.step(cup.Clarity) == 1, "The flavours are muddled.") }
 
-func papery(b Brew) string { return says(b.Cup.Faults[cup.Papery], "It tastes of paper.") }
+func papery(c Case) string { return says(c.Cup.Faults[cup.Papery], "It tastes of paper.") }
 
-func flat(b Brew) string { return says(b.Cup.Faults[cup.Flat], "It tastes flat.") }
+func flat(c Case) string { return says(c.Cup.Faults[cup.Flat], "It tastes flat.") }
 
-func tasted(b Brew) string { return says(b.Cup.Taste.Given(), "It was tasted.") }
+func tasted(c Case) string { return says(c.Cup.Taste.Given(), "It was tasted.") }
 
-func liked(b Brew) string {
-	return says(b.Cup.Serve == "yes" || b.Cup.Serve == "" && b.Cup.Overall >= 7, "You would serve it.")
+func liked(c Case) string {
+	return says(c.Cup.Serve == "yes" || c.Cup.Serve == "" && c.Cup.Overall >= 7, "You would serve it.")
 }
 
 // Time, against the window wanted for this coffee.
-func fast(b Brew) string {
-	early := b.Window.From - b.Cup.Drawdown
-	return says(b.Cup.Drawdown > 0 && b.Window.Set() && early > 0, "The drawdown, %s, is %.0f s before its window.", b.Cup.Drawdown, float64(early))
+func fast(c Case) string {
+	early := c.Window.From - c.Cup.Drawdown
+	return says(c.Cup.Drawdown > 0 && c.Window.Set() && early > 0, "The drawdown, %s, is %.0f s before its window.", c.Cup.Drawdown, float64(early))
 }
 
-func slow(b Brew) string {
-	late := b.Cup.Drawdown - b.Window.To
-	return says(b.Cup.Drawdown > 0 && b.Window.Set() && late > 0, "The drawdown, %s, is %.0f s past its window.", b.Cup.Drawdown, float64(late))
+func slow(c Case) string {
+	late := c.Cup.Drawdown - c.Window.To
+	return says(c.Cup.Drawdown > 0 && c.Window.Set() && late > 0, "The drawdown, %s, is %.0f s past its window.", c.Cup.Drawdown, float64(late))
 }
 
-func onTime(b Brew) string {
-	return says(b.Cup.Drawdown > 0 && fast(b) == "" && slow(b) == "", "The drawdown, %s, is in its window.", b.Cup.Drawdown)
+func onTime(c Case) string {
+	return says(c.Cup.Drawdown > 0 && fast(c) == "" && slow(c) == "", "The drawdown, %s, is in its window.", c.Cup.Drawdown)
 }
 
 // clogging is a drawdown so late that the next step finer may stop the flow.
-func clogging(b Brew) string {
+func clogging(c Case) string {
 	const nearly units.Seconds = 40
-	return says(b.Cup.Drawdown > b.Window.To+nearly && b.Window.Set(), "The bed nearly clogs.")
+	return says(c.Cup.Drawdown > c.Window.To+nearly && c.Window.Set(), "The bed nearly clogs.")
 }
 
-func stalled(b Brew) string {
-	return says(b.marked(brew.Stall) != "" || b.Cup.Bed == cup.Mud && slow(b) != "", "The flow stalled.")
+func stalled(c Case) string {
+	return says(c.marked(cup.Stall) != "" || c.Cup.Bed == cup.Mud && slow(c) != "", "The flow stalled.")
 }
 
 // The bed.
-func uneven(b Brew) string {
-	if m := b.marked(brew.DrySpot, brew.Channel); m != "" {
+func uneven(c Case) string {
+	if m := c.marked(cup.DrySpot, cup.Channel); m != "" {
 		return fmt.Sprintf("You marked a %s.", m)
 	}
-	return says(b.Cup.Bed.Uneven(), "The spent bed: %s.", b.Cup.Bed)
+	return says(c.Cup.Bed.Uneven(), "The spent bed: %s.", c.Cup.Bed)
 }
 
 // What the refractometer says, where its error leaves no doubt. The usual field
 // of a filter brew is 18 to 22 % and about 1.15 to 1.45 %.
-func lowYield(b Brew) string {
-	y, ok := b.Yield()
+func lowYield(c Case) string {
+	y, ok := c.Yield()
 	return says(ok && y.Value+y.Error < 18.5, "The yield, %s, is low.", y)
 }
 
-func highYield(b Brew) string {
-	y, ok := b.Yield()
+func highYield(c Case) string {
+	y, ok := c.Yield()
 	return says(ok && y.Value-y.Error > 22.5, "The yield, %s, is high.", y)
 }
 
-func weak(b Brew) string {
-	return says(b.Cup.TDS > 0 && b.Cup.TDS < 1.15, "The strength, %.2f %%, is low.", b.Cup.TDS)
+func weak(c Case) string {
+	return says(c.Cup.TDS > 0 && c.Cup.TDS < 1.15, "The strength, %.2f %%, is low.", c.Cup.TDS)
 }
 
-func strong(b Brew) string {
-	return says(b.Cup.TDS > 1.55, "The strength, %.2f %%, is high.", b.Cup.TDS)
+func strong(c Case) string {
+	return says(c.Cup.TDS > 1.55, "The strength, %.2f %%, is high.", c.Cup.TDS)
 }
 
-func old(b Brew) string {
-	return says(b.Freshness == coffee.GettingOld, "The bag is past its window.")
+func old(c Case) string {
+	return says(c.Bag.Freshness(c.Now) == coffee.GettingOld, "The bag is past its window.")
 }
 
 // either is the first of the signs that is there.
 func either(signs ...sign) sign {
-	return func(b Brew) string {
+	return func(c Case) string {
 		for _, s := range signs {
-			if said := s(b); said != "" {
+			if said := s(c); said != "" {
 				return said
 			}
 		}

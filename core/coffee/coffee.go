@@ -49,8 +49,8 @@ func (r Roast) String() string {
 
 // A Window is the span in which a brew's drawdown is wanted, both ends included. The zero Window is not set.
 type Window struct {
-	From units.Seconds `json:"from" db:"window_from"`
-	To   units.Seconds `json:"to" db:"window_to"`
+	From units.Seconds `db:"window_from"`
+	To   units.Seconds `db:"window_to"`
 }
 
 // Set says whether there is a window at all.
@@ -58,19 +58,19 @@ func (w Window) Set() bool { return w.To > 0 }
 
 // A Bag is one bag of coffee.
 type Bag struct {
-	ID       int64   `json:"id" db:"id"`
-	Name     string  `json:"name" db:"name"`
-	Roaster  string  `json:"roaster" db:"roaster"`
-	Process  Process `json:"process" db:"process"`
-	Roast    Roast   `json:"roast" db:"roast"`
-	Altitude int     `json:"altitude" db:"altitude"` // where it grew, m; 0 where unknown
+	ID       string  `db:"id"`
+	Name     string  `db:"name"`
+	Roaster  string  `db:"roaster"`
+	Process  Process `db:"process"`
+	Roast    Roast   `db:"roast"`
+	Altitude int     `db:"altitude"` // where it grew, m; 0 where unknown
 	// RoastedOn and OpenedOn are days, YYYY-MM-DD; OpenedOn is empty for a closed bag.
-	RoastedOn string      `json:"roastedOn" db:"roasted_on"`
-	OpenedOn  string      `json:"openedOn" db:"opened_on"`
-	Weight    units.Grams `json:"weight" db:"weight"` // when full, g
-	Price     int64       `json:"price" db:"price"`   // minor units of Currency; 0 where unknown
-	Currency  string      `json:"currency" db:"currency"`
-	Notes     string      `json:"notes" db:"notes"`
+	RoastedOn string      `db:"roasted_on"`
+	OpenedOn  string      `db:"opened_on"`
+	Weight    units.Grams `db:"weight"` // when full, g
+	Price     int64       `db:"price"`  // minor units of Currency; 0 where unknown
+	Currency  string      `db:"currency"`
+	Notes     string      `db:"notes"`
 	Window
 }
 

@@ -82,15 +82,29 @@ func (b Bed) Uneven() bool {
 	return b == Cratered || b == Sloped || b == HighWalls || b == DryPocket
 }
 
+// A Mark is something that was seen while pouring.
+type Mark string
+
+// What can be marked while pouring.
+const (
+	DrySpot Mark = "dry spot"
+	Channel Mark = "channel"
+	Stall   Mark = "stall"
+	Spill   Mark = "spill"
+)
+
+// Marks lists what can be marked.
+func Marks() []Mark { return []Mark{DrySpot, Channel, Stall, Spill} }
+
 // Taste is a tasting: a step from 1 to 5 for each sense that was judged, the
 // faults found, one overall mark from 1 to 10 (0: not given), and whether the
 // taster would serve it ("yes", "no" or nothing).
 type Taste struct {
-	Steps   map[Sense]int  `json:"steps,omitempty"`
-	Faults  map[Fault]bool `json:"faults,omitempty"`
-	Overall int            `json:"overall,omitempty"`
-	Serve   string         `json:"serve,omitempty"`
-	Notes   string         `json:"notes,omitempty"`
+	Steps   map[Sense]int
+	Faults  map[Fault]bool
+	Overall int
+	Serve   string
+	Notes   string
 }
 
 // Given says whether anything was judged that advice can stand on.
@@ -98,9 +112,9 @@ func (t Taste) Given() bool { return len(t.Steps) > 0 || len(t.Faults) > 0 }
 
 // A Cup is what was found in a brew. Zero readings were not taken.
 type Cup struct {
-	Beverage units.Grams   `json:"beverage"`
-	TDS      float64       `json:"tds"`
-	Drawdown units.Seconds `json:"drawdown"`
-	Bed      Bed           `json:"bed,omitempty"`
+	Beverage units.Grams
+	TDS      float64
+	Drawdown units.Seconds
+	Bed      Bed
 	Taste
 }

@@ -10,8 +10,8 @@ import (
 
 // A Figure is a value with its standard error, in the same unit.
 type Figure struct {
-	Value float64 `json:"value"`
-	Error float64 `json:"error"`
+	Value float64
+	Error float64
 }
 
 // Method is how the water met the grounds, which decides what counts as extracted liquid.

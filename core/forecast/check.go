@@ -20,14 +20,14 @@ type inquiry struct {
 // A check looks for one thing that nobody wants, and proposes what might mend it,
 // the smallest change first. A proposal is offered only if the model agrees.
 type check struct {
-	find  func(inquiry) (recipe.Field, string)
+	find  func(inquiry) (recipe.Knob, string)
 	fixes func(inquiry) []recipe.Fix
 	// grave: hot water over the rim is mended even where something lesser shows up then.
 	grave bool
 }
 
 var checks = []check{
-	{find: thinBed, fixes: moreDose}, {find: runsOver, fixes: lowerLevel, grave: true}, {find: offWindow, fixes: drainOnTime}, {find: overlap, fixes: nothing},
+	{find: thinBed, fixes: moreDose}, {find: runsOver, fixes: lowerLevel, grave: true}, {find: offWindow, fixes: drainOnTime},
 	{find: runsDry, fixes: sooner}, {find: underWater, fixes: later}, {find: coolsDown, fixes: hotterOrSooner},
 }
 
@@ -39,32 +39,26 @@ func Check(q Question, f Forecast, prefs units.Prefs) []recipe.Warning {
 	wrong := now.wrong()
 	var out []recipe.Warning
 	for _, c := range checks {
-		field, text := c.find(now)
-		if text == "" {
-			continue
+		if knob, text := c.find(now); text != "" {
+			out = append(out, recipe.Warning{At: recipe.Of(knob), Text: text, Fix: now.mend(c, wrong)})
 		}
-		w := recipe.Warning{Field: field, Text: text}
-		if q.Steps == nil { // a bare schedule has no knobs to turn
-			w.Fix = now.mend(c, wrong)
-		}
-		out = append(out, w)
 	}
 	return out
 }
 
-// mend tries what a check proposes, and returns the first that helps, or no fix.
-func (q inquiry) mend(c check, wrong int) recipe.Fix {
+// mend tries what a check proposes, and returns the first that helps, or nil.
+func (q inquiry) mend(c check, wrong int) *recipe.Fix {
 	if c.grave {
 		wrong++
 	}
 	for _, fix := range c.fixes(q) {
 		if next, ok := q.after(fix); ok && next.wrong() < wrong {
 			if _, still := c.find(next); still == "" {
-				return fix
+				return &fix
 			}
 		}
 	}
-	return recipe.Fix{}
+	return nil
 }
 
 // wrong counts the checks that find something.
@@ -80,22 +74,16 @@ func (q inquiry) wrong() (n int) {
 // after is the inquiry into the recipe as a fix leaves it.
 func (q inquiry) after(fix recipe.Fix) (inquiry, bool) {
 	q.Recipe = fix.Apply(q.Recipe)
-	f, err := Of(q.Question)
-	q.Forecast = f
+	var err error
+	q.Forecast, err = Of(q.Question)
 	return q, err == nil
 }
 
-// window is the drawdown that is wanted, which a bare schedule leaves to the bag;
-// the zero Window where nobody wants any.
-func (q inquiry) window() coffee.Window {
-	if q.Steps != nil {
-		return q.Bag.Window
-	}
-	return q.Bag.Wanted(q.Recipe.Plan().Window)
-}
+// window is the drawdown that is wanted; the zero Window where nobody wants any.
+func (q inquiry) window() coffee.Window { return q.Bag.Wanted(q.Recipe.Plan().Window) }
 
 // thinBed: under the brewer's least sensible bed the water finds ways past the grounds.
-func thinBed(q inquiry) (recipe.Field, string) {
+func thinBed(q inquiry) (recipe.Knob, string) {
 	brewer := Brewer(q.Gear.Brewer)
 	if q.Recipe.Dose >= brewer.MinDose() {
 		return "", ""
@@ -105,11 +93,11 @@ func thinBed(q inquiry) (recipe.Field, string) {
 
 func moreDose(q inquiry) []recipe.Fix {
 	half := math.Ceil(float64(Brewer(q.Gear.Brewer).MinDose())*2) / 2
-	return []recipe.Fix{{Field: recipe.Dose, Value: half}}
+	return []recipe.Fix{{Address: recipe.Of(recipe.Dose), Value: half}}
 }
 
 // runsOver: the slurry rises above the rim.
-func runsOver(q inquiry) (recipe.Field, string) {
+func runsOver(q inquiry) (recipe.Knob, string) {
 	if q.Overflow < 0 {
 		return "", ""
 	}
@@ -120,11 +108,11 @@ func runsOver(q inquiry) (recipe.Field, string) {
 func lowerLevel(q inquiry) []recipe.Fix {
 	brewer := Brewer(q.Gear.Brewer)
 	over := brewer.Volume(q.TopLevel/1000) - brewer.Volume(q.Rim/1000) // ml
-	return append(morePours(q), lessWater(q, float64(q.Recipe.Water)-over)...)
+	return append(morePours(q), lessWater(q, float64(q.Recipe.Water())-over)...)
 }
 
 // offWindow: the drawdown lies outside the wanted one by more than the model's own error.
-func offWindow(q inquiry) (recipe.Field, string) {
+func offWindow(q inquiry) (recipe.Knob, string) {
 	window := q.window()
 	switch {
 	case q.Overflow >= 0: // it never gets there
@@ -146,32 +134,32 @@ func offWindow(q inquiry) (recipe.Field, string) {
 func drainOnTime(q inquiry) []recipe.Fix {
 	window := q.window()
 	var out []recipe.Fix
-	if r, err := Reach(q.Question, DrainIn, recipe.KnobGrind, float64(window.From+window.To)/2); err == nil {
-		out = append(out, recipe.Fix{Field: recipe.Grind, Value: float64(r.Grind)})
+	if r, err := Reach(q.Question, DrainIn, recipe.Grind, float64(window.From+window.To)/2); err == nil {
+		out = append(out, recipe.Fix{Address: recipe.Of(recipe.Grind), Value: float64(r.Grind)})
 	}
-	field := turns[recipe.KnobGrind].field(q.Question)
+	field := turns[recipe.Grind].field(q.Question)
 	if q.Drained && q.Drawdown < window.From {
-		out = append(out, recipe.Fix{Field: recipe.Grind, Value: float64(q.Gear.Grinder.Snap(units.Micrometres(field.Lo)))})
+		out = append(out, recipe.Fix{Address: recipe.Of(recipe.Grind), Value: float64(q.Gear.Grinder.Snap(units.Micrometres(field.Lo)))})
 		return append(out, morePours(q)...)
 	}
-	out = append(out, recipe.Fix{Field: recipe.Grind, Value: float64(q.Gear.Grinder.Snap(units.Micrometres(field.Hi)))})
-	return append(out, lessWater(q, float64(q.Recipe.Water))...)
+	out = append(out, recipe.Fix{Address: recipe.Of(recipe.Grind), Value: float64(q.Gear.Grinder.Snap(units.Micrometres(field.Hi)))})
+	return append(out, lessWater(q, float64(q.Recipe.Water()))...)
 }
 
 // morePours proposes one or two pours more, where there are any.
 func morePours(q inquiry) []recipe.Fix {
-	if q.Recipe.Steep > 0 {
+	if q.Recipe.Release > 0 {
 		return nil
 	}
-	n := float64(q.Recipe.PourCount())
-	return []recipe.Fix{{Field: recipe.Pours, Value: n + 1}, {Field: recipe.Pours, Value: n + 2}}
+	n := q.Recipe.Value(recipe.Of(recipe.Pours))
+	return []recipe.Fix{{Address: recipe.Of(recipe.Pours), Value: n + 1}, {Address: recipe.Of(recipe.Pours), Value: n + 2}}
 }
 
 // fewerPours proposes fewer and fewer pours, down to one.
 func fewerPours(q inquiry) []recipe.Fix {
 	var out []recipe.Fix
-	for n := q.Recipe.PourCount() - 1; n >= 1; n-- {
-		out = append(out, recipe.Fix{Field: recipe.Pours, Value: float64(n)})
+	for n := int(q.Recipe.Value(recipe.Of(recipe.Pours))) - 1; n >= 1; n-- {
+		out = append(out, recipe.Fix{Address: recipe.Of(recipe.Pours), Value: float64(n)})
 	}
 	return out
 }
@@ -180,36 +168,25 @@ func fewerPours(q inquiry) []recipe.Fix {
 func lessWater(q inquiry, from float64) []recipe.Fix {
 	var out []recipe.Fix
 	for _, share := range []float64{1, 0.98, 0.95, 0.9, 0.8, 0.65, 0.5, 0.35} {
-		if water := math.Floor(from * share); water < float64(q.Recipe.Water) {
-			out = append(out, recipe.Fix{Field: recipe.Water, Value: water})
+		if water := math.Floor(from * share); water < float64(q.Recipe.Water()) {
+			out = append(out, recipe.Fix{Address: recipe.Of(recipe.Water), Value: water})
 		}
 	}
 	return out
 }
 
-// overlap: a bare schedule asks for a step before the one before it is done. What a
-// recipe's own knobs make of its schedule, recipe.Check looks at.
-func overlap(q inquiry) (recipe.Field, string) {
-	if i := recipe.Overlap(q.Steps); i > 0 {
-		return recipe.Gap, fmt.Sprintf("Step %d is due at %s, but the one before it runs until %s.", i+1, q.Steps[i].Start, q.Steps[i-1].End())
-	}
-	return "", ""
-}
-
-func nothing(inquiry) []recipe.Fix { return nil }
-
 // repeated are the pours that come onto a bed which a pour has filled before: a
 // bloom is meant to sink in.
 func (q inquiry) repeated() (first int) {
 	const most = 4.5 // g per g of dose: more than that is no bloom
-	if first := q.steps()[0]; first.Bloom || first.Water <= most*q.Recipe.Dose {
+	if first := q.Plan.Steps[0]; first.Bloom || first.Water <= most*q.Recipe.Dose {
 		return 2
 	}
 	return 1
 }
 
 // runsDry: the bed stands without water so long before a pour that it cools and packs.
-func runsDry(q inquiry) (recipe.Field, string) {
+func runsDry(q inquiry) (recipe.Knob, string) {
 	const longest = 12 // s
 	for i := q.repeated(); i < len(q.Pours); i++ {
 		if p := q.Pours[i]; p.Dry > longest {
@@ -219,13 +196,16 @@ func runsDry(q inquiry) (recipe.Field, string) {
 	return "", ""
 }
 
+// gap is the time from pour to pour, s.
+func (q inquiry) gap() units.Seconds { return units.Seconds(q.Recipe.Value(recipe.Of(recipe.Gap))) }
+
 // sooner shortens the gap, and where the hand cannot go faster, drops pours.
 func sooner(q inquiry) []recipe.Fix {
 	var out []recipe.Fix
-	now, least := q.Recipe.PourGap(), q.Recipe.LeastGap()
+	now, least := q.gap(), q.Recipe.LeastGap()
 	for _, by := range []units.Seconds{5, 10, 20, 40, 80} {
 		if gap := max(now-by, least); gap < now {
-			out = append(out, recipe.Fix{Field: recipe.Gap, Value: float64(gap)})
+			out = append(out, recipe.Fix{Address: recipe.Of(recipe.Gap), Value: float64(gap)})
 		}
 	}
 	return append(out, fewerPours(q)...)
@@ -233,7 +213,7 @@ func sooner(q inquiry) []recipe.Fix {
 
 // underWater: so much still stands over the bed that the next clocked pour only
 // piles more on top.
-func underWater(q inquiry) (recipe.Field, string) {
+func underWater(q inquiry) (recipe.Knob, string) {
 	const most = 0.55 // of the room between bed and rim
 	for i := q.repeated(); i < len(q.Pours); i++ {
 		if above := q.Pours[i].Above; above > most*(q.Rim-q.BedHeight) {
@@ -247,7 +227,7 @@ func underWater(q inquiry) (recipe.Field, string) {
 func later(q inquiry) []recipe.Fix {
 	var out []recipe.Fix
 	for longer := units.Seconds(10); longer <= 60; longer += 10 {
-		out = append(out, recipe.Fix{Field: recipe.Gap, Value: float64(q.Recipe.PourGap() + longer)})
+		out = append(out, recipe.Fix{Address: recipe.Of(recipe.Gap), Value: float64(q.gap() + longer)})
 	}
 	return append(out, morePours(q)...)
 }
@@ -257,12 +237,12 @@ const mostLost = 5
 
 // coolsDown: a kettle without a thermostat gives the last pour water that is much
 // cooler than this coffee should start with.
-func coolsDown(q inquiry) (recipe.Field, string) {
+func coolsDown(q inquiry) (recipe.Knob, string) {
 	n := len(q.Pours)
 	if n == 0 || q.Gear.Kettle.Thermostat {
 		return "", ""
 	}
-	last, wanted := q.Pours[n-1].Temperature, min(q.wanted(), q.Recipe.Temperature)
+	last, wanted := q.Pours[n-1].Temperature, min(q.wanted(), q.Recipe.Temperature())
 	if wanted-last <= mostLost {
 		return "", ""
 	}
@@ -272,21 +252,21 @@ func coolsDown(q inquiry) (recipe.Field, string) {
 
 // wanted is the temperature at which the product would start this coffee.
 func (q inquiry) wanted() units.Celsius {
-	return recipe.StartTemperature(recipe.Situation{Bag: q.Bag, Brewer: q.Gear.Brewer, Grinder: q.Gear.Grinder, Boiling: q.Gear.Boiling, Now: q.Now})
+	return recipe.StartTemperature(recipe.Situation{Bag: q.Bag, Gear: q.Gear, Now: q.Now})
 }
 
 // hotterOrSooner proposes the start from which the last pour is just warm enough,
 // what is lost being in proportion to how much hotter than the room it is.
 func hotterOrSooner(q inquiry) []recipe.Fix {
 	room, last := q.Air(), q.Pours[len(q.Pours)-1].Temperature
-	keeps := float64(last-room) / float64(q.Recipe.Temperature-room)
+	keeps := float64(last-room) / float64(q.Recipe.Temperature()-room)
 	start := math.Ceil(float64(room) + float64(q.wanted()-mostLost-room)/keeps)
 	var out []recipe.Fix
-	if start = min(start, hottest(q.Question)); start > float64(q.Recipe.Temperature) {
-		out = append(out, recipe.Fix{Field: recipe.Temperature, Value: start})
+	if start = min(start, hottest(q.Question)); start > float64(q.Recipe.Temperature()) {
+		out = append(out, recipe.Fix{Address: recipe.Of(recipe.Temperature), Value: start})
 	}
-	if short := max(q.Recipe.LeastBloom(), 30); q.Recipe.Bloom > 0 && short < q.Recipe.BloomTime {
-		out = append(out, recipe.Fix{Field: recipe.BloomTime, Value: float64(short)})
+	if short := float64(max(q.Recipe.LeastBloom(), 30)); short < q.Recipe.Value(recipe.Of(recipe.BloomTime)) {
+		out = append(out, recipe.Fix{Address: recipe.Of(recipe.BloomTime), Value: short})
 	}
 	return append(out, sooner(q)...)
 }

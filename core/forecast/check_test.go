@@ -17,25 +17,30 @@ func TestEveryCheckFindsItsFaultAndMendsIt(t *testing.T) {
 	for name, c := range map[string]struct {
 		kind   gear.BrewerKind
 		change func(*Question)
-		field  recipe.Field // that the warning stands beside
-		fix    recipe.Field
+		at     recipe.Knob // that the warning stands beside
+		fix    recipe.Knob
 	}{
-		"a thin bed": {gear.OpenCone, func(q *Question) { q.Recipe.Dose, q.Recipe.Water = 8, 132 }, recipe.Dose, recipe.Dose},
+		"a thin bed": {gear.OpenCone, func(q *Question) { q.Recipe = q.Recipe.Weigh(8, 132) }, recipe.Dose, recipe.Dose},
 		"over the rim": {gear.OpenCone, func(q *Question) {
-			q.Gear.Brewer.Holds, q.Recipe.Dose, q.Recipe.Water, q.Recipe.Pours, q.Recipe.Rate = 300, 30, 495, 1, 12
+			q.Gear.Brewer.Holds = 300
+			q.Recipe = q.Recipe.Weigh(30, 495).Divide(1).With(recipe.Of(recipe.Rate), 12)
 		}, recipe.Water, recipe.Pours},
-		"too much to hold": {gear.ValveSteeper, func(q *Question) { q.Recipe.Dose, q.Recipe.Water = 30, 600 }, recipe.Water, recipe.Water},
+		"too much to hold": {gear.ValveSteeper, func(q *Question) { q.Recipe = q.Recipe.Weigh(30, 600) }, recipe.Water, recipe.Water},
 		"a stall":          {gear.OpenCone, func(q *Question) { q.Recipe.Grind = 210 }, recipe.Grind, recipe.Grind},
 		"too slow":         {gear.OpenCone, func(q *Question) { q.Recipe.Grind = 420 }, recipe.Grind, recipe.Grind},
 		"too fast":         {gear.OpenCone, func(q *Question) { q.Recipe.Grind = 1100 }, recipe.Grind, recipe.Grind},
-		"a dry bed":        {gear.OpenCone, func(q *Question) { q.Recipe.Gap = 75; q.Bag.Window = coffee.Window{From: 180, To: 330} }, recipe.Gap, recipe.Gap},
-		"a drowned bed": {gear.OpenCone, func(q *Question) {
-			q.Gear.Brewer.Holds, q.Recipe.Gap, q.Recipe.Rate, q.Recipe.Grind = 290, 10, 10, 560
+		"a dry bed": {gear.OpenCone, func(q *Question) {
+			q.Recipe = q.Recipe.With(recipe.Of(recipe.Gap), 75)
+			q.Bag.Window = coffee.Window{From: 180, To: 330}
 		}, recipe.Gap, recipe.Gap},
-		"a kettle that cools": {gear.OpenCone, func(q *Question) { q.Gear.Kettle, q.Recipe.Temperature = stove, 93 }, recipe.Temperature, recipe.Temperature},
+		"a drowned bed": {gear.OpenCone, func(q *Question) {
+			q.Gear.Brewer.Holds = 290
+			q.Recipe = q.Recipe.With(recipe.Of(recipe.Rate), 10).With(recipe.Of(recipe.Gap), 10).With(recipe.Of(recipe.Grind), 560)
+		}, recipe.Gap, recipe.Gap},
+		"a kettle that cools": {gear.OpenCone, func(q *Question) { q.Gear.Kettle, q.Recipe = stove, q.Recipe.With(recipe.Of(recipe.Temperature), 93) }, recipe.Temperature, recipe.Temperature},
 		"a kettle at the boil": {gear.OpenCone, func(q *Question) {
-			q.Gear.Kettle, q.Gear.Boiling, q.Recipe.Temperature, q.Bag.Window = stove, 93, 93, coffee.Window{From: 150, To: 330}
-			q.Recipe.BloomTime, q.Recipe.Gap, q.Recipe.Rate = 30, 45, 7
+			q.Gear.Kettle, q.Gear.Boiling, q.Bag.Window = stove, 93, coffee.Window{From: 150, To: 330}
+			q.Recipe = q.Recipe.With(recipe.Of(recipe.Temperature), 93).With(recipe.Of(recipe.Rate), 7).With(recipe.Of(recipe.BloomTime), 30).With(recipe.Of(recipe.Gap), 45)
 		}, recipe.Temperature, recipe.Gap},
 	} {
 		q := question(c.kind, coffee.Medium)
@@ -47,7 +52,7 @@ func TestEveryCheckFindsItsFaultAndMendsIt(t *testing.T) {
 		var found *recipe.Warning
 		all := Check(q, f, units.Prefs{})
 		for i, w := range all {
-			if w.Field == c.field && found == nil {
+			if w.At == recipe.Of(c.at) && found == nil {
 				found = &all[i]
 			}
 		}
@@ -55,7 +60,7 @@ func TestEveryCheckFindsItsFaultAndMendsIt(t *testing.T) {
 			t.Errorf("%s: warns of %+v", name, all)
 			continue
 		}
-		if found.Fix.Field != c.fix {
+		if found.Fix == nil || found.Fix.Knob != c.fix {
 			t.Errorf("%s: %q offers %+v", name, found.Text, found.Fix)
 			continue
 		}
@@ -64,7 +69,7 @@ func TestEveryCheckFindsItsFaultAndMendsIt(t *testing.T) {
 			t.Fatalf("%s: mended as offered: %v", name, err)
 		}
 		for _, w := range Check(q, f, units.Prefs{}) {
-			if w.Field == c.field {
+			if w.At == recipe.Of(c.at) {
 				t.Errorf("%s: mended as offered (%+v) it still warns: %s", name, found.Fix, w.Text)
 			}
 		}
@@ -98,8 +103,10 @@ func TestKnobsTurnTheCupTheRightWay(t *testing.T) {
 				t.Fatal(err)
 			}
 			r := q.Recipe
-			up := func(k recipe.Knob, by float64) *Difference { return Steps(q, base, []Move{{k, r.Value(k) + by}})[0] }
-			wider, coarser, hotter := up(recipe.KnobRatio, 1), up(recipe.KnobGrind, 54), up(recipe.KnobTemperature, 2)
+			up := func(k recipe.Knob, by float64) *Difference {
+				return Try(q, base, []Move{{recipe.Of(k), r.Value(recipe.Of(k)) + by}})[0]
+			}
+			wider, coarser, hotter := up(recipe.Ratio, 1), up(recipe.Grind, 54), up(recipe.Temperature, 2)
 			if wider.Yield <= 0 || wider.Strength >= 0 || wider.Time < 0 {
 				t.Errorf("%s, %v: a wider ratio %+v", form.Name, roast, wider)
 			}
@@ -110,12 +117,12 @@ func TestKnobsTurnTheCupTheRightWay(t *testing.T) {
 				t.Errorf("%s, %v: hotter %+v", form.Name, roast, hotter)
 			}
 			if form.Immersion {
-				if longer := up(recipe.KnobSteep, 30); longer.Yield <= 0 {
+				if longer := up(recipe.Release, 30); longer.Yield <= 0 {
 					t.Errorf("%s, %v: a longer steep %+v", form.Name, roast, longer)
 				}
 				continue
 			}
-			if more := up(recipe.KnobPours, 1); more.Yield <= 0 || more.Time <= 0 {
+			if more := up(recipe.Pours, 1); more.Yield <= 0 || more.Time <= 0 {
 				t.Errorf("%s, %v: a pour more %+v", form.Name, roast, more)
 			}
 		}
@@ -126,12 +133,12 @@ func TestKnobsTurnTheCupTheRightWay(t *testing.T) {
 // water of a kettle that cools its expected temperature.
 func TestAScheduleHoldsWhatIsExpected(t *testing.T) {
 	q := question(gear.OpenCone, coffee.Medium)
-	q.Recipe.WhenDrained, q.Gear.Kettle = true, gear.Kettle{Capacity: 900}
+	q.Recipe, q.Gear.Kettle = q.Recipe.With(recipe.Of(recipe.Wait), 1), gear.Kettle{Capacity: 900}
 	f, err := Of(q)
 	if err != nil {
 		t.Fatal(err)
 	}
-	asked, plan := q.Recipe.Plan(), f.Expect(q.Recipe.Plan())
+	asked, plan := q.Recipe.Plan(), f.Plan
 	for i, s := range plan.Steps {
 		if i > 0 && (s.Start < plan.Steps[i-1].End() || s.Temperature >= plan.Steps[i-1].Temperature) {
 			t.Errorf("step %d at %v with %v follows one until %v with %v", i, s.Start, s.Temperature, plan.Steps[i-1].End(), plan.Steps[i-1].Temperature)

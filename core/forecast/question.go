@@ -1,6 +1,9 @@
 package forecast
 
 import (
+	"errors"
+	"strconv"
+	"strings"
 	"time"
 
 	"yardbloom/core/coffee"
@@ -36,8 +39,26 @@ func pattern(p recipe.Pattern) sim.Pattern {
 
 var motionOf = map[recipe.Hand]sim.Motion{recipe.Tap: sim.Tap, recipe.Swirl: sim.Swirl, recipe.StirBed: sim.Stir, recipe.NeedleStir: sim.NeedleStir, recipe.SurfaceStir: sim.SurfaceStir}
 
-// Brew returns what the model is asked for a recipe.
-func Brew(q Question) sim.Brew {
+// A Question is what a brew is to be predicted from.
+type Question struct {
+	Recipe recipe.Recipe
+	Bag    coffee.Bag
+	Gear   gear.Set
+	Now    time.Time
+	// Room is the temperature of the air; nil for the usual one.
+	Room *units.Celsius
+	// Carafe is what the brew runs into, glass where it is empty, and CarafeWarm its
+	// temperature; nil for what the rinse leaves it at.
+	Carafe     gear.Material
+	CarafeWarm *units.Celsius
+	// Bed is how uneven the dry bed lies, 0 to 1.
+	Bed float64
+}
+
+// Brew returns what the model is asked.
+func (q Question) Brew() sim.Brew { return q.brew(q.Recipe.Plan()) }
+
+func (q Question) brew(plan recipe.Plan) sim.Brew {
 	r, g := q.Recipe, q.Gear
 	b := sim.Brew{
 		Dose:   r.Dose,
@@ -45,27 +66,52 @@ func Brew(q Question) sim.Brew {
 		Grind:  grindOf(r.Grind, g.Grinder),
 		Brewer: Brewer(g.Brewer), Filter: sim.Filters[g.Brewer.Filter],
 		Bed: q.Bed, Ambient: q.Air(), Warm: q.Air(),
-		Kettle: kettleOf(g.Kettle, r.Water), Below: q.below(),
+		Kettle: kettleOf(g.Kettle, r.Water()), Below: q.below(),
+		Pours: make([]sim.Pour, 0, len(r.Pours)),
 	}
 	if r.Rinse {
 		b.Warm = warmTo[g.Brewer.Material]
 	}
-	steps := q.steps()
-	for i, s := range steps {
+	for i, s := range plan.Steps {
 		switch s.Act {
-		case recipe.Pour:
+		case recipe.PourWater:
 			p := sim.Pour{Water: s.Water, Start: s.Start, Rate: s.Rate, Temperature: s.Temperature, Height: fallOf[s.Height], Pattern: pattern(s.Pattern), Then: motionOf[s.Then]}
 			if s.WhenDrained && i > 0 { // not by the clock: as soon as the one before has sunk in
-				p.WhenDrained, p.Start = true, steps[i-1].Start
+				p.WhenDrained, p.Start = true, plan.Steps[i-1].Start
 			}
 			b.Pours = append(b.Pours, p)
-		case recipe.Stir:
+		case recipe.BreakCrust:
 			b.Hands = append(b.Hands, sim.Hand{At: s.Start, Motion: sim.Stir})
-		case recipe.Release:
+		case recipe.OpenValve:
 			b.Release = s.Start
 		}
 	}
 	return b
+}
+
+// places are the names in the model of what can be turned for one pour.
+var places = map[string]recipe.Knob{"water": recipe.Water, "start": recipe.Start, "rate": recipe.Rate, "temperature": recipe.Temperature,
+	"height": recipe.PourHeight, "pattern": recipe.PourPattern}
+
+// wholes are the names in the model of what can be turned for a whole recipe.
+var wholes = map[string]recipe.Knob{"dose": recipe.Dose, "grind.median": recipe.Grind, "water": recipe.Water, "release": recipe.Release, "pours": recipe.Pours, "hands[0].at": recipe.Release}
+
+// addressed gives a value that the model refused its address on the recipe. What
+// the recipe has no address for keeps the model's own name.
+func addressed(err error) error {
+	var wrong *units.ValueError
+	if !errors.As(err, &wrong) {
+		return err
+	}
+	out := *wrong
+	if k, ok := wholes[wrong.At]; ok {
+		out.At = recipe.Of(k).String()
+	} else if list, name, ok := strings.Cut(wrong.At, "]."); ok && strings.HasPrefix(list, "pours[") {
+		if i, err := strconv.Atoi(strings.TrimPrefix(list, "pours[")); err == nil && places[name] != "" {
+			out.At = recipe.Address{Knob: places[name], Pour: i + 1}.String()
+		}
+	}
+	return &out
 }
 
 func kettleOf(k gear.Kettle, water units.Grams) sim.Kettle {
@@ -75,26 +121,25 @@ func kettleOf(k gear.Kettle, water units.Grams) sim.Kettle {
 	return sim.Kettle{Water: k.Fill(water), Rate: k.Rate()}
 }
 
-// below is what the brew runs into: where nothing is said, a glass carafe that
-// the rinse has warmed.
+// below is what the brew runs into, with ice in it and water added afterwards.
 func (q Question) below() sim.Below {
-	if q.Below != nil {
-		return *q.Below
+	const rinsed = 40 // °C, of a carafe that the rinse ran through
+	b, ok := sim.Carafes[q.Carafe]
+	if !ok {
+		b = sim.Carafes[gear.Glass]
 	}
-	const rinsed = 40
-	b := sim.Carafes[gear.Glass]
-	b.Warm = q.Air()
-	if q.Recipe.Rinse {
+	ice, dilution := q.Recipe.Ice, q.Recipe.Dilution
+	b.Ice = sim.Ice{Mass: ice.Mass, Celsius: ice.Temperature, Wet: ice.Wet}
+	b.Dilution, b.Added = dilution.Water, dilution.Temperature
+	switch {
+	case q.CarafeWarm != nil:
+		b.Warm = *q.CarafeWarm
+	case q.Recipe.Rinse && ice.Mass == 0:
 		b.Warm = rinsed
+	default:
+		b.Warm = q.Air()
 	}
 	return b
-}
-
-func (q Question) steps() []recipe.Step {
-	if q.Steps != nil {
-		return q.Steps
-	}
-	return q.Recipe.Plan().Steps
 }
 
 // usualRoom is the temperature of the air where none is given, °C.

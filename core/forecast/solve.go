@@ -25,17 +25,16 @@ const (
 type aim struct {
 	read  func(Forecast) float64
 	near  float64
-	print func(float64) string
 	knobs []recipe.Knob
 }
 
 var aims = map[Goal]aim{
-	DrainIn: {func(f Forecast) float64 { return float64(f.Drawdown) }, 0.3, func(v float64) string { return units.Seconds(v).String() },
-		[]recipe.Knob{recipe.KnobGrind, recipe.KnobRatio, recipe.KnobTemperature}},
-	YieldOf: {func(f Forecast) float64 { return f.Yield.Value }, 0.02, func(v float64) string { return fmt.Sprintf("%.1f %%", v) },
-		[]recipe.Knob{recipe.KnobGrind, recipe.KnobTemperature, recipe.KnobRatio}},
-	StrengthOf: {func(f Forecast) float64 { return f.TDS }, 0.002, func(v float64) string { return fmt.Sprintf("%.2f %%", v) },
-		[]recipe.Knob{recipe.KnobRatio, recipe.KnobGrind, recipe.KnobTemperature}},
+	DrainIn: {func(f Forecast) float64 { return float64(f.Drawdown) }, 0.3,
+		[]recipe.Knob{recipe.Grind, recipe.Ratio, recipe.Temperature}},
+	YieldOf: {func(f Forecast) float64 { return f.Yield.Value }, 0.02,
+		[]recipe.Knob{recipe.Grind, recipe.Temperature, recipe.Ratio}},
+	StrengthOf: {func(f Forecast) float64 { return f.TDS }, 0.002,
+		[]recipe.Knob{recipe.Ratio, recipe.Grind, recipe.Temperature}},
 }
 
 // Knobs lists what may be turned to reach a goal, the most usual one first.
@@ -51,26 +50,28 @@ type turn struct {
 }
 
 var turns = map[recipe.Knob]turn{
-	recipe.KnobGrind: {
+	recipe.Grind: {
 		field: func(Question) units.Range { return units.Range{Lo: 380, Hi: 1200} },
 		now:   func(q Question) float64 { return float64(q.Recipe.Grind) },
-		set:   func(q Question, _ Goal, v float64) recipe.Recipe { return q.Recipe.With(recipe.KnobGrind, v) },
+		set:   func(q Question, _ Goal, v float64) recipe.Recipe { return q.Recipe.With(recipe.Of(recipe.Grind), v) },
 		snap:  func(q Question, v float64) float64 { return float64(q.Gear.Grinder.Snap(units.Micrometres(v))) },
 	},
-	recipe.KnobTemperature: {
+	recipe.Temperature: {
 		field: func(q Question) units.Range { return units.Range{Lo: min(80, hottest(q)-5), Hi: hottest(q)} },
-		now:   func(q Question) float64 { return float64(q.Recipe.Temperature) },
-		set:   func(q Question, _ Goal, v float64) recipe.Recipe { return q.Recipe.With(recipe.KnobTemperature, v) },
-		snap:  func(q Question, v float64) float64 { return min(math.Round(v), hottest(q)) },
+		now:   func(q Question) float64 { return float64(q.Recipe.Temperature()) },
+		set: func(q Question, _ Goal, v float64) recipe.Recipe {
+			return q.Recipe.With(recipe.Of(recipe.Temperature), v)
+		},
+		snap: func(q Question, v float64) float64 { return min(math.Round(v), hottest(q)) },
 	},
-	recipe.KnobRatio: {
+	recipe.Ratio: {
 		field: func(Question) units.Range { return units.Range{Lo: 11, Hi: 20} },
 		now:   func(q Question) float64 { return q.Recipe.Ratio() },
 		set: func(q Question, goal Goal, v float64) recipe.Recipe {
 			if goal == StrengthOf {
 				return sameCup(q.Recipe, v, q.Gear.Brewer.Retained)
 			}
-			return q.Recipe.With(recipe.KnobRatio, v)
+			return q.Recipe.With(recipe.Of(recipe.Ratio), v)
 		},
 		snap: func(_ Question, v float64) float64 { return v }, // whole grams are as near as it gets
 	},
@@ -81,9 +82,9 @@ func hottest(q Question) float64 { return float64(gear.Hottest(q.Gear.Boiling)) 
 // sameCup changes the ratio and keeps what ends up in the cup.
 func sameCup(r recipe.Recipe, ratio, retained float64) recipe.Recipe {
 	cup := r.Amounts(retained).Cup
-	a, err := recipe.Solve(recipe.Amounts{Ratio: ratio, Cup: cup}, [2]recipe.Field{recipe.Ratio, recipe.Cup}, retained)
+	a, err := recipe.Solve(recipe.Amounts{Ratio: ratio, Cup: cup}, [2]recipe.Knob{recipe.Ratio, recipe.Cup}, retained)
 	if err != nil {
-		return r.With(recipe.KnobRatio, ratio)
+		return r.With(recipe.Of(recipe.Ratio), ratio)
 	}
 	return r.Weigh(a.Dose, a.Water)
 }
@@ -94,7 +95,7 @@ type Way struct {
 	Knob   recipe.Knob
 	Recipe recipe.Recipe
 	Then   Forecast
-	Err    error // a units.Sentence
+	Err    error // a *UnreachableError, or what Of returns
 }
 
 // Ways tries every knob that may reach a goal.
@@ -116,12 +117,12 @@ func Ways(q Question, goal Goal, value float64) []Way {
 // Reach turns one knob of a recipe until the model expects a goal of it: s of
 // drawdown, % of yield, % TDS at the same cup. The knob is left where a person
 // can set it: at a step of the dial, a whole degree. Where nothing in its field
-// does, a units.Sentence says what comes closest.
+// does, it returns an *UnreachableError.
 func Reach(q Question, goal Goal, knob recipe.Knob, value float64) (recipe.Recipe, error) {
 	a, known := aims[goal]
 	t, turns := turns[knob]
 	if !known || !turns {
-		return q.Recipe, units.Sentence("That cannot be solved for.")
+		return q.Recipe, ErrUnsolvable
 	}
 	var f Forecast
 	off := func(v float64) (float64, error) {
@@ -137,8 +138,7 @@ func Reach(q Question, goal Goal, knob recipe.Knob, value float64) (recipe.Recip
 	case err == nil:
 		return t.set(q, goal, t.snap(q, v)), nil
 	case errors.As(err, &none):
-		lo, hi := value+min(none.atLo, none.atHi), value+max(none.atLo, none.atHi)
-		return q.Recipe, units.Sentence(fmt.Sprintf(unreachable[knob], a.print(lo), a.print(hi)))
+		return q.Recipe, &UnreachableError{knob, goal, units.Range{Lo: value + min(none.atLo, none.atHi), Hi: value + max(none.atLo, none.atHi)}}
 	default:
 		return q.Recipe, err
 	}
@@ -220,9 +220,17 @@ func ends(off func(float64) (float64, error), field units.Range) error {
 	return noRoot{lo, hi}
 }
 
-// unreachable says, by knob, what did not do it.
-var unreachable = map[recipe.Knob]string{
-	recipe.KnobGrind:       "No grind does: the model sees %s to %s from the coarsest to where the bed nearly clogs.",
-	recipe.KnobTemperature: "No temperature does: the model sees %s to %s.",
-	recipe.KnobRatio:       "No usual ratio does: the model sees %s to %s.",
+// ErrUnsolvable is returned for a goal that a knob has nothing to do with.
+var ErrUnsolvable = errors.New("this goal cannot be reached by that knob")
+
+// An UnreachableError says what the model sees over the whole range of a knob
+// that does not reach a goal.
+type UnreachableError struct {
+	Knob recipe.Knob
+	Goal Goal
+	Seen units.Range // in the goal's unit: s or %
+}
+
+func (e *UnreachableError) Error() string {
+	return fmt.Sprintf("%s: no %s does; the model sees %g to %g", e.Goal, e.Knob, e.Seen.Lo, e.Seen.Hi)
 }

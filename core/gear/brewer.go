@@ -62,13 +62,13 @@ func (k BrewerKind) Form() BrewerForm {
 
 // A Brewer is one that a person owns.
 type Brewer struct {
-	ID       int64       `json:"id" db:"id"`
-	Name     string      `json:"name" db:"name"`
-	Kind     BrewerKind  `json:"kind" db:"kind"`
-	Material Material    `json:"material" db:"material"`
-	Filter   FilterKind  `json:"filter" db:"filter"`
-	Holds    units.Grams `json:"holds" db:"holds"`       // water to the rim, g
-	Retained float64     `json:"retained" db:"retained"` // g per g of dose, learned from weighed brews
+	ID       string      `db:"id"`
+	Name     string      `db:"name"`
+	Kind     BrewerKind  `db:"kind"`
+	Material Material    `db:"material"`
+	Filter   FilterKind  `db:"filter"`
+	Holds    units.Grams `db:"holds"`    // water to the rim, g
+	Retained float64     `db:"retained"` // g per g of dose, learned from weighed brews
 }
 
 // Retention is what one weighed brew tells of a brewer: water in, beverage out, dose.

@@ -42,14 +42,14 @@ func DialKinds() []DialKind { return []DialKind{Numbered, Clicks, Turns, Words} 
 //
 // where Step is negative on a dial whose higher numbers are finer.
 type Dial struct {
-	Kind DialKind `json:"kind" db:"dial_kind"`
+	Kind DialKind `db:"dial_kind"`
 	// Zero is the size in µm at setting nought; Step what one step adds to it.
-	Zero units.Micrometres `json:"zero" db:"dial_zero"`
-	Step units.Micrometres `json:"step" db:"dial_step"`
+	Zero units.Micrometres `db:"dial_zero"`
+	Step units.Micrometres `db:"dial_step"`
 	// Mark is what one step is called on a numbered dial (0.5 where the dial
 	// has half marks). PerTurn is the clicks in one turn.
-	Mark    float64 `json:"mark" db:"dial_mark"`
-	PerTurn int     `json:"perTurn" db:"dial_per_turn"`
+	Mark    float64 `db:"dial_mark"`
+	PerTurn int     `db:"dial_per_turn"`
 }
 
 // Steps returns the whole steps nearest to a size.
@@ -178,12 +178,12 @@ var textures = []struct {
 
 // A Grinder is one that a person owns.
 type Grinder struct {
-	ID    int64  `json:"id" db:"id"`
-	Name  string `json:"name" db:"name"`
-	Burrs Burrs  `json:"burrs" db:"burrs"`
+	ID    string `db:"id"`
+	Name  string `db:"name"`
+	Burrs Burrs  `db:"burrs"`
 	Dial
 	// Loss is what stays in the grinder at each grind, g.
-	Loss units.Grams `json:"loss" db:"loss"`
+	Loss units.Grams `db:"loss"`
 }
 
 // Repeatable says whether the same setting gives the same grind: a blade has none.

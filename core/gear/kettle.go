@@ -1,6 +1,7 @@
 package gear
 
 import (
+	"errors"
 	"math"
 
 	"yardbloom/core/units"
@@ -8,21 +9,21 @@ import (
 
 // A Kettle is one that a person owns.
 type Kettle struct {
-	ID         int64       `json:"id" db:"id"`
-	Name       string      `json:"name" db:"name"`
-	Thermostat bool        `json:"thermostat" db:"thermostat"`
-	Capacity   units.Grams `json:"capacity" db:"capacity"` // g of water
-	Spout      float64     `json:"spout" db:"spout"`       // the fastest it pours, g/s; 0 where unknown
+	ID         string      `db:"id"`
+	Name       string      `db:"name"`
+	Thermostat bool        `db:"thermostat"`
+	Capacity   units.Grams `db:"capacity"` // g of water
+	Spout      float64     `db:"spout"`    // the fastest it pours, g/s; 0 where unknown
 	Readings
 }
 
 // Readings are two temperatures of a kettle's water, read a while apart with the
 // kettle off the heat and its lid open. The zero Readings are none.
 type Readings struct {
-	Water  units.Grams   `json:"readWater,omitempty" db:"read_water"`
-	First  units.Celsius `json:"readFirst,omitempty" db:"read_first"`
-	Second units.Celsius `json:"readSecond,omitempty" db:"read_second"`
-	Apart  units.Seconds `json:"readApart,omitempty" db:"read_apart"`
+	Water  units.Grams   `db:"read_water"`
+	First  units.Celsius `db:"read_first"`
+	Second units.Celsius `db:"read_second"`
+	Apart  units.Seconds `db:"read_apart"`
 }
 
 // Taken says that there are readings.
@@ -54,7 +55,7 @@ const room = 21
 // the wall, which is 3 K a minute. Expect to be a third off.
 const ruleOfThumb = 0.0007
 
-// usual is the plausible field of cooling rates of half a litre, 1/s: from an
+// usualRates is the plausible range of cooling rates of half a litre, 1/s: from an
 // insulated kettle with its lid on to a thin one in a draught.
 var usualRates = units.Range{Lo: 0.0001, Hi: 0.003}
 
@@ -81,16 +82,23 @@ func (r Readings) rate() float64 {
 	return math.Log(float64((r.First-room)/(r.Second-room))) / float64(r.Apart) / CoolingRate(1, r.Water)
 }
 
-// Check returns a units.Sentence where two readings cannot be of one kettle that
-// stands and cools.
+// What can be wrong with two readings of a kettle.
+var (
+	ErrNotCooler = errors.New("the second reading is not cooler than the first")
+	ErrNearRoom  = errors.New("the second reading is too near the temperature of the room")
+	ErrPace      = errors.New("no kettle cools at that pace")
+)
+
+// Check returns one of the errors above where two readings cannot be of one
+// kettle that stands and cools.
 func (r Readings) Check() error {
 	switch {
 	case r.Second >= r.First:
-		return units.Sentence("The second reading must be cooler than the first: the kettle stands off the heat between them.")
+		return ErrNotCooler
 	case r.Second <= room+5:
-		return units.Sentence("The second reading is too near the room’s own temperature to tell anything: read sooner.")
-	case usualRates.Check("", r.rate(), units.Unit{Scale: 1}) != nil:
-		return units.Sentence("No kettle cools at that pace: check the two readings, the time between them and the water in it.")
+		return ErrNearRoom
+	case !usualRates.Holds(r.rate()):
+		return ErrPace
 	}
 	return nil
 }
@@ -102,15 +110,16 @@ func CoolingRate(halfLitre float64, water units.Grams) float64 {
 	return halfLitre * math.Cbrt(500/float64(max(water, 100)))
 }
 
-// Fill is the water to put in for so much to be poured, g: some more, because the
-// last of it does not come out at a steady rate, as far as the kettle holds it.
-// Without a known capacity it holds all of it.
+// Heel is the water that does not come out of a kettle at a steady rate, g.
+const Heel units.Grams = 100
+
+// Fill is the water to put in for so much to be poured, g: the Heel more, as far
+// as the kettle holds it. Without a known capacity it holds all of it.
 func (k Kettle) Fill(pours units.Grams) units.Grams {
-	const heel = 150
 	if k.Capacity == 0 {
-		return pours + heel
+		return pours + Heel
 	}
-	return min(pours+heel, k.Capacity)
+	return min(pours+Heel, k.Capacity)
 }
 
 // OffBoilWait returns how long a kettle with an open lid stands off the boil

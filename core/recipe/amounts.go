@@ -6,17 +6,6 @@ import (
 	"yardbloom/core/units"
 )
 
-// A Field names one thing on the recipe that a person can set.
-type Field string
-
-// The four amounts. Any two give the rest.
-const (
-	Dose  Field = "dose"
-	Water Field = "water"
-	Ratio Field = "ratio"
-	Cup   Field = "cup"
-)
-
 // Amounts are the dose and the water in g, the ratio of water to dose, and what
 // ends up in the cup: water less what the grounds keep, in g.
 type Amounts struct {
@@ -26,23 +15,40 @@ type Amounts struct {
 	Cup   units.Grams
 }
 
-// The amounts that the product can speak for. UsualRatio is where most cups are.
-var (
-	DoseRange  = units.Range{Lo: 5, Hi: 120}
-	WaterRange = units.Range{Lo: 60, Hi: 2000}
-	RatioRange = units.Range{Lo: 6, Hi: 25}
-	CupRange   = units.Range{Lo: 40, Hi: 1800}
-	UsualRatio = units.Range{Lo: 12, Hi: 18}
-)
+// UsualRatio is where most cups are.
+var UsualRatio = units.Range{Lo: 12, Hi: 18}
 
-// A FieldError is a value that cannot be brewed, with the field it belongs to
-// and a sentence for the person.
-type FieldError struct {
-	Field    Field
-	Sentence string
+// FourAmounts are the knobs of which any two give the rest.
+func FourAmounts() []Knob { return []Knob{Dose, Water, Ratio, Cup} }
+
+// Get reads one of the four amounts.
+func (a Amounts) Get(k Knob) float64 {
+	switch k {
+	case Dose:
+		return float64(a.Dose)
+	case Water:
+		return float64(a.Water)
+	case Ratio:
+		return a.Ratio
+	default:
+		return float64(a.Cup)
+	}
 }
 
-func (e *FieldError) Error() string { return e.Sentence }
+// Set returns the amounts with one of the four set, the others as they were.
+func (a Amounts) Set(k Knob, v float64) Amounts {
+	switch k {
+	case Dose:
+		a.Dose = units.Grams(v)
+	case Water:
+		a.Water = units.Grams(v)
+	case Ratio:
+		a.Ratio = v
+	case Cup:
+		a.Cup = units.Grams(v)
+	}
+	return a
+}
 
 // Solve works out all four amounts from the two that are held, by
 //
@@ -50,10 +56,10 @@ func (e *FieldError) Error() string { return e.Sentence }
 //
 // with retained in g of liquid per g of dose. The held values are taken from
 // the argument, the others are replaced. Any amount outside its range is a
-// *FieldError on that amount's field.
-func Solve(a Amounts, held [2]Field, retained float64) (Amounts, error) {
-	for _, f := range held {
-		if err := checkAmount(f, a); err != nil {
+// *units.ValueError at that amount's address.
+func Solve(a Amounts, held [2]Knob, retained float64) (Amounts, error) {
+	for _, k := range held {
+		if err := checkAmount(k, a); err != nil {
 			return a, err
 		}
 	}
@@ -62,20 +68,18 @@ func Solve(a Amounts, held [2]Field, retained float64) (Amounts, error) {
 		return a, fmt.Errorf("cannot solve amounts from %q and %q", held[0], held[1])
 	}
 	a = solve(a, retained)
-	for _, f := range []Field{Dose, Water, Ratio, Cup} {
-		if err := checkAmount(f, a); err != nil {
-			fe := err.(*FieldError)
-			fe.Sentence = fmt.Sprintf("With this %s and %s it does not work out. %s", held[0], held[1], fe.Sentence)
-			return a, fe
+	for _, k := range FourAmounts() {
+		if err := checkAmount(k, a); err != nil {
+			return a, err
 		}
 	}
 	return a, nil
 }
 
-type heldPair struct{ a, b Field }
+type heldPair struct{ a, b Knob }
 
-// pair puts two fields into the order in which solvers knows them.
-func pair(held [2]Field) heldPair {
+// pair puts two knobs into the order in which solvers knows them.
+func pair(held [2]Knob) heldPair {
 	p := heldPair{held[0], held[1]}
 	if _, ok := solvers[p]; ok {
 		return p
@@ -95,44 +99,17 @@ var solvers = map[heldPair]func(a Amounts, retained float64) Amounts{
 	},
 }
 
-// Weigh returns the recipe with other amounts, as they can be weighed out: the
-// dose to a tenth of a gram, the water to a gram.
-func (r Recipe) Weigh(dose, water units.Grams) Recipe {
-	r.Dose, r.Water = units.Grams(units.Round(float64(dose), 1)), units.Grams(units.Round(float64(water), 0))
-	return r
-}
-
 func amounts(dose, water units.Grams, k float64) Amounts {
 	return Amounts{Dose: dose, Water: water, Ratio: float64(water / dose), Cup: water - dose*units.Grams(k)}
 }
 
-// Hold makes field the latest of the two held amounts and lets the older one
+// Hold makes a knob the latest of the two held amounts and lets the older one
 // go. The first of the two is the one touched last.
-func Hold(held [2]Field, field Field) [2]Field {
-	if field == held[0] {
+func Hold(held [2]Knob, k Knob) [2]Knob {
+	if k == held[0] {
 		return held
 	}
-	return [2]Field{field, held[0]}
+	return [2]Knob{k, held[0]}
 }
 
-func checkAmount(f Field, a Amounts) error {
-	var r units.Range
-	var v float64
-	unit, name := units.Unit{Symbol: "g", Scale: 1, Decimals: 1}, ""
-	switch f {
-	case Dose:
-		r, v, name = DoseRange, float64(a.Dose), "The dose"
-	case Water:
-		r, v, name = WaterRange, float64(a.Water), "The water"
-	case Ratio:
-		r, v, name = RatioRange, a.Ratio, "The ratio’s second figure"
-		unit.Symbol = ""
-	case Cup:
-		r, v, name = CupRange, float64(a.Cup), "The cup"
-		unit.Symbol = "ml"
-	}
-	if err := r.Check(name, v, unit); err != nil {
-		return &FieldError{f, err.Error()}
-	}
-	return nil
-}
+func checkAmount(k Knob, a Amounts) error { return k.Range().Check(string(k), a.Get(k)) }

@@ -10,90 +10,67 @@ import (
 // A Warning is something that would go wrong with this recipe and this gear:
 // its cause and the smallest thing to do about it.
 type Warning struct {
-	Field Field
-	Text  string
-	Fix   Fix
+	At   Address // beside which it is shown
+	Text string
+	Fix  *Fix // nil where nothing is known to help
 }
 
-// A Fix sets one field of the recipe to a value in its canonical unit. The zero Fix is none.
+// A Fix sets one thing to a value in its canonical unit.
 type Fix struct {
-	Field Field
+	Address
 	Value float64
 }
 
-// Apply returns the recipe as a fix leaves it. Another dose and another amount of
-// water keep the ratio.
-func (f Fix) Apply(r Recipe) Recipe {
-	v := units.Grams(f.Value)
-	switch f.Field {
-	case "":
-		return r
-	case Dose:
-		return r.Weigh(v, v*units.Grams(r.Ratio()))
-	case Water:
-		return r.Weigh(v/units.Grams(r.Ratio()), v)
-	}
-	return r.With(knobOf[f.Field], f.Value)
-}
-
-// knobOf is the knob behind a field.
-var knobOf = map[Field]Knob{Ratio: KnobRatio, Grind: KnobGrind, Temperature: KnobTemperature, Bloom: KnobBloom, BloomTime: KnobBloomTime,
-	Steep: KnobSteep, Pours: KnobPours, Rate: KnobRate, Gap: KnobGap}
-
-// Knob is the knob behind a field, or "" for an amount that is none.
-func (f Field) Knob() Knob { return knobOf[f] }
-
-// kettleHeel is the water that does not come out of a kettle at a usable rate, g.
-const kettleHeel = 80
+// Apply returns the recipe as a fix leaves it.
+func (f Fix) Apply(r Recipe) Recipe { return r.With(f.Address, f.Value) }
 
 // Check returns what would go wrong by the recipe's own figures and the gear's,
 // before anyone wets a filter. What takes a model to foresee is forecast.Check's.
-func Check(r Recipe, b gear.Brewer, k gear.Kettle, boiling units.Celsius, prefs units.Prefs) []Warning {
-	form := b.Kind.Form()
+func Check(r Recipe, g gear.Set, prefs units.Prefs) []Warning {
+	form, k := g.Brewer.Kind.Form(), g.Kettle
 	dose, water := prefs.Unit(units.Dose), prefs.Unit(units.Water)
-	need := r.Water + kettleHeel
+	fastest := 0.0
+	hottest := units.Celsius(0)
+	for _, p := range r.Pours {
+		fastest, hottest = max(fastest, p.Rate), max(hottest, p.Temperature)
+	}
+	bloom := r.Value(Of(Bloom))
 	rounding := 0.5 / float64(max(1, r.Dose)) // whole grams of water come no nearer to a ratio
 	checks := []struct {
 		wrong bool
-		Warning
+		knob  Knob
+		text  string
+		to    float64
 	}{
-		{float64(r.Dose) > form.Dose.Hi, Warning{Dose, fmt.Sprintf("A deep bed drains slowly and may clog: %s takes up to %s.", article(form.Name), dose.Format(form.Dose.Hi)), Fix{Dose, form.Dose.Hi}}},
-		{k.Capacity > 0 && need > k.Capacity, Warning{Water, fmt.Sprintf("%s holds %s, of which %s do not come out at a steady rate: brew less, or fill it a second time.", k.Name, water.Format(float64(k.Capacity)), water.Format(kettleHeel)), Fix{Water, float64(k.Capacity - kettleHeel)}}},
-		{k.Spout > 0 && r.PourRate() > k.Spout, Warning{Rate, fmt.Sprintf("%s pours up to %s g/s: this is faster than it can give.", k.Name, units.Trim(k.Spout, 1)), Fix{Rate, k.Spout}}},
-		{r.Temperature > boiling+0.5, Warning{Temperature, fmt.Sprintf("Water boils at %s here: it gets no hotter.", prefs.Unit(units.Temperature).Format(float64(boiling))), Fix{Temperature, float64(gear.Hottest(boiling))}}},
-		{r.Ratio() < UsualRatio.Lo-rounding || r.Ratio() > UsualRatio.Hi+rounding, Warning{Ratio, fmt.Sprintf("Most cups are between 1 : %s and 1 : %s.", units.Trim(UsualRatio.Lo, 0), units.Trim(UsualRatio.Hi, 0)), Fix{Ratio, max(UsualRatio.Lo, min(UsualRatio.Hi, r.Ratio()))}}},
-		{r.Bloom > 0 && r.Bloom < 1.5, Warning{Bloom, "So little water leaves dry spots: twice the dose is the least that wets a bed.", Fix{Bloom, 2}}},
+		{float64(r.Dose) > form.Dose.Hi, Dose, fmt.Sprintf("A deep bed drains slowly and may clog: %s takes up to %s.", article(form.Name), dose.Format(form.Dose.Hi)), form.Dose.Hi},
+		{k.Capacity > 0 && r.Water()+gear.Heel > k.Capacity, Water, fmt.Sprintf("%s holds %s, of which %s do not come out at a steady rate: brew less, or fill it a second time.", k.Name, water.Format(float64(k.Capacity)), water.Format(float64(gear.Heel))), float64(k.Capacity - gear.Heel)},
+		{k.Spout > 0 && fastest > k.Spout, Rate, fmt.Sprintf("%s pours up to %s g/s: this is faster than it can give.", k.Name, units.Trim(k.Spout, 1)), k.Spout},
+		{hottest > g.Boiling+0.5, Temperature, fmt.Sprintf("Water boils at %s here: it gets no hotter.", prefs.Unit(units.Temperature).Format(float64(g.Boiling))), float64(gear.Hottest(g.Boiling) - hottest + r.Temperature())},
+		{r.Ratio() < UsualRatio.Lo-rounding || r.Ratio() > UsualRatio.Hi+rounding, Ratio, fmt.Sprintf("Most cups are between 1 : %s and 1 : %s.", units.Trim(UsualRatio.Lo, 0), units.Trim(UsualRatio.Hi, 0)), UsualRatio.Clamp(r.Ratio())},
+		{bloom > 0 && bloom < 1.5, Bloom, "So little water leaves dry spots: twice the dose is the least that wets a bed.", 2},
 	}
 	var out []Warning
 	for _, c := range checks {
 		if c.wrong {
-			out = append(out, c.Warning)
+			out = append(out, Warning{Of(c.knob), c.text, &Fix{Of(c.knob), c.to}})
 		}
 	}
 	return append(out, overlaps(r)...)
 }
 
-// Overlap is the first step that is due before the one before it is done, or 0.
+// overlaps warns of the first pour that is due before the one before it is done.
 // One that waits for the bed never is.
-func Overlap(steps []Step) int {
-	for i := 1; i < len(steps); i++ {
-		if !steps[i].WhenDrained && steps[i].Start < steps[i-1].End() {
-			return i
-		}
-	}
-	return 0
-}
-
-// overlaps warns of pours that run into each other.
 func overlaps(r Recipe) []Warning {
 	steps := r.Plan().Steps
-	i := Overlap(steps)
-	if i == 0 {
-		return nil
+	for i := 1; i < len(r.Pours); i++ {
+		s, before := steps[i], steps[i-1]
+		if s.WhenDrained || s.Start >= before.End() {
+			continue
+		}
+		if before.Bloom {
+			return []Warning{{Of(BloomTime), fmt.Sprintf("The bloom is being poured until %s; the next pour is due at %s.", before.End(), s.Start), &Fix{Of(BloomTime), float64(r.LeastBloom())}}}
+		}
+		return []Warning{{Of(Gap), fmt.Sprintf("Pour %d is due at %s, but the one before it runs until %s.", i+1, s.Start, before.End()), &Fix{Of(Gap), float64(r.LeastGap())}}}
 	}
-	s, before := steps[i], steps[i-1]
-	if before.Bloom {
-		return []Warning{{BloomTime, fmt.Sprintf("The bloom is being poured until %s; the next pour is due at %s.", before.End(), s.Start), Fix{BloomTime, float64(r.LeastBloom())}}}
-	}
-	return []Warning{{Gap, fmt.Sprintf("Pour %d is due at %s, but the one before it runs until %s.", i+1, s.Start, before.End()), Fix{Gap, float64(r.LeastGap())}}}
+	return nil
 }

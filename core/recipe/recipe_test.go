@@ -3,6 +3,8 @@ package recipe
 import (
 	"errors"
 	"math"
+	"reflect"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -12,30 +14,19 @@ import (
 	"yardbloom/core/units"
 )
 
-func near(a, b float64) bool { return math.Abs(a-b) < 1e-9*math.Max(1, math.Abs(a)) }
-
 // Whichever two amounts are held, the same brew comes out.
 func TestAnyTwoAmountsGiveTheRestAndBack(t *testing.T) {
-	fields := []Field{Dose, Water, Ratio, Cup}
+	fields := FourAmounts()
 	for _, dose := range []units.Grams{12, 18, 30.5} {
 		for _, ratio := range []float64{12, 16.5, 18} {
 			for _, k := range []float64{1.6, 2.0, 2.4} {
 				whole := amounts(dose, dose*units.Grams(ratio), k)
 				for i, a := range fields {
 					for _, b := range fields[i+1:] {
-						for _, held := range [][2]Field{{a, b}, {b, a}} {
+						for _, held := range [][2]Knob{{a, b}, {b, a}} {
 							given := Amounts{}
 							for _, f := range held {
-								switch f {
-								case Dose:
-									given.Dose = whole.Dose
-								case Water:
-									given.Water = whole.Water
-								case Ratio:
-									given.Ratio = whole.Ratio
-								case Cup:
-									given.Cup = whole.Cup
-								}
+								given = given.Set(f, whole.Get(f))
 							}
 							got, err := Solve(given, held, k)
 							if err != nil {
@@ -55,7 +46,7 @@ func TestAnyTwoAmountsGiveTheRestAndBack(t *testing.T) {
 
 func TestAWorkedExampleOfAmounts(t *testing.T) {
 	// 18 g at 1 : 16.5 is 297 g of water; the grounds keep 36 g; 261 g reach the cup.
-	got, err := Solve(Amounts{Dose: 18, Ratio: 16.5}, [2]Field{Dose, Ratio}, 2)
+	got, err := Solve(Amounts{Dose: 18, Ratio: 16.5}, [2]Knob{Dose, Ratio}, 2)
 	if err != nil || got.Water != 297 || got.Cup != 261 {
 		t.Errorf("got %+v, %v", got, err)
 	}
@@ -64,54 +55,52 @@ func TestAWorkedExampleOfAmounts(t *testing.T) {
 func TestAmountsThatCannotBeBrewedAreNamed(t *testing.T) {
 	cases := []struct {
 		a    Amounts
-		held [2]Field
-		want Field
+		held [2]Knob
+		want Knob
 	}{
-		{Amounts{Dose: 18, Ratio: 0}, [2]Field{Dose, Ratio}, Ratio},
-		{Amounts{Dose: -3, Ratio: 16}, [2]Field{Dose, Ratio}, Dose},
-		{Amounts{Dose: 10000, Ratio: 16}, [2]Field{Ratio, Dose}, Dose},
-		{Amounts{Dose: 18, Water: 1900}, [2]Field{Dose, Water}, Ratio},
-		{Amounts{Water: 300, Cup: 300}, [2]Field{Water, Cup}, Dose},
-		{Amounts{Dose: 110, Cup: 1800}, [2]Field{Dose, Cup}, Water},
-		{Amounts{Dose: units.Grams(math.NaN()), Ratio: 16}, [2]Field{Dose, Ratio}, Dose},
+		{Amounts{Dose: 18, Ratio: 0}, [2]Knob{Dose, Ratio}, Ratio},
+		{Amounts{Dose: -3, Ratio: 16}, [2]Knob{Dose, Ratio}, Dose},
+		{Amounts{Dose: 10000, Ratio: 16}, [2]Knob{Ratio, Dose}, Dose},
+		{Amounts{Dose: 18, Water: 1900}, [2]Knob{Dose, Water}, Ratio},
+		{Amounts{Water: 300, Cup: 300}, [2]Knob{Water, Cup}, Dose},
+		{Amounts{Dose: 110, Cup: 1800}, [2]Knob{Dose, Cup}, Water},
+		{Amounts{Dose: units.Grams(math.NaN()), Ratio: 16}, [2]Knob{Dose, Ratio}, Dose},
 	}
 	for _, c := range cases {
 		_, err := Solve(c.a, c.held, 2)
-		var fe *FieldError
-		if !errors.As(err, &fe) || fe.Field != c.want || !strings.HasSuffix(fe.Sentence, ".") {
+		var wrong *units.ValueError
+		if !errors.As(err, &wrong) || wrong.At != string(c.want) || !errors.Is(err, units.ErrRange) {
 			t.Errorf("%+v held %v: %v, want an error on %s", c.a, c.held, err, c.want)
 		}
 	}
 }
 
 func TestHoldLetsTheOlderGo(t *testing.T) {
-	held := [2]Field{Ratio, Dose}
-	if got := Hold(held, Dose); got != [2]Field{Dose, Ratio} {
+	held := [2]Knob{Ratio, Dose}
+	if got := Hold(held, Dose); got != [2]Knob{Dose, Ratio} {
 		t.Errorf("touching the dose of %v holds %v", held, got)
 	}
 	if got := Hold(held, Ratio); got != held {
 		t.Errorf("touching the ratio of %v holds %v", held, got)
 	}
-	if got := Hold(held, Cup); got != [2]Field{Cup, Ratio} {
+	if got := Hold(held, Cup); got != [2]Knob{Cup, Ratio} {
 		t.Errorf("typing the cup keeps %v; the ratio was touched last and should stay", got)
 	}
 }
 
-// recipes walks the whole usual field of one style.
+// recipes walks the whole usual field of every style.
 func recipes(yield func(Recipe)) {
-	for _, s := range styles {
+	for _, style := range styles {
 		for dose := units.Grams(5); dose <= 120; dose += 2.3 {
 			for ratio := 6.0; ratio <= 25; ratio += 1.3 {
 				for _, bloom := range []float64{0, 2, 3, 5} {
-					if s.Bloom == 0 {
-						bloom = 0
+					r := style.Write(dose, units.Grams(math.Round(float64(dose)*ratio)), 93)
+					if r.Has(Of(Bloom)) {
+						r = r.With(Of(Bloom), bloom)
+						r = r.With(Of(BloomTime), float64(max(style.BloomTime, r.LeastBloom())))
 					}
-					r := Recipe{Style: s.ID, Dose: dose, Water: dose * units.Grams(ratio), Temperature: 93, Bloom: bloom,
-						BloomTime: s.BloomTime, Hand: Swirl, Height: Mid, Steep: s.Steep}
-					r.BloomTime = max(r.BloomTime, r.LeastBloom())
-					for pours := range 6 { // nought leaves them to the style
-						r.Pours = pours
-						yield(r)
+					for pours := 1; pours < 6; pours++ {
+						yield(r.Divide(pours))
 					}
 				}
 			}
@@ -122,7 +111,7 @@ func recipes(yield func(Recipe)) {
 func TestEveryScheduleAddsUpToTheGramAndNeverOverlaps(t *testing.T) {
 	recipes(func(r Recipe) {
 		p := r.Plan()
-		var sum, end units.Seconds
+		var end units.Seconds
 		var total units.Grams
 		for i, s := range p.Steps {
 			total += s.Water
@@ -133,25 +122,30 @@ func TestEveryScheduleAddsUpToTheGramAndNeverOverlaps(t *testing.T) {
 				t.Fatalf("%+v: step %d starts at %v, before there is time after %v", r, i, s.Start, end)
 			}
 			end = s.End()
-			sum += s.Lasts
 		}
-		if total != units.Grams(math.Round(float64(r.Water))) {
-			t.Fatalf("%+v: the pours add up to %v g of %v", r, total, r.Water)
+		if total != units.Grams(math.Round(float64(r.Water()))) {
+			t.Fatalf("%+v: the pours add up to %v g of %v", r, total, r.Water())
 		}
-		if p.Finish < end || p.Window.From >= p.Finish || p.Window.To <= p.Finish {
+		if p.Finish < end+LeastDrain || p.Window.From >= p.Finish || p.Window.To <= p.Finish {
 			t.Fatalf("%+v: ends at %v, aims at %v in %+v", r, end, p.Finish, p.Window)
 		}
 	})
 }
 
+// base is the recipe that most tests start from.
+func base() Recipe {
+	r := ThreeRounds.Style().Write(18, 297, 94)
+	r.Grind, r.Rinse = 650, true
+	return r
+}
+
 func TestTheDefaultScheduleIsTheOneOnTheWall(t *testing.T) {
-	r := Recipe{Style: ThreeRounds, Dose: 18, Water: 297, Temperature: 94, Bloom: 3, BloomTime: 45, Hand: Swirl, Height: Mid}
 	want := []struct {
 		start units.Seconds
 		total units.Grams
 		h     Height
 	}{{0, 54, Mid}, {45, 135, Mid}, {85, 216, Mid}, {125, 297, Low}}
-	p := r.Plan()
+	p := base().Plan()
 	if len(p.Steps) != len(want) {
 		t.Fatalf("%d steps, want %d", len(p.Steps), len(want))
 	}
@@ -165,24 +159,114 @@ func TestTheDefaultScheduleIsTheOneOnTheWall(t *testing.T) {
 	}
 }
 
+// Once written, pours stand for themselves: a table that is edited later changes
+// no recipe that it wrote before.
+func TestAnEditedStyleChangesNoRecipe(t *testing.T) {
+	r := base()
+	before := r.Plan()
+	table := styles[0]
+	defer func() { styles[0] = table }()
+	styles[0].Rate, styles[0].gap, styles[0].drain, styles[0].Bloom = 9, 70, 120, 2
+	if after := r.Plan(); !reflect.DeepEqual(before, after) {
+		t.Errorf("the plan was %+v and is %+v", before, after)
+	}
+	larger := r.Resize(36, 594) // scaled, not written anew
+	if got := larger.Value(Of(Bloom)); !near(got, 3) || larger.Value(Of(Rate)) != 5 {
+		t.Errorf("a larger brew blooms with %v g per g, poured at %v g/s", got, larger.Value(Of(Rate)))
+	}
+}
+
+// A dose that is stepped away and back leaves every pour as it was.
+func TestAnotherSizeAndBackIsTheSameRecipe(t *testing.T) {
+	byHand := base().With(Address{Start, 3}, 97).With(Address{Water, 2}, 60)
+	for name, r := range map[string]Recipe{"as written": base(), "four pours": base().Divide(4), "by hand": byHand, "steeped": SteepAndRelease.Style().Write(16, 256, 93)} {
+		there := r
+		for dose := r.Dose; dose <= 40; dose += 0.5 {
+			there = there.Weigh(dose, units.Grams(float64(dose)*r.Ratio()))
+		}
+		back := there.Weigh(r.Dose, r.Water())
+		if got := Changes(r, back); len(got) > 0 {
+			t.Errorf("%s: came back with %+v", name, got)
+		}
+		if d := back.Aim - r.Aim; d < -1 || d > 1 {
+			t.Errorf("%s: the aim moved from %v to %v", name, r.Aim, back.Aim)
+		}
+	}
+}
+
+// What a hand has set for a single pour stays through a change of amounts or of the number of pours.
+func TestAHandsOwnPoursStay(t *testing.T) {
+	r := base().With(Address{Temperature, 4}, 88).With(Address{HandAfter, 2}, float64(slices.Index(Hands(), Tap)))
+	for name, next := range map[string]Recipe{"larger": r.Weigh(24, 396), "weaker": r.With(Of(Ratio), 17.5)} {
+		if next.Pours[3].Temperature != 88 || next.Pours[1].Then != Tap || next.Pours[2].Then != NoHand {
+			t.Errorf("%s: %+v", name, next.Pours)
+		}
+	}
+	if next := r.Divide(5); next.Pours[5].Temperature != 88 || next.Pours[5].Height != Low || next.Pours[0].Temperature != 94 {
+		t.Errorf("in five pours: %+v", next.Pours)
+	}
+	// Another amount in one pour is shared by the others; the total stays.
+	if next := r.With(Address{Water, 3}, 101); !near(float64(next.Water()), 297) || !near(float64(next.Pours[1].Water), 71) || !near(float64(next.Pours[0].Water), 54) {
+		t.Errorf("20 g more in the third pour: %+v", next.Pours)
+	}
+}
+
+func TestABloomIsTakenAwayAndPutBack(t *testing.T) {
+	r := base()
+	none := r.With(Of(Bloom), 0)
+	if p := none.Plan(); len(p.Steps) != 3 || p.Steps[0].Start != 0 || p.Steps[2].Total != 297 || p.Finish != 160 {
+		t.Errorf("without a bloom: %+v", p)
+	}
+	if got := Changes(r, none.With(Of(Bloom), 3)); len(got) > 0 {
+		t.Errorf("put back it differs by %+v", got)
+	}
+}
+
 func TestSteepAndReleaseOpensTheValveWhenAsked(t *testing.T) {
-	r := Recipe{Style: SteepAndRelease, Dose: 16, Water: 256, Temperature: 93, Steep: 180}
+	r := SteepAndRelease.Style().Write(16, 256, 93).With(Of(Release), 180)
 	p := r.Plan()
 	last := p.Steps[len(p.Steps)-1]
-	if last.Act != Release || last.Start != 180 || p.Steps[1].Act != Stir || p.Steps[1].Start != 135 {
+	if last.Act != OpenValve || last.Start != 180 || p.Steps[1].Act != BreakCrust || p.Steps[1].Start != 135 {
 		t.Errorf("a steep of 3:00 gives %+v", p.Steps)
+	}
+}
+
+// Every address is read back as it is written, and nothing else is one.
+func TestAddressesAreReadBack(t *testing.T) {
+	n := 0
+	for k, row := range table {
+		for pour := range 3 {
+			a := Address{k, pour}
+			back, ok := ParseAddress(a.String())
+			if there := pour == 0 && (row.get != nil || k == Cup) || pour > 0 && row.getPour != nil; ok != there || ok && back != a {
+				t.Errorf("%s reads back as %v, %v", a, back, ok)
+			} else if ok {
+				n++
+			}
+		}
+	}
+	for _, s := range []string{"", "mood", "pours.0.water", "pours.41.water", "pours.2", "pours.2.", "pours.2.dose", "pours.02.water", "pours.-1.rate", "pours.x.rate"} {
+		if a, ok := ParseAddress(s); ok {
+			t.Errorf("%q reads as %v", s, a)
+		}
+	}
+	if t.Logf("%d addresses", n); n < 30 {
+		t.Errorf("only %d addresses", n)
+	}
+	if got := (Address{Rate, 2}).Path(); got != "pours[1].rate_g_s" {
+		t.Errorf("in a file: %s", got)
 	}
 }
 
 func TestSuggestionsFollowRoastDensityProcessAndPlace(t *testing.T) {
 	now := time.Date(2026, 5, 12, 8, 0, 0, 0, time.UTC)
-	base := Situation{Bag: coffee.Bag{Roast: coffee.Medium, Process: coffee.Washed, RoastedOn: "2026-04-25"},
-		Brewer: gear.Brewer{Kind: gear.OpenCone, Filter: gear.StandardPaper}, Boiling: 100, Now: now,
-		Grinder: gear.Grinder{Dial: gear.Dial{Kind: gear.Clicks, Zero: 50, Step: 20}}}
+	base := Situation{Bag: coffee.Bag{Roast: coffee.Medium, Process: coffee.Washed, RoastedOn: "2026-04-25"}, Now: now,
+		Gear: gear.Set{Brewer: gear.Brewer{Kind: gear.OpenCone, Filter: gear.StandardPaper}, Boiling: 100,
+			Grinder: gear.Grinder{Dial: gear.Dial{Kind: gear.Clicks, Zero: 50, Step: 20}}}}
 	temperature := func(change func(*Situation)) units.Celsius {
 		s := base
 		change(&s)
-		return Suggest("", s).Temperature
+		return Suggest("", s).Temperature()
 	}
 	medium := temperature(func(*Situation) {})
 	if light := temperature(func(s *Situation) { s.Bag.Roast = coffee.Light }); light <= medium {
@@ -197,95 +281,115 @@ func TestSuggestionsFollowRoastDensityProcessAndPlace(t *testing.T) {
 	if high := temperature(func(s *Situation) { s.Bag.Altitude = 2000 }); high <= medium {
 		t.Errorf("grown high starts at %v, else %v", high, medium)
 	}
-	if hill := temperature(func(s *Situation) { s.Bag.Roast = coffee.Light; s.Boiling = 92.4 }); hill != 92 {
+	if hill := temperature(func(s *Situation) { s.Bag.Roast = coffee.Light; s.Gear.Boiling = 92.4 }); hill != 92 {
 		t.Errorf("where water boils at 92.4 °C light coffee starts at %v", hill)
 	}
 	fresh := base
 	fresh.Bag.RoastedOn = "2026-05-10"
-	if a, b := Suggest("", fresh).BloomTime, Suggest("", base).BloomTime; a <= b {
+	if a, b := Suggest("", fresh).Value(Of(BloomTime)), Suggest("", base).Value(Of(BloomTime)); a <= b {
 		t.Errorf("a two-day-old coffee blooms for %v, a rested one for %v", a, b)
 	}
 	steeper := base
-	steeper.Brewer.Kind = gear.ValveSteeper
+	steeper.Gear.Brewer.Kind = gear.ValveSteeper
 	if r := Suggest(OneLongPour, steeper); r.Style != SteepAndRelease {
 		t.Errorf("a valve steeper was given %q", r.Style)
 	}
 	r := Suggest("", base)
-	if r.Grind != base.Grinder.Snap(r.Grind) {
+	if r.Grind != base.Gear.Grinder.Snap(r.Grind) {
 		t.Errorf("%v µm cannot be set on the dial", r.Grind)
 	}
 	for _, why := range Reasons(r, base, units.Prefs{}) {
-		if why.Field == Temperature && !strings.HasPrefix(why.Text, "Starts here") {
+		if why.At.Knob == Temperature && !strings.HasPrefix(why.Text, "Starts here") {
 			t.Errorf("an untouched suggestion says %q", why.Text)
 		}
 	}
 }
 
 func TestChangesTellsWhatWasTurnedAndNothingElse(t *testing.T) {
-	r := Recipe{Style: ThreeRounds, Dose: 18, Water: 297, Grind: 650, Temperature: 94, Bloom: 3, BloomTime: 45, Hand: Swirl}
-	for _, c := range []Change{{KnobPours, 3, 4}, {KnobPattern, 2, 3}, {KnobRate, 5, 7}, {KnobGap, 40, 35}, {KnobDrained, 0, 1}, {KnobRatio, 16.5, 15.5}, {KnobGrind, 650, 610}, {KnobTemperature, 94, 96}, {KnobSwirl, 1, 0}, {KnobHeight, 0, 2}} {
-		got := Changes(r, r.With(c.Knob, c.To))
-		if len(got) != 1 || got[0] != c {
+	r := base()
+	for _, c := range []Change{{Of(Pours), 3, 4}, {Of(PourPattern), 2, 3}, {Of(Rate), 5, 7}, {Of(Gap), 40, 35}, {Of(Wait), 0, 1}, {Of(Ratio), 16.5, 15.5}, {Of(Grind), 650, 610}, {Of(Dose), 18, 20},
+		{Of(Temperature), 94, 96}, {Of(HandAfter), 2, 0}, {Of(PourHeight), 1, 2}, {Of(Bloom), 3, 3.5}, {Of(BloomTime), 45, 60}, {Address{Temperature, 4}, 94, 88}, {Address{Start, 4}, 125, 131}} {
+		got := Changes(r, r.With(c.Address, c.To))
+		if len(got) != 1 || got[0].Address != c.Address || !near(got[0].From, c.From) || !near(got[0].To, c.To) {
 			t.Errorf("turning %+v tells %+v", c, got)
 		}
 	}
 	if got := Changes(r, r); got != nil {
 		t.Errorf("nothing turned tells %+v", got)
 	}
+	both := r.With(Of(Grind), 600).With(Of(Bloom), 2)
+	if got := Changes(r, both); len(got) != 2 {
+		t.Errorf("two turned tell %+v", got)
+	}
+}
+
+// set is a cone, a kettle of 600 g that pours up to 6 g/s, and water that boils at so many degrees.
+func set(boiling units.Celsius) gear.Set {
+	return gear.Set{Brewer: gear.Brewer{Name: "The cone", Kind: gear.OpenCone, Holds: 400}, Kettle: gear.Kettle{Name: "The kettle", Capacity: 600, Spout: 6}, Boiling: boiling}
 }
 
 func TestChecksNameTheCause(t *testing.T) {
-	cone := gear.Brewer{Name: "The cone", Kind: gear.OpenCone, Holds: 400}
-	kettle := gear.Kettle{Name: "The kettle", Capacity: 600}
-	fields := func(ws []Warning) (out []Field) {
-		for _, w := range ws {
-			out = append(out, w.Field)
-		}
-		return out
-	}
-	if got := Check(Recipe{Style: ThreeRounds, Dose: 18, Water: 297, Temperature: 94, Bloom: 3, BloomTime: 45}, cone, kettle, 100, units.Prefs{}); got != nil {
+	if got := Check(base(), set(100), units.Prefs{}); got != nil {
 		t.Errorf("the default recipe warns of %v", got)
 	}
-	hill := Check(Recipe{Style: ThreeRounds, Dose: 20, Water: 560, Temperature: 96, Bloom: 1, BloomTime: 45}, cone, kettle, 93, units.Prefs{})
-	if got := fields(hill); len(got) != 4 {
+	hill := ThreeRounds.Style().Write(20, 560, 96).With(Of(Bloom), 1)
+	if got := Check(hill, set(93), units.Prefs{}); len(got) != 4 {
 		t.Errorf("small kettle, too hot, odd ratio and small bloom warn of %v", got)
 	}
 }
 
 // Doing what a warning offers must silence it.
 func TestEveryOfferMendsWhatItWarnsOf(t *testing.T) {
-	kettle := gear.Kettle{Name: "The kettle", Capacity: 600, Spout: 6}
-	base := Recipe{Style: ThreeRounds, Dose: 18, Water: 297, Temperature: 93, Bloom: 3, BloomTime: 45}
 	for name, c := range map[string]struct {
-		brewer gear.BrewerKind
-		change func(*Recipe)
-		field  Field
+		change func(Recipe) Recipe
+		at     Knob
 	}{
-		"too much for the kettle": {gear.OpenCone, func(r *Recipe) { r.Dose, r.Water = 34, 561 }, Water},
-		"too fast for the spout":  {gear.OpenCone, func(r *Recipe) { r.Rate = 9 }, Rate},
-		"too hot for the hills":   {gear.OpenCone, func(r *Recipe) { r.Temperature = 98 }, Temperature},
-		"a thick bed":             {gear.OpenCone, func(r *Recipe) { r.Dose, r.Water = 37, 500 }, Dose},
-		"a bloom cut short":       {gear.OpenCone, func(r *Recipe) { r.BloomTime = 10 }, BloomTime},
-		"pours that overlap":      {gear.OpenCone, func(r *Recipe) { r.Gap = 10 }, Gap},
-		"hardly a bloom":          {gear.OpenCone, func(r *Recipe) { r.Bloom = 1 }, Bloom},
+		"too much for the kettle": {func(r Recipe) Recipe { return r.Weigh(34, 561) }, Water},
+		"too fast for the spout":  {func(r Recipe) Recipe { return r.With(Of(Rate), 9) }, Rate},
+		"too hot for the hills":   {func(r Recipe) Recipe { return r.With(Of(Temperature), 98) }, Temperature},
+		"one pour too hot":        {func(r Recipe) Recipe { return r.With(Address{Temperature, 2}, 99) }, Temperature},
+		"a thick bed":             {func(r Recipe) Recipe { return r.Weigh(37, 490) }, Dose},
+		"a bloom cut short":       {func(r Recipe) Recipe { return r.With(Of(BloomTime), 10) }, BloomTime},
+		"pours that overlap":      {func(r Recipe) Recipe { return r.With(Of(Gap), 10) }, Gap},
+		"hardly a bloom":          {func(r Recipe) Recipe { return r.With(Of(Bloom), 1) }, Bloom},
 	} {
-		r := base
-		c.change(&r)
 		warned := func(r Recipe) (Warning, bool) {
-			for _, w := range Check(r, gear.Brewer{Name: "The brewer", Kind: c.brewer, Holds: 360}, kettle, 95, units.Prefs{}) {
-				if w.Field == c.field {
+			for _, w := range Check(r, set(95), units.Prefs{}) {
+				if w.At == Of(c.at) {
 					return w, true
 				}
 			}
 			return Warning{}, false
 		}
+		r := c.change(base())
 		w, ok := warned(r)
-		if !ok || w.Fix.Field == "" {
+		if !ok || w.Fix == nil {
 			t.Errorf("%s: %+v", name, w)
 			continue
 		}
 		if again, still := warned(w.Fix.Apply(r)); still {
 			t.Errorf("%s: mended as offered (%+v) it still warns: %s", name, w.Fix, again.Text)
 		}
+	}
+}
+
+func BenchmarkPlan(b *testing.B) {
+	r := base()
+	for b.Loop() {
+		_ = r.Plan()
+	}
+}
+
+func BenchmarkResize(b *testing.B) {
+	r := base()
+	for b.Loop() {
+		_ = r.Weigh(20, 330)
+	}
+}
+
+func BenchmarkSolve(b *testing.B) {
+	held := [2]Knob{Ratio, Cup}
+	for b.Loop() {
+		_, _ = Solve(Amounts{Ratio: 16.5, Cup: 260}, held, 2)
 	}
 }

@@ -17,20 +17,6 @@ const (
 	SteepAndRelease StyleID = "steep-and-release"
 )
 
-// Pattern is the path of the stream over the bed.
-type Pattern string
-
-// The patterns of a pour.
-const (
-	Centre  Pattern = "centre"
-	Circles Pattern = "small circles"
-	Spiral  Pattern = "spiral"
-	Ring    Pattern = "ring"
-)
-
-// Patterns lists the patterns from the middle outwards.
-func Patterns() []Pattern { return []Pattern{Centre, Circles, Spiral, Ring} }
-
 // A Style is a school of pouring as data: its parameters at 18 g, what it
 // favours, what it asks, when not to use it.
 type Style struct {
@@ -46,20 +32,20 @@ type Style struct {
 	Grind     units.Micrometres
 	Bloom     float64 // g/g; 0: none
 	BloomTime units.Seconds
-	Hand      Hand
+	Hand      Hand          // after the bloom and after the last pour
 	Steep     units.Seconds // 0: percolation
 
 	Rate  float64       // of the pours, g/s
 	pours []share       // of the water after the bloom, adding to 1
 	gap   units.Seconds // from the start of one pour to the start of the next, at 18 g
-	drain units.Seconds // from the last action to the last steady stream, at 18 g
+	drain units.Seconds // from the last thing to do to the last steady stream, at 18 g
 }
 
 // A share is one pour of a style.
 type share struct {
 	of      float64 // of the water left after the bloom
 	pattern Pattern
-	low     bool // always poured low, whatever the recipe's height
+	low     bool // poured low
 }
 
 // gentle is a pour in g/s that is enough to wet the bed before it drips.
@@ -114,3 +100,18 @@ func (id StyleID) Style() Style {
 
 // Fits says whether a style can be poured in a kind of brewer.
 func (s Style) Fits(k gear.BrewerKind) bool { return slices.Contains(s.Brewers, k) }
+
+// shares are n pours in the manner of the style: its own, or equal ones poured
+// like its first, the last as low as its last.
+func (s Style) shares(n int) []share {
+	if n == len(s.pours) {
+		return s.pours
+	}
+	out := make([]share, n)
+	for i := range out {
+		out[i] = s.pours[0]
+		out[i].of = 1 / float64(n)
+	}
+	out[n-1].low = s.pours[len(s.pours)-1].low
+	return out
+}

@@ -12,29 +12,15 @@ import (
 
 // A Reason says in a sentence why a value is what it is.
 type Reason struct {
-	Field Field
-	Text  string
+	At   Address
+	Text string
 }
-
-// The fields beside the amounts that have reasons and errors.
-const (
-	Grind       Field = "grind"
-	Temperature Field = "temperature"
-	Bloom       Field = "bloom"
-	BloomTime   Field = "bloom_time"
-	Steep       Field = "steep"
-	Pours       Field = "pours"
-	Rate        Field = "rate"
-	Gap         Field = "gap"
-)
 
 // Situation is what a first recipe is suggested for.
 type Situation struct {
-	Bag     coffee.Bag
-	Brewer  gear.Brewer
-	Grinder gear.Grinder
-	Boiling units.Celsius // at the place where it is brewed
-	Now     time.Time
+	Bag  coffee.Bag
+	Gear gear.Set
+	Now  time.Time
 }
 
 // startDose is where a first recipe starts, per kind of brewer, g.
@@ -57,23 +43,31 @@ var byRoast = map[coffee.Roast]struct {
 // Suggest returns a first recipe in a style for a coffee that has no brew yet. An
 // unknown style, or one that the brewer cannot do, becomes the brewer's usual one.
 func Suggest(id StyleID, s Situation) Recipe {
-	style := id.Style()
-	if !style.Fits(s.Brewer.Kind) {
-		style = Styles(s.Brewer.Kind)[0]
+	dose := startDose[s.Gear.Brewer.Kind]
+	temperature, _ := startTemperature(s)
+	return s.first(s.style(id), dose, temperature)
+}
+
+// style is the style of an ID, or the brewer's usual one.
+func (s Situation) style(id StyleID) Style {
+	if style := id.Style(); style.Fits(s.Gear.Brewer.Kind) {
+		return style
 	}
-	dose := startDose[s.Brewer.Kind]
-	r := Recipe{
-		Style: style.ID, Dose: dose, Water: units.Grams(math.Round(float64(dose) * style.Ratio)),
-		Bloom: style.Bloom, BloomTime: style.BloomTime, Hand: style.Hand, Height: Mid, Steep: style.Steep,
-		Rinse: s.Brewer.Filter != gear.CorrugatedPaper && s.Brewer.Filter != gear.Cloth,
+	return Styles(s.Gear.Brewer.Kind)[0]
+}
+
+// first is the recipe in a style with which a dose of this coffee is begun.
+func (s Situation) first(style Style, dose units.Grams, temperature units.Celsius) Recipe {
+	r := style.Write(dose, units.Grams(math.Round(float64(dose)*style.Ratio)), temperature)
+	filter := s.Gear.Brewer.Filter
+	r.Rinse = filter != gear.CorrugatedPaper && filter != gear.Cloth
+	if r.blooms() > 0 {
+		bloom := style.BloomTime
+		if s.Bag.Freshness(s.Now) == coffee.TooFresh {
+			bloom += freshBloom
+		}
+		r = r.With(Of(BloomTime), float64(max(bloom, r.LeastBloom())))
 	}
-	if style.Bloom > 0 && s.Bag.Freshness(s.Now) == coffee.TooFresh {
-		r.BloomTime += freshBloom
-	}
-	if r.Bloom > 0 {
-		r.BloomTime = max(r.BloomTime, r.LeastBloom())
-	}
-	r.Temperature, _ = startTemperature(s)
 	r.Grind, _ = startGrind(r, s)
 	return r
 }
@@ -89,16 +83,16 @@ func Reasons(r Recipe, s Situation, p units.Prefs) []Reason {
 	grind, whyGrind := startGrind(r, s)
 	tUnit := p.Unit(units.Temperature)
 	out := []Reason{
-		{Ratio, fmt.Sprintf("%s starts at 1 : %s. Lower is stronger and heavier, higher is clearer.", style.Name, units.Trim(style.Ratio, 1))},
-		{Temperature, startsAt(tUnit.Format(float64(temperature)), math.Abs(float64(temperature-r.Temperature)) < 0.5, whyHot)},
-		{Grind, startsAt(s.Grinder.Setting(grind), s.Grinder.Steps(grind) == s.Grinder.Steps(r.Grind), whyGrind)},
+		{Of(Ratio), fmt.Sprintf("%s starts at 1 : %s. Lower is stronger and heavier, higher is clearer.", style.Name, units.Trim(style.Ratio, 1))},
+		{Of(Temperature), startsAt(tUnit.Format(float64(temperature)), math.Abs(float64(temperature-r.Temperature())) < 0.5, whyHot)},
+		{Of(Grind), startsAt(s.Gear.Grinder.Setting(grind), s.Gear.Grinder.Steps(grind) == s.Gear.Grinder.Steps(r.Grind), whyGrind)},
 	}
 	if style.Bloom > 0 {
 		why := fmt.Sprintf("%s times the dose wets all of the bed; %s lets the gas out.", units.Trim(style.Bloom, 1), style.BloomTime)
 		if s.Bag.Freshness(s.Now) == coffee.TooFresh {
 			why += fmt.Sprintf(" This bag is very fresh and full of gas: %d s longer.", freshBloom)
 		}
-		out = append(out, Reason{Bloom, why})
+		out = append(out, Reason{Of(Bloom), why})
 	}
 	return out
 }
@@ -129,7 +123,7 @@ func startTemperature(s Situation) (units.Celsius, string) {
 	if s.Bag.Process == coffee.Decaf {
 		t, why = t-2, why+"; decaf is brittle, so two degrees less"
 	}
-	if most := gear.Hottest(s.Boiling); t > most {
+	if most := gear.Hottest(s.Gear.Boiling); t > most {
 		t, why = most, why+"; here water boils at that, so no hotter"
 	}
 	return t, why
@@ -146,13 +140,13 @@ var slowBrewers = map[gear.BrewerKind]struct {
 func startGrind(r Recipe, s Situation) (units.Micrometres, string) {
 	style := r.Style.Style()
 	size := style.Grind - byRoast[s.Bag.Roast].finer
-	why := fmt.Sprintf("the middle of the field for %s in %s", lowerFirst(style.Name), article(s.Brewer.Kind.Form().Name))
+	why := fmt.Sprintf("the middle of the field for %s in %s", lowerFirst(style.Name), article(s.Gear.Brewer.Kind.Form().Name))
 	if finer := byRoast[s.Bag.Roast].finer; finer > 0 {
 		why += fmt.Sprintf(", finer because it is %s", s.Bag.Roast)
 	} else if finer < 0 {
 		why += fmt.Sprintf(", coarser because it is %s", s.Bag.Roast)
 	}
-	if slow := slowBrewers[s.Brewer.Kind]; slow.coarser != 0 {
+	if slow := slowBrewers[s.Gear.Brewer.Kind]; slow.coarser != 0 {
 		size += slow.coarser
 		why += ", coarser because " + slow.why
 	}
@@ -161,7 +155,7 @@ func startGrind(r Recipe, s Situation) (units.Micrometres, string) {
 	if math.Abs(float64(r.Dose)-18) >= 2 {
 		why += fmt.Sprintf("; set for %s g of dose", units.Trim(float64(r.Dose), 1))
 	}
-	return s.Grinder.Snap(size), why
+	return s.Gear.Grinder.Snap(size), why
 }
 
 func lowerFirst(s string) string {
@@ -178,18 +172,12 @@ func article(noun string) string {
 	return "a " + noun
 }
 
-// Restyle returns the recipe in another style or for another kind of brewer:
-// the dose stays, with it the temperature; what the style sets follows the style.
+// Restyle returns the recipe in another style or for another kind of brewer. The
+// temperature stays, and the dose where it suits the brewer; the rest follows the style.
 func Restyle(r Recipe, id StyleID, s Situation) Recipe {
-	next := Suggest(id, s)
-	if form := s.Brewer.Kind.Form(); form.Dose.Check("", float64(r.Dose), units.Unit{Scale: 1}) == nil {
-		next.Dose = r.Dose
-		next.Water = units.Grams(math.Round(float64(r.Dose) * next.Style.Style().Ratio))
-		next.Grind, _ = startGrind(next, s)
-		if next.Bloom > 0 {
-			next.BloomTime = max(next.BloomTime, next.LeastBloom())
-		}
+	kind, dose := s.Gear.Brewer.Kind, r.Dose
+	if !kind.Form().Dose.Holds(float64(dose)) {
+		dose = startDose[kind]
 	}
-	next.Temperature = r.Temperature
-	return next
+	return s.first(s.style(id), dose, r.Temperature())
 }

@@ -5,7 +5,6 @@ package setup
 import (
 	"fmt"
 
-	"yardbloom/core/brew"
 	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
@@ -22,7 +21,7 @@ type Item struct {
 // A job is what an item may depend on.
 type job struct {
 	recipe.Recipe
-	brew.Gear
+	gear.Set
 	units.Prefs
 }
 
@@ -34,24 +33,24 @@ func (j job) show(k units.Kind, v float64) string {
 
 // An entry is one possible line: it says when it applies and how it reads.
 type entry struct {
-	id    string
-	when  func(job) bool // nil: always
-	do    string
-	why   string
-	value func(job) string
+	id   string
+	when func(job) bool // nil: always
+	do   string
+	why  string
+	// reason makes the why where it depends on the job.
+	reason func(job) string
+	value  func(job) string
 }
 
 func not(f func(job) bool) func(job) bool { return func(j job) bool { return !f(j) } }
 
 var checklist = []entry{
 	{id: "kettle", when: func(j job) bool { return j.Kettle.Thermostat }, do: "Set the kettle and fill it",
-		why: "Enough for the rinse and the brew.", value: func(j job) string { return j.show(units.Temperature, float64(j.Temperature)) }},
+		why: "Enough for the rinse and the brew.", value: func(j job) string { return j.show(units.Temperature, float64(j.Temperature())) }},
 	{id: "fill", when: func(j job) bool { return !j.Kettle.Thermostat && j.Kettle.Capacity > 0 }, do: "Fill the kettle",
 		why: "For the rinse and the brew. What is in it sets how fast it cools: the schedule counts on this much.", value: func(j job) string { return j.show(units.Water, units.Round(float64(j.fill()), -1)) }},
-	{id: "boil", when: func(j job) bool { return !j.Kettle.Thermostat && !j.Kettle.Taken() }, do: "Boil the kettle, then leave it off the boil with the lid open",
-		why: "Without a thermostat the wait sets the temperature. A rule of thumb, until two readings of the kettle are kept under Gear.", value: offBoil},
-	{id: "boil", when: func(j job) bool { return !j.Kettle.Thermostat && j.Kettle.Taken() }, do: "Boil the kettle, then leave it off the boil with the lid open",
-		why: "Without a thermostat the wait sets the temperature: by this kettle’s own two readings.", value: offBoil},
+	{id: "boil", when: func(j job) bool { return !j.Kettle.Thermostat }, do: "Boil the kettle, then leave it off the boil with the lid open",
+		reason: whyWait, value: offBoil},
 	{id: "filter", when: job.paper, do: "Fold the filter and seat it against the wall",
 		why: "A filter that stands off the wall lets water slip past."},
 	{id: "mesh", when: not(job.paper), do: "Seat the clean filter", why: "Old oils in a cloth or a mesh taste rancid."},
@@ -82,15 +81,22 @@ var checklist = []entry{
 // fill is the water that goes into the kettle for the rinse and the brew.
 func (j job) fill() units.Grams {
 	const rinse = 150 // g
-	water := j.Water
+	water := j.Water()
 	if j.Rinse || j.Brewer.Material.Heavy() {
 		water += rinse
 	}
 	return j.Kettle.Fill(water)
 }
 
+func whyWait(j job) string {
+	if j.Kettle.Taken() {
+		return "Without a thermostat the wait sets the temperature: by this kettle’s own two readings."
+	}
+	return "Without a thermostat the wait sets the temperature. A rule of thumb, until two readings of the kettle are kept under Gear."
+}
+
 func offBoil(j job) string {
-	wait := j.Kettle.OffBoilWait(j.fill(), j.Boiling, j.Temperature)
+	wait := j.Kettle.OffBoilWait(j.fill(), j.Boiling, j.Temperature())
 	if wait < 5 {
 		return "no wait"
 	}
@@ -99,7 +105,7 @@ func offBoil(j job) string {
 }
 
 // Checklist returns what this recipe and this gear call for, in the order in which it is done.
-func Checklist(r recipe.Recipe, g brew.Gear, p units.Prefs) []Item {
+func Checklist(r recipe.Recipe, g gear.Set, p units.Prefs) []Item {
 	j := job{r, g, p}
 	var out []Item
 	for _, e := range checklist {
@@ -107,6 +113,9 @@ func Checklist(r recipe.Recipe, g brew.Gear, p units.Prefs) []Item {
 			continue
 		}
 		item := Item{ID: e.id, Do: e.do, Why: e.why}
+		if e.reason != nil {
+			item.Why = e.reason(j)
+		}
 		if e.value != nil {
 			item.Value = e.value(j)
 		}
@@ -128,8 +137,8 @@ var cautions = []struct {
 }
 
 // Cautions returns the cautions that apply, in plain words.
-func Cautions(r recipe.Recipe, g brew.Gear) []string {
-	j := job{Recipe: r, Gear: g}
+func Cautions(r recipe.Recipe, g gear.Set) []string {
+	j := job{Recipe: r, Set: g}
 	var out []string
 	for _, c := range cautions {
 		if c.when == nil || c.when(j) {

@@ -5,13 +5,12 @@ import (
 	"strings"
 	"testing"
 
-	"yardbloom/core/brew"
 	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
 )
 
-func items(r recipe.Recipe, g brew.Gear) map[string]Item {
+func items(r recipe.Recipe, g gear.Set) map[string]Item {
 	out := map[string]Item{}
 	for _, it := range Checklist(r, g, units.Prefs{}) {
 		out[it.ID] = it
@@ -21,8 +20,9 @@ func items(r recipe.Recipe, g brew.Gear) map[string]Item {
 
 func TestTheChecklistFollowsTheGear(t *testing.T) {
 	mill := gear.Grinder{Burrs: gear.HandMill, Loss: 0.3, Dial: gear.Dial{Kind: gear.Clicks, Zero: 50, Step: 20}}
-	r := recipe.Recipe{Dose: 18, Water: 297, Grind: 650, Temperature: 94, Rinse: true}
-	cone := items(r, brew.Gear{Brewer: gear.Brewer{Kind: gear.OpenCone, Material: gear.Plastic, Filter: gear.StandardPaper}, Grinder: mill, Kettle: gear.Kettle{Thermostat: true}, Boiling: 100})
+	r := recipe.ThreeRounds.Style().Write(18, 297, 94)
+	r.Grind, r.Rinse = 650, true
+	cone := items(r, gear.Set{Brewer: gear.Brewer{Kind: gear.OpenCone, Material: gear.Plastic, Filter: gear.StandardPaper}, Grinder: mill, Kettle: gear.Kettle{Thermostat: true}, Boiling: 100})
 	if cone["kettle"].Value != "94\u00a0°C" || cone["weigh"].Value != "18.3\u00a0g" || cone["grind"].Value != "30 clicks" {
 		t.Errorf("figures on the list: %q, %q, %q", cone["kettle"].Value, cone["weigh"].Value, cone["grind"].Value)
 	}
@@ -32,7 +32,7 @@ func TestTheChecklistFollowsTheGear(t *testing.T) {
 		}
 	}
 
-	steeper := items(r, brew.Gear{Brewer: gear.Brewer{Kind: gear.ValveSteeper, Material: gear.Glass, Filter: gear.StandardPaper}, Grinder: mill, Kettle: gear.Kettle{}, Boiling: 100})
+	steeper := items(r, gear.Set{Brewer: gear.Brewer{Kind: gear.ValveSteeper, Material: gear.Glass, Filter: gear.StandardPaper}, Grinder: mill, Kettle: gear.Kettle{}, Boiling: 100})
 	for id, want := range map[string]bool{"valve": true, "tip": false, "warm": true, "boil": true, "shut": true, "well": false} {
 		if _, got := steeper[id]; got != want {
 			t.Errorf("glass steeper, no thermostat: %q on the list is %v", id, got)
@@ -43,7 +43,7 @@ func TestTheChecklistFollowsTheGear(t *testing.T) {
 	}
 
 	r.Rinse = false
-	flat := items(r, brew.Gear{Brewer: gear.Brewer{Kind: gear.FlatBed, Filter: gear.CorrugatedPaper}, Grinder: mill})
+	flat := items(r, gear.Set{Brewer: gear.Brewer{Kind: gear.FlatBed, Filter: gear.CorrugatedPaper}, Grinder: mill})
 	if _, dry := flat["dry"]; !dry {
 		t.Error("nobody says to leave the corrugated paper dry")
 	}
@@ -51,7 +51,7 @@ func TestTheChecklistFollowsTheGear(t *testing.T) {
 
 // With a valve, the water is let out before the brewer is tipped.
 func TestTheValveIsOpenedBeforeTheWaterIsTippedOut(t *testing.T) {
-	list := Checklist(recipe.Recipe{Rinse: true}, brew.Gear{Brewer: gear.Brewer{Kind: gear.ValveSteeper, Filter: gear.StandardPaper}}, units.Prefs{})
+	list := Checklist(recipe.Recipe{Rinse: true}, gear.Set{Brewer: gear.Brewer{Kind: gear.ValveSteeper, Filter: gear.StandardPaper}}, units.Prefs{})
 	at := func(id string) int { return slices.IndexFunc(list, func(i Item) bool { return i.ID == id }) }
 	if !(at("rinse") < at("valve") && at("valve") < at("weigh") && at("grind") < at("shut")) {
 		t.Errorf("the order is %v", list)
@@ -59,9 +59,9 @@ func TestTheValveIsOpenedBeforeTheWaterIsTippedOut(t *testing.T) {
 }
 
 func TestCautionsApplyWhereTheyApply(t *testing.T) {
-	say := func(g brew.Gear) string { return strings.Join(Cautions(recipe.Recipe{}, g), " ") }
-	steeper := say(brew.Gear{Brewer: gear.Brewer{Kind: gear.ValveSteeper, Material: gear.Plastic}, Grinder: gear.Grinder{Burrs: gear.HandMill}})
-	cone := say(brew.Gear{Brewer: gear.Brewer{Kind: gear.OpenCone, Material: gear.Glass}, Grinder: gear.Grinder{Burrs: gear.FlatBurr}})
+	say := func(g gear.Set) string { return strings.Join(Cautions(recipe.Recipe{}, g), " ") }
+	steeper := say(gear.Set{Brewer: gear.Brewer{Kind: gear.ValveSteeper, Material: gear.Plastic}, Grinder: gear.Grinder{Burrs: gear.HandMill}})
+	cone := say(gear.Set{Brewer: gear.Brewer{Kind: gear.OpenCone, Material: gear.Glass}, Grinder: gear.Grinder{Burrs: gear.FlatBurr}})
 	for text, want := range map[string][2]bool{"valve": {true, false}, "tips": {false, true}, "crack": {false, true}, "Unplug": {false, true}, "scalds": {true, true}, "steam": {true, true}} {
 		if got := [2]bool{strings.Contains(steeper, text), strings.Contains(cone, text)}; got != want {
 			t.Errorf("%q is said for steeper and cone: %v, want %v", text, got, want)

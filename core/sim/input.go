@@ -1,8 +1,8 @@
 package sim
 
 import (
+	"errors"
 	"fmt"
-	"math"
 
 	"yardbloom/core/units"
 )
@@ -86,18 +86,8 @@ var (
 // maxPours is the most pours in one brew.
 const maxPours = 40
 
-// A FieldError names the field of a Brew that lies outside what the model can speak for.
-type FieldError struct {
-	Field string
-	Value float64
-	Range units.Range
-}
-
-func (e *FieldError) Error() string {
-	return fmt.Sprintf("%s is %g; the model can speak for %g to %g", e.Field, e.Value, e.Range.Lo, e.Range.Hi)
-}
-
-// Check returns a *FieldError for the first field outside the model's range.
+// Check returns a *units.ValueError for the first field outside the model's
+// range, at an address such as "dose" or "pours[2].rate".
 func (b Brew) Check() error {
 	checks := []bound{
 		{"dose", float64(b.Dose), doseRange}, {"coffee.soluble", b.Coffee.Soluble, solubles}, {"coffee.rate", b.Coffee.Rate, rates},
@@ -127,20 +117,21 @@ type bound struct {
 	r     units.Range
 }
 
-// inField returns a *FieldError for the first value outside its range.
+// inField returns a *units.ValueError for the first value outside its range.
 func inField(bounds []bound) error {
 	for _, b := range bounds {
-		if !within(b.v, b.r) {
-			return &FieldError{b.field, b.v, b.r}
+		if err := b.r.Check(b.field, b.v); err != nil {
+			return err
 		}
 	}
 	return nil
 }
 
-// inside names the list and the place in it at which a field is out of range.
+// inside adds to the address the list and the place in it.
 func inside(list string, i int, err error) error {
-	if fe, ok := err.(*FieldError); ok {
-		fe.Field = fmt.Sprintf("%s[%d].%s", list, i, fe.Field)
+	var wrong *units.ValueError
+	if errors.As(err, &wrong) {
+		wrong.At = fmt.Sprintf("%s[%d].%s", list, i, wrong.At)
 	}
 	return err
 }
@@ -165,8 +156,4 @@ func (b Brew) checkPours() error {
 		}
 	}
 	return inField([]bound{{"water", total, waterRange}})
-}
-
-func within(v float64, r units.Range) bool {
-	return !math.IsNaN(v) && v >= r.Lo && v <= r.Hi
 }

@@ -223,8 +223,8 @@ func TestOutsideTheFieldIsRefusedByName(t *testing.T) {
 		"brewer.angle":         func(b *Brew) { b.Brewer.Angle = 0 },
 	} {
 		_, err := Run(with(base(), change))
-		var fe *FieldError
-		if !errors.As(err, &fe) || fe.Field != field {
+		var wrong *units.ValueError
+		if !errors.As(err, &wrong) || wrong.At != field || !errors.Is(err, units.ErrRange) {
 			t.Errorf("%s: %v", field, err)
 		}
 	}

@@ -83,7 +83,7 @@ type runner struct {
 }
 
 // Run brews at the default resolution. A Brew outside the model's field is a
-// *FieldError; an overflow or a stall is a result.
+// *units.ValueError; an overflow or a stall is a result.
 func Run(b Brew) (Result, error) {
 	var out Result
 	err := RunInto(&out, b)

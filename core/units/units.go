@@ -33,9 +33,20 @@ func (s Seconds) String() string {
 	return fmt.Sprintf("%s%d:%02d", sign, whole/60, whole%60)
 }
 
+// A Notation is how the number of a quantity is written.
+type Notation int
+
+// The notations.
+const (
+	Decimal Notation = iota // 18.5
+	Clock                   // 3:18, of seconds
+	OneTo                   // 1 : 16.5
+)
+
 // A Unit is one way to show and type a quantity: shown = canonical × Scale + Offset.
 type Unit struct {
 	Symbol   string
+	Notation Notation
 	Scale    float64
 	Offset   float64
 	Decimals int
@@ -54,6 +65,14 @@ const (
 	BagWeight               // coffee in a bag, g
 	Temperature             // °C
 	Grind                   // µm
+	Ratio                   // of water to dose
+	PerDose                 // g of water per g of dose
+	Rate                    // g/s
+	Span                    // s, as a number
+	Time                    // s, as m:ss
+	Count                   // whole things
+	Strength                // TDS, % by mass
+	Yield                   // extraction yield, %
 )
 
 // Prefs is how one person reads and types quantities. The zero value is metric.
@@ -74,6 +93,14 @@ var metric = map[Kind]Unit{
 	BagWeight:   {Symbol: "g", Scale: 1, Decimals: 0, Step: 50, Fine: 5},
 	Temperature: {Symbol: "°C", Scale: 1, Decimals: 0, Step: 1, Fine: 1},
 	Grind:       {Symbol: "µm", Scale: 1, Decimals: 0, Step: 20, Fine: 5},
+	Ratio:       {Notation: OneTo, Scale: 1, Decimals: 1, Step: 0.5, Fine: 0.1},
+	PerDose:     {Symbol: "× dose", Scale: 1, Decimals: 1, Step: 0.5, Fine: 0.1},
+	Rate:        {Symbol: "g/s", Scale: 1, Decimals: 1, Step: 1, Fine: 0.5},
+	Span:        {Symbol: "s", Scale: 1, Step: 5, Fine: 1},
+	Time:        {Symbol: "m:ss", Notation: Clock, Scale: 1, Step: 5, Fine: 1},
+	Count:       {Scale: 1, Step: 1, Fine: 1},
+	Strength:    {Symbol: "%", Scale: 1, Decimals: 2, Step: 0.05, Fine: 0.01},
+	Yield:       {Symbol: "%", Scale: 1, Decimals: 1, Step: 0.5, Fine: 0.1},
 }
 
 var ounces = map[Kind]Unit{
@@ -104,11 +131,20 @@ func (u Unit) Canonical(shown float64) float64 { return (shown - u.Offset) / u.S
 
 // Number prints a canonical value in this unit without its symbol, rounded to what is meant.
 func (u Unit) Number(canonical float64) string {
+	if u.Notation == Clock {
+		return Seconds(canonical).String()
+	}
 	return Trim(u.Shown(canonical), u.Decimals)
 }
 
-// Format prints a canonical value with its symbol, such as "18 g" or "93 °C".
+// Format prints a canonical value as people say it, such as "18 g", "1 : 16.5" or "3:18".
 func (u Unit) Format(canonical float64) string {
+	switch {
+	case u.Notation == OneTo:
+		return "1 : " + u.Number(canonical)
+	case u.Notation == Clock || u.Symbol == "":
+		return u.Number(canonical)
+	}
 	return u.Number(canonical) + noBreak + u.Symbol
 }
 

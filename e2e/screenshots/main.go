@@ -26,27 +26,27 @@ type view struct {
 
 // The bags of the demo yard by their place in its story.
 const (
-	slateTerrace = "1"
-	eveningSeed  = "5"
+	slateTerrace = "slate-terrace"
+	eveningSeed  = "evening-seed"
 )
 
 var views = []view{
 	{name: "coffee", path: "/"},
 	{name: "bag", path: "/bags/" + slateTerrace},
-	{name: "recipe", path: "/brews/17/recipe", height: 1800},
-	{name: "set-up", path: "/brews/17/setup"},
-	{name: "cup", path: "/brews/15/cup"},
-	{name: "next", path: "/brews/3/next"},
+	{name: "recipe", path: "/brews/evening-seed-next/recipe", height: 1800},
+	{name: "set-up", path: "/brews/evening-seed-next/setup"},
+	{name: "cup", path: "/brews/winter-stores-4/cup"},
+	{name: "next", path: "/brews/slate-terrace-3/next"},
 	{name: "log", path: "/log"},
-	{name: "report", path: "/brews/16"},
+	{name: "report", path: "/brews/evening-seed-1"},
 	{name: "gear", path: "/gear"},
-	{name: "night-next", path: "/brews/16/next", theme: "night"},
-	{name: "phone-recipe", path: "/brews/17/recipe", width: 390, height: 844},
+	{name: "night-next", path: "/brews/evening-seed-1/next", theme: "night"},
+	{name: "phone-recipe", path: "/brews/evening-seed-next/recipe", width: 390, height: 844},
 	{name: "tablet-coffee", path: "/", width: 820, height: 1180},
-	{name: "brew-ready", path: "/brews/17/brew"},
-	{name: "brew-pouring", path: "/brews/17/brew", pouring: true},
-	{name: "night-brew", path: "/brews/17/brew", theme: "night"},
-	{name: "phone-brew", path: "/brews/17/brew", width: 390, height: 844},
+	{name: "brew-ready", path: "/brews/evening-seed-next/brew"},
+	{name: "brew-pouring", path: "/brews/evening-seed-next/brew", pouring: true},
+	{name: "night-brew", path: "/brews/evening-seed-next/brew", theme: "night"},
+	{name: "phone-brew", path: "/brews/evening-seed-next/brew", width: 390, height: 844},
 }
 
 func main() {

@@ -10,12 +10,13 @@ import (
 	"testing"
 
 	"yardbloom/core/brew"
+	"yardbloom/core/cup"
 	"yardbloom/core/recipe"
 	"yardbloom/core/sim"
 	"yardbloom/core/units"
 )
 
-var plan = recipe.Recipe{Style: recipe.ThreeRounds, Dose: 18, Water: 297, Temperature: 94, Bloom: 3, BloomTime: 45, Hand: recipe.Swirl, Height: recipe.Mid}.Plan()
+var plan = recipe.ThreeRounds.Style().Write(18, 297, 94).Plan()
 
 // wellFormed fails where a figure is not XML, holds something that is no
 // number, or would need inline styles.
@@ -64,7 +65,7 @@ func TestTheRibbonSaysItsTotalsAndStaysInItsBox(t *testing.T) {
 }
 
 func TestTheRibbonDrawsWhatWasTapped(t *testing.T) {
-	late := []brew.Event{{Kind: brew.Advance, At: 13}, {Kind: brew.MarkEvent, Mark: brew.Channel, At: 20}, {Kind: brew.Advance, At: 47}}
+	late := []brew.Event{{Kind: brew.Advance, At: 13}, {Kind: brew.MarkEvent, Mark: cup.Channel, At: 20}, {Kind: brew.Advance, At: 47}}
 	state := brew.At(plan, late, 55)
 	r := Ribbon{Plan: plan, Actual: &state, Now: 55}
 	svg := string(r.SVG())
@@ -108,7 +109,7 @@ func TestTheFlowersPetalsAreItsPours(t *testing.T) {
 	}
 	// A brew longer than a round still closes its ring at most once.
 	wellFormed(t, string(Flower(60, plan.Steps, 520)))
-	steeped := recipe.Recipe{Style: recipe.SteepAndRelease, Dose: 16, Water: 256, Temperature: 93, Steep: 165}.Plan()
+	steeped := recipe.SteepAndRelease.Style().Write(16, 256, 93).Plan()
 	if svg := string(Flower(16, steeped.Steps, 0)); strings.Count(svg, "flower-hand") != 2 || strings.Contains(svg, "flower-ring") {
 		t.Errorf("a steeped brew not yet poured: %s", svg)
 	}

@@ -28,7 +28,7 @@ func Flower(dose units.Grams, steps []recipe.Step, drawdown units.Seconds) templ
 		most = max(most, s.Water)
 	}
 	for _, s := range steps {
-		if s.Act != recipe.Pour {
+		if s.Act != recipe.PourWater {
 			x, y := polar(25, turn(s.Start))
 			c.add(`<circle cx="%.1f" cy="%.1f" r="1.6" class="flower-hand"/>`, x, y)
 			continue

@@ -155,7 +155,7 @@ func (r Ribbon) planned(c *canvas, s scale) {
 	line := []string{fmt.Sprintf("M%.1f %.1f", s.x(0), s.y(0))}
 	last := units.Celsius(-1)
 	for i, st := range r.Plan.Steps {
-		if st.Act != recipe.Pour {
+		if st.Act != recipe.PourWater {
 			continue
 		}
 		until := r.Plan.Finish
@@ -208,7 +208,7 @@ func (r Ribbon) poured(c *canvas, s scale) {
 		x := s.x(m.At)
 		row := s.y(0) + 36 + ribbonMarks
 		c.add(`<path d="M%.1f %.1fl-4.5 8h9z" class="ribbon-mark"/>`, x, row-9)
-		c.text(x+8, row, "ribbon-marked", "start", m.What)
+		c.text(x+8, row, "ribbon-marked", "start", string(m.What))
 	}
 	if r.Actual.Finished {
 		x := s.x(r.Actual.Drawdown)
@@ -254,9 +254,9 @@ func (r Ribbon) hands(c *canvas, s scale) {
 		switch {
 		case st.Then != recipe.NoHand:
 			mark(st.End(), st.Then.String())
-		case st.Act == recipe.Stir:
+		case st.Act == recipe.BreakCrust:
 			mark(st.Start, "break crust")
-		case st.Act == recipe.Release:
+		case st.Act == recipe.OpenValve:
 			mark(st.Start, "open valve")
 		}
 	}
@@ -268,11 +268,11 @@ func (r Ribbon) words() string {
 	u := r.Prefs.Unit(units.Water)
 	for _, st := range r.Plan.Steps {
 		switch st.Act {
-		case recipe.Pour:
+		case recipe.PourWater:
 			out = append(out, fmt.Sprintf("%s pour to %s", st.Start, u.Format(float64(st.Total))))
-		case recipe.Stir:
+		case recipe.BreakCrust:
 			out = append(out, fmt.Sprintf("%s break the crust", st.Start))
-		case recipe.Release:
+		case recipe.OpenValve:
 			out = append(out, fmt.Sprintf("%s open the valve", st.Start))
 		}
 	}

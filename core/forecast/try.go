@@ -8,10 +8,10 @@ import (
 	"yardbloom/core/units"
 )
 
-// A Move is one knob set to another value, all else kept.
+// A Move is one thing turned to another value, all else kept.
 type Move struct {
-	Knob recipe.Knob
-	To   float64
+	recipe.Address
+	To float64
 }
 
 // A Difference is what a move would change in the cup, as the model sees it.
@@ -36,10 +36,10 @@ func (d Difference) Tilt() string {
 	return "same"
 }
 
-// Steps predicts what each move would change against the forecast of the
+// Try predicts what each move would change against the forecast of the
 // recipe as it stands, some of them at a time. A move that leads out of what the
 // model can speak for has no difference: nil in its place.
-func Steps(q Question, base Forecast, moves []Move) []*Difference {
+func Try(q Question, base Forecast, moves []Move) []*Difference {
 	out := make([]*Difference, len(moves))
 	const workers = 4 // a small server has no more processors
 	var next atomic.Int64
@@ -58,7 +58,7 @@ func Steps(q Question, base Forecast, moves []Move) []*Difference {
 
 // against asks the model about a move and compares.
 func (f *Forecast) against(base Forecast, q Question, m Move) *Difference {
-	q.Recipe = q.Recipe.With(m.Knob, m.To)
+	q.Recipe = q.Recipe.With(m.Address, m.To)
 	if f.Ask(q) != nil {
 		return nil
 	}

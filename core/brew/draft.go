@@ -1,0 +1,68 @@
+package brew
+
+import (
+	"time"
+
+	"yardbloom/core/coach"
+	"yardbloom/core/coffee"
+	"yardbloom/core/gear"
+	"yardbloom/core/recipe"
+)
+
+// A Draft is a recipe in the making: a sheet that has not met water yet, and what
+// is half typed on it. A bag can have several. One with a Name is kept, to be
+// brewed from again and again.
+type Draft struct {
+	Sheet
+	Name string
+	// Held are the two amounts that the person set; the others follow.
+	Held [2]recipe.Knob
+	// SetRatio is the ratio as it was set: whole grams of water can only come near it.
+	SetRatio float64
+	// Typed keeps, by address, what was typed and cannot be brewed.
+	Typed map[string]string
+	// Tab is the window that saved last: only another one can be surprised by it.
+	Tab     string
+	Checked []string // ticked on the checklist
+	Version int64
+}
+
+// StartHeld: the ratio is what people keep in mind, and the dose what they weigh.
+var StartHeld = [2]recipe.Knob{recipe.Ratio, recipe.Dose}
+
+// First is the recipe with which a coffee that was never brewed here is begun.
+func First(id string, bag coffee.Bag, g gear.Set, now time.Time) Draft {
+	d := Draft{Sheet: Sheet{ID: id, BagID: bag.ID, Bag: bag, Gear: g, Created: now}, Held: StartHeld}
+	d.Recipe = recipe.Suggest("", d.Situation(now))
+	return d
+}
+
+// Next is the recipe that follows on a brew: as it was or, where one is given,
+// with one change.
+func (b Brew) Next(id string, change *coach.Proposal, now time.Time) Draft {
+	d := Draft{Sheet: b.Sheet, Held: StartHeld}
+	d.ID, d.Parent, d.Asked, d.Created = id, b.ID, change, now
+	if change != nil {
+		d.Recipe = d.Recipe.With(change.Address, change.To)
+	}
+	return d
+}
+
+// Copy is a recipe in the making that begins as this one stands.
+func (d Draft) Copy(id string, now time.Time) Draft {
+	d.ID, d.Name, d.Typed, d.Tab, d.Checked, d.Created, d.Version = id, "", nil, "", nil, now, 0
+	return d
+}
+
+// Ready says that nothing on the recipe has to be mended before it can be brewed.
+func (d Draft) Ready() bool { return len(d.Typed) == 0 }
+
+// Ratio is the ratio as it was set, as long as the recipe is as near to it as
+// whole grams of water allow, else the recipe's own.
+func (d Draft) Ratio() float64 {
+	const wholeGram = 0.5 + 1e-9
+	if off := float64(d.Recipe.Dose)*d.SetRatio - float64(d.Recipe.Water()); off >= -wholeGram && off <= wholeGram {
+		return d.SetRatio
+	}
+	return d.Recipe.Ratio()
+}

@@ -1,0 +1,84 @@
+package brew
+
+import (
+	"errors"
+	"fmt"
+	"slices"
+	"time"
+
+	"yardbloom/core/coach"
+	"yardbloom/core/cup"
+	"yardbloom/core/forecast"
+	"yardbloom/core/units"
+)
+
+var (
+	// ErrStatus is returned for an event that a brew at that point does not take.
+	ErrStatus = errors.New("the brew is not at that point")
+	// ErrUnfinished is returned for a draft with something on it that cannot be brewed.
+	ErrUnfinished = errors.New("the recipe is not finished")
+)
+
+// Begin makes a brew of a draft at its first water. From here on the plan, what
+// the model expects, the coffee and the gear stay as they are.
+func Begin(d Draft, start Event) (Brew, error) {
+	if start.Kind != Start || !start.Valid() {
+		return Brew{}, fmt.Errorf("begin with a %q: %w", start.Kind, ErrStatus)
+	}
+	if !d.Ready() {
+		return Brew{}, ErrUnfinished
+	}
+	start.At = 0
+	b := Brew{Sheet: d.Sheet, Status: Running, Plan: d.Recipe.Plan(), Started: start.Instant, Events: []Event{start}}
+	if f, err := forecast.Of(d.Question(start.Instant)); err == nil {
+		figures := f.Figures()
+		b.Plan, b.Forecast = f.Plan, &figures
+	}
+	return b, nil
+}
+
+// Apply adds an event to a brew: a touch, a reading, the end, a stop or its taking
+// back. An event whose key is known changes nothing. An event that a brew at that
+// point does not take is an ErrStatus.
+func (b Brew) Apply(e Event, now time.Time) (Brew, error) {
+	if slices.ContainsFunc(b.Events, func(kept Event) bool { return kept.Key == e.Key }) {
+		return b, nil
+	}
+	from := Running
+	if e.Kind == Resume {
+		from = Abandoned
+	}
+	if b.Status != from || e.Kind == Start || !e.Valid() {
+		return b, ErrStatus
+	}
+	e.At = when(e.At, b.Elapsed(now), b.Events)
+	b.Events = append(slices.Clone(b.Events), e)
+	switch e.Kind {
+	case Abandon:
+		b.Status, b.Ended = Abandoned, b.instant(e.At)
+	case Resume: // the clock has gone on, as the water has
+		b.Status, b.Ended = Running, time.Time{}
+	default:
+		if state := At(b.Plan, b.Events, b.Elapsed(now)); state.Finished {
+			b.Status, b.Ended, b.Cup.Drawdown = Poured, b.instant(state.Drawdown), state.Drawdown
+		}
+	}
+	return b, nil
+}
+
+// instant is the moment so many seconds after the first water.
+func (b Brew) instant(at units.Seconds) time.Time {
+	return b.Started.Add(time.Duration(float64(at) * float64(time.Second)))
+}
+
+// Taste adds what was measured and tasted, and what the coach says of it, in the
+// person's own units. It can be done again: the last one counts.
+func (b Brew) Taste(c cup.Cup, prefs units.Prefs) (Brew, error) {
+	if !b.Over() {
+		return b, ErrStatus
+	}
+	b.Status, b.Cup = Done, c
+	advice := coach.Advise(b.Case(prefs))
+	b.Advice = &advice
+	return b, nil
+}

@@ -1,0 +1,205 @@
+package brew
+
+import (
+	"errors"
+	"math"
+	"reflect"
+	"testing"
+	"time"
+
+	"yardbloom/core/coach"
+	"yardbloom/core/coffee"
+	"yardbloom/core/cup"
+	"yardbloom/core/gear"
+	"yardbloom/core/recipe"
+	"yardbloom/core/units"
+)
+
+var noon = time.Date(2026, 5, 12, 12, 0, 0, 0, time.UTC)
+
+func draft() Draft {
+	d := Draft{Sheet: Sheet{ID: "d", BagID: "bag", Recipe: written, Bag: coffee.Bag{ID: "bag", Roast: coffee.Medium, RoastedOn: "2026-04-20"},
+		Gear: gear.Set{Brewer: gear.Brewer{Kind: gear.OpenCone, Material: gear.Plastic, Filter: gear.StandardPaper, Holds: 480, Retained: 2},
+			Grinder: gear.Grinder{Burrs: gear.HandMill, Dial: gear.Dial{Kind: gear.Clicks, Zero: 50, Step: 20}, Loss: 0.5}, Kettle: gear.Kettle{Thermostat: true}, Boiling: 100}}}
+	d.Recipe.Grind = 650
+	return d
+}
+
+func begun(t *testing.T) Brew {
+	t.Helper()
+	b, err := Begin(draft(), Event{Key: "start", Kind: Start, Instant: noon})
+	if err != nil {
+		t.Fatal(err)
+	}
+	return b
+}
+
+// after applies touches at their own seconds.
+func after(t *testing.T, b Brew, events ...Event) Brew {
+	t.Helper()
+	for i, e := range events {
+		e.Key = string(rune('a'+i)) + string(e.Kind)
+		var err error
+		if b, err = b.Apply(e, noon.Add(time.Duration(e.At)*time.Second)); err != nil {
+			t.Fatalf("%s at %v: %v", e.Kind, e.At, err)
+		}
+	}
+	return b
+}
+
+func TestABrewLivesFromItsFirstWaterToItsAdvice(t *testing.T) {
+	b := begun(t)
+	if b.Status != Running || !b.Started.Equal(noon) || len(b.Plan.Steps) != 4 || b.Forecast == nil || b.Forecast.DrawdownError <= 0 {
+		t.Fatalf("begun as %+v", b)
+	}
+	if _, err := b.Taste(cup.Cup{}, units.Prefs{}); !errors.Is(err, ErrStatus) {
+		t.Errorf("tasted while it runs: %v", err)
+	}
+	b = after(t, b, taps(13, 44, 62, 84, 101, 125.5, 141, 205)...)
+	if b.Status != Poured || b.Cup.Drawdown != 205 || b.Ended.Sub(b.Started) != 205*time.Second {
+		t.Fatalf("poured as %s in %v", b.Status, b.Cup.Drawdown)
+	}
+	if _, err := b.Apply(Event{Key: "late", Kind: Advance, At: 300}, noon.Add(5*time.Minute)); !errors.Is(err, ErrStatus) {
+		t.Errorf("finished twice: %v", err)
+	}
+	c := cup.Cup{Beverage: 261, TDS: 1.2, Drawdown: 205, Taste: cup.Taste{Steps: map[cup.Sense]int{cup.Acidity: 5, cup.Sweetness: 1}}}
+	b, err := b.Taste(c, units.Prefs{})
+	if err != nil || b.Status != Done || b.Advice == nil || b.Advice.First == nil || b.Advice.First.Knob != recipe.Grind {
+		t.Fatalf("advice on a sour cup: %+v (%v)", b.Advice, err)
+	}
+	next := b.Next("next", b.Advice.First, noon)
+	if got := recipe.Changes(b.Recipe, next.Recipe); len(got) != 1 || got[0].To != b.Advice.First.To || next.Parent != b.ID {
+		t.Errorf("the next recipe changes %+v", got)
+	}
+}
+
+func TestADraftThatIsNotFinishedDoesNotBegin(t *testing.T) {
+	d := draft()
+	d.Typed = map[string]string{"dose": "much"}
+	if _, err := Begin(d, Event{Kind: Start, Instant: noon}); !errors.Is(err, ErrUnfinished) {
+		t.Errorf("begun: %v", err)
+	}
+	if _, err := Begin(draft(), Event{Kind: Advance}); !errors.Is(err, ErrStatus) {
+		t.Errorf("begun by a tap: %v", err)
+	}
+}
+
+// Applying never changes the brew that it is given: another screen may hold it.
+func TestApplyLeavesItsBrewAlone(t *testing.T) {
+	b := after(t, begun(t), taps(12, 44)...)
+	before := len(b.Events)
+	one := after(t, b, Event{Kind: MarkEvent, Mark: cup.Stall, At: 50})
+	two := after(t, b, Event{Kind: Later, At: 51})
+	if len(b.Events) != before || one.Events[before].Kind != MarkEvent || two.Events[before].Kind != Later {
+		t.Errorf("%+v, %+v, %+v", b.Events, one.Events, two.Events)
+	}
+}
+
+func TestTheSameEventTwiceCountsOnce(t *testing.T) {
+	b := begun(t)
+	for range 3 {
+		var err error
+		if b, err = b.Apply(Event{Key: "same", Kind: Advance, At: 12}, noon.Add(20*time.Second)); err != nil || len(b.Events) != 2 || b.Events[1].At != 12 {
+			t.Errorf("%+v, %v", b.Events, err)
+		}
+	}
+}
+
+func TestAStopCanBeTakenBack(t *testing.T) {
+	b := after(t, begun(t), Event{Kind: Advance, At: 12}, Event{Kind: Abandon, At: 50})
+	if b.Status != Abandoned || b.Ended.Sub(noon) != 50*time.Second {
+		t.Fatalf("%s after %v", b.Status, b.Ended.Sub(noon))
+	}
+	if _, err := b.Apply(Event{Key: "x", Kind: Advance, At: 60}, noon.Add(time.Minute)); !errors.Is(err, ErrStatus) {
+		t.Errorf("a touch on a stopped brew: %v", err)
+	}
+	b = after(t, b, Event{Kind: Resume, At: 60})
+	if b.Status != Running || b.Elapsed(noon.Add(time.Minute)) != 60 || !b.Ended.IsZero() {
+		t.Errorf("goes on as %+v", b)
+	}
+	if !HasUndo(b.Events) || At(b.Plan, append(b.Events, Event{Kind: Undo, At: 61}), 62).Now().To != 135 {
+		t.Error("undo takes back the tap, not the stop")
+	}
+}
+
+// A scale's readings stand in the same list and change nothing of what hands lead.
+func TestReadingsFindTheirPlaceAmongTheTouches(t *testing.T) {
+	touched := taps(13, 44, 62, 84, 101, 125.5, 141)
+	var both []Event
+	for i, e := range touched {
+		both = append(both, e)
+		for j := range 30 { // ten a second
+			both = append(both, Event{Kind: Reading, At: e.At + units.Seconds(j)/10, Grams: units.Grams(20*i + j)})
+		}
+	}
+	plain, read := At(plan, touched, 160), At(plan, both, 160)
+	if !reflect.DeepEqual(plain.Stages, read.Stages) || read.Weight != 149 {
+		t.Errorf("with readings the stages are %+v, want %+v; the scale shows %v", read.Stages, plain.Stages, read.Weight)
+	}
+	// The scale may say that it is over before a hand does.
+	if s := At(plan, append(both, Event{Kind: Finish, At: 150}), 160); !s.Finished || s.Drawdown != 150 {
+		t.Errorf("finished %v at %v", s.Finished, s.Drawdown)
+	}
+}
+
+func measured(tds float64, asked *coach.Proposal) Brew {
+	return Brew{Sheet: Sheet{Recipe: written, Asked: asked, Gear: gear.Set{Brewer: gear.Brewer{Kind: gear.OpenCone, Retained: 2}}},
+		Status: Done, Plan: plan, Cup: cup.Cup{Beverage: 261, TDS: tds, Drawdown: 200}}
+}
+
+func TestAChangeIsJudgedAgainstWhatWasExpectedAndItsError(t *testing.T) {
+	up := &coach.Proposal{Effect: coach.Effect{Yield: 0.8}}
+	for _, c := range []struct {
+		name  string
+		after float64
+		asked *coach.Proposal
+		want  Verdict
+	}{
+		{"far more", 1.50, up, AsExpected},
+		{"a little more", 1.36, up, WithinError},
+		{"hardly more", 1.31, up, NoChange},
+		{"a little less", 1.26, up, NoChange},
+		{"far less", 1.10, up, Opposite},
+		{"more, but nothing was asked", 1.50, nil, ""},
+		{"not measured", 0, up, ""},
+	} {
+		o := Compare(measured(1.30, nil), measured(c.after, c.asked))
+		if o.Verdict != c.want {
+			t.Errorf("%s: %q, want %q", c.name, o.Verdict, c.want)
+		}
+		if (o.Yield == nil) != (c.after == 0) || o.Time == nil {
+			t.Errorf("%s: yield %v, time %v", c.name, o.Yield, o.Time)
+		}
+	}
+}
+
+func TestTheBagsOwnWindowGoesBeforeThePlans(t *testing.T) {
+	b := measured(1.3, nil)
+	if got := b.Window(); got != b.Plan.Window {
+		t.Errorf("without a window of its own: %v", got)
+	}
+	b.Bag.Window = coffee.Window{From: 150, To: 170}
+	if got := b.Case(units.Prefs{}).Window; got != b.Bag.Window {
+		t.Errorf("with one: %v", got)
+	}
+}
+
+func TestWhatWasMarkedWhilePouringIsEvidence(t *testing.T) {
+	b := after(t, begun(t), Event{Kind: MarkEvent, Mark: cup.DrySpot, At: 10}, Event{Kind: MarkEvent, Mark: cup.Stall, At: 20}, Event{Kind: Undo, At: 22}, Event{Kind: Finish, At: 200})
+	if got := b.Case(units.Prefs{}).Marks; len(got) != 1 || got[0] != cup.DrySpot {
+		t.Errorf("marks: %v", got)
+	}
+}
+
+func TestTheRatioStaysAsItWasSet(t *testing.T) {
+	d := draft()
+	d.SetRatio = 16.5
+	d.Recipe = d.Recipe.Weigh(18.5, units.Grams(math.Round(18.5*16.5)))
+	if got := d.Ratio(); got != 16.5 {
+		t.Errorf("305 g on 18.5 g read 1 : %v", got)
+	}
+	d.Recipe = d.Recipe.Weigh(18.5, 320)
+	if got := d.Ratio(); math.Abs(got-17.3) > 0.01 {
+		t.Errorf("320 g on 18.5 g read 1 : %v", got)
+	}
+}

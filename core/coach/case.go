@@ -1,0 +1,53 @@
+// Package coach says what most likely went wrong in a brew, how sure that is,
+// and the one thing to change, with its size and its reason.
+//
+// What is known about a brew is a Case; what can be seen in it are signs; the
+// table of rules goes from signs to a verdict and the levers that mend it; a
+// lever knows its limits. One small engine reads the table.
+package coach
+
+import (
+	"slices"
+	"time"
+
+	"yardbloom/core/coffee"
+	"yardbloom/core/cup"
+	"yardbloom/core/gear"
+	"yardbloom/core/recipe"
+	"yardbloom/core/units"
+)
+
+// A Case is everything that advice on a brew can stand on.
+type Case struct {
+	Recipe recipe.Recipe
+	Bag    coffee.Bag
+	Now    time.Time     // when it was brewed
+	Window coffee.Window // wanted drawdown
+	Gear   gear.Set
+	Cup    cup.Cup
+	Marks  []cup.Mark // seen while pouring
+	Prefs  units.Prefs
+}
+
+// Method returns how a kind of brewer's water meets the grounds.
+func Method(k gear.BrewerKind) cup.Method {
+	if k.Form().Immersion {
+		return cup.Immersion
+	}
+	return cup.Percolation
+}
+
+// Yield returns the extraction yield, where it was measured.
+func (c Case) Yield() (cup.Figure, bool) {
+	return cup.Yield(cup.Reading{Method: Method(c.Gear.Brewer.Kind), Dose: c.Recipe.Dose, Beverage: c.Cup.Beverage,
+		TDS: c.Cup.TDS, Retained: c.Gear.Brewer.Retained}, cup.Usual)
+}
+
+func (c Case) step(s cup.Sense) int { return c.Cup.Steps[s] }
+
+func (c Case) marked(what ...cup.Mark) cup.Mark {
+	if i := slices.IndexFunc(c.Marks, func(m cup.Mark) bool { return slices.Contains(what, m) }); i >= 0 {
+		return c.Marks[i]
+	}
+	return ""
+}

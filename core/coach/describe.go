@@ -1,0 +1,98 @@
+package coach
+
+import (
+	"fmt"
+	"math"
+	"strings"
+
+	"yardbloom/core/gear"
+	"yardbloom/core/recipe"
+	"yardbloom/core/units"
+)
+
+// ways says, by knob, a turn up and a turn down; %s is its size.
+var ways = map[recipe.Knob]struct{ up, down string }{
+	recipe.Dose:        {"%s more coffee", "%s less coffee"},
+	recipe.Water:       {"%s more", "%s less"},
+	recipe.Temperature: {"%s hotter", "%s cooler"},
+	recipe.Bloom:       {"a larger bloom", "a smaller bloom"},
+	recipe.BloomTime:   {"bloom %s longer", "bloom %s shorter"},
+	recipe.Rate:        {"pour faster", "pour slower"},
+	recipe.Gap:         {"pours %s further apart", "pours %s closer together"},
+	recipe.Wait:        {"pour when the water has reached the bed", "pour by the clock"},
+	recipe.PourHeight:  {"pour from higher", "pour lower"},
+	recipe.Release:     {"steep %s longer", "steep %s shorter"},
+	recipe.Rinse:       {"rinse the filter", "leave the rinse out"},
+	recipe.Start:       {"%s later", "%s earlier"},
+}
+
+// Describe says a change of a recipe in the person's own terms: what to do, and
+// where it leads.
+func Describe(r recipe.Recipe, g gear.Grinder, c recipe.Change, prefs units.Prefs) (say, leadsTo string) {
+	u := prefs.Unit(c.Knob.Kind())
+	size := u.Size(c.To - c.From)
+	if c.Knob == recipe.Release || c.Knob == recipe.Start {
+		size = prefs.Unit(units.Span).Size(c.To - c.From)
+	}
+	leadsTo = u.Format(c.To)
+	switch c.Knob {
+	case recipe.Grind:
+		from, to := units.Micrometres(c.From), units.Micrometres(c.To)
+		return g.Say(g.Nudge(from, to-from), from), fmt.Sprintf("%s (%s)", g.Setting(to), u.Format(c.To))
+	case recipe.Ratio:
+		water := prefs.Unit(units.Water)
+		more := math.Round(float64(r.Dose)*c.To) - math.Round(float64(r.Dose)*c.From)
+		return fmt.Sprintf("%s %s water on the same dose", water.Size(more), oneOf(more > 0, "more", "less")), fmt.Sprintf("%s, %s", u.Format(c.To), water.Format(math.Round(float64(r.Dose)*c.To)))
+	case recipe.HandAfter:
+		return describeHand(c)
+	case recipe.Pours:
+		n := math.Abs(c.To - c.From)
+		say = fmt.Sprintf("%s pours %s", units.Trim(n, 0), oneOf(c.To > c.From, "more", "less"))
+		if n == 1 {
+			say = "one pour " + oneOf(c.To > c.From, "more", "less")
+		}
+		leadsTo += " after the bloom"
+	case recipe.PourPattern:
+		pattern := c.Knob.Choices()[int(c.To)]
+		return "pour in " + oneOf(strings.HasSuffix(pattern, "s"), pattern, "a "+pattern), pattern
+	default:
+		way := ways[c.Knob]
+		say = oneOf(c.To > c.From, way.up, way.down)
+		if strings.Contains(say, "%s") {
+			say = fmt.Sprintf(say, size)
+		}
+	}
+	switch c.Knob {
+	case recipe.PourHeight, recipe.Wait:
+		leadsTo = c.Knob.Choices()[int(c.To)]
+	case recipe.Gap:
+		leadsTo = "every " + leadsTo
+	case recipe.Rinse:
+		leadsTo = oneOf(c.To > 0, "rinsed", "not rinsed")
+	}
+	if c.Pour > 0 {
+		say = fmt.Sprintf("pour %d: %s", c.Pour, say)
+	}
+	return say, leadsTo
+}
+
+// describeHand says another motion of the hand after the bloom and the last pour, or after one pour.
+func describeHand(c recipe.Change) (say, leadsTo string) {
+	hands := recipe.Hands()
+	was, is := hands[int(c.From)], hands[int(c.To)]
+	after := "after the bloom and after the last pour"
+	if c.Pour > 0 {
+		after = fmt.Sprintf("after pour %d", c.Pour)
+	}
+	if is == recipe.NoHand {
+		return fmt.Sprintf("drop the %s", was), fmt.Sprintf("no %s", was)
+	}
+	return fmt.Sprintf("%s %s", is, after), fmt.Sprintf("with a %s", is)
+}
+
+func oneOf(yes bool, a, b string) string {
+	if yes {
+		return a
+	}
+	return b
+}

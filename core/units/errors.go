@@ -1,0 +1,101 @@
+package units
+
+import (
+	"errors"
+	"fmt"
+	"math"
+	"strings"
+)
+
+// The ways in which a value can be wrong. A *ValueError unwraps to one of them.
+var (
+	ErrMissing = errors.New("missing")
+	ErrSyntax  = errors.New("cannot be read")
+	ErrRange   = errors.New("out of range")
+	ErrUnknown = errors.New("not a known name")
+)
+
+// A ValueError is a value that cannot be used. It keeps what is needed to say
+// so in a sentence; the sentence itself is made where it is shown.
+type ValueError struct {
+	At    string   // where the value stands, such as "dose" or "pours.2.water"; may be empty
+	Typed string   // the value as text, for ErrSyntax and ErrUnknown
+	Value float64  // for ErrRange, in the canonical unit
+	Range Range    // for ErrRange, in the canonical unit
+	Known []string // for ErrUnknown
+	Err   error    // one of the errors above, or another one that says more
+}
+
+// Error says all that is known, for a log or a terminal.
+func (e *ValueError) Error() string {
+	var b strings.Builder
+	if e.At != "" {
+		b.WriteString(e.At + ": ")
+	}
+	switch {
+	case errors.Is(e.Err, ErrRange):
+		fmt.Fprintf(&b, "it is %s; it can be %s", Trim(e.Value, 3), e.Range)
+	case errors.Is(e.Err, ErrUnknown):
+		fmt.Fprintf(&b, "%q is not one of %s", Shorten(e.Typed), strings.Join(e.Known, ", "))
+	case e.Typed != "":
+		fmt.Fprintf(&b, "%q %v", Shorten(e.Typed), e.Err)
+	default:
+		fmt.Fprint(&b, e.Err)
+	}
+	return b.String()
+}
+
+// Unwrap returns the kind of error.
+func (e *ValueError) Unwrap() error { return e.Err }
+
+// A Range is what a quantity may be, canonical, both ends included.
+type Range struct{ Lo, Hi float64 }
+
+// String prints the range, such as "5 to 120", or one end of it where the other is open.
+func (r Range) String() string {
+	switch {
+	case math.IsInf(r.Lo, -1):
+		return Trim(r.Hi, 3) + " at the most"
+	case math.IsInf(r.Hi, 1):
+		return Trim(r.Lo, 3) + " at the least"
+	}
+	return Trim(r.Lo, 3) + " to " + Trim(r.Hi, 3)
+}
+
+// Holds says whether v lies in the range. NaN never does.
+func (r Range) Holds(v float64) bool {
+	const slack = 1e-9
+	return v >= r.Lo-slack && v <= r.Hi+slack
+}
+
+// Check returns nil where v lies in the range, else a *ValueError at an address.
+func (r Range) Check(at string, v float64) error {
+	if r.Holds(v) {
+		return nil
+	}
+	return &ValueError{At: at, Value: v, Range: r, Err: ErrRange}
+}
+
+// Clamp returns the value in the range that is nearest to v.
+func (r Range) Clamp(v float64) float64 { return max(r.Lo, min(r.Hi, v)) }
+
+// OneOf returns nil where v is one of the known names, else a *ValueError at an address.
+func OneOf[T ~string](at string, v T, known []T) error {
+	names := make([]string, len(known))
+	for i, k := range known {
+		if k == v {
+			return nil
+		}
+		names[i] = string(k)
+	}
+	return &ValueError{At: at, Typed: string(v), Known: names, Err: ErrUnknown}
+}
+
+// Shorten cuts a text that is quoted back to the person to a readable length.
+func Shorten(s string) string {
+	const most = 24
+	if r := []rune(s); len(r) > most {
+		return string(r[:most]) + "…"
+	}
+	return s
+}

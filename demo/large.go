@@ -1,0 +1,159 @@
+package demo
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"math/rand/v2"
+	"runtime"
+	"sync"
+	"time"
+
+	"yardbloom/core/brew"
+	"yardbloom/core/coffee"
+	"yardbloom/core/cup"
+	"yardbloom/core/gear"
+	"yardbloom/core/recipe"
+	"yardbloom/core/units"
+	"yardbloom/store"
+)
+
+// perBag is how many brews a bag of a large history has.
+const perBag = 50
+
+// FillLarge adds a long made-up history behind the story: so many brews, in bags
+// of fifty, from a seed. It is what the pages are measured on.
+func FillLarge(ctx context.Context, st *store.Store, now time.Time, brews int, seed uint64) error {
+	var sets []gear.Set
+	for i := range brewers {
+		g, err := st.Gear(ctx, brewers[i].ID, grinders[i%len(grinders)].ID, kettles[i%len(kettles)].ID)
+		if err != nil {
+			return err
+		}
+		sets = append(sets, g)
+	}
+	ctx, cancel := context.WithCancel(ctx)
+	defer cancel()
+	bags := (brews + perBag - 1) / perBag
+	made := make(chan history, runtime.NumCPU())
+	var makers sync.WaitGroup
+	for worker := range runtime.NumCPU() {
+		makers.Go(func() {
+			for i := worker; i < bags && ctx.Err() == nil; i += runtime.NumCPU() {
+				rng := rand.New(rand.NewPCG(seed, uint64(i)))
+				h := makeHistory(rng, i, sets[rng.IntN(len(sets))], now, min(perBag, brews-i*perBag))
+				select {
+				case made <- h:
+				case <-ctx.Done():
+				}
+			}
+		})
+	}
+	go func() { makers.Wait(); close(made) }()
+	for h := range made {
+		if h.err == nil {
+			_, h.err = st.AddBag(ctx, h.bag)
+		}
+		if h.err == nil {
+			h.err = st.Keep(ctx, h.brews...)
+		}
+		if h.err != nil {
+			return h.err
+		}
+	}
+	return ctx.Err()
+}
+
+// A history is one bag with its brews.
+type history struct {
+	bag   coffee.Bag
+	brews []brew.Brew
+	err   error
+}
+
+// Invented words that bag names are made of.
+var (
+	firstWords  = []string{"Slate", "Orchard", "Meadow", "Lantern", "Copper", "Hollow", "Granite", "Willow", "Amber", "Thistle", "Harbour", "Juniper", "Saffron", "Cinder", "Marble"}
+	secondWords = []string{"Terrace", "Wall", "Gate", "Field", "Row", "Bank", "Rise", "Court", "Ridge", "Croft", "Lane", "Hearth", "Mill", "Steps", "Yard"}
+	roasters    = []string{"Three Sheds", "Marl and Moss", "Kilnfield Roast"}
+)
+
+// makeHistory makes one bag: a recipe that is turned a step now and then, each
+// version of it brewed some times with the same outcome.
+func makeHistory(rng *rand.Rand, i int, g gear.Set, now time.Time, brews int) history {
+	const versions = 5
+	roasted := now.AddDate(0, 0, -30-i)
+	h := history{bag: coffee.Bag{ID: fmt.Sprintf("bag-%05d", i), Name: fmt.Sprintf("%s %s %d", pick(rng, firstWords), pick(rng, secondWords), i+1), Roaster: pick(rng, roasters),
+		Process: pick(rng, coffee.Processes()), Roast: pick(rng, coffee.Roasts()), RoastedOn: roasted.Format(coffee.Day), OpenedOn: roasted.AddDate(0, 0, 7).Format(coffee.Day), Weight: 1000}}
+	var like brew.Brew // the last version that was worked out whole
+	parent := ""
+	for n := range brews {
+		started := roasted.AddDate(0, 0, 7).Add(time.Duration(n) * 17 * time.Hour)
+		if n%max(1, brews/versions) == 0 {
+			if like, h.err = makeBrew(rng, h.bag, g, like, started); h.err != nil {
+				return h
+			}
+		}
+		b := like
+		b.ID, b.Parent = fmt.Sprintf("%s-%02d", h.bag.ID, n+1), parent
+		b.Created, b.Started = started, started
+		b.Ended = started.Add(time.Duration(float64(b.Cup.Drawdown) * float64(time.Second)))
+		b.Events = append([]brew.Event(nil), like.Events...)
+		b.Events[0].Instant = started
+		if n%max(1, brews/versions) != 0 {
+			b.Asked = nil
+		}
+		h.brews, parent = append(h.brews, b), b.ID
+	}
+	return h
+}
+
+// makeBrew pours and tastes one brew: the first of a bag as the product suggests,
+// a later one as the last one's advice says. Its outcome is the model's, with noise.
+func makeBrew(rng *rand.Rand, bag coffee.Bag, g gear.Set, last brew.Brew, at time.Time) (brew.Brew, error) {
+	d := brew.First("made", bag, g, at)
+	if last.Advice != nil {
+		d = last.Next("made", last.Advice.First, at)
+	}
+	b, err := brew.Begin(d, brew.Event{Key: "start", Kind: brew.Start, Instant: at})
+	if err != nil {
+		return b, err
+	}
+	drawdown, tds, yield := b.Plan.Finish, 1.35, 20.0
+	if f := b.Forecast; f != nil {
+		drawdown, tds, yield = f.Drawdown, f.Strength.Value, f.Yield.Value
+	}
+	noisy := func(share float64) float64 { return 1 + share*math.Max(-2, math.Min(2, rng.NormFloat64())) }
+	end := units.Seconds(math.Round(max(float64(b.Plan.Steps[len(b.Plan.Steps)-1].End())+15, min(float64(drawdown)*noisy(0.06), 1500))))
+	for _, e := range touches(b.Plan, made{drawdown: end, minute: rng.IntN(60)}) {
+		if b, err = b.Apply(e, at.Add(time.Hour)); err != nil {
+			return b, err
+		}
+	}
+	water, dose := float64(b.Recipe.Water()), float64(b.Recipe.Dose)
+	step := func(v float64) int { return int(math.Max(1, math.Min(5, math.Round(v+0.6*rng.NormFloat64())))) }
+	c := cup.Cup{Drawdown: end, TDS: units.Round(tds*noisy(0.03), 2), Beverage: units.Grams(math.Round(water - 2*dose*noisy(0.03))), Bed: cup.FlatBed,
+		Taste: cup.Taste{Overall: step(3)*2 - rng.IntN(2), Steps: map[cup.Sense]int{
+			cup.Acidity: step(3 - (yield-20.5)*0.7), cup.Bitterness: step(2 + (yield-20.5)*0.7), cup.Sweetness: step(3.4 - math.Abs(yield-20.5)*0.5), cup.Body: step(3 + (tds-1.38)*6)}}}
+	return b.Taste(c, units.Prefs{})
+}
+
+func pick[T any](rng *rand.Rand, from []T) T { return from[rng.IntN(len(from))] }
+
+// LargeBrew is the id of a brew of a large history, and LargeBag that of its bag.
+const (
+	LargeBrew = "bag-00003-20"
+	LargeBag  = "bag-00003"
+)
+
+// AddLargeDraft adds a recipe in the making to a bag of a large history, so that
+// a page of one can be measured.
+func AddLargeDraft(ctx context.Context, st *store.Store, now time.Time) (id string, err error) {
+	b, err := st.Brew(ctx, LargeBrew)
+	if err != nil {
+		return "", err
+	}
+	d := b.Next("large-draft", nil, now)
+	d.Recipe = d.Recipe.With(recipe.Of(recipe.Grind), float64(d.Gear.Grinder.Snap(d.Recipe.Grind)))
+	return d.ID, st.AddDraft(ctx, d, now)
+}

@@ -1,0 +1,121 @@
+package exchange
+
+import (
+	"bytes"
+	"embed"
+	"errors"
+	"fmt"
+	"math"
+	"math/big"
+	"strings"
+	"sync"
+
+	"github.com/santhosh-tekuri/jsonschema/v6"
+	"github.com/santhosh-tekuri/jsonschema/v6/kind"
+
+	"yardbloom/core/units"
+)
+
+//go:embed schema/*.json
+var schemaFiles embed.FS
+
+// A schema is compiled when it is first needed.
+type schema struct {
+	file string
+	once sync.Once
+	*jsonschema.Schema
+	err error
+}
+
+var (
+	schema2 = &schema{file: "recipe.v2.schema.json"} // versions 1 and 2
+	schema3 = &schema{file: "recipe.v3.schema.json"}
+)
+
+func (s *schema) compile() {
+	b, err := schemaFiles.ReadFile("schema/" + s.file)
+	if err != nil {
+		s.err = err
+		return
+	}
+	doc, err := jsonschema.UnmarshalJSON(bytes.NewReader(b))
+	if err != nil {
+		s.err = err
+		return
+	}
+	c := jsonschema.NewCompiler()
+	if s.err = c.AddResource(s.file, doc); s.err == nil {
+		s.Schema, s.err = c.Compile(s.file)
+	}
+}
+
+// check returns a *units.ValueError for the first field that breaks the schema.
+func (s *schema) check(doc any) error {
+	if s.once.Do(s.compile); s.err != nil {
+		return fmt.Errorf("schema %s: %w", s.file, s.err)
+	}
+	err := s.Validate(doc)
+	var wrong *jsonschema.ValidationError
+	if !errors.As(err, &wrong) {
+		return err
+	}
+	for len(wrong.Causes) > 0 { // the first of the causes that a person can mend
+		wrong = wrong.Causes[0]
+	}
+	return explain(wrong)
+}
+
+// explain turns what a schema says into the value, where it stands and what it could be.
+func explain(wrong *jsonschema.ValidationError) error {
+	out := &units.ValueError{At: path(wrong.InstanceLocation)}
+	switch k := wrong.ErrorKind.(type) {
+	case *kind.Required:
+		out.At, out.Err = path(append(wrong.InstanceLocation, k.Missing[0])), units.ErrMissing
+	case *kind.Enum:
+		out.Typed, out.Err = fmt.Sprint(k.Got), units.ErrUnknown
+		for _, w := range k.Want {
+			out.Known = append(out.Known, fmt.Sprint(w))
+		}
+	case *kind.Minimum:
+		out.Value, out.Range, out.Err = number(k.Got), units.Range{Lo: number(k.Want), Hi: math.Inf(1)}, units.ErrRange
+	case *kind.ExclusiveMinimum:
+		out.Value, out.Range, out.Err = number(k.Got), units.Range{Lo: number(k.Want), Hi: math.Inf(1)}, units.ErrRange
+	case *kind.Maximum:
+		out.Value, out.Range, out.Err = number(k.Got), units.Range{Lo: math.Inf(-1), Hi: number(k.Want)}, units.ErrRange
+	case *kind.MinItems:
+		out.Value, out.Range, out.Err = float64(k.Got), units.Range{Lo: float64(k.Want), Hi: math.Inf(1)}, units.ErrRange
+	case *kind.MaxItems:
+		out.Value, out.Range, out.Err = float64(k.Got), units.Range{Lo: math.Inf(-1), Hi: float64(k.Want)}, units.ErrRange
+	case *kind.MaxLength:
+		out.Value, out.Range, out.Err = float64(k.Got), units.Range{Lo: 0, Hi: float64(k.Want)}, units.ErrRange
+	case *kind.Type:
+		out.Typed, out.Err = "a "+k.Got, fmt.Errorf("does not fit here, a %s does: %w", strings.Join(k.Want, " or "), units.ErrSyntax)
+	default:
+		out.Err = errors.New(strings.TrimPrefix(wrong.Error(), "jsonschema validation failed "))
+	}
+	return out
+}
+
+func number(r *big.Rat) float64 {
+	v, _ := r.Float64()
+	return v
+}
+
+// path writes a place in a document as pours[1].water_g.
+func path(location []string) string {
+	var b strings.Builder
+	for _, name := range location {
+		switch {
+		case name != "" && strings.Trim(name, "0123456789") == "":
+			b.WriteString("[" + name + "]")
+		case b.Len() > 0:
+			b.WriteString("." + name)
+		default:
+			b.WriteString(name)
+		}
+	}
+	if b.Len() == 0 {
+		return "document"
+	}
+	return b.String()
+}

@@ -1,0 +1,142 @@
+package exchange
+
+import (
+	"errors"
+	"time"
+
+	"yardbloom/core/brew"
+	"yardbloom/core/coffee"
+	"yardbloom/core/forecast"
+	"yardbloom/core/gear"
+	"yardbloom/core/recipe"
+	"yardbloom/core/units"
+)
+
+// FromSheet is the recipe of a sheet, with the coffee and the gear it is made with.
+func FromSheet(s brew.Sheet, now time.Time) Recipe {
+	r, g := s.Recipe, s.Gear
+	d := Recipe{Format: RecipeFormat, Version: RecipeVersion, Name: s.Bag.Name, Style: string(r.Style), DoseG: float64(r.Dose), WaterG: float64(r.Water()), GrindUM: float64(r.Grind), Rinse: r.Rinse,
+		CrustS: float64(r.Crust), ReleaseS: float64(r.Release), AimS: float64(r.Aim),
+		Coffee:  Coffee{Roast: s.Bag.Roast.String(), Process: string(s.Bag.Process)},
+		Brewer:  Brewer{g.Brewer.Kind, g.Brewer.Material, g.Brewer.Filter, float64(g.Brewer.Holds)},
+		Grinder: Grinder{Burrs: g.Grinder.Burrs, LossG: float64(g.Grinder.Loss)}, Kettle: fromKettle(g.Kettle)}
+	if dial := g.Grinder.Dial; dial != (gear.Dial{}) {
+		d.Grinder.Dial = &Dial{dial.Kind, float64(dial.Zero), float64(dial.Step), dial.Mark, dial.PerTurn}
+	}
+	if days, known := s.Bag.Age(now); known && days >= 0 {
+		d.Coffee.AgeDays = &days
+	}
+	for _, p := range r.Pours {
+		pour := Pour{Bloom: p.Bloom, WaterG: float64(p.Water), StartS: float64(p.Start), RateGS: p.Rate, TemperatureC: float64(p.Temperature), Height: p.Height.String(), Pattern: p.Pattern, Then: p.Then}
+		if p.WhenDrained {
+			pour.When = ByDrained
+		}
+		d.Pours = append(d.Pours, pour)
+	}
+	if r.Ice != (recipe.Ice{}) {
+		d.Ice = &Ice{MassG: float64(r.Ice.Mass), TemperatureC: float64(r.Ice.Temperature), Wet: r.Ice.Wet}
+	}
+	if r.Dilution != (recipe.Dilution{}) {
+		d.Dilution = &Dilution{float64(r.Dilution.Water), float64(r.Dilution.Temperature)}
+	}
+	return d
+}
+
+func fromKettle(k gear.Kettle) *Kettle {
+	out := &Kettle{Thermostat: k.Thermostat, HoldsG: float64(k.Capacity)}
+	if k.Taken() {
+		out.Readings = &Readings{float64(k.Readings.Water), float64(k.First), float64(k.Second), float64(k.Apart)}
+	}
+	return out
+}
+
+func (k *Kettle) gear() gear.Kettle {
+	if k == nil {
+		return gear.Kettle{Thermostat: true, Name: "the kettle"}
+	}
+	out := gear.Kettle{Thermostat: k.Thermostat, Capacity: units.Grams(k.HoldsG), Name: "the kettle"}
+	if r := k.Readings; r != nil {
+		out.Readings = gear.Readings{Water: units.Grams(r.WaterG), First: units.Celsius(r.FirstC), Second: units.Celsius(r.SecondC), Apart: units.Seconds(r.ApartS)}
+	}
+	return out
+}
+
+// Sheet is the recipe read back, with the coffee and the gear of the file. now
+// dates the coffee, of which the file has the age.
+func (d Recipe) Sheet(now time.Time) brew.Sheet {
+	s := brew.Sheet{Bag: coffee.Bag{Name: d.Name, Process: coffee.Process(d.Coffee.Process)}, Gear: gear.Set{Boiling: gear.Boiling(0), Kettle: d.Kettle.gear(),
+		Brewer:  gear.Brewer{Kind: d.Brewer.Kind, Material: d.Brewer.Material, Filter: d.Brewer.Filter, Holds: units.Grams(d.Brewer.HoldsG), Retained: gear.DefaultRetained},
+		Grinder: gear.Grinder{Burrs: d.Grinder.Burrs, Loss: units.Grams(d.Grinder.LossG)}}}
+	if dial := d.Grinder.Dial; dial != nil {
+		s.Gear.Grinder.Dial = gear.Dial{Kind: dial.Kind, Zero: units.Micrometres(dial.ZeroUM), Step: units.Micrometres(dial.StepUM), Mark: dial.Mark, PerTurn: dial.PerTurn}
+	}
+	for _, r := range coffee.Roasts() {
+		if r.String() == d.Coffee.Roast {
+			s.Bag.Roast = r
+		}
+	}
+	if d.Coffee.AgeDays != nil {
+		s.Bag.RoastedOn = now.AddDate(0, 0, -*d.Coffee.AgeDays).Format(coffee.Day)
+	}
+	s.Recipe = d.recipe()
+	return s
+}
+
+func (d Recipe) recipe() recipe.Recipe {
+	r := recipe.Recipe{Style: recipe.StyleID(d.Style), Dose: units.Grams(d.DoseG), Grind: units.Micrometres(d.GrindUM), Rinse: d.Rinse,
+		Crust: units.Seconds(d.CrustS), Release: units.Seconds(d.ReleaseS), Aim: units.Seconds(d.AimS)}
+	for _, p := range d.Pours {
+		pour := recipe.Pour{Bloom: p.Bloom, Water: units.Grams(p.WaterG), Start: units.Seconds(p.StartS), WhenDrained: p.When == ByDrained, Rate: p.RateGS, Height: recipe.Mid,
+			Pattern: p.Pattern, Temperature: units.Celsius(p.TemperatureC), Then: p.Then}
+		if h, ok := recipe.ParseHeight(p.Height); ok {
+			pour.Height = h
+		}
+		if pour.Pattern == "" {
+			pour.Pattern = recipe.Spiral
+		}
+		r.Pours = append(r.Pours, pour)
+	}
+	if d.Ice != nil {
+		r.Ice = recipe.Ice{Mass: units.Grams(d.Ice.MassG), Temperature: units.Celsius(d.Ice.TemperatureC), Wet: d.Ice.Wet}
+	}
+	if d.Dilution != nil {
+		r.Dilution = recipe.Dilution{Water: units.Grams(d.Dilution.WaterG), Temperature: units.Celsius(d.Dilution.TemperatureC)}
+	}
+	return r
+}
+
+// Question is what the brew model is to be asked for the recipe.
+func (d Recipe) Question(now time.Time) forecast.Question {
+	q := d.Sheet(now).Question(now)
+	q.Room, q.Bed = d.RoomC, d.Bed
+	if d.Carafe != nil {
+		q.Carafe, q.CarafeWarm = d.Carafe.Material, d.Carafe.Celsius
+		if q.CarafeWarm == nil {
+			room := q.Air()
+			q.CarafeWarm = &room
+		}
+	}
+	return q
+}
+
+// paths are the places in a file of what the model refuses and a recipe has no address for.
+var paths = map[string]string{
+	"ambient": "room_c", "bed": "bed", "kettle.water": "kettle.holds_g", "kettle.rate": "kettle.readings", "below.warm": "carafe.celsius", "below.ice.mass": "ice.mass_g",
+	"below.ice.celsius": "ice.temperature_c", "below.ice.wet": "ice.wet", "below.dilution": "dilution.water_g", "below.added": "dilution.temperature_c",
+}
+
+// Located gives a value that cannot be brewed its place in the file. Other errors
+// stay as they are.
+func Located(err error) error {
+	var wrong *units.ValueError
+	if !errors.As(err, &wrong) {
+		return err
+	}
+	out := *wrong
+	if a, ok := recipe.ParseAddress(wrong.At); ok {
+		out.At = a.Path()
+	} else if path, ok := paths[wrong.At]; ok {
+		out.At = path
+	}
+	return &out
+}

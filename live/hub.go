@@ -1,0 +1,54 @@
+// Package live tells the open screens of a brew that something happened to it.
+package live
+
+import "sync"
+
+// A Hub knows which screens are open. It is safe for concurrent use.
+type Hub struct {
+	mu     sync.Mutex
+	open   map[string]map[chan struct{}]bool // by brew
+	closed chan struct{}
+	once   sync.Once
+}
+
+// NewHub returns a hub without screens.
+func NewHub() *Hub {
+	return &Hub{open: map[string]map[chan struct{}]bool{}, closed: make(chan struct{})}
+}
+
+// Close ends the waiting of all screens. It may be called more than once.
+func (h *Hub) Close() { h.once.Do(func() { close(h.closed) }) }
+
+// Closed is closed once the hub is.
+func (h *Hub) Closed() <-chan struct{} { return h.closed }
+
+// Join returns a channel that is signalled at each change of a brew, and how to leave.
+func (h *Hub) Join(brewID string) (changed <-chan struct{}, leave func()) {
+	c := make(chan struct{}, 1)
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	if h.open[brewID] == nil {
+		h.open[brewID] = map[chan struct{}]bool{}
+	}
+	h.open[brewID][c] = true
+	return c, func() {
+		h.mu.Lock()
+		defer h.mu.Unlock()
+		delete(h.open[brewID], c)
+		if len(h.open[brewID]) == 0 {
+			delete(h.open, brewID)
+		}
+	}
+}
+
+// Tell signals a change. A screen that has not yet seen the last one needs no second signal.
+func (h *Hub) Tell(brewID string) {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	for c := range h.open[brewID] {
+		select {
+		case c <- struct{}{}:
+		default:
+		}
+	}
+}

@@ -1,0 +1,84 @@
+package document
+
+import (
+	"yardbloom/core/gear"
+	"yardbloom/core/units"
+)
+
+// Gear is a gear.Set on disk.
+type Gear struct {
+	V       int     `json:"v"`
+	Brewer  Brewer  `json:"brewer"`
+	Grinder Grinder `json:"grinder"`
+	Kettle  Kettle  `json:"kettle"`
+	Boiling float64 `json:"boiling_c"`
+}
+
+// Brewer is a gear.Brewer on disk.
+type Brewer struct {
+	ID       string  `json:"id"`
+	Name     string  `json:"name"`
+	Kind     string  `json:"kind"`
+	Material string  `json:"material"`
+	Filter   string  `json:"filter"`
+	Holds    float64 `json:"holds_g"`
+	Retained float64 `json:"retained_g_g"`
+}
+
+// Grinder is a gear.Grinder on disk.
+type Grinder struct {
+	ID      string  `json:"id"`
+	Name    string  `json:"name"`
+	Burrs   string  `json:"burrs"`
+	Dial    string  `json:"dial"`
+	Zero    float64 `json:"zero_um"`
+	Step    float64 `json:"step_um"`
+	Mark    float64 `json:"mark,omitempty"`
+	PerTurn int     `json:"per_turn,omitempty"`
+	Loss    float64 `json:"loss_g"`
+}
+
+// Kettle is a gear.Kettle on disk.
+type Kettle struct {
+	ID         string    `json:"id"`
+	Name       string    `json:"name"`
+	Thermostat bool      `json:"thermostat"`
+	Capacity   float64   `json:"capacity_g"`
+	Spout      float64   `json:"spout_g_s,omitempty"`
+	Readings   *Readings `json:"readings,omitempty"`
+}
+
+// Readings are a gear.Readings on disk.
+type Readings struct {
+	Water  float64 `json:"water_g"`
+	First  float64 `json:"first_c"`
+	Second float64 `json:"second_c"`
+	Apart  float64 `json:"apart_s"`
+}
+
+// OfGear returns the document of a set of gear.
+func OfGear(g gear.Set) Gear {
+	b, m, k := g.Brewer, g.Grinder, g.Kettle
+	d := Gear{V: Version, Boiling: float64(g.Boiling),
+		Brewer:  Brewer{b.ID, b.Name, string(b.Kind), string(b.Material), string(b.Filter), float64(b.Holds), b.Retained},
+		Grinder: Grinder{m.ID, m.Name, string(m.Burrs), string(m.Kind), float64(m.Zero), float64(m.Step), m.Mark, m.PerTurn, float64(m.Loss)},
+		Kettle:  Kettle{ID: k.ID, Name: k.Name, Thermostat: k.Thermostat, Capacity: float64(k.Capacity), Spout: k.Spout}}
+	if r := k.Readings; r != (gear.Readings{}) {
+		d.Kettle.Readings = &Readings{float64(r.Water), float64(r.First), float64(r.Second), float64(r.Apart)}
+	}
+	return d
+}
+
+// Core returns the set of gear of a document.
+func (d Gear) Core() gear.Set {
+	b, m, k := d.Brewer, d.Grinder, d.Kettle
+	g := gear.Set{Boiling: units.Celsius(d.Boiling),
+		Brewer: gear.Brewer{ID: b.ID, Name: b.Name, Kind: gear.BrewerKind(b.Kind), Material: gear.Material(b.Material), Filter: gear.FilterKind(b.Filter), Holds: units.Grams(b.Holds), Retained: b.Retained},
+		Grinder: gear.Grinder{ID: m.ID, Name: m.Name, Burrs: gear.Burrs(m.Burrs), Loss: units.Grams(m.Loss),
+			Dial: gear.Dial{Kind: gear.DialKind(m.Dial), Zero: units.Micrometres(m.Zero), Step: units.Micrometres(m.Step), Mark: m.Mark, PerTurn: m.PerTurn}},
+		Kettle: gear.Kettle{ID: k.ID, Name: k.Name, Thermostat: k.Thermostat, Capacity: units.Grams(k.Capacity), Spout: k.Spout}}
+	if r := k.Readings; r != nil {
+		g.Kettle.Readings = gear.Readings{Water: units.Grams(r.Water), First: units.Celsius(r.First), Second: units.Celsius(r.Second), Apart: units.Seconds(r.Apart)}
+	}
+	return g
+}

@@ -1,0 +1,59 @@
+package document
+
+import (
+	"yardbloom/core/coffee"
+	"yardbloom/core/recipe"
+	"yardbloom/core/units"
+)
+
+// Plan is a recipe.Plan on disk.
+type Plan struct {
+	V      int     `json:"v"`
+	Steps  []Step  `json:"steps"`
+	Finish float64 `json:"finish_s"`
+	From   float64 `json:"window_from_s,omitempty"`
+	To     float64 `json:"window_to_s,omitempty"`
+}
+
+// Step is a recipe.Step on disk.
+type Step struct {
+	Act         string  `json:"act"`
+	Bloom       bool    `json:"bloom,omitempty"`
+	Start       float64 `json:"start_s"`
+	Lasts       float64 `json:"lasts_s"`
+	Water       float64 `json:"water_g,omitempty"`
+	Total       float64 `json:"total_g"`
+	Rate        float64 `json:"rate_g_s,omitempty"`
+	Height      string  `json:"height,omitempty"`
+	Pattern     string  `json:"pattern,omitempty"`
+	Then        string  `json:"then,omitempty"`
+	WhenDrained bool    `json:"when_drained,omitempty"`
+	Temperature float64 `json:"temperature_c"`
+}
+
+// OfPlan returns the document of a plan.
+func OfPlan(p recipe.Plan) Plan {
+	d := Plan{V: Version, Finish: float64(p.Finish), From: float64(p.Window.From), To: float64(p.Window.To), Steps: make([]Step, len(p.Steps))}
+	for i, s := range p.Steps {
+		d.Steps[i] = Step{Act: string(s.Act), Bloom: s.Bloom, Start: float64(s.Start), Lasts: float64(s.Lasts), Water: float64(s.Water), Total: float64(s.Total), Rate: s.Rate,
+			Pattern: string(s.Pattern), Then: string(s.Then), WhenDrained: s.WhenDrained, Temperature: float64(s.Temperature)}
+		if s.Act == recipe.PourWater {
+			d.Steps[i].Height = s.Height.String()
+		}
+	}
+	return d
+}
+
+// Core returns the plan of a document.
+func (d Plan) Core() recipe.Plan {
+	p := recipe.Plan{Finish: units.Seconds(d.Finish), Window: coffee.Window{From: units.Seconds(d.From), To: units.Seconds(d.To)}}
+	for _, s := range d.Steps {
+		step := recipe.Step{Act: recipe.Act(s.Act), Bloom: s.Bloom, Start: units.Seconds(s.Start), Lasts: units.Seconds(s.Lasts), Water: units.Grams(s.Water), Total: units.Grams(s.Total),
+			Rate: s.Rate, Pattern: recipe.Pattern(s.Pattern), Then: recipe.Hand(s.Then), WhenDrained: s.WhenDrained, Temperature: units.Celsius(s.Temperature)}
+		if step.Act == recipe.PourWater {
+			step.Height = height(s.Height)
+		}
+		p.Steps = append(p.Steps, step)
+	}
+	return p
+}

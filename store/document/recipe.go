@@ -1,0 +1,88 @@
+package document
+
+import (
+	"yardbloom/core/recipe"
+	"yardbloom/core/units"
+)
+
+// Recipe is a recipe.Recipe on disk.
+type Recipe struct {
+	V        int       `json:"v"`
+	Style    string    `json:"style"`
+	Dose     float64   `json:"dose_g"`
+	Grind    float64   `json:"grind_um"`
+	Rinse    bool      `json:"rinse"`
+	Pours    []Pour    `json:"pours"`
+	Crust    float64   `json:"crust_s,omitempty"`
+	Release  float64   `json:"release_s,omitempty"`
+	Aim      float64   `json:"aim_s,omitempty"`
+	Ice      *Ice      `json:"ice,omitempty"`
+	Dilution *Dilution `json:"dilution,omitempty"`
+}
+
+// Pour is a recipe.Pour on disk.
+type Pour struct {
+	Bloom       bool    `json:"bloom,omitempty"`
+	Water       float64 `json:"water_g"`
+	Start       float64 `json:"start_s"`
+	WhenDrained bool    `json:"when_drained,omitempty"`
+	Rate        float64 `json:"rate_g_s"`
+	Height      string  `json:"height"`
+	Pattern     string  `json:"pattern"`
+	Temperature float64 `json:"temperature_c"`
+	Then        string  `json:"then,omitempty"`
+}
+
+// Ice is a recipe.Ice on disk.
+type Ice struct {
+	Mass        float64 `json:"mass_g"`
+	Temperature float64 `json:"temperature_c"`
+	Wet         float64 `json:"wet"`
+}
+
+// Dilution is a recipe.Dilution on disk.
+type Dilution struct {
+	Water       float64 `json:"water_g"`
+	Temperature float64 `json:"temperature_c"`
+}
+
+// OfRecipe returns the document of a recipe.
+func OfRecipe(r recipe.Recipe) Recipe {
+	d := Recipe{V: Version, Style: string(r.Style), Dose: float64(r.Dose), Grind: float64(r.Grind), Rinse: r.Rinse,
+		Crust: float64(r.Crust), Release: float64(r.Release), Aim: float64(r.Aim), Pours: make([]Pour, len(r.Pours))}
+	for i, p := range r.Pours {
+		d.Pours[i] = Pour{p.Bloom, float64(p.Water), float64(p.Start), p.WhenDrained, p.Rate, p.Height.String(), string(p.Pattern), float64(p.Temperature), string(p.Then)}
+	}
+	if r.Ice != (recipe.Ice{}) {
+		d.Ice = &Ice{float64(r.Ice.Mass), float64(r.Ice.Temperature), r.Ice.Wet}
+	}
+	if r.Dilution != (recipe.Dilution{}) {
+		d.Dilution = &Dilution{float64(r.Dilution.Water), float64(r.Dilution.Temperature)}
+	}
+	return d
+}
+
+// Core returns the recipe of a document.
+func (d Recipe) Core() recipe.Recipe {
+	r := recipe.Recipe{Style: recipe.StyleID(d.Style), Dose: units.Grams(d.Dose), Grind: units.Micrometres(d.Grind), Rinse: d.Rinse,
+		Crust: units.Seconds(d.Crust), Release: units.Seconds(d.Release), Aim: units.Seconds(d.Aim)}
+	for _, p := range d.Pours {
+		r.Pours = append(r.Pours, recipe.Pour{Bloom: p.Bloom, Water: units.Grams(p.Water), Start: units.Seconds(p.Start), WhenDrained: p.WhenDrained, Rate: p.Rate,
+			Height: height(p.Height), Pattern: recipe.Pattern(p.Pattern), Temperature: units.Celsius(p.Temperature), Then: recipe.Hand(p.Then)})
+	}
+	if d.Ice != nil {
+		r.Ice = recipe.Ice{Mass: units.Grams(d.Ice.Mass), Temperature: units.Celsius(d.Ice.Temperature), Wet: d.Ice.Wet}
+	}
+	if d.Dilution != nil {
+		r.Dilution = recipe.Dilution{Water: units.Grams(d.Dilution.Water), Temperature: units.Celsius(d.Dilution.Temperature)}
+	}
+	return r
+}
+
+// height reads a height; mid where it is not known.
+func height(name string) recipe.Height {
+	if h, ok := recipe.ParseHeight(name); ok {
+		return h
+	}
+	return recipe.Mid
+}

@@ -1,0 +1,159 @@
+package store
+
+import (
+	"context"
+	"errors"
+	"time"
+
+	"yardbloom/core/brew"
+	"yardbloom/core/gear"
+	"yardbloom/core/recipe"
+	"yardbloom/store/document"
+)
+
+// draftRow is a recipe in the making, or one that is kept, as its table holds it.
+type draftRow struct {
+	ID      string                     `db:"id"`
+	BagID   string                     `db:"bag_id"`
+	Parent  reference                  `db:"parent_id"`
+	Name    string                     `db:"name"`
+	Brewer  string                     `db:"brewer_id"`
+	Grinder string                     `db:"grinder_id"`
+	Kettle  string                     `db:"kettle_id"`
+	Recipe  column[document.Recipe]    `db:"recipe"`
+	Asked   column[*document.Proposal] `db:"asked"`
+	Draft   column[document.Draft]     `db:"draft"`
+	Created instant                    `db:"created_at"`
+	Changed instant                    `db:"changed_at"`
+	Zone    string                     `db:"zone"`
+	Version int64                      `db:"version"`
+}
+
+func draftRowOf(d brew.Draft, now time.Time) draftRow {
+	doc := document.Draft{V: document.Version, Held: []string{string(d.Held[0]), string(d.Held[1])}, Ratio: d.SetRatio, Typed: d.Typed, Tab: d.Tab, Checked: d.Checked}
+	return draftRow{
+		ID: d.ID, BagID: d.BagID, Parent: reference(d.Parent), Name: d.Name, Brewer: d.Gear.Brewer.ID, Grinder: d.Gear.Grinder.ID, Kettle: d.Gear.Kettle.ID,
+		Recipe: column[document.Recipe]{document.OfRecipe(d.Recipe)}, Asked: column[*document.Proposal]{document.OfProposal(d.Asked)}, Draft: column[document.Draft]{doc},
+		Created: instant{d.Created}, Changed: instant{now}, Zone: zoneOf(d.Created), Version: d.Version,
+	}
+}
+
+func (r draftRow) draft() brew.Draft {
+	doc := r.Draft.V
+	d := brew.Draft{Name: r.Name, Held: brew.StartHeld, SetRatio: doc.Ratio, Typed: doc.Typed, Tab: doc.Tab, Checked: doc.Checked, Version: r.Version}
+	if len(doc.Held) == 2 {
+		d.Held = [2]recipe.Knob{recipe.Knob(doc.Held[0]), recipe.Knob(doc.Held[1])}
+	}
+	d.ID, d.BagID, d.Parent, d.Created = r.ID, r.BagID, string(r.Parent), zoned(r.Created.Time, r.Zone)
+	d.Recipe, d.Asked = r.Recipe.V.Core(), r.Asked.V.Core()
+	d.Gear = gear.Set{Brewer: gear.Brewer{ID: r.Brewer}, Grinder: gear.Grinder{ID: r.Grinder}, Kettle: gear.Kettle{ID: r.Kettle}}
+	return d
+}
+
+const draftColumns = `id, bag_id, parent_id, name, brewer_id, grinder_id, kettle_id, recipe, asked, draft, created_at, changed_at, zone, version`
+
+// Draft returns one recipe in the making, or one that is kept, with its bag and
+// gear as they are now.
+func (s *Store) Draft(ctx context.Context, id string) (brew.Draft, Bag, error) {
+	return loadDraft(ctx, s.read, id)
+}
+
+func loadDraft(ctx context.Context, q querier, id string) (brew.Draft, Bag, error) {
+	var row draftRow
+	if err := q.get(ctx, &row, `SELECT `+draftColumns+` FROM recipes WHERE id = ? AND deleted_at IS NULL`, id); err != nil {
+		return brew.Draft{}, Bag{}, err
+	}
+	d := row.draft()
+	on, err := bag(ctx, q, d.BagID)
+	if err != nil {
+		return d, on, err
+	}
+	d.Bag = on.Bag
+	d.Gear, err = gearSet(ctx, q, row.Brewer, row.Grinder, row.Kettle)
+	return d, on, err
+}
+
+// AddDraft keeps a new recipe in the making. Its bag must be on the shelf.
+func (s *Store) AddDraft(ctx context.Context, d brew.Draft, now time.Time) error {
+	return s.transact(ctx, func(t *tx) error {
+		on, err := bag(ctx, t, d.BagID)
+		if err != nil {
+			return err
+		}
+		if on.Deleted {
+			return ErrNotFound
+		}
+		_, err = t.put(ctx, `
+			INSERT INTO recipes (id, bag_id, parent_id, name, brewer_id, grinder_id, kettle_id, recipe, asked, draft, created_at, changed_at, zone)
+			VALUES (:id, :bag_id, :parent_id, :name, :brewer_id, :grinder_id, :kettle_id, :recipe, :asked, :draft, :created_at, :changed_at, :zone)`, draftRowOf(d, now))
+		return err
+	})
+}
+
+// SaveDraft keeps a changed recipe in the making and returns it with its new
+// version. ErrConflict where it is no longer at its version.
+func (s *Store) SaveDraft(ctx context.Context, d brew.Draft, now time.Time) (brew.Draft, error) {
+	err := s.change(ctx, `
+		UPDATE recipes SET brewer_id = :brewer_id, grinder_id = :grinder_id, kettle_id = :kettle_id, recipe = :recipe, asked = :asked, draft = :draft, name = :name,
+			changed_at = :changed_at, version = version + 1
+		WHERE id = :id AND version = :version AND deleted_at IS NULL`, draftRowOf(d, now), ErrConflict)
+	d.Version++
+	return d, err
+}
+
+// DiscardDraft puts a recipe aside, or takes it back.
+func (s *Store) DiscardDraft(ctx context.Context, id string, discard bool, now time.Time) error {
+	at := instant{}
+	if discard {
+		at.Time = now
+	}
+	return s.change(ctx, `UPDATE recipes SET deleted_at = :at WHERE id = :id`, deletion{id, at}, ErrNotFound)
+}
+
+const selectDrafts = `
+	SELECT ` + draftColumns + ` FROM recipes WHERE bag_id = ? AND deleted_at IS NULL
+	ORDER BY changed_at DESC, id DESC LIMIT ?`
+
+// Drafts returns the latest recipes of a bag, in the making and kept, without
+// their bag; of their gear they have the ids.
+func (s *Store) Drafts(ctx context.Context, bagID string, limit int) ([]brew.Draft, error) {
+	var rows []draftRow
+	if err := s.read.all(ctx, &rows, selectDrafts, bagID, limit); err != nil {
+		return nil, err
+	}
+	out := make([]brew.Draft, len(rows))
+	for i, r := range rows {
+		out[i] = r.draft()
+	}
+	return out, nil
+}
+
+// Begin makes a brew of a recipe in the making at its first water. The bag counts
+// as opened, and the gear as the one that is used. Beginning it again returns the
+// brew as it runs.
+func (s *Store) Begin(ctx context.Context, id string, start brew.Event) (b brew.Brew, err error) {
+	err = s.transact(ctx, func(t *tx) error {
+		d, on, err := loadDraft(ctx, t, id)
+		if errors.Is(err, ErrNotFound) { // a second touch, or a second tablet
+			b, err = loadBrew(ctx, t, id)
+			return err
+		}
+		if err != nil {
+			return err
+		}
+		if on.Deleted {
+			return ErrNotFound
+		}
+		if b, err = brew.Begin(d, start); err != nil {
+			return err
+		}
+		if err := insertBrew(ctx, t, b); err != nil {
+			return err
+		}
+		if _, err := t.do(ctx, `DELETE FROM recipes WHERE id = ?`, id); err != nil {
+			return err
+		}
+		return used(ctx, t, b)
+	})
+	return b, err
+}

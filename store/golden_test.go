@@ -1,0 +1,93 @@
+package store
+
+import (
+	"bytes"
+	"encoding/json"
+	"flag"
+	"os"
+	"path/filepath"
+	"reflect"
+	"testing"
+
+	"yardbloom/core/coach"
+	"yardbloom/core/coffee"
+	"yardbloom/core/cup"
+	"yardbloom/core/forecast"
+	"yardbloom/core/gear"
+	"yardbloom/core/recipe"
+	"yardbloom/store/document"
+)
+
+var update = flag.Bool("update", false, "write the golden files anew: only for a new version of the documents")
+
+// sampleRecipe has something in every field.
+func sampleRecipe() recipe.Recipe {
+	return recipe.Recipe{Style: recipe.SteepAndRelease, Dose: 18.5, Grind: 652, Rinse: true, Crust: 120, Release: 165, Aim: 240,
+		Ice: recipe.Ice{Mass: 120, Temperature: -18, Wet: 0.1}, Dilution: recipe.Dilution{Water: 60, Temperature: 90},
+		Pours: []recipe.Pour{
+			{Bloom: true, Water: 55.5, Rate: 4.5, Height: recipe.Mid, Pattern: recipe.Circles, Temperature: 94, Then: recipe.Swirl},
+			{Water: 249.5, Start: 45, WhenDrained: true, Rate: 5, Height: recipe.Low, Pattern: recipe.Spiral, Temperature: 92.5},
+		}}
+}
+
+func sampleAdvice() *coach.Advice {
+	p := coach.Proposal{Change: recipe.Change{Address: recipe.Address{Knob: recipe.Water, Pour: 2}, From: 80, To: 95}, Say: "pour 2: 15 g more", LeadsTo: "95 g", Reason: "Because.", Effect: coach.Effect{Yield: 0.4, Time: -5}}
+	return &coach.Advice{Rule: "sour", Verdict: "Too little came out", Because: "Sweetness comes after acidity.", Evidence: []string{"The acidity is sour."}, Against: []string{"The yield, 22.9 ± 0.4 %, is high."},
+		Sure: coach.Perhaps, Instead: "Keep the recipe", First: &p, Exhausted: true}
+}
+
+// golden is one document of each kind: what stands in the file must be read as
+// the sample, and the sample be written as what stands there.
+var golden = []struct {
+	name   string
+	sample any
+	doc    func(any) any // of a core value
+	read   func([]byte) (any, error)
+}{
+	{"recipe", sampleRecipe(), func(v any) any { return document.OfRecipe(v.(recipe.Recipe)) }, read(document.Recipe.Core)},
+	{"plan", sampleRecipe().Plan(), func(v any) any { return document.OfPlan(v.(recipe.Plan)) }, read(document.Plan.Core)},
+	{"gear", gear.Set{Boiling: 99.2,
+		Brewer:  gear.Brewer{ID: "b", Name: "Cone", Kind: gear.OpenCone, Material: gear.Glass, Filter: gear.ThickPaper, Holds: 480, Retained: 2.05},
+		Grinder: gear.Grinder{ID: "g", Name: "Mill", Burrs: gear.HandMill, Dial: gear.Dial{Kind: gear.Turns, Zero: 50, Step: -20, Mark: 0.5, PerTurn: 30}, Loss: 0.4},
+		Kettle:  gear.Kettle{ID: "k", Name: "Kettle", Thermostat: true, Capacity: 900, Spout: 9, Readings: gear.Readings{Water: 600, First: 97, Second: 86.5, Apart: 240}}},
+		func(v any) any { return document.OfGear(v.(gear.Set)) }, read(document.Gear.Core)},
+	{"coffee", coffee.Bag{ID: "c", Name: "Slate Terrace", Roaster: "Three Sheds", Process: coffee.Washed, Roast: coffee.Light, Altitude: 1950, RoastedOn: "2026-04-20", OpenedOn: "2026-04-28",
+		Weight: 250, Price: 1450, Currency: "EUR", Notes: "redcurrant", Window: coffee.Window{From: 170, To: 200}},
+		func(v any) any { return document.OfBag(v.(coffee.Bag)) }, read(document.Bag.Core)},
+	{"cup", cup.Cup{Beverage: 261, TDS: 1.38, Drawdown: 200, Bed: cup.FlatBed,
+		Taste: cup.Taste{Steps: map[cup.Sense]int{cup.Acidity: 4, cup.Body: 2}, Faults: map[cup.Fault]bool{cup.Papery: true, cup.Hollow: true}, Overall: 6, Serve: "no", Notes: "Sharp."}},
+		func(v any) any { return document.OfCup(v.(cup.Cup)) }, read(document.Cup.Core)},
+	{"forecast", &forecast.Figures{Drawdown: 198, DrawdownError: 26, Drained: true, Beverage: 260.5, BeverageError: 4, Strength: cup.Figure{Value: 1.38, Error: 0.15}, Yield: cup.Figure{Value: 20.1, Error: 1.6}},
+		func(v any) any { return document.OfForecast(v.(*forecast.Figures)) }, read((*document.Forecast).Core)},
+	{"advice", sampleAdvice(), func(v any) any { return document.OfAdvice(v.(*coach.Advice)) }, read((*document.Advice).Core)},
+}
+
+// read reads a document and returns the core value of it.
+func read[D, C any](core func(D) C) func([]byte) (any, error) {
+	return func(b []byte) (any, error) {
+		var d D
+		err := json.Unmarshal(b, &d)
+		return core(d), err
+	}
+}
+
+func TestDocumentsAreReadAndWrittenAsTheyEverWere(t *testing.T) {
+	for _, g := range golden {
+		path := filepath.Join("testdata", "golden", g.name+".v3.json")
+		wrote, err := json.MarshalIndent(g.doc(g.sample), "", "  ")
+		must(t, err)
+		wrote = append(wrote, '\n')
+		if *update {
+			must(t, os.WriteFile(path, wrote, 0o644))
+		}
+		file, err := os.ReadFile(path)
+		must(t, err)
+		if !bytes.Equal(wrote, file) {
+			t.Errorf("%s is written as\n%s\nand was\n%s", g.name, wrote, file)
+		}
+		got, err := g.read(file)
+		if err != nil || !reflect.DeepEqual(got, g.sample) {
+			t.Errorf("%s is read as %+v, want %+v (%v)", g.name, got, g.sample, err)
+		}
+	}
+}

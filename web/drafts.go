@@ -1,0 +1,229 @@
+package web
+
+import (
+	"errors"
+	"fmt"
+	"net/http"
+
+	"yardbloom/core/brew"
+	"yardbloom/core/gear"
+	"yardbloom/core/recipe"
+	"yardbloom/core/units"
+	"yardbloom/exchange"
+	"yardbloom/store"
+	"yardbloom/web/form"
+	"yardbloom/web/words"
+)
+
+// recipeView is a recipe of a bag, in the making or kept.
+type recipeView struct {
+	ID, Name, What string
+	Asked          string // the change that it makes
+	Kept           bool
+}
+
+// recipeViews lists recipes with the gear they name.
+func (s *Server) recipeViews(r *http.Request, drafts []brew.Draft) ([]recipeView, error) {
+	prefs := prefsOf(r)
+	var out []recipeView
+	for _, d := range drafts {
+		g, err := s.Store.Gear(r.Context(), d.Gear.Brewer.ID, d.Gear.Grinder.ID, d.Gear.Kettle.ID)
+		if err != nil {
+			return nil, err
+		}
+		v := recipeView{ID: d.ID, Name: d.Name, Kept: d.Name != "", What: words.Recipe(g.Brewer.Name, g.Grinder.Setting(d.Recipe.Grind), d.Recipe.Dose, d.Recipe.Water(), d.Recipe.Temperature(), prefs)}
+		if v.Name == "" {
+			v.Name = "In the making since " + words.Moment(d.Created)
+		}
+		if d.Asked != nil {
+			v.Asked = d.Asked.Say
+		}
+		out = append(out, v)
+	}
+	return out, nil
+}
+
+// goOn opens the recipe in the making of a bag that was touched last, or begins one:
+// as the last brew of the bag was or, for a coffee never brewed here, as the product
+// would start.
+func (s *Server) goOn(w http.ResponseWriter, r *http.Request) error {
+	b, err := s.loadBag(r)
+	if err != nil {
+		return err
+	}
+	if b.Draft != "" {
+		return seeOther(w, r, "/brews/%s/recipe", b.Draft)
+	}
+	last, err := s.Store.LastBrew(r.Context(), b.ID)
+	switch {
+	case errors.Is(err, store.ErrNotFound):
+		g, err := s.usualGear(r)
+		if err != nil {
+			return err
+		}
+		return s.openDraft(w, r, brew.First(store.NewID(), b.Bag.Bag, g, s.Now()))
+	case err != nil:
+		return err
+	}
+	return s.openDraft(w, r, last.Next(store.NewID(), nil, s.Now()))
+}
+
+// openDraft keeps a new recipe in the making and leads to it.
+func (s *Server) openDraft(w http.ResponseWriter, r *http.Request, d brew.Draft) error {
+	_, err := s.Store.Gear(r.Context(), d.Gear.Brewer.ID, d.Gear.Grinder.ID, d.Gear.Kettle.ID)
+	if errors.Is(err, store.ErrNotFound) { // gear that this yard does not have
+		d.Gear, err = s.usualGear(r)
+	}
+	if err == nil {
+		err = s.Store.AddDraft(r.Context(), d, s.Now())
+	}
+	if err != nil {
+		return err
+	}
+	return seeOther(w, r, "/brews/%s/recipe", d.ID)
+}
+
+// keepRecipe keeps the recipe as it stands under a name, to be brewed from again.
+func (s *Server) keepRecipe(w http.ResponseWriter, r *http.Request) error {
+	sc := sceneOf(r)
+	f, err := form.Read(r)
+	if err != nil {
+		return err
+	}
+	name := f.Text("name", "The name", 60, true)
+	if !f.OK() {
+		return s.showKeep(w, r, sc, f)
+	}
+	var d brew.Draft
+	if sc.draft != nil {
+		d = sc.draft.Copy(store.NewID(), s.Now())
+	} else {
+		d = sc.brew.Next(store.NewID(), nil, s.Now())
+	}
+	if d.Name = name; !d.Ready() {
+		return brew.ErrUnfinished
+	}
+	if err := s.Store.AddDraft(r.Context(), d, s.Now()); err != nil {
+		return err
+	}
+	return seeOther(w, r, "/bags/%s#recipes", sc.BagID)
+}
+
+// showKeep shows the recipe again with what is wrong with the name.
+func (s *Server) showKeep(w http.ResponseWriter, r *http.Request, sc *scene, f *form.Form) error {
+	shown := fillRecipe(sc)
+	shown.Values["name"], shown.Errors["name"] = f.Values["name"], f.Errors["name"]
+	return s.showRecipe(w, r, http.StatusUnprocessableEntity, shown, sc, "")
+}
+
+// copyRecipe begins a recipe in the making as a kept one stands.
+func (s *Server) copyRecipe(w http.ResponseWriter, r *http.Request) error {
+	sc := sceneOf(r)
+	if sc.draft == nil {
+		return brew.ErrStatus
+	}
+	if err := sc.onLine(); err != nil {
+		return err
+	}
+	return s.openDraft(w, r, sc.draft.Copy(store.NewID(), s.Now()))
+}
+
+// discardRecipe puts a recipe aside. It can be taken back.
+func (s *Server) discardRecipe(w http.ResponseWriter, r *http.Request) error {
+	sc := sceneOf(r)
+	if sc.draft == nil {
+		return brew.ErrStatus
+	}
+	if err := s.Store.DiscardDraft(r.Context(), sc.ID, true, s.Now()); err != nil {
+		return err
+	}
+	return seeOther(w, r, "/bags/%s?discarded=%s", sc.BagID, sc.ID)
+}
+
+// takeBack takes a recipe back that was put aside.
+func (s *Server) takeBack(w http.ResponseWriter, r *http.Request) error {
+	recipeID, err := id(r)
+	if err == nil {
+		err = s.Store.DiscardDraft(r.Context(), recipeID, false, s.Now())
+	}
+	if err != nil {
+		return err
+	}
+	return seeOther(w, r, "/brews/%s/recipe", recipeID)
+}
+
+// recipeFile hands a recipe out in the open format.
+func (s *Server) recipeFile(w http.ResponseWriter, r *http.Request) error {
+	sc := sceneOf(r)
+	w.Header().Set("Content-Type", "application/json")
+	w.Header().Set("Content-Disposition", fmt.Sprintf(`attachment; filename="recipe-%s.json"`, sc.ID))
+	return exchange.FromSheet(*sc.Sheet, sc.begun()).Write(w)
+}
+
+// addRecipeFile begins a recipe in the making from a file in the open format, on
+// the brewer of its kind that the yard has.
+func (s *Server) addRecipeFile(w http.ResponseWriter, r *http.Request) error {
+	b, err := s.loadBag(r)
+	if err != nil {
+		return err
+	}
+	file, _, err := r.FormFile("file")
+	var tooLarge *http.MaxBytesError
+	switch {
+	case errors.As(err, &tooLarge):
+		return err
+	case err != nil:
+		return s.refuseFile(w, r, b, "Choose a recipe file first.")
+	}
+	defer file.Close()
+	doc, err := exchange.ReadRecipe(file)
+	var wrong *units.ValueError
+	switch {
+	case errors.As(err, &wrong):
+		return s.refuseFile(w, r, b, "This file cannot be used. "+wrong.Error()+".")
+	case err != nil:
+		return err
+	}
+	g, err := s.usualGear(r)
+	if err != nil {
+		return err
+	}
+	sheet := doc.Sheet(s.Now())
+	kind := sheet.Gear.Brewer.Kind
+	if g.Brewer, err = s.brewerOf(r, kind, g.Brewer); errors.Is(err, store.ErrNotFound) {
+		return s.refuseFile(w, r, b, fmt.Sprintf("This recipe is for a brewer of the kind “%s”, and the yard has none. Add one under Gear first.", kind.Form().Name))
+	} else if err != nil {
+		return err
+	}
+	d := brew.Draft{Sheet: brew.Sheet{ID: store.NewID(), BagID: b.ID, Recipe: sheet.Recipe, Gear: g, Created: s.Now()}, Held: brew.StartHeld}
+	d.Recipe.Grind = g.Grinder.Snap(d.Recipe.Grind)
+	if !d.Recipe.Style.Style().Fits(kind) {
+		d.Recipe.Style = recipe.Styles(kind)[0].ID
+	}
+	return s.openDraft(w, r, d)
+}
+
+// refuseFile shows the bag again with what is wrong with a file.
+func (s *Server) refuseFile(w http.ResponseWriter, r *http.Request, b store.Shelved, sentence string) error {
+	f := fillBag(b.Bag.Bag, prefsOf(r))
+	f.Errors["file"] = sentence
+	return s.showBag(w, r, http.StatusUnprocessableEntity, f, b, "")
+}
+
+// brewerOf is the brewer of the yard that is of a kind, the usual one where it
+// is, or store.ErrNotFound.
+func (s *Server) brewerOf(r *http.Request, kind gear.BrewerKind, usual gear.Brewer) (gear.Brewer, error) {
+	if usual.Kind == kind {
+		return usual, nil
+	}
+	all, err := s.Store.Brewers(r.Context())
+	if err != nil {
+		return usual, err
+	}
+	for _, b := range all {
+		if b.Kind == kind {
+			return b, nil
+		}
+	}
+	return usual, store.ErrNotFound
+}

@@ -1,0 +1,52 @@
+package form
+
+import "yardbloom/core/units"
+
+// A Field is one entry of a form as a template shows it.
+type Field struct {
+	Name, Label, Value, Error string
+	Hint                      string // says why the value is what it is
+	Prefix, Unit              string
+	Step, Fine                string // strides of a stepper; empty: a plain entry
+	Kind                      string // of the entry: text, date, password, or area
+	Options                   []Option
+	Autofocus                 bool
+}
+
+// An Option is one of the values of an entry that is chosen from a list.
+type Option struct {
+	Value, Label string
+	Selected     bool
+}
+
+// Entry returns the entry of a name with its typed value and its error.
+func (f *Form) Entry(name, label string) Field {
+	return Field{Name: name, Label: label, Value: f.Values[name], Error: f.Errors[name], Kind: "text"}
+}
+
+// Stepper returns the entry of a quantity in a unit. A time has no strides.
+func (f *Form) Stepper(name, label string, u units.Unit) Field {
+	e := f.Entry(name, label)
+	e.Unit = u.Symbol
+	switch u.Notation {
+	case units.Clock:
+		return e
+	case units.OneTo:
+		e.Prefix = "1 :"
+	}
+	e.Step, e.Fine = units.Trim(u.Step, 3), units.Trim(u.Fine, 3)
+	return e
+}
+
+// Select returns an entry to choose from, each option with its label.
+func Select[T any](f *Form, name, label string, all []T, of func(T) (value, label string)) Field {
+	e := f.Entry(name, label)
+	for _, v := range all {
+		value, text := of(v)
+		e.Options = append(e.Options, Option{value, text, value == e.Value})
+	}
+	return e
+}
+
+// Plain labels an option by itself.
+func Plain[T ~string](v T) (value, label string) { return string(v), string(v) }

@@ -1,0 +1,106 @@
+// Package form reads posted forms: what was typed, and what is wrong with it.
+package form
+
+import (
+	"fmt"
+	"net/http"
+	"slices"
+	"strings"
+	"time"
+	"unicode/utf8"
+
+	"yardbloom/core/coffee"
+	"yardbloom/core/units"
+	"yardbloom/web/words"
+)
+
+// A Form is what was typed, and what is wrong with it: a sentence per entry. The
+// typed text stays as it was, so that it can be shown again.
+type Form struct {
+	Values map[string]string
+	Errors map[string]string
+	All    map[string][]string // every value of a name that is posted more than once
+}
+
+// New returns an empty form.
+func New() *Form {
+	return &Form{Values: map[string]string{}, Errors: map[string]string{}, All: map[string][]string{}}
+}
+
+// Read reads a posted form.
+func Read(r *http.Request) (*Form, error) {
+	if err := r.ParseForm(); err != nil {
+		return nil, fmt.Errorf("read form: %w", err)
+	}
+	f := New()
+	for name, values := range r.PostForm {
+		if len(values) > 0 {
+			f.Values[name], f.All[name] = strings.ToValidUTF8(values[0], ""), values
+		}
+	}
+	return f, nil
+}
+
+// OK says that nothing is wrong.
+func (f *Form) OK() bool { return len(f.Errors) == 0 }
+
+// Fail says what is wrong with an entry. The first sentence stands.
+func (f *Form) Fail(name, format string, args ...any) {
+	if _, already := f.Errors[name]; !already {
+		f.Errors[name] = fmt.Sprintf(format, args...)
+	}
+}
+
+// Text reads a line of text of at most so many characters.
+func (f *Form) Text(name, label string, most int, required bool) string {
+	s := strings.TrimSpace(f.Values[name])
+	switch n := utf8.RuneCountInString(s); {
+	case n == 0 && required:
+		f.Fail(name, "%s cannot be empty.", label)
+	case n > most:
+		f.Fail(name, "%s can have up to %d letters; this has %d.", label, most, n)
+	}
+	return s
+}
+
+// Quantity reads a number or a time in a unit and returns it canonical. An empty
+// entry that is not required is 0.
+func (f *Form) Quantity(name, label string, u units.Unit, r units.Range, required bool) float64 {
+	typed := strings.TrimSpace(f.Values[name])
+	if typed == "" && !required {
+		return 0
+	}
+	v, err := u.Parse(typed)
+	if err == nil {
+		err = r.Check(name, v)
+	}
+	if err != nil {
+		f.Fail(name, "%s", words.Wrong(err, label, u))
+		return 0
+	}
+	return v
+}
+
+// Day reads a date as YYYY-MM-DD. An empty entry that is not required is empty.
+func (f *Form) Day(name, label string, required bool) string {
+	s := strings.TrimSpace(f.Values[name])
+	if s == "" && !required {
+		return ""
+	}
+	if _, err := time.Parse(coffee.Day, s); err != nil {
+		f.Fail(name, "%s is a date such as 2026-04-18.", label)
+	}
+	return s
+}
+
+// Choice reads one of the options.
+func Choice[T ~string](f *Form, name, label string, options []T) T {
+	if v := T(f.Values[name]); slices.Contains(options, v) {
+		return v
+	}
+	f.Fail(name, "Choose one for %s.", strings.ToLower(label))
+	return ""
+}
+
+// Flag reads a tick box.
+func (f *Form) Flag(name string) bool { return f.Values[name] != "" }

@@ -1,0 +1,84 @@
+package web
+
+import (
+	"errors"
+	"fmt"
+	"net/http"
+
+	"github.com/go-chi/chi/v5/middleware"
+
+	"yardbloom/core/brew"
+	"yardbloom/store"
+)
+
+// A handler answers a request or says why not. The error decides the page.
+type handler func(w http.ResponseWriter, r *http.Request) error
+
+// A problem is an error with its status and the words for the person.
+type problem struct {
+	status      int
+	Title, Text string
+}
+
+func (p problem) Error() string { return fmt.Sprintf("%d %s: %s", p.status, p.Title, p.Text) }
+
+func (s *Server) handle(h handler) http.HandlerFunc {
+	return func(w http.ResponseWriter, r *http.Request) {
+		if err := h(w, r); err != nil {
+			s.fail(w, r, err)
+		}
+	}
+}
+
+// known are the errors that a person can do something about.
+var known = []struct {
+	err error
+	problem
+}{
+	{store.ErrNotFound, problem{http.StatusNotFound, "There is nothing here", "What this address names does not exist, or is no longer on the shelf."}},
+	{brew.ErrStatus, problem{http.StatusConflict, "This brew is not at that point", "It was begun, finished or stopped meanwhile, perhaps on another screen. Nothing was changed."}},
+	{brew.ErrUnfinished, problem{http.StatusUnprocessableEntity, "The recipe is not finished", "Something on it cannot be brewed yet. Go back to the recipe and mend the marked field."}},
+	{store.ErrConflict, problem{http.StatusConflict, "Somebody was quicker", "It was changed meanwhile, perhaps in another window. Nothing of yours was kept: open it again and repeat the change."}},
+}
+
+// fail shows the one error page. What a person can mend is said in words; the
+// rest is an id that stands in the log.
+func (s *Server) fail(w http.ResponseWriter, r *http.Request, err error) {
+	p := s.problemOf(r, err)
+	s.render(w, r, p.status, "error", page{Title: p.Title, Body: p})
+}
+
+func (s *Server) problemOf(r *http.Request, err error) problem {
+	var p problem
+	if errors.As(err, &p) {
+		return p
+	}
+	var tooLarge *http.MaxBytesError
+	if errors.As(err, &tooLarge) {
+		return problem{http.StatusRequestEntityTooLarge, "That is too much text", "A form takes up to 256 kB. Go back and shorten it."}
+	}
+	for _, k := range known {
+		if errors.Is(err, k.err) {
+			return k.problem
+		}
+	}
+	id := middleware.GetReqID(r.Context())
+	s.Log.Error("request failed", "id", id, "method", r.Method, "path", r.URL.Path, "err", err)
+	return problem{http.StatusInternalServerError, "Something broke on our side",
+		"Nothing that you had kept is lost. Go back and try again; if it stays, the log has this under " + id + "."}
+}
+
+// recoverPanics shows the error page where a handler panics.
+func (s *Server) recoverPanics(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		defer func() {
+			if v := recover(); v != nil {
+				if v == http.ErrAbortHandler {
+					panic(v)
+				}
+				s.fail(w, r, fmt.Errorf("panic: %v", v))
+			}
+		}()
+		next.ServeHTTP(w, r)
+	})
+}

@@ -1,0 +1,141 @@
+package words
+
+import (
+	"fmt"
+	"math"
+	"strings"
+	"time"
+
+	"yardbloom/core/brew"
+	"yardbloom/core/coach"
+	"yardbloom/core/cup"
+	"yardbloom/core/recipe"
+	"yardbloom/core/units"
+)
+
+// Moment prints when something happened, in the zone in which it happened.
+func Moment(t time.Time) string { return t.Format("2 Jan 15:04") }
+
+// Day prints a day without its year.
+func Day(t time.Time) string { return t.Format("2 Jan") }
+
+// Age says how many days old a bag is.
+func Age(days int) string {
+	switch {
+	case days < 0:
+		return "not roasted yet"
+	case days == 0:
+		return "roasted today"
+	case days == 1:
+		return "1 day old"
+	default:
+		return fmt.Sprintf("%d days old", days)
+	}
+}
+
+// missed are the senses of which none at all is worth a word.
+var missed = map[cup.Sense]bool{cup.Sweetness: true, cup.Body: true, cup.Clarity: true, cup.Aftertaste: true}
+
+// Taste is a tasting in one line: what stands out.
+func Taste(t cup.Taste) string {
+	var out []string
+	for _, sc := range cup.Scales() {
+		if step := t.Steps[sc.Sense]; step >= 4 || step == 1 && missed[sc.Sense] {
+			out = append(out, fmt.Sprintf("%s %s", strings.ToLower(sc.Name), cup.Word(sc.Sense, step)))
+		}
+	}
+	for _, f := range cup.Faults() {
+		if t.Faults[f] {
+			out = append(out, string(f))
+		}
+	}
+	return strings.Join(out, ", ")
+}
+
+// Result is what is known of a brew's outcome, in one line. A figure of 0 is not known.
+func Result(drawdown units.Seconds, tds float64, yield cup.Figure, overall int) string {
+	var out []string
+	if drawdown > 0 {
+		out = append(out, drawdown.String())
+	}
+	if tds > 0 {
+		out = append(out, fmt.Sprintf("TDS %.2f %%", tds))
+	}
+	if yield.Value > 0 {
+		out = append(out, "EY "+yield.String())
+	}
+	if overall > 0 {
+		out = append(out, fmt.Sprintf("%d of 10", overall))
+	}
+	return strings.Join(out, " · ")
+}
+
+// ResultOf is the result of a brew.
+func ResultOf(b brew.Brew) string {
+	yield, _ := b.Yield()
+	return Result(b.Cup.Drawdown, b.Cup.TDS, yield, b.Cup.Overall)
+}
+
+// Recipe is a recipe in one line.
+func Recipe(brewer, setting string, dose, water units.Grams, temperature units.Celsius, prefs units.Prefs) string {
+	return fmt.Sprintf("%s · %s · %s · grind %s · %s", brewer, prefs.Unit(units.Dose).Format(float64(dose)),
+		prefs.Unit(units.Ratio).Format(float64(water/max(dose, 0.1))), setting, prefs.Unit(units.Temperature).Format(float64(temperature)))
+}
+
+// Pouring says how a recipe is poured after its bloom.
+func Pouring(r recipe.Recipe) string {
+	n := int(r.Value(recipe.Of(recipe.Pours)))
+	words := "1 pour"
+	if n > 1 {
+		words = fmt.Sprintf("%d pours, one every %s", n, units.Prefs{}.Unit(units.Span).Format(r.Value(recipe.Of(recipe.Gap))))
+		if r.Value(recipe.Of(recipe.Wait)) > 0 {
+			words = fmt.Sprintf("%d pours, each when the water has reached the bed", n)
+		}
+	}
+	choice := func(k recipe.Knob) string { return k.Choices()[int(r.Value(recipe.Of(k)))] }
+	words += fmt.Sprintf(", at %s, %s, %s", units.Prefs{}.Unit(units.Rate).Format(r.Value(recipe.Of(recipe.Rate))), choice(recipe.PourPattern), choice(recipe.PourHeight))
+	if hand := r.Value(recipe.Of(recipe.HandAfter)); hand > 0 {
+		words += ", then " + choice(recipe.HandAfter)
+	}
+	return words
+}
+
+// Yield says the extraction yield of a brew and how it was worked out.
+func Yield(b brew.Brew) (yield, how string) {
+	y, ok := b.Yield()
+	if !ok {
+		return "", "With beverage weight and TDS this gives the extraction yield."
+	}
+	dose, beverage := units.Trim(float64(b.Recipe.Dose), 1), units.Trim(float64(b.Cup.Beverage), 0)
+	if coach.Method(b.Gear.Brewer.Kind) == cup.Immersion {
+		return y.String(), fmt.Sprintf("Immersion: %.2f %% × (%s g + %s × %s g kept by the grounds) / %s g", b.Cup.TDS, beverage, units.Trim(b.Gear.Brewer.Retained, 2), dose, dose)
+	}
+	return y.String(), fmt.Sprintf("Percolation: %.2f %% × %s g / %s g", b.Cup.TDS, beverage, dose)
+}
+
+// Effect says what the model expects of a change, rounded to what it means.
+func Effect(e coach.Effect) string {
+	fives := math.Round(float64(e.Time)/5) * 5
+	switch {
+	case e == coach.Effect{}:
+		return ""
+	case fives == 0:
+		return fmt.Sprintf("EY about %s points", units.Points(e.Yield, 1))
+	default:
+		return fmt.Sprintf("EY about %s points, drawdown about %s s", units.Points(e.Yield, 1), units.Signed(fives, 0))
+	}
+}
+
+// Outcome says what a change did.
+func Outcome(o brew.Outcome) string {
+	switch {
+	case o.Yield != nil && o.Verdict != "":
+		return fmt.Sprintf("EY %s ± %.1f: %s", units.Points(o.Yield.Value, 1), o.Yield.Error, o.Verdict)
+	case o.Yield != nil:
+		return fmt.Sprintf("EY %s ± %.1f", units.Points(o.Yield.Value, 1), o.Yield.Error)
+	case o.Time != nil:
+		return fmt.Sprintf("%s s", units.Signed(float64(*o.Time), 0))
+	default:
+		return ""
+	}
+}

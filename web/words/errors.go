@@ -1,0 +1,75 @@
+// Package words says things in sentences: what is wrong with a value, how a brew
+// went, when something happened. It knows no request and no template.
+package words
+
+import (
+	"errors"
+	"fmt"
+	"strings"
+
+	"yardbloom/core/forecast"
+	"yardbloom/core/gear"
+	"yardbloom/core/recipe"
+	"yardbloom/core/units"
+)
+
+// Wrong says in a sentence what is wrong with a value in a unit. label names the
+// value at the start of a sentence: "The dose".
+func Wrong(err error, label string, u units.Unit) string {
+	var wrong *units.ValueError
+	if !errors.As(err, &wrong) {
+		return Sentence(err)
+	}
+	switch {
+	case errors.Is(err, units.ErrRange):
+		return fmt.Sprintf("%s can be %s to %s; %s is outside that.", label, u.Number(wrong.Range.Lo), u.Format(wrong.Range.Hi), u.Format(wrong.Value))
+	case errors.Is(err, units.ErrMissing) && u.Notation == units.Clock:
+		return "Type a time, such as 3:10."
+	case errors.Is(err, units.ErrMissing):
+		return "Type a number here."
+	case errors.Is(err, units.ErrUnknown):
+		return fmt.Sprintf("Choose one for %s.", strings.ToLower(strings.TrimPrefix(label, "The ")))
+	case u.Notation == units.Clock:
+		return fmt.Sprintf("“%s” is not a time. Type minutes and seconds, such as 3:18.", units.Shorten(wrong.Typed))
+	case u.Notation == units.OneTo && strings.Contains(wrong.Typed, ":"):
+		return fmt.Sprintf("A ratio starts with 1, such as 1 : 16.5; “%s” does not.", units.Shorten(wrong.Typed))
+	}
+	return fmt.Sprintf("“%s” is not a number. Use figures, such as 18 or 18.5.", units.Shorten(wrong.Typed))
+}
+
+var sentences = map[error]string{
+	gear.ErrNotCooler:      "The second reading must be cooler than the first: the kettle stands off the heat between them.",
+	gear.ErrNearRoom:       "The second reading is too near the room’s own temperature to tell anything: read sooner.",
+	gear.ErrPace:           "No kettle cools at that pace: check the two readings, the time between them and the water in it.",
+	forecast.ErrUnsolvable: "That cannot be solved for.",
+}
+
+// unreachable says, by knob, what did not reach a goal.
+var unreachable = map[recipe.Knob]string{
+	recipe.Grind:       "No grind does: the model sees %s to %s from the coarsest to where the bed nearly clogs.",
+	recipe.Temperature: "No temperature does: the model sees %s to %s.",
+	recipe.Ratio:       "No usual ratio does: the model sees %s to %s.",
+}
+
+// GoalUnits are how the figures that a recipe can be solved for are shown.
+var GoalUnits = map[forecast.Goal]units.Kind{forecast.DrainIn: units.Time, forecast.YieldOf: units.Yield, forecast.StrengthOf: units.Strength}
+
+// Sentence says an error of the core as a sentence for the person. One that has
+// none says that it cannot be used.
+func Sentence(err error) string {
+	var far *forecast.UnreachableError
+	if errors.As(err, &far) {
+		u := units.Prefs{}.Unit(GoalUnits[far.Goal])
+		return fmt.Sprintf(unreachable[far.Knob], u.Format(far.Seen.Lo), u.Format(far.Seen.Hi))
+	}
+	for known, sentence := range sentences {
+		if errors.Is(err, known) {
+			return sentence
+		}
+	}
+	var wrong *units.ValueError
+	if errors.As(err, &wrong) {
+		return wrong.Error() + "."
+	}
+	return "That cannot be used here."
+}
