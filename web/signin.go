@@ -27,9 +27,9 @@ func (s *Server) signInRoutes(r chi.Router) {
 	r.Use(s.sessions.LoadAndSave, s.needSignIn)
 	const tries = 10
 	r.Get("/sign-in", s.handle(s.signIn))
-	limit := httprate.Limit(tries, time.Minute, httprate.WithKeyFuncs(func(r *http.Request) (string, error) {
+	limit := httprate.LimitBy(tries, time.Minute, func(r *http.Request) (string, error) {
 		return httprate.CanonicalizeIP(middleware.GetClientIP(r.Context())), nil
-	}), httprate.WithLimitHandler(s.handle(func(http.ResponseWriter, *http.Request) error {
+	}, httprate.WithLimitHandler(s.handle(func(http.ResponseWriter, *http.Request) error {
 		return problem{http.StatusTooManyRequests, "Too many tries", "Wait a minute, then type the password again."}
 	})))
 	r.With(middleware.ClientIPFromRemoteAddr, limit).Post("/sign-in", s.handle(s.checkSignIn))
