@@ -43,6 +43,7 @@ func filled(t *testing.T, now time.Time) (*store.Store, []brew.Brew) {
 
 // The history must make sense to somebody who reads it closely.
 func TestTheStoryHoldsTogether(t *testing.T) {
+	t.Parallel()
 	st, brews := filled(t, now)
 	bags, _ := st.Shelf(ctx, "", "", 100)
 	if len(bags) < 4 || len(brews) < 12 {
@@ -87,6 +88,7 @@ func TestTheStoryHoldsTogether(t *testing.T) {
 }
 
 func TestTheDemoBeginsBeforeBreakfastToo(t *testing.T) {
+	t.Parallel()
 	early := time.Date(2026, 5, 12, 5, 10, 0, 0, time.UTC)
 	_, brews := filled(t, early)
 	for _, b := range brews {
@@ -97,6 +99,7 @@ func TestTheDemoBeginsBeforeBreakfastToo(t *testing.T) {
 }
 
 func TestEveryScreenHasSomethingToShow(t *testing.T) {
+	t.Parallel()
 	st, brews := filled(t, now)
 	seen := map[string]bool{}
 	for _, b := range brews {
@@ -125,6 +128,7 @@ func keys(m map[string]bool) (out []string) {
 // What was measured must be what the brew model would find likely: within three
 // of its stated errors, and within about one on average.
 func TestTheStoryAgreesWithTheModel(t *testing.T) {
+	t.Parallel()
 	_, brews := filled(t, now)
 	var far, n float64
 	for _, b := range brews {

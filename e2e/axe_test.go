@@ -18,6 +18,7 @@ const serious = `axe.run(document, {resultTypes: ["violations"]}).then(r => r.vi
 	.map(v => v.id + ": " + v.nodes.slice(0, 3).map(n => n.target + " " + (n.any[0]?.message ?? "")).join(" | ")).join("\n"))`
 
 func TestAxeFindsNothingSeriousOnAnyPage(t *testing.T) {
+	t.Parallel()
 	y, u := start(t, true)
 	check := func(name string) {
 		t.Helper()
@@ -61,6 +62,7 @@ func TestAxeFindsNothingSeriousOnAnyPage(t *testing.T) {
 
 // A page that scripts cannot reach, or that breaks its own policy, says so in the console.
 func TestNoPageBreaksItsOwnPolicy(t *testing.T) {
+	t.Parallel()
 	_, u := start(t, true)
 	for _, path := range []string{"/", "/brews/evening-seed-next/recipe", "/brews/evening-seed-next/setup", "/brews/evening-seed-next/brew", "/brews/winter-stores-4/cup", "/log"} {
 		u.open(path)

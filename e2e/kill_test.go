@@ -68,6 +68,7 @@ func (p *process) kill() {
 }
 
 func TestAKilledServerComesBackToTheRightSecond(t *testing.T) {
+	t.Parallel()
 	p, url := program(t)
 	p.start()
 	u := screen(t, url)

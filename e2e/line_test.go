@@ -122,6 +122,7 @@ func pour(u user, y *yard.Yard, touch func()) {
 }
 
 func TestTheWholeLineByMouse(t *testing.T) {
+	t.Parallel()
 	y, u := start(t, false)
 	seedGear(t, y)
 	u.open("/")
@@ -193,6 +194,7 @@ func TestTheWholeLineByMouse(t *testing.T) {
 
 // Nobody touches a mouse here: Tab, arrows, Enter, Space and the shortcuts.
 func TestTheWholeLineByKeyboardAlone(t *testing.T) {
+	t.Parallel()
 	y, u := start(t, true)
 	u.open("/")
 	u.press("?")
@@ -261,6 +263,7 @@ func tabTo(u user, css string) {
 }
 
 func TestTwoTabletsShowTheSameBrew(t *testing.T) {
+	t.Parallel()
 	y, u := start(t, true)
 	u.open("/brews/evening-seed-next/brew")
 	u.click("#tap")
@@ -280,6 +283,7 @@ func TestTwoTabletsShowTheSameBrew(t *testing.T) {
 }
 
 func TestBackAndReloadKeepWhatWasTyped(t *testing.T) {
+	t.Parallel()
 	_, u := start(t, true)
 	u.open("/brews/evening-seed-next/recipe")
 	u.fill("#temperature", "300")
@@ -293,6 +297,7 @@ func TestBackAndReloadKeepWhatWasTyped(t *testing.T) {
 }
 
 func TestNothingScrollsWhileBrewing(t *testing.T) {
+	t.Parallel()
 	y, u := start(t, true)
 	u.open("/brews/evening-seed-next/brew")
 	u.click("#tap")
@@ -310,6 +315,7 @@ func TestNothingScrollsWhileBrewing(t *testing.T) {
 
 // A warning offers its smallest fix as one button.
 func TestAWarningIsMendedByItsButton(t *testing.T) {
+	t.Parallel()
 	_, u := start(t, true)
 	u.open("/brews/evening-seed-next/recipe")
 	u.until(`document.readyState === "complete"`)
@@ -335,6 +341,7 @@ func TestAWarningIsMendedByItsButton(t *testing.T) {
 
 // A goal shows the ways to it, and one of them is taken with one press.
 func TestAGoalIsReachedByOneOfItsWays(t *testing.T) {
+	t.Parallel()
 	_, u := start(t, true)
 	u.open("/brews/evening-seed-next/recipe")
 	u.until(`document.readyState === "complete"`)
@@ -353,6 +360,7 @@ func TestAGoalIsReachedByOneOfItsWays(t *testing.T) {
 
 // The cutaway follows the slider and the pointer over the ribbon, and asks the server nothing.
 func TestTheCutawayShowsTheMomentUnderThePointer(t *testing.T) {
+	t.Parallel()
 	_, u := start(t, true)
 	u.open("/brews/evening-seed-next/recipe")
 	u.until(`document.readyState === "complete"`)
@@ -381,6 +389,7 @@ func TestTheCutawayShowsTheMomentUnderThePointer(t *testing.T) {
 
 // Quick fingers outrun the server: no click is lost, and the last answer stands.
 func TestFiveQuickClicksAreFiveSteps(t *testing.T) {
+	t.Parallel()
 	_, u := start(t, true)
 	u.open("/brews/evening-seed-next/recipe")
 	u.until(`document.readyState === "complete"`)

@@ -36,6 +36,7 @@ func sheet(kind gear.BrewerKind) brew.Sheet {
 
 // A recipe that went out and came back is the same recipe, and the same brew to the model.
 func TestAFileComesBackAsTheRecipeItCameFrom(t *testing.T) {
+	t.Parallel()
 	for _, form := range gear.BrewerForms() {
 		s := sheet(form.Kind)
 		s.Recipe = s.Recipe.With(recipe.Address{Knob: recipe.Temperature, Pour: 1}, 91.5).With(recipe.Of(recipe.Wait), 1)
@@ -80,6 +81,7 @@ func example(t *testing.T) string {
 }
 
 func TestUnknownFieldsSurviveARoundTrip(t *testing.T) {
+	t.Parallel()
 	text := strings.Replace(example(t), `"format"`, `"mood": {"sky": "grey"}, "format"`, 1)
 	text = strings.Replace(text, `"bloom": true`, `"song": 3, "bloom": true`, 1)
 	doc, err := ReadRecipe(strings.NewReader(text))
@@ -102,6 +104,7 @@ func TestUnknownFieldsSurviveARoundTrip(t *testing.T) {
 }
 
 func TestADocumentThatCannotBeUsedNamesItsField(t *testing.T) {
+	t.Parallel()
 	good := example(t)
 	many := strings.Repeat(`{"water_g": 1, "start_s": 95, "rate_g_s": 5, "temperature_c": 94}, `, 200)
 	for _, c := range []struct {
@@ -137,6 +140,7 @@ func TestADocumentThatCannotBeUsedNamesItsField(t *testing.T) {
 
 // What only the model refuses is named by its place in the file too.
 func TestWhatTheModelRefusesNamesTheFilesField(t *testing.T) {
+	t.Parallel()
 	for at, want := range map[string]string{"pours.2.rate": "pours[1].rate_g_s", "dose": "dose_g", "ambient": "room_c", "below.ice.celsius": "ice.temperature_c", "brewer.rim": "brewer.rim"} {
 		var wrong *units.ValueError
 		if !errors.As(Located(&units.ValueError{At: at, Err: units.ErrRange}), &wrong) || wrong.At != want {
@@ -157,6 +161,7 @@ func TestWhatTheModelRefusesNamesTheFilesField(t *testing.T) {
 
 // Nought is a temperature, not a gap in the file.
 func TestARoomAtNoughtIsCold(t *testing.T) {
+	t.Parallel()
 	slurry := func(room string) float64 {
 		doc, err := ReadRecipe(strings.NewReader(strings.Replace(example(t), `"rinse": true`, `"rinse": true`+room, 1)))
 		if err != nil {
@@ -182,6 +187,7 @@ const version2 = `{"format": "yardbloom-recipe", "version": 2, "song": 7, "coffe
 
 // Files of versions 1 and 2 brew as they did, and go out as version 3.
 func TestOlderVersionsAreStillRead(t *testing.T) {
+	t.Parallel()
 	doc, err := ReadRecipe(strings.NewReader(version2))
 	if err != nil {
 		t.Fatal(err)
@@ -229,6 +235,7 @@ func TestOlderVersionsAreStillRead(t *testing.T) {
 
 // The schema and the program must know the same words.
 func TestTheSchemaListsWhatTheProgramKnows(t *testing.T) {
+	t.Parallel()
 	schema, err := os.ReadFile("schema/recipe.v3.schema.json")
 	if err != nil {
 		t.Fatal(err)

@@ -72,6 +72,7 @@ func read[D, C any](core func(D) C) func([]byte) (any, error) {
 }
 
 func TestDocumentsAreReadAndWrittenAsTheyEverWere(t *testing.T) {
+	t.Parallel()
 	for _, g := range golden {
 		path := filepath.Join("testdata", "golden", g.name+".v3.json")
 		wrote, err := json.MarshalIndent(g.doc(g.sample), "", "  ")

@@ -34,6 +34,7 @@ func yardAt(t *testing.T, version int64, data string) (dir string) {
 
 // Whatever version a yard comes from, what was entered in it is there afterwards.
 func TestAYardOfVersion1IsAllThere(t *testing.T) {
+	t.Parallel()
 	s := open(t, yardAt(t, 1, "version1.sql"))
 	k, err := s.Kettle(ctx, "1")
 	must(t, err)
@@ -62,6 +63,7 @@ func TestAYardOfVersion1IsAllThere(t *testing.T) {
 }
 
 func TestAYardOfVersion2IsAllThere(t *testing.T) {
+	t.Parallel()
 	s := open(t, yardAt(t, 2, "version2.sql"))
 	set, err := s.Settings(ctx)
 	must(t, err)
@@ -119,6 +121,7 @@ func errOf[T any](_ T, err error) error { return err }
 
 // What was said of a brew stays said, whatever the tables say today.
 func TestWhatWasSaidStaysSaid(t *testing.T) {
+	t.Parallel()
 	s, _, id := yard(t)
 	b := start(t, s, id)
 	_, err := touch(s, id, brew.Event{Key: "end", Kind: brew.Finish, At: 200})

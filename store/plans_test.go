@@ -12,6 +12,7 @@ import (
 // What a page asks must be found by an index: nothing may walk through a table
 // that grows with the history.
 func TestNoQueryOfAPageScansTheHistory(t *testing.T) {
+	t.Parallel()
 	s, bagID, _ := yard(t)
 	for i := range 40 {
 		id := plan(t, s, bagID, fmt.Sprintf("brew-%02d", i))

@@ -87,6 +87,7 @@ func advance(key string, at units.Seconds) brew.Event {
 }
 
 func TestHistoryStaysAsItWas(t *testing.T) {
+	t.Parallel()
 	s, bagID, id := yard(t)
 	must(t, s.SaveUnits(ctx, units.Prefs{}, 240))
 	began := start(t, s, id)
@@ -119,6 +120,7 @@ func TestHistoryStaysAsItWas(t *testing.T) {
 }
 
 func TestADraftFollowsItsBagAndGear(t *testing.T) {
+	t.Parallel()
 	s, bagID, id := yard(t)
 	b, err := s.Bag(ctx, bagID)
 	must(t, err)
@@ -134,6 +136,7 @@ func TestADraftFollowsItsBagAndGear(t *testing.T) {
 }
 
 func TestABagIsKeptByItsVersion(t *testing.T) {
+	t.Parallel()
 	s, bagID, _ := yard(t)
 	mine, err := s.Bag(ctx, bagID)
 	must(t, err)
@@ -151,6 +154,7 @@ func TestABagIsKeptByItsVersion(t *testing.T) {
 }
 
 func TestStockCountsWhatWasBegunWithTheGrindersLoss(t *testing.T) {
+	t.Parallel()
 	s, bagID, id := yard(t)
 	left := func() units.Grams {
 		b, err := s.Bag(ctx, bagID)
@@ -167,6 +171,7 @@ func TestStockCountsWhatWasBegunWithTheGrindersLoss(t *testing.T) {
 }
 
 func TestABrewIsBegunAndFinishedOnce(t *testing.T) {
+	t.Parallel()
 	s, _, id := yard(t)
 	if _, err := touch(s, id, advance("early", 0)); !errors.Is(err, ErrNotFound) {
 		t.Errorf("a touch before the start: %v", err)
@@ -198,6 +203,7 @@ func TestABrewIsBegunAndFinishedOnce(t *testing.T) {
 
 // A screen that does not know whether its touch arrived sends it again.
 func TestTheSameTouchTwiceIsKeptOnce(t *testing.T) {
+	t.Parallel()
 	s, _, id := yard(t)
 	start(t, s, id)
 	for range 3 {
@@ -210,6 +216,7 @@ func TestTheSameTouchTwiceIsKeptOnce(t *testing.T) {
 }
 
 func TestTwoTabletsTouchAtOnce(t *testing.T) {
+	t.Parallel()
 	s, _, id := yard(t)
 	start(t, s, id)
 	var wg sync.WaitGroup
@@ -228,6 +235,7 @@ func TestTwoTabletsTouchAtOnce(t *testing.T) {
 }
 
 func TestAFailedChangeLeavesNothingBehind(t *testing.T) {
+	t.Parallel()
 	s, _, id := yard(t)
 	start(t, s, id)
 	refused := errors.New("refused")
@@ -245,6 +253,7 @@ func TestAFailedChangeLeavesNothingBehind(t *testing.T) {
 
 // One recipe never takes the place of another.
 func TestADraftIsNeverLost(t *testing.T) {
+	t.Parallel()
 	s, bagID, first := yard(t)
 	second := plan(t, s, bagID, "two")
 	third := plan(t, s, bagID, "three")
@@ -272,6 +281,7 @@ func TestADraftIsNeverLost(t *testing.T) {
 
 // Twenty windows save one version of a recipe: one of them wins.
 func TestADraftIsKeptByItsVersion(t *testing.T) {
+	t.Parallel()
 	s, _, id := yard(t)
 	mine, _, err := s.Draft(ctx, id)
 	must(t, err)
@@ -294,6 +304,7 @@ func TestADraftIsKeptByItsVersion(t *testing.T) {
 }
 
 func TestTheLogIsReadPageByPage(t *testing.T) {
+	t.Parallel()
 	s, bagID, _ := yard(t)
 	want := map[string]bool{}
 	for i := range 25 { // several begin at the same moment
@@ -329,6 +340,7 @@ func TestTheLogIsReadPageByPage(t *testing.T) {
 }
 
 func TestTheShelfIsReadPageByPage(t *testing.T) {
+	t.Parallel()
 	s := open(t, t.TempDir())
 	for i := range 11 {
 		_, err := s.AddBag(ctx, coffee.Bag{ID: fmt.Sprintf("bag-%02d", i), Name: "Bag", RoastedOn: fmt.Sprintf("2026-04-%02d", 1+i/2), Weight: 250})
@@ -352,6 +364,7 @@ func TestTheShelfIsReadPageByPage(t *testing.T) {
 }
 
 func TestEverythingIsThereAfterOpeningAgain(t *testing.T) {
+	t.Parallel()
 	s, _, id := yard(t)
 	dir := filepath.Dir(s.path)
 	start(t, s, id)
@@ -370,6 +383,7 @@ func TestEverythingIsThereAfterOpeningAgain(t *testing.T) {
 }
 
 func TestStartSaysWhatToDo(t *testing.T) {
+	t.Parallel()
 	made := func(t *testing.T) string {
 		dir := t.TempDir()
 		must(t, open(t, dir).Close())
@@ -430,6 +444,7 @@ func TestStartSaysWhatToDo(t *testing.T) {
 }
 
 func TestANewFolderBeginsAnEmptyYard(t *testing.T) {
+	t.Parallel()
 	s := open(t, filepath.Join(t.TempDir(), "a", "yard"))
 	if !s.New {
 		t.Error("not said to be new")
@@ -440,6 +455,7 @@ func TestANewFolderBeginsAnEmptyYard(t *testing.T) {
 }
 
 func TestReadersCannotWrite(t *testing.T) {
+	t.Parallel()
 	s := open(t, t.TempDir())
 	if _, err := s.read.Exec(`DELETE FROM settings`); err == nil {
 		t.Error("the reading pool could write")

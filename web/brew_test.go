@@ -11,6 +11,7 @@ import (
 )
 
 func TestABrewFromTapToTap(t *testing.T) {
+	t.Parallel()
 	v := visit(t)
 	path := fmt.Sprintf("/brews/%s", planned)
 	if code, _ := v.post(path+"/touch", "key", "x", "kind", "advance"); code != http.StatusConflict {
@@ -42,6 +43,7 @@ func TestABrewFromTapToTap(t *testing.T) {
 }
 
 func TestTheCupGivesTheYieldAndTheNextChange(t *testing.T) {
+	t.Parallel()
 	v := visit(t)
 	path := fmt.Sprintf("/brews/%s", untasted) // immersion, 16 g; its brewer keeps about 1.96 g/g
 	for _, c := range []struct{ name, typed, says string }{
@@ -78,6 +80,7 @@ func TestTheCupGivesTheYieldAndTheNextChange(t *testing.T) {
 
 // A stop by mistake, with a wet thumb, can be taken back.
 func TestAStoppedBrewCanGoOn(t *testing.T) {
+	t.Parallel()
 	v := visit(t)
 	v.post("/brews/evening-seed-next/start")
 	v.now = v.now.Add(50 * time.Second)

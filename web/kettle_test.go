@@ -11,6 +11,7 @@ import (
 )
 
 func TestAKettleIsReadTwice(t *testing.T) {
+	t.Parallel()
 	v := visit(t)
 	kettle := func(pairs ...string) (int, string) {
 		form := append([]string{"name", "Stove kettle", "thermostat", "no", "capacity", "1600"}, pairs...)
@@ -53,6 +54,7 @@ func TestAKettleIsReadTwice(t *testing.T) {
 
 // The finer points of pouring reach the schedule, and what cannot be poured says so beside its field.
 func TestPoursCanBeSetByHand(t *testing.T) {
+	t.Parallel()
 	v := visit(t)
 	_, got, body := v.recipe("pours", "4")
 	if got.Get("pours") != "4" || strings.Count(body, "<strong>Pour</strong>") != 4 {
@@ -76,6 +78,7 @@ func TestPoursCanBeSetByHand(t *testing.T) {
 }
 
 func TestPoursThatOverlapSaySo(t *testing.T) {
+	t.Parallel()
 	v := visit(t)
 	code, _, body := v.recipe("gap", "8")
 	if code != http.StatusOK || !strings.Contains(body, "the one before it runs until") || !strings.Contains(body, `data-set="gap"`) {
@@ -88,6 +91,7 @@ func TestPoursThatOverlapSaySo(t *testing.T) {
 
 // The page says what the model took for granted, as the gear and the bag make it.
 func TestTheModelCanBeArguedWith(t *testing.T) {
+	t.Parallel()
 	v := visit(t)
 	_, page := v.get("/brews/evening-seed-next/recipe")
 	for _, says := range []string{"First drip", "least certain", "fines from a hand mill", "each pour at its own temperature", "warmed to 72"} {

@@ -26,6 +26,7 @@ func (v *visitor) recipe(typed ...string) (int, url.Values, string) {
 }
 
 func TestAnyTwoAmountsGiveTheRestOnThePage(t *testing.T) {
+	t.Parallel()
 	v := visit(t)
 	for _, step := range []struct{ name, typed, dose, water, ratio string }{
 		{"dose", "20", "20", "330", "16.5"},   // ratio and dose are held: the water follows
@@ -42,6 +43,7 @@ func TestAnyTwoAmountsGiveTheRestOnThePage(t *testing.T) {
 }
 
 func TestSteppingADoseDoesNotWearTheRatioAway(t *testing.T) {
+	t.Parallel()
 	v := visit(t)
 	var got url.Values
 	for _, way := range []struct {
@@ -59,6 +61,7 @@ func TestSteppingADoseDoesNotWearTheRatioAway(t *testing.T) {
 }
 
 func TestWhatCannotBeBrewedStaysAsTypedWithASentence(t *testing.T) {
+	t.Parallel()
 	for _, c := range []struct{ name, typed, says string }{
 		{"ratio", "0", "can be 6 to 25"},
 		{"dose", "-3", "The dose can be 5 to 120 g"},
@@ -94,6 +97,7 @@ func TestWhatCannotBeBrewedStaysAsTypedWithASentence(t *testing.T) {
 }
 
 func TestAWrongFieldStaysWrongWhileAnotherIsTyped(t *testing.T) {
+	t.Parallel()
 	v := visit(t)
 	v.recipe("ratio", "sixteen")
 	code, got, body := v.recipe("temperature", "95")
@@ -108,6 +112,7 @@ func TestAWrongFieldStaysWrongWhileAnotherIsTyped(t *testing.T) {
 // A request that was queued before the last answer came shows what its page
 // showed then; only what a hand changed on that page may count.
 func TestAQueuedRequestChangesOnlyWhatWasTouched(t *testing.T) {
+	t.Parallel()
 	v := visit(t)
 	path := fmt.Sprintf("/brews/%s/recipe", planned)
 	_, page := v.get(path)
@@ -122,6 +127,7 @@ func TestAQueuedRequestChangesOnlyWhatWasTouched(t *testing.T) {
 }
 
 func TestTheGrindersOwnNumbersAndMicrometresAgree(t *testing.T) {
+	t.Parallel()
 	v := visit(t)
 	_, got, _ := v.recipe("setting", "24") // the apron mill: 60 µm at nought, 27 µm a click
 	if got.Get("grind") != "708" {
@@ -138,6 +144,7 @@ func TestTheGrindersOwnNumbersAndMicrometresAgree(t *testing.T) {
 }
 
 func TestAnotherBrewerBringsItsStyle(t *testing.T) {
+	t.Parallel()
 	v := visit(t)
 	_, got, body := v.recipe("brewer", "shed-steeper")
 	if got.Get("style") != "steep-and-release" || got.Get("release") == "" || !strings.Contains(body, "Open the valve") {
@@ -151,6 +158,7 @@ func TestAnotherBrewerBringsItsStyle(t *testing.T) {
 
 // A steep that is cleared would leave the valve shut for good.
 func TestAClearedSteepIsAskedFor(t *testing.T) {
+	t.Parallel()
 	v := visit(t)
 	_, before, _ := v.recipe("brewer", "shed-steeper")
 	code, _, body := v.recipe("release", "")
@@ -163,6 +171,7 @@ func TestAClearedSteepIsAskedFor(t *testing.T) {
 }
 
 func TestARecipeIsSolvedForAFigure(t *testing.T) {
+	t.Parallel()
 	v := visit(t)
 	path := fmt.Sprintf("/brews/%s/solve", planned)
 	_, before, _ := v.recipe()
@@ -209,6 +218,7 @@ func TestARecipeIsSolvedForAFigure(t *testing.T) {
 }
 
 func TestTwoWindowsOnOneRecipe(t *testing.T) {
+	t.Parallel()
 	v := visit(t)
 	path := fmt.Sprintf("/brews/%s/recipe", planned)
 	_, a := v.get(path)
@@ -239,6 +249,7 @@ func TestTwoWindowsOnOneRecipe(t *testing.T) {
 }
 
 func TestUnitsAreAPreference(t *testing.T) {
+	t.Parallel()
 	v := visit(t)
 	if code, _ := v.post("/settings", "mass", "oz", "heat", "°F", "altitude", "1500"); code != http.StatusSeeOther {
 		t.Fatalf("status %d", code)

@@ -109,6 +109,7 @@ func fields(page string) url.Values {
 }
 
 func TestEveryPageAnswersAndSetsAStrictPolicy(t *testing.T) {
+	t.Parallel()
 	v := visit(t)
 	for _, path := range []string{"/", "/bags/new", "/bags/slate-terrace", "/bags/first-frost", "/brews/slate-terrace-4", "/brews/slate-terrace-4/recipe", "/brews/slate-terrace-4/setup", "/brews/slate-terrace-4/cup", "/brews/slate-terrace-4/next",
 		"/brews/long-meadow-3", "/brews/evening-seed-next/recipe", "/brews/evening-seed-next/setup", "/brews/evening-seed-next/brew", "/log", "/log?bag=orchard-wall", "/gear", "/gear/grinders/bench-grinder", "/gear/kettles/new", "/settings", "/keys"} {
@@ -138,6 +139,7 @@ func short(s string) string { // a long text would hide the message
 }
 
 func TestTwoWindowsOnOneBag(t *testing.T) {
+	t.Parallel()
 	v := visit(t)
 	_, page := v.get("/bags/slate-terrace")
 	mine, theirs := fields(page), fields(page)
@@ -156,6 +158,7 @@ func TestTwoWindowsOnOneBag(t *testing.T) {
 }
 
 func TestABagIsRefusedWithItsTextKept(t *testing.T) {
+	t.Parallel()
 	v := visit(t)
 	long := strings.Repeat("x", 10000)
 	for _, c := range []struct{ name, typed, says string }{
@@ -179,6 +182,7 @@ func TestABagIsRefusedWithItsTextKept(t *testing.T) {
 }
 
 func TestADeletedBagCanComeBackAndCannotBeBrewedMeanwhile(t *testing.T) {
+	t.Parallel()
 	v := visit(t)
 	if code, _ := v.post("/bags/evening-seed/delete"); code != http.StatusSeeOther {
 		t.Fatalf("status %d", code)
@@ -209,6 +213,7 @@ func TestADeletedBagCanComeBackAndCannotBeBrewedMeanwhile(t *testing.T) {
 }
 
 func TestWhatIsNotThereIsSaidSo(t *testing.T) {
+	t.Parallel()
 	v := visit(t)
 	for _, path := range []string{"/brews/999", "/brews/999/recipe", "/bags/0", "/bags/-1", "/bags/a%20b", "/brews/" + strings.Repeat("9", 99), "/log?after=x", "/log?bag=none", "/?after=x~a%20b", "/recipes/none", "/nothing", "/gear/spoons/1", "/log?bag=a%20b", "/static/none.css"} {
 		if code, _ := v.get(path); code != http.StatusNotFound {
@@ -227,6 +232,7 @@ func TestWhatIsNotThereIsSaidSo(t *testing.T) {
 }
 
 func TestAFormFromAnotherSiteIsRefused(t *testing.T) {
+	t.Parallel()
 	v := visit(t)
 	code, _, _ := v.send("POST", "/bags/slate-terrace/delete", url.Values{}, "Origin", "http://elsewhere.test", "Sec-Fetch-Site", "cross-site")
 	if code != http.StatusForbidden {
@@ -263,6 +269,7 @@ func firstOfStream(t *testing.T, address, cookie string) string {
 }
 
 func TestOnOtherAddressesAPasswordIsAskedFor(t *testing.T) {
+	t.Parallel()
 	v := visit(t)
 	if err := v.store.SavePassword(context.Background(), HashPassword("under the flower pot")); err != nil {
 		t.Fatal(err)

@@ -39,6 +39,7 @@ func run(t *testing.T, c *cobra.Command, stdin string, args ...string) (string, 
 }
 
 func TestServeBeginsAYardAndSaysSo(t *testing.T) {
+	t.Parallel()
 	dir := filepath.Join(t.TempDir(), "yard")
 	out, err := run(t, serveCommand(quiet), "", "--data", dir, "--addr", "127.0.0.1:0")
 	if err != nil || !strings.Contains(out, "Began a new, empty yard") || !strings.Contains(out, "Yard Bloom is at http://127.0.0.1:") {
@@ -58,6 +59,7 @@ func TestServeBeginsAYardAndSaysSo(t *testing.T) {
 }
 
 func TestOtherAddressesNeedAPasswordFirst(t *testing.T) {
+	t.Parallel()
 	dir := filepath.Join(t.TempDir(), "yard")
 	for _, addr := range []string{"0.0.0.0:0", ":0", "[::]:0"} {
 		if _, err := run(t, serveCommand(quiet), "", "--data", dir, "--addr", addr); err == nil || !strings.Contains(err.Error(), "yardbloom password") {
@@ -80,6 +82,7 @@ func TestOtherAddressesNeedAPasswordFirst(t *testing.T) {
 }
 
 func TestTheDemoNeverTouchesSomebodysYard(t *testing.T) {
+	t.Parallel()
 	dir := filepath.Join(t.TempDir(), "yard")
 	if _, err := run(t, serveCommand(quiet), "", "--data", dir, "--addr", "127.0.0.1:0"); err != nil {
 		t.Fatal(err)
@@ -96,6 +99,7 @@ func TestTheDemoNeverTouchesSomebodysYard(t *testing.T) {
 }
 
 func TestTheDemoIsKeptAndBegunAnew(t *testing.T) {
+	t.Parallel()
 	dir := filepath.Join(t.TempDir(), "demo")
 	for _, c := range []struct {
 		args []string
@@ -112,6 +116,7 @@ func TestTheDemoIsKeptAndBegunAnew(t *testing.T) {
 }
 
 func TestABusyAddressIsNamed(t *testing.T) {
+	t.Parallel()
 	l, err := net.Listen("tcp", "127.0.0.1:0")
 	if err != nil {
 		t.Fatal(err)
@@ -130,6 +135,7 @@ const recipeFile = `{"format": "yardbloom-recipe", "version": 1, "coffee": {"roa
 	{"do": "pour", "at_s": 40, "water_g": 243, "rate_g_s": 5, "temperature_c": 95, "height": "mid"}]}`
 
 func TestSimulatePrintsASummaryAndCurves(t *testing.T) {
+	t.Parallel()
 	out, err := run(t, simulateCommand(), recipeFile, "-")
 	var s summary
 	if err != nil || json.Unmarshal([]byte(out), &s) != nil {
@@ -151,6 +157,7 @@ func TestSimulatePrintsASummaryAndCurves(t *testing.T) {
 
 // The ice, the kettle and a pour that waits for the bed must reach the model.
 func TestSimulateKnowsWhatIsBelowAndBehind(t *testing.T) {
+	t.Parallel()
 	ask := func(changes ...string) (s summary) {
 		t.Helper()
 		text := strings.NewReplacer(append(changes, `"version": 1`, `"version": 2`)...).Replace(recipeFile)
@@ -190,6 +197,7 @@ func TestSimulateKnowsWhatIsBelowAndBehind(t *testing.T) {
 }
 
 func TestSimulateNamesWhatItCannotUse(t *testing.T) {
+	t.Parallel()
 	for _, c := range []struct{ from, to, says string }{
 		{`"dose_g": 18`, `"dose_g": 2`, "dose_g: it is 2; it can be 5 at the least"}, {`"version": 1`, `"version": 9`, "version: \"9\" this version of the format is not known"}, {`"temperature_c": 95`, `"temperature_c": 140`, "steps[0].temperature_c: it is 140"},
 	} {

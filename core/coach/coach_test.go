@@ -81,6 +81,7 @@ var cases = []struct {
 }
 
 func TestEachSituationGetsItsOneChange(t *testing.T) {
+	t.Parallel()
 	for _, c := range cases {
 		b := base()
 		for _, f := range c.change {
@@ -104,6 +105,7 @@ func TestEachSituationGetsItsOneChange(t *testing.T) {
 }
 
 func TestLimitsCount(t *testing.T) {
+	t.Parallel()
 	sour := func(change func(*Case)) Advice {
 		c := base()
 		c.Cup.Steps[cup.Acidity] = 5
@@ -128,6 +130,7 @@ func TestLimitsCount(t *testing.T) {
 }
 
 func TestMeasurementMakesAVerdictSurerOrLessSure(t *testing.T) {
+	t.Parallel()
 	with := func(tds float64) Advice {
 		c := base()
 		c.Cup.Steps[cup.Acidity], c.Cup.TDS = 5, tds
@@ -140,6 +143,7 @@ func TestMeasurementMakesAVerdictSurerOrLessSure(t *testing.T) {
 }
 
 func TestAnImmersionBrewIsMendedByItsOwnLevers(t *testing.T) {
+	t.Parallel()
 	c := base()
 	c.Gear.Brewer.Kind = gear.ValveSteeper
 	c.Recipe = written(recipe.SteepAndRelease, 16, 256, 390)
@@ -153,6 +157,7 @@ func TestAnImmersionBrewIsMendedByItsOwnLevers(t *testing.T) {
 // Every proposal, in every situation, must be a recipe that can be brewed, turn
 // one knob only, and be expected to move the yield the way its verdict asks.
 func TestEveryProposalChangesOneThingWithinTheField(t *testing.T) {
+	t.Parallel()
 	for _, steps := range everyTaste() {
 		for _, drawdown := range []units.Seconds{0, 140, 200, 260} {
 			for _, grind := range []units.Micrometres{380, 650, 1140} {

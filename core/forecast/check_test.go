@@ -13,6 +13,7 @@ import (
 // Every check must find its fault, say it in a sentence, and offer something after
 // which the model sees it no more.
 func TestEveryCheckFindsItsFaultAndMendsIt(t *testing.T) {
+	t.Parallel()
 	stove := gear.Kettle{Name: "The kettle", Capacity: 600}
 	for name, c := range map[string]struct {
 		kind   gear.BrewerKind
@@ -78,6 +79,7 @@ func TestEveryCheckFindsItsFaultAndMendsIt(t *testing.T) {
 
 // What the product itself suggests must not warn.
 func TestASuggestionHasNothingToWarnOf(t *testing.T) {
+	t.Parallel()
 	for _, form := range gear.BrewerForms() {
 		for _, roast := range coffee.Roasts() {
 			q := question(form.Kind, roast)
@@ -95,6 +97,7 @@ func TestASuggestionHasNothingToWarnOf(t *testing.T) {
 // One step of each knob must move the cup the way that the trade knows, in every
 // brewer and for every roast.
 func TestKnobsTurnTheCupTheRightWay(t *testing.T) {
+	t.Parallel()
 	for _, form := range gear.BrewerForms() {
 		for _, roast := range coffee.Roasts() {
 			q := question(form.Kind, roast)
@@ -132,6 +135,7 @@ func TestKnobsTurnTheCupTheRightWay(t *testing.T) {
 // A pour that waits for the bed has its expected time in the schedule, and the
 // water of a kettle that cools its expected temperature.
 func TestAScheduleHoldsWhatIsExpected(t *testing.T) {
+	t.Parallel()
 	q := question(gear.OpenCone, coffee.Medium)
 	q.Recipe, q.Gear.Kettle = q.Recipe.With(recipe.Of(recipe.Wait), 1), gear.Kettle{Capacity: 900}
 	f, err := Of(q)

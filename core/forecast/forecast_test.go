@@ -31,6 +31,7 @@ func question(kind gear.BrewerKind, roast coffee.Roast) Question {
 
 // What the product suggests for a first brew must be what the model calls a good one.
 func TestASuggestedRecipeIsPredictedToBeAGoodStart(t *testing.T) {
+	t.Parallel()
 	for _, form := range gear.BrewerForms() {
 		for _, roast := range coffee.Roasts() {
 			q := question(form.Kind, roast)
@@ -54,6 +55,7 @@ func TestASuggestedRecipeIsPredictedToBeAGoodStart(t *testing.T) {
 }
 
 func TestThePredictionFollowsCoffeeAndGear(t *testing.T) {
+	t.Parallel()
 	ask := func(change func(*Question)) Forecast {
 		q := question(gear.OpenCone, coffee.Medium)
 		change(&q)
@@ -83,6 +85,7 @@ func TestThePredictionFollowsCoffeeAndGear(t *testing.T) {
 }
 
 func TestOneStepTellsBothWays(t *testing.T) {
+	t.Parallel()
 	q := question(gear.OpenCone, coffee.Medium)
 	base, err := Of(q)
 	if err != nil {
@@ -118,6 +121,7 @@ func BenchmarkFullSet(b *testing.B) {
 
 // Every way that is offered must lead to the goal, and every other say why not.
 func TestAGoalIsReachedOrTheReasonIsSaid(t *testing.T) {
+	t.Parallel()
 	q := question(gear.OpenCone, coffee.Medium)
 	q.Gear.Boiling = 96
 	before := q.Recipe.Amounts(2)
@@ -177,6 +181,7 @@ func unreachable(err error) bool {
 // Whatever the Recipe station lets a person set, the model can speak for; the
 // checks always end, and mend most of it, from one end of the field to the other.
 func TestTheModelSpeaksForWhateverCanBeSet(t *testing.T) {
+	t.Parallel()
 	rng := rand.New(rand.NewPCG(3, 5))
 	in := func(r units.Range) float64 { return r.Lo + rng.Float64()*(r.Hi-r.Lo) }
 	knobs := []recipe.Knob{recipe.Grind, recipe.Temperature, recipe.Bloom, recipe.BloomTime, recipe.Pours, recipe.Rate, recipe.Gap, recipe.Wait, recipe.PourHeight, recipe.Release}

@@ -20,6 +20,7 @@ func iced(ice Ice) Brew {
 // The cup over ice must end where the energy balance of brew, ice and carafe says,
 // and MeltingIce must be the inverse of it.
 func TestIceEndsAtTheEnergyBalance(t *testing.T) {
+	t.Parallel()
 	for name, ice := range map[string]Ice{"freezer": {90, -18, 0}, "machine": {90, 0, 0.1}} {
 		r := run(t, iced(ice))
 		// Without loss, what the carafe and the brew give up is what ice and its water take in.
@@ -42,6 +43,7 @@ func TestIceEndsAtTheEnergyBalance(t *testing.T) {
 }
 
 func TestMoreIceThanMeltsIsLeftAtZero(t *testing.T) {
+	t.Parallel()
 	r := run(t, iced(Ice{Mass: 300, Celsius: -18}))
 	if r.CupTemp != 0 || r.IceLeft <= 50 || r.IceLeft >= 300 {
 		t.Errorf("300 g of ice leave %.0f g at %.2f °C", float64(r.IceLeft), float64(r.CupTemp))
@@ -53,6 +55,7 @@ func TestMoreIceThanMeltsIsLeftAtZero(t *testing.T) {
 }
 
 func TestDilutionThinsTheCupAndLeavesTheYield(t *testing.T) {
+	t.Parallel()
 	plain := run(t, base())
 	r := run(t, with(base(), func(b *Brew) { b.Below.Dilution, b.Below.Added = 60, 90 }))
 	if math.Abs(r.EY-plain.EY) > 1e-9 || math.Abs(float64(r.Beverage-plain.Beverage)-60) > 1e-6 || r.BrewedTDS != plain.TDS || r.TDS >= plain.TDS {
@@ -66,6 +69,7 @@ func TestDilutionThinsTheCupAndLeavesTheYield(t *testing.T) {
 // A kettle without a thermostat cools as Newton says, however the brew goes on;
 // with one, each pour has what it asks for.
 func TestAKettleOffTheHeatCoolsExponentially(t *testing.T) {
+	t.Parallel()
 	// So much water is in it that the pours do not count.
 	r := run(t, with(base(), func(b *Brew) { b.Kettle = Kettle{Water: 5000, Rate: 0.002} }))
 	for i, p := range r.Pours {
@@ -88,6 +92,7 @@ func TestAKettleOffTheHeatCoolsExponentially(t *testing.T) {
 
 // A pour that waits for the bed begins when the last water has sunk in.
 func TestAPourCanWaitForTheBed(t *testing.T) {
+	t.Parallel()
 	r := run(t, with(base(), func(b *Brew) {
 		for i := range b.Pours[1:] {
 			b.Pours[i+1].WhenDrained = true

@@ -8,6 +8,7 @@ import (
 
 // What makes a bed uneven must make it faster and weaker, and what levels it must mend it.
 func TestAnUnevenBedIsFasterAndGivesLess(t *testing.T) {
+	t.Parallel()
 	field(func(b Brew) {
 		even := run(t, b)
 		heaped := with(b, func(b *Brew) { b.Bed = 1 })
@@ -34,6 +35,7 @@ func TestAnUnevenBedIsFasterAndGivesLess(t *testing.T) {
 
 // The lane takes more than its share of the water and gives more of what it holds.
 func TestTheLaneGivesMoreThanTheRest(t *testing.T) {
+	t.Parallel()
 	var r runner
 	var out Result
 	b := base()
@@ -55,6 +57,7 @@ func TestTheLaneGivesMoreThanTheRest(t *testing.T) {
 // Thrown onto the wall of a full cone, fines clog less; from a drained bed there
 // is nothing to throw them with.
 func TestASurfaceStirOfAFullConeClearsTheBed(t *testing.T) {
+	t.Parallel()
 	gain := func(at units.Seconds) float64 {
 		brew := func(clears float64) Brew {
 			return with(base(), func(b *Brew) {

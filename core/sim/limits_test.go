@@ -26,6 +26,7 @@ func steep(long units.Seconds) Brew {
 // A long steep ends where the liquid inside the grains is as strong as that
 // around them: S·dose shared out over all of the water.
 func TestALongSteepEndsInEquilibrium(t *testing.T) {
+	t.Parallel()
 	b := steep(1150)
 	b.Coffee.Rate = 4
 	b.Grind.Median, b.Grind.Fines = 400, 0.2
@@ -37,6 +38,7 @@ func TestALongSteepEndsInEquilibrium(t *testing.T) {
 
 // Without diffusion only fines and broken cells give anything.
 func TestWithoutDiffusionOnlyTheFastClassGives(t *testing.T) {
+	t.Parallel()
 	var r runner
 	b := base()
 	r.begin(b, defaultLayers, defaultStep)
@@ -54,6 +56,7 @@ func TestWithoutDiffusionOnlyTheFastClassGives(t *testing.T) {
 
 // One size without fines, in water that stays clean, gives itself up exponentially.
 func TestOneSizeInCleanWaterIsExponential(t *testing.T) {
+	t.Parallel()
 	var r runner
 	b := base()
 	b.Grind.Spread, b.Grind.Fines = 0, 0
@@ -78,6 +81,7 @@ func TestOneSizeInCleanWaterIsExponential(t *testing.T) {
 
 // A constant head without coffee in the way runs at Darcy's rate.
 func TestAConstantHeadRunsAtDarcysRate(t *testing.T) {
+	t.Parallel()
 	var r runner
 	b := base()
 	r.begin(b, defaultLayers, defaultStep)
@@ -92,6 +96,7 @@ func TestAConstantHeadRunsAtDarcysRate(t *testing.T) {
 
 // A brewer left alone cools as Newton says.
 func TestAnEmptyBrewerCoolsExponentially(t *testing.T) {
+	t.Parallel()
 	var r runner
 	b := base()
 	b.Warm = 90
@@ -107,6 +112,7 @@ func TestAnEmptyBrewerCoolsExponentially(t *testing.T) {
 }
 
 func TestTheFormulasOfWaterMeetTheTables(t *testing.T) {
+	t.Parallel()
 	for _, c := range []struct{ celsius, viscosity, density, pressure float64 }{
 		{20, 1.002e-3, 998.2, 2339}, {60, 0.466e-3, 983.2, 19946}, {90, 0.3145e-3, 965.3, 70182},
 	} {
@@ -123,6 +129,7 @@ func TestTheFormulasOfWaterMeetTheTables(t *testing.T) {
 }
 
 func TestLevelAndVolumeAreEachOthersInverse(t *testing.T) {
+	t.Parallel()
 	for _, b := range []Brewer{OpenConeSmall, FlatBedSmall, SteeperLarge} {
 		s := b.shape()
 		for z := 0.0; z < 0.12; z += 0.004 {
@@ -143,6 +150,7 @@ func TestLevelAndVolumeAreEachOthersInverse(t *testing.T) {
 
 // Any recipe inside the field ends, with no figure that is not one.
 func TestAnyRecipeInTheFieldEnds(t *testing.T) {
+	t.Parallel()
 	for seed := range uint64(400) {
 		anyRecipe(t, seed)
 	}
@@ -207,6 +215,7 @@ func anyRecipe(t *testing.T, seed uint64) {
 }
 
 func TestOutsideTheFieldIsRefusedByName(t *testing.T) {
+	t.Parallel()
 	for field, change := range map[string]func(*Brew){
 		"dose":                 func(b *Brew) { b.Dose = 3 },
 		"grind.median":         func(b *Brew) { b.Grind.Median = units.Micrometres(math.NaN()) },
@@ -232,6 +241,7 @@ func TestOutsideTheFieldIsRefusedByName(t *testing.T) {
 
 // A pour too large for the brewer runs over, a bed of dust stalls: results, not errors.
 func TestOverflowAndStallAreResults(t *testing.T) {
+	t.Parallel()
 	flood := run(t, with(base(), func(b *Brew) { b.Pours = []Pour{{Water: 600, Rate: 20, Temperature: 95}} }))
 	if flood.Overflow < 0 || flood.TopLevel <= flood.Rim {
 		t.Errorf("600 g at once rise to %.0f of %.0f mm, over at %v", flood.TopLevel, flood.Rim, flood.Overflow)
@@ -243,6 +253,7 @@ func TestOverflowAndStallAreResults(t *testing.T) {
 }
 
 func TestTheDefaultStepIsFineEnoughForASteep(t *testing.T) {
+	t.Parallel()
 	for _, release := range []units.Seconds{90, 165, 300} {
 		b := steep(release)
 		b.Hands = []Hand{stirred(release-40, 0.8)}
@@ -264,6 +275,7 @@ func TestTheDefaultStepIsFineEnoughForASteep(t *testing.T) {
 
 // A curve's place is its second: nothing is poured at nought, and a pour of 5 g/s shows as one.
 func TestCurvesKeepTime(t *testing.T) {
+	t.Parallel()
 	r := run(t, base())
 	for at, want := range map[int]float64{0: 0, 1: 5, 10: 50, 11: 54, 40: 54, 41: 59, 90: 176, 100: 226} {
 		if got := r.Poured[at]; math.Abs(got-want) > 1e-6 {
@@ -279,6 +291,7 @@ func TestCurvesKeepTime(t *testing.T) {
 }
 
 func TestAClosedValveHoldsEverything(t *testing.T) {
+	t.Parallel()
 	b := steep(150)
 	r := run(t, b)
 	if r.FirstDrip < 150 || r.FirstDrip > 155 {

@@ -282,6 +282,7 @@ func plainCases() map[string]Brew {
 }
 
 func TestTheSchemeMeetsThePlainSolver(t *testing.T) {
+	t.Parallel()
 	for name, b := range plainCases() {
 		r, p := run(t, b), newPlain(b, 30, 0.02)
 		p.brew()

@@ -88,6 +88,7 @@ func inRange(t *testing.T, what string, v, lo, hi float64) {
 }
 
 func TestTheBaseCaseAndItsNeighboursHaveTheRightSize(t *testing.T) {
+	t.Parallel()
 	r := run(t, base())
 	inRange(t, "drawdown", float64(r.Drawdown), 195, 230)
 	inRange(t, "beverage", float64(r.Beverage), 258, 264)
@@ -121,6 +122,7 @@ func TestTheBaseCaseAndItsNeighboursHaveTheRightSize(t *testing.T) {
 }
 
 func TestTheBooksClose(t *testing.T) {
+	t.Parallel()
 	field(func(b Brew) {
 		r := run(t, b)
 		k := r.books
@@ -137,6 +139,7 @@ func TestTheBooksClose(t *testing.T) {
 }
 
 func TestTheDefaultStepIsFineEnough(t *testing.T) {
+	t.Parallel()
 	field(func(b Brew) {
 		var coarse, fine Result
 		if err := RunInto(&coarse, b); err != nil {
@@ -196,6 +199,7 @@ func describe(b Brew) string {
 }
 
 func TestTrendsHoldOverTheWholeField(t *testing.T) {
+	t.Parallel()
 	rises := func(b Brew, what string, from, to float64) {
 		t.Helper()
 		if to <= from {
