@@ -407,3 +407,26 @@ func TestFiveQuickClicksAreFiveSteps(t *testing.T) {
 	u.ok(err)
 	t.Logf("a changed number reached the screen in %.0f ms", took)
 }
+
+// A recipe is kept under a name and brewed from again; what was in the making stays.
+func TestARecipeIsKeptAndBrewedFrom(t *testing.T) {
+	t.Parallel()
+	_, u := start(t, true)
+	u.open("/brews/evening-seed-next/recipe")
+	u.until(`document.readyState === "complete"`)
+	u.fill("#name", "Sunday")
+	u.press(kb.Enter)
+	u.at("/bags/evening-seed")
+	u.sees("#recipes", "Sunday")
+	u.sees("#recipes", "In the making since")
+	tabTo(u, `#recipes form[action$="/copy"] button`)
+	u.press(kb.Enter)
+	u.sees("h1", "The recipe")
+	u.value("#bloom", "3.5")
+	u.open("/bags/evening-seed")
+	u.until(`document.querySelectorAll("#recipes li").length === 3`)
+	u.click(`#recipes li:first-child form[action$="/discard"] button`)
+	u.sees(".notice", "put aside")
+	u.click(".notice .button")
+	u.sees("h1", "The recipe")
+}

@@ -305,7 +305,10 @@ func TestOnOtherAddressesAPasswordIsAskedFor(t *testing.T) {
 	}
 	tries := 0
 	for range 20 {
-		if code, _ := v.post("/sign-in", "password", "guess"); code == http.StatusTooManyRequests {
+		if code, body := v.post("/sign-in", "password", "guess"); code == http.StatusTooManyRequests {
+			if !strings.Contains(body, "Too many tries") || !strings.Contains(body, "</html>") {
+				t.Error("too many tries are not said on the error page")
+			}
 			break
 		}
 		tries++

@@ -124,7 +124,7 @@ var table = map[Knob]knob{
 		get: getBloomTime, set: setBloomTime},
 	HandAfter: {label: "Then the hand", name: "the hand", kind: units.Count, limits: places(handNames), choices: handNames, file: "then",
 		get: getHand, set: setHand,
-		getPour: func(p Pour) float64 { return float64(slices.Index(Hands(), p.Then)) },
+		getPour: handOf,
 		setPour: onPour(func(p *Pour, v float64) { p.Then = Hands()[int(v)] })},
 	Pours: {label: "Pours after the bloom", name: "the number of pours", kind: units.Count, limits: units.Range{Lo: 1, Hi: 8}, step: 1, file: "pours",
 		get: func(r Recipe) float64 { return float64(len(r.after())) },
@@ -143,8 +143,7 @@ var table = map[Knob]knob{
 		get: first(patternOf), set: setAfter(func(p *Pour, v float64) { p.Pattern = Patterns()[int(v)] }), getPour: patternOf,
 		setPour: onPour(func(p *Pour, v float64) { p.Pattern = Patterns()[int(v)] })},
 	PourHeight: {label: "Pour from", name: "the height", kind: units.Count, limits: places(heightNames), choices: heightNames, file: "height",
-		get: first(func(p Pour) float64 { return float64(p.Height) }), set: setHeight,
-		getPour: func(p Pour) float64 { return float64(p.Height) },
+		get: first(heightOf), set: setHeight, getPour: heightOf,
 		setPour: onPour(func(p *Pour, v float64) { p.Height = Height(v) })},
 	Release: {label: "Steep for", name: "the steep", kind: units.Time, limits: units.Range{Lo: 60, Hi: 600}, step: 15, file: "release_s",
 		get: func(r Recipe) float64 { return float64(r.Release) }, set: setRelease},
@@ -292,6 +291,9 @@ func first(get func(Pour) float64) func(Recipe) float64 {
 	}
 }
 
+// A hand, a height or a pattern that is not known, from an old yard, counts as the first.
+func handOf(p Pour) float64   { return float64(max(0, slices.Index(Hands(), p.Then))) }
+func heightOf(p Pour) float64 { return places(heightNames).Clamp(float64(p.Height)) }
 func patternOf(p Pour) float64 { return float64(max(0, slices.Index(Patterns(), p.Pattern))) }
 
 // onPour sets something of one pour.
@@ -353,7 +355,7 @@ func getHand(r Recipe) float64 {
 	if r.blooms() > 0 {
 		p = r.Pours[0]
 	}
-	return float64(slices.Index(Hands(), p.Then))
+	return handOf(p)
 }
 
 // setHand sets what the hand does after the bloom and after the last pour.
