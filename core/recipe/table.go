@@ -1,0 +1,115 @@
+package recipe
+
+import (
+	"fmt"
+	"math"
+
+	"yardbloom/core/units"
+)
+
+// A knob is one row of the table: all that there is to know of a Knob.
+type knob struct {
+	label   string
+	name    string // in a sentence: "the bloom time"
+	kind    units.Kind
+	limits  units.Range
+	step    float64 // one step of it, as predictions turn it
+	choices []string
+	file    string // its name in a recipe file
+
+	get     func(Recipe) float64
+	set     func(Recipe, float64) Recipe
+	getPour func(Pour) float64
+	setPour func(r Recipe, i int, v float64) Recipe // i from 0
+	pour    units.Range                             // what it may be for one pour, where that differs
+}
+
+// table is everything that can be turned.
+var table = map[Knob]knob{
+	Dose: {label: "Dose", name: "the dose", kind: units.Dose, limits: units.Range{Lo: 5, Hi: 120}, step: 0.5, file: "dose_g",
+		get: func(r Recipe) float64 { return float64(r.Dose) },
+		set: func(r Recipe, v float64) Recipe { return r.Weigh(units.Grams(v), units.Grams(v*r.Ratio())) }},
+	Water: {label: "Water", name: "the water", kind: units.Water, limits: units.Range{Lo: 60, Hi: 2000}, step: 10, file: "water_g",
+		get:     func(r Recipe) float64 { return float64(r.Water()) },
+		set:     func(r Recipe, v float64) Recipe { return r.Weigh(units.Grams(v/r.Ratio()), units.Grams(v)) },
+		getPour: func(p Pour) float64 { return float64(p.Water) },
+		setPour: func(r Recipe, i int, v float64) Recipe { return r.pourWater(i, units.Grams(v)) }, pour: units.Range{Lo: 1, Hi: 2000}},
+	Ratio: {label: "Ratio", name: "the ratio", kind: units.Ratio, limits: units.Range{Lo: 6, Hi: 25}, step: 0.5, file: "water_g",
+		get: Recipe.Ratio,
+		set: func(r Recipe, v float64) Recipe { return r.Weigh(r.Dose, r.Dose*units.Grams(v)) }},
+	Cup: {label: "In the cup", name: "the cup", kind: units.Cup, limits: units.Range{Lo: 40, Hi: 1800}, step: 10},
+	Grind: {label: "Grind", name: "the grind", kind: units.Grind, limits: units.Range{Lo: 200, Hi: 1600}, step: 25, file: "grind_um",
+		get: func(r Recipe) float64 { return float64(r.Grind) },
+		set: func(r Recipe, v float64) Recipe { r.Grind = units.Micrometres(v); return r }},
+	Temperature: {label: "Water at", name: "the temperature", kind: units.Temperature, limits: units.Range{Lo: 70, Hi: 100}, step: 1, file: "temperature_c",
+		get: func(r Recipe) float64 { return float64(r.Temperature()) }, set: setTemperature,
+		getPour: func(p Pour) float64 { return float64(p.Temperature) },
+		setPour: onPour(func(p *Pour, v float64) { p.Temperature = units.Celsius(v) }), pour: units.Range{Lo: 1, Hi: 100}},
+	Bloom: {label: "Bloom", name: "the bloom", kind: units.PerDose, limits: units.Range{Lo: 0, Hi: 5}, step: 0.5, file: "pours[0].water_g",
+		get: getBloom, set: Recipe.withBloom},
+	BloomTime: {label: "Bloom for", name: "the bloom time", kind: units.Span, limits: units.Range{Lo: 15, Hi: 180}, step: 15, file: "pours[1].start_s",
+		get: getBloomTime, set: setBloomTime},
+	HandAfter: {label: "Then the hand", name: "the hand", kind: units.Count, limits: places(handNames), choices: handNames, file: "then",
+		get: getHand, set: setHand,
+		getPour: handOf,
+		setPour: onPour(func(p *Pour, v float64) { p.Then = Hands()[int(v)] })},
+	Pours: {label: "Pours after the bloom", name: "the number of pours", kind: units.Count, limits: units.Range{Lo: 1, Hi: 8}, step: 1, file: "pours",
+		get: func(r Recipe) float64 { return float64(len(r.after())) },
+		set: func(r Recipe, v float64) Recipe { return r.Divide(int(math.Round(v))) }},
+	Rate: {label: "Pour at", name: "the pour rate", kind: units.Rate, limits: units.Range{Lo: 1, Hi: 20}, step: 1, file: "rate_g_s",
+		get: first(func(p Pour) float64 { return p.Rate }), set: setRate,
+		getPour: func(p Pour) float64 { return p.Rate },
+		setPour: onPour(func(p *Pour, v float64) { p.Rate = v }), pour: units.Range{Lo: 0.5, Hi: 25}},
+	Gap: {label: "From pour to pour", name: "the gap", kind: units.Span, limits: units.Range{Lo: 5, Hi: 140}, step: 5, file: "pours",
+		get: getGap, set: setGap},
+	Wait: {label: "Next pour", name: "the next pour", kind: units.Count, limits: places(waitNames), choices: waitNames, file: "when",
+		get: getWait, set: setWait,
+		getPour: func(p Pour) float64 { return flag(p.WhenDrained) },
+		setPour: onPour(func(p *Pour, v float64) { p.WhenDrained = v > 0 })},
+	PourPattern: {label: "Pour in", name: "the pattern", kind: units.Count, limits: places(patternNames), choices: patternNames, file: "pattern",
+		get: first(patternOf), set: setAfter(func(p *Pour, v float64) { p.Pattern = Patterns()[int(v)] }), getPour: patternOf,
+		setPour: onPour(func(p *Pour, v float64) { p.Pattern = Patterns()[int(v)] })},
+	PourHeight: {label: "Pour from", name: "the height", kind: units.Count, limits: places(heightNames), choices: heightNames, file: "height",
+		get: first(heightOf), set: setHeight, getPour: heightOf,
+		setPour: onPour(func(p *Pour, v float64) { p.Height = Height(v) })},
+	Release: {label: "Steep for", name: "the steep", kind: units.Time, limits: units.Range{Lo: 60, Hi: 600}, step: 15, file: "release_s",
+		get: func(r Recipe) float64 { return float64(r.Release) }, set: setRelease},
+	Rinse: {label: "Rinse the filter", name: "the rinse", kind: units.Count, limits: units.Range{Lo: 0, Hi: 1}, file: "rinse",
+		get: func(r Recipe) float64 { return flag(r.Rinse) },
+		set: func(r Recipe, v float64) Recipe { r.Rinse = v > 0; return r }},
+	Start: {label: "Starts at", name: "the start", kind: units.Time, limits: units.Range{Lo: 0, Hi: 1200}, step: 5, file: "start_s",
+		getPour: func(p Pour) float64 { return float64(p.Start) },
+		setPour: func(r Recipe, i int, v float64) Recipe {
+			out := r.clone()
+			out.shift(i, units.Seconds(v)-r.Pours[i].Start)
+			return out
+		}},
+}
+
+// ByClock and ByBed are the choices of Wait.
+const ByClock, ByBed = "by the clock", "when the water has reached the bed"
+
+var (
+	waitNames    = []string{ByClock, ByBed}
+	handNames    = names(Hands())
+	patternNames = names(Patterns())
+)
+
+func names[T fmt.Stringer](all []T) []string {
+	out := make([]string, len(all))
+	for i, v := range all {
+		out[i] = v.String()
+	}
+	return out
+}
+
+func (p Pattern) String() string { return string(p) }
+
+func places(choices []string) units.Range { return units.Range{Hi: float64(len(choices) - 1)} }
+
+func flag(b bool) float64 {
+	if b {
+		return 1
+	}
+	return 0
+}
