@@ -14,7 +14,7 @@ import (
 	"yardbloom/store"
 )
 
-// Fill tells the story into a new store, so that it ends on the day of now.
+// Fill writes the story into a new store, so that it ends on the day of now.
 func Fill(ctx context.Context, st *store.Store, now time.Time) error {
 	f := filler{ctx: ctx, st: st, now: now}
 	if err := f.gear(); err != nil {

@@ -21,8 +21,8 @@ import (
 // perBag is how many brews a bag of a large history has.
 const perBag = 50
 
-// FillLarge adds a long made-up history behind the story: so many brews, in bags
-// of fifty, from a seed. It is what the pages are measured on.
+// FillLarge adds a long made-up history that ends before the story: so many brews, in bags
+// of fifty, from a seed. The benchmarks run on it.
 func FillLarge(ctx context.Context, st *store.Store, now time.Time, brews int, seed uint64) error {
 	var sets []gear.Set
 	for i := range brewers {

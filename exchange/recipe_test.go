@@ -159,7 +159,7 @@ func TestWhatTheModelRefusesNamesTheFilesField(t *testing.T) {
 	}
 }
 
-// Nought is a temperature, not a gap in the file.
+// 0 °C is a temperature, not a missing value.
 func TestARoomAtNoughtIsCold(t *testing.T) {
 	t.Parallel()
 	slurry := func(room string) float64 {

@@ -75,8 +75,8 @@ const selectShelf = selectShelved + `
 	WHERE b.deleted_at IS NULL AND (b.roasted_on, b.id) < (?, ?)
 	ORDER BY b.roasted_on DESC, b.id DESC LIMIT ?`
 
-// Shelf returns so many bags on the shelf, the latest roast first, that stand
-// behind the bag that was roasted on a day and has an id. Empty is the front.
+// Shelf returns so many bags of the shelf, the latest roast first, that come
+// after the bag with that roast date and id. Empty strings begin at the first bag.
 func (s *Store) Shelf(ctx context.Context, roastedOn, id string, limit int) ([]Shelved, error) {
 	if id == "" {
 		roastedOn, id = "~", "~" // after every date

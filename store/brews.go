@@ -98,7 +98,7 @@ func insertBrew(ctx context.Context, t *tx, b brew.Brew) error {
 	return insertEvents(ctx, t, b, 0)
 }
 
-// used notes what a brew that was just begun uses: its bag is open, its gear the usual one.
+// used marks the bag of a brew that was just begun as opened, and its gear as the one used last.
 func used(ctx context.Context, t *tx, b brew.Brew) error {
 	if _, err := t.do(ctx, `UPDATE bags SET opened_on = ? WHERE id = ? AND opened_on = ''`, b.Started.Format(coffee.Day), b.BagID); err != nil {
 		return err
@@ -137,7 +137,7 @@ func loadBrew(ctx context.Context, q querier, id string) (brew.Brew, error) {
 }
 
 // Change adds to the life of a brew: it loads the brew, applies a step and keeps
-// what came of it, in one transaction. What the brew was made of never changes.
+// the result, in one transaction. The brew's recipe, gear and coffee never change.
 func (s *Store) Change(ctx context.Context, id string, apply func(brew.Brew) (brew.Brew, error)) (out brew.Brew, err error) {
 	err = s.transact(ctx, func(t *tx) error {
 		was, err := loadBrew(ctx, t, id)

@@ -75,7 +75,7 @@ func (s *Store) open(ctx context.Context) error {
 	if err := migrate(ctx, s.write.DB.DB); err != nil {
 		return err
 	}
-	// A write that changes nothing finds out now what the first brew would find out later.
+	// A write that changes nothing finds out now whether the file can be written.
 	if _, err := s.write.ExecContext(ctx, "UPDATE settings SET id = 1 WHERE id = 1; DELETE FROM sessions WHERE expiry < julianday('now'); PRAGMA optimize=0x10002"); err != nil {
 		return err
 	}

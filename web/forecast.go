@@ -25,7 +25,7 @@ type forecastView struct {
 	Frames   int    // the last moment of the cutaway
 	Frame    int    // the moment that is shown
 	Every    int    // s between two moments
-	Sorry    string // why the model cannot speak for the recipe
+	Sorry    string // why the model cannot predict the recipe
 }
 
 // A fact is a line of a list: a name and its value.

@@ -76,8 +76,8 @@ func viewOf(p *coach.Proposal) *proposalView {
 	return &proposalView{*p, words.Effect(p.Effect)}
 }
 
-// again opens the next recipe of the bag: with the first or the second change, or as it was.
-func (s *Server) again(w http.ResponseWriter, r *http.Request) error {
+// brewAgain opens the next recipe of the bag: with the first or the second change, or as it was.
+func (s *Server) brewAgain(w http.ResponseWriter, r *http.Request) error {
 	sc := sceneOf(r)
 	if sc.brew == nil {
 		return brew.ErrStatus

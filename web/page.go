@@ -93,5 +93,5 @@ func (s *Server) write(w http.ResponseWriter, status int, name, block string, da
 	w.Header().Set("Content-Type", "text/html; charset=utf-8")
 	w.Header().Set("Cache-Control", "no-store")
 	w.WriteHeader(status)
-	_, _ = w.Write(b.Bytes()) // the browser has gone: nobody to tell
+	_, _ = w.Write(b.Bytes()) // the browser has gone, so there is nobody to report to
 }

@@ -10,7 +10,7 @@ import (
 	"yardbloom/web/form"
 )
 
-// A knobView is the entry of a knob with what speaks of it: what would go wrong,
+// A knobView is the entry of a knob with what is shown beside it: what would go wrong,
 // what one step would change, and what is changed already.
 type knobView struct {
 	form.Field

@@ -106,7 +106,7 @@ func turn(d *brew.Draft, f *form.Form, g gear.Set, prefs units.Prefs, now time.T
 	if style != d.Recipe.Style || g.Brewer.Kind != oldKind {
 		d.Recipe = recipe.Restyle(d.Recipe, style, d.Situation(now))
 		d.Held, d.SetRatio, d.Typed = brew.StartHeld, 0, nil
-		return // the rest of the form speaks of the old style
+		return // the rest of the form belongs to the old style
 	}
 	d.Typed = nil
 	readKnobs(f, d, prefs, touched)
@@ -234,8 +234,8 @@ func readAmounts(f *form.Form, d *brew.Draft, prefs units.Prefs, touched func(st
 	d.Recipe = d.Recipe.Weigh(solved.Dose, solved.Water)
 }
 
-// failAmount says which amount cannot be: beside its own entry where it was
-// typed, else beside the one that was, since there is the hand.
+// failAmount reports an amount that is out of range: beside its own entry where it was
+// typed, else beside the one that was typed.
 func failAmount(f *form.Form, err error, held [2]recipe.Knob, prefs units.Prefs, touched func(string) bool) {
 	var wrong *units.ValueError
 	if !errors.As(err, &wrong) {

@@ -129,7 +129,7 @@ func TestAQueuedRequestChangesOnlyWhatWasTouched(t *testing.T) {
 func TestTheGrindersOwnNumbersAndMicrometresAgree(t *testing.T) {
 	t.Parallel()
 	v := visit(t)
-	_, got, _ := v.recipe("setting", "24") // the apron mill: 60 µm at nought, 27 µm a click
+	_, got, _ := v.recipe("setting", "24") // the apron mill: 60 µm at 0, 27 µm a click
 	if got.Get("grind") != "708" {
 		t.Errorf("24 clicks are %s µm, want 708", got.Get("grind"))
 	}
@@ -137,7 +137,7 @@ func TestTheGrindersOwnNumbersAndMicrometresAgree(t *testing.T) {
 	if got.Get("setting") != "20" || got.Get("grind") != "600" {
 		t.Errorf("600 µm are %s clicks (%s µm), want 20", got.Get("setting"), got.Get("grind"))
 	}
-	_, got, _ = v.recipe("grinder", "bench-grinder") // the bench grinder: 290 µm at nought, 24 µm a half
+	_, got, _ = v.recipe("grinder", "bench-grinder") // the bench grinder: 290 µm at 0, 24 µm a half
 	if got.Get("setting") != "6.5" || got.Get("grind") != "602" {
 		t.Errorf("on the other grinder: %s (%s µm), want 6.5 (602 µm)", got.Get("setting"), got.Get("grind"))
 	}

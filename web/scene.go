@@ -32,7 +32,7 @@ func (s *Server) withSettings(next http.Handler) http.Handler {
 	})
 }
 
-// settingsOf are the settings of the request; none where it failed before they were loaded.
+// settingsOf returns the settings of the request, or the zero Settings where loading them failed.
 func settingsOf(r *http.Request) store.Settings {
 	set, _ := r.Context().Value(settingsKey).(store.Settings)
 	return set
@@ -90,7 +90,7 @@ func (s *Server) loadScene(r *http.Request, brewID string) (*scene, error) {
 	return sc, err
 }
 
-// show makes a recipe in the making what the scene is about.
+// show puts a recipe in the making into the scene.
 func (sc *scene) show(d brew.Draft) { sc.draft, sc.Sheet = &d, &d.Sheet }
 
 // editable says that the recipe can still be changed: it is not poured, and not

@@ -142,7 +142,7 @@ func (s *Server) brewRoutes(r routing) {
 	r.get("/cup", s.cup)
 	r.post("/cup", s.saveCup)
 	r.get("/next", s.next)
-	r.post("/again", s.again)
+	r.post("/again", s.brewAgain)
 }
 
 func (s *Server) sideRoutes(r routing) {

@@ -37,7 +37,7 @@ func newStatic(files fs.FS) (*static, error) {
 
 func (s *static) url(name string) string { return s.folder + name }
 
-// serve answers for the files of this version alone.
+// serve answers requests for the files of this version only.
 func (s *static) serve(w http.ResponseWriter, r *http.Request) bool {
 	name, ours := strings.CutPrefix(r.URL.Path, s.folder)
 	if !ours || !s.names[name] {

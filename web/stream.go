@@ -7,7 +7,7 @@ import (
 	"time"
 )
 
-// heartbeat keeps the stream open through proxies, and says to a screen that the server lives.
+// heartbeat keeps the stream open through proxies, and tells a screen that the server still runs.
 const heartbeat = 10 * time.Second
 
 // stream sends the brew to a screen at once and after each change, as

@@ -89,7 +89,7 @@ const demoMark = "demo-data.txt"
 // checkDemo refuses a folder that holds somebody's own yard.
 func checkDemo(dir string) error {
 	if _, err := os.Stat(filepath.Join(dir, store.FileName)); err != nil {
-		return nil // nothing there yet; what else is wrong, opening it will say
+		return nil // nothing there yet; opening it reports any other problem
 	}
 	if _, err := os.Stat(filepath.Join(dir, demoMark)); err != nil {
 		return fmt.Errorf("%s holds a yard of your own, not demo data: serve it with yardbloom serve --data %[1]s, or name another folder", dir)

@@ -46,12 +46,12 @@ type Sheet struct {
 	Created time.Time
 }
 
-// Question is what the brew model is asked about the sheet.
+// Question returns the sheet as the brew model takes it.
 func (s Sheet) Question(now time.Time) forecast.Question {
 	return forecast.Question{Recipe: s.Recipe, Bag: s.Bag, Gear: s.Gear, Now: now}
 }
 
-// Situation is what a recipe is suggested for.
+// Situation returns what recipe.Suggest needs to know of the sheet.
 func (s Sheet) Situation(now time.Time) recipe.Situation {
 	return recipe.Situation{Bag: s.Bag, Gear: s.Gear, Now: now}
 }
@@ -69,7 +69,7 @@ type Brew struct {
 	Sheet
 	Status   Status
 	Plan     recipe.Plan
-	Forecast *forecast.Figures // nil where the model could not speak for the recipe
+	Forecast *forecast.Figures // nil where the recipe lay outside the model's ranges
 	Cup      cup.Cup
 	Advice   *coach.Advice // once it is tasted or measured
 	Started  time.Time     // of the first water
@@ -102,7 +102,7 @@ func (b Brew) Yield() (cup.Figure, bool) {
 	return coach.Case{Recipe: b.Recipe, Gear: b.Gear, Cup: b.Cup}.Yield()
 }
 
-// Case is what the coach is asked about the brew.
+// Case returns the brew as the coach takes it.
 func (b Brew) Case(prefs units.Prefs) coach.Case {
 	c := coach.Case{Recipe: b.Recipe, Bag: b.Bag, Now: b.Started, Window: b.Window(), Gear: b.Gear, Cup: b.Cup, Prefs: prefs}
 	for _, m := range b.At(b.Ended).Marks {

@@ -21,23 +21,23 @@ type Draft struct {
 	SetRatio float64
 	// Typed keeps, by address, what was typed and cannot be brewed.
 	Typed map[string]string
-	// Tab is the window that saved last: only another one can be surprised by it.
+	// Tab is the browser window that saved last. A version conflict is reported to other windows only.
 	Tab     string
 	Checked []string // ticked on the checklist
 	Version int64
 }
 
-// StartHeld: the ratio is what people keep in mind, and the dose what they weigh.
+// StartHeld are the amounts that a new draft holds: the ratio, which people keep in mind, and the dose, which they weigh.
 var StartHeld = [2]recipe.Knob{recipe.Ratio, recipe.Dose}
 
-// First is the recipe with which a coffee that was never brewed here is begun.
+// First returns a draft for a coffee that has not been brewed here yet.
 func First(id string, bag coffee.Bag, g gear.Set, now time.Time) Draft {
 	d := Draft{Sheet: Sheet{ID: id, BagID: bag.ID, Bag: bag, Gear: g, Created: now}, Held: StartHeld}
 	d.Recipe = recipe.Suggest("", d.Situation(now))
 	return d
 }
 
-// Next is the recipe that follows on a brew: as it was or, where one is given,
+// Next returns a draft that follows on a brew: the recipe as it was or, where one is given,
 // with one change.
 func (b Brew) Next(id string, change *coach.Proposal, now time.Time) Draft {
 	d := Draft{Sheet: b.Sheet, Held: StartHeld}
@@ -48,13 +48,13 @@ func (b Brew) Next(id string, change *coach.Proposal, now time.Time) Draft {
 	return d
 }
 
-// Copy is a recipe in the making that begins as this one stands.
+// Copy returns a new draft with the recipe, coffee and gear of this one.
 func (d Draft) Copy(id string, now time.Time) Draft {
 	d.ID, d.Name, d.Typed, d.Tab, d.Checked, d.Created, d.Version = id, "", nil, "", nil, now, 0
 	return d
 }
 
-// Ready says that nothing on the recipe has to be mended before it can be brewed.
+// Ready says whether the recipe can be brewed: nothing on it is unreadable.
 func (d Draft) Ready() bool { return len(d.Typed) == 0 }
 
 // Ratio is the ratio as it was set, as long as the recipe is as near to it as

@@ -187,9 +187,9 @@ const doubleTap = 0.7
 
 func (s *State) ignores(at units.Seconds) bool { return at-s.last < doubleTap }
 
-// confirms says that a tap at this moment says what the clock has just said by
-// itself: a hand that reaches the screen a moment after the clock must not end
-// what it means to begin.
+// confirms says whether a tap at this moment repeats what the clock has just done by
+// itself. A hand that reaches the screen a moment after the clock must not end
+// the stage that it means to begin.
 func (s *State) confirms(at units.Seconds) bool {
 	if !s.auto || s.Current == 0 {
 		return false

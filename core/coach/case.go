@@ -3,7 +3,7 @@
 //
 // What is known about a brew is a Case; what can be seen in it are signs; the
 // table of rules goes from signs to a verdict and the levers that mend it; a
-// lever knows its limits. One small engine reads the table.
+// lever knows its limits. Advise reads the table.
 package coach
 
 import (
@@ -17,7 +17,7 @@ import (
 	"yardbloom/core/units"
 )
 
-// A Case is everything that advice on a brew can stand on.
+// A Case is everything that advice on a brew is based on.
 type Case struct {
 	Recipe recipe.Recipe
 	Bag    coffee.Bag

@@ -9,10 +9,10 @@ import (
 
 // Advice is what the coach says of a brew. Without a First there is nothing to change.
 type Advice struct {
-	Rule     string // the name of the rule that spoke
+	Rule     string // the name of the rule that applied
 	Verdict  string
 	Because  string
-	Evidence []string // the signs that it stands on
+	Evidence []string // the signs that support it
 	Against  []string // the signs that speak against it
 	Sure     Sureness
 	Instead  string // what to do where there is nothing to change
@@ -25,8 +25,8 @@ type Advice struct {
 // Keep says that the advice is to leave the recipe as it is.
 func (a Advice) Keep() bool { return a.First == nil && !a.Exhausted }
 
-// Advise reads the table of rules from the top and returns what the first that
-// speaks has to say, with the first two of its levers that have room.
+// Advise reads the table of rules from the top. The first rule whose signs are all
+// there gives the advice, with the first two of its levers that are not at a limit.
 func Advise(c Case) Advice {
 	for _, r := range rules {
 		if evidence, ok := r.speaks(c); ok {

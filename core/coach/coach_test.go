@@ -13,7 +13,7 @@ import (
 	"yardbloom/core/units"
 )
 
-// base is a cup without a fault: in its window, measured in the middle of the field.
+// base is a cup without a fault: in its window, measured in the middle of the usual range.
 func base() Case {
 	return Case{
 		Recipe: written(recipe.ThreeRounds, 18, 297, 650),

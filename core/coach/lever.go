@@ -62,8 +62,8 @@ type Effect struct {
 	Time  units.Seconds // of drawdown
 }
 
-// expect asks the model what the two choices do to this brew. Where the model
-// cannot speak for the recipe, nothing is expected.
+// expect asks the model what the two choices do to this brew. Where a recipe lies
+// outside the model's ranges, no effect is given.
 func (c Case) expect(first, second *Proposal) {
 	if first == nil {
 		return
@@ -92,7 +92,7 @@ type Proposal struct {
 	Effect  Effect
 }
 
-// pull turns a lever on a brew, or says that its limits do not allow it.
+// pull turns a lever on a brew. It returns false where the lever's limits do not allow it.
 func (l lever) pull(c Case) (Proposal, bool) {
 	if l.only != "" && l.only != Method(c.Gear.Brewer.Kind) || !c.Recipe.Has(recipe.Of(l.knob)) {
 		return Proposal{}, false

@@ -14,7 +14,7 @@ func (s Sureness) String() string {
 	return [...]string{"", "a guess", "perhaps", "likely"}[s]
 }
 
-// A rule goes from signs to a verdict and the levers that mend it. It speaks
+// A rule goes from signs to a verdict and the levers that mend it. It applies
 // where all of its signs are there and none of without. Signs that agree or
 // disagree make it surer or less sure.
 type rule struct {
@@ -27,7 +27,7 @@ type rule struct {
 	instead          string // what to do where there is nothing to change
 }
 
-// rules are read from the top; the first that speaks decides. Strength is told
+// rules are read from the top; the first that applies decides. Strength is told
 // from extraction, and the bed is mended before the grind is touched.
 var rules = []rule{
 	{

@@ -96,7 +96,7 @@ func uneven(c Case) string {
 	return says(c.Cup.Bed.Uneven(), "The spent bed: %s.", c.Cup.Bed)
 }
 
-// What the refractometer says, where its error leaves no doubt. The usual field
+// What the refractometer says, where its error leaves no doubt. The usual range
 // of a filter brew is 18 to 22 % and about 1.15 to 1.45 %.
 func lowYield(c Case) string {
 	y, ok := c.Yield()

@@ -77,7 +77,7 @@ const (
 // Beds lists the shapes of a spent bed, the wanted one first.
 func Beds() []Bed { return []Bed{FlatBed, Domed, Cratered, Sloped, HighWalls, Mud, DryPocket} }
 
-// Uneven says that the shape shows water that went its own way.
+// Uneven says whether the shape shows that the water ran unevenly through the bed.
 func (b Bed) Uneven() bool {
 	return b == Cratered || b == Sloped || b == HighWalls || b == DryPocket
 }
@@ -107,7 +107,7 @@ type Taste struct {
 	Notes   string
 }
 
-// Given says whether anything was judged that advice can stand on.
+// Given says whether anything was judged that advice can be based on.
 func (t Taste) Given() bool { return len(t.Steps) > 0 || len(t.Faults) > 0 }
 
 // A Cup is what was found in a brew. Zero readings were not taken.

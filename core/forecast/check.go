@@ -17,12 +17,12 @@ type inquiry struct {
 	prefs units.Prefs
 }
 
-// A check looks for one thing that nobody wants, and proposes what might mend it,
+// A check looks for one problem, and proposes changes that might mend it,
 // the smallest change first. A proposal is offered only if the model agrees.
 type check struct {
 	find  func(inquiry) (recipe.Knob, string)
 	fixes func(inquiry) []recipe.Fix
-	// grave: hot water over the rim is mended even where something lesser shows up then.
+	// grave: a fix is offered even where it causes a lesser problem, as with hot water over the rim.
 	grave bool
 }
 
@@ -31,9 +31,9 @@ var checks = []check{
 	{find: runsDry, fixes: sooner}, {find: underWater, fixes: later}, {find: coolsDown, fixes: hotterOrSooner},
 }
 
-// Check returns what the model sees coming that nobody wants, each with its cause
-// and the first fix after which the model sees it no more and nothing else
-// instead. What can be told without a model is recipe.Check's.
+// Check returns the problems that the model predicts, each with its cause
+// and the first fix after which the model predicts neither it nor another problem
+// in its place. Problems that show without a model are found by recipe.Check.
 func Check(q Question, f Forecast, prefs units.Prefs) []recipe.Warning {
 	now := inquiry{q, f, prefs}
 	wrong := now.wrong()
@@ -79,10 +79,10 @@ func (q inquiry) after(fix recipe.Fix) (inquiry, bool) {
 	return q, err == nil
 }
 
-// window is the drawdown that is wanted; the zero Window where nobody wants any.
+// window is the drawdown that is wanted, or the zero Window where the recipe has no aim.
 func (q inquiry) window() coffee.Window { return q.Bag.Wanted(q.Recipe.Plan().Window) }
 
-// thinBed: under the brewer's least sensible bed the water finds ways past the grounds.
+// thinBed: the bed is lower than the least for this brewer, so that water runs past the grounds.
 func thinBed(q inquiry) (recipe.Knob, string) {
 	brewer := Brewer(q.Gear.Brewer)
 	if q.Recipe.Dose >= brewer.MinDose() {
@@ -104,7 +104,7 @@ func runsOver(q inquiry) (recipe.Knob, string) {
 	return recipe.Water, fmt.Sprintf("Predicted to run over at %s: it would rise to %.0f mm, and the rim is at %.0f.", q.Overflow, q.TopLevel, q.Rim)
 }
 
-// lowerLevel: the same water in more pours stands less high; else less of it must do.
+// lowerLevel proposes the same water in more pours, which stands less high, and then less water.
 func lowerLevel(q inquiry) []recipe.Fix {
 	brewer := Brewer(q.Gear.Brewer)
 	over := brewer.Volume(q.TopLevel/1000) - brewer.Volume(q.Rim/1000) // ml
@@ -115,7 +115,7 @@ func lowerLevel(q inquiry) []recipe.Fix {
 func offWindow(q inquiry) (recipe.Knob, string) {
 	window := q.window()
 	switch {
-	case q.Overflow >= 0: // it never gets there
+	case q.Overflow >= 0: // a brew that runs over has no drawdown to compare
 		return "", ""
 	case !q.Drained:
 		return recipe.Grind, "Predicted to stall: the bed clogs before the water is through. Coarser."
@@ -137,7 +137,7 @@ func drainOnTime(q inquiry) []recipe.Fix {
 	if r, err := Reach(q.Question, DrainIn, recipe.Grind, float64(window.From+window.To)/2); err == nil {
 		out = append(out, recipe.Fix{Address: recipe.Of(recipe.Grind), Value: float64(r.Grind)})
 	}
-	field := turns[recipe.Grind].field(q.Question)
+	field := turns[recipe.Grind].within(q.Question)
 	if q.Drained && q.Drawdown < window.From {
 		out = append(out, recipe.Fix{Address: recipe.Of(recipe.Grind), Value: float64(q.Gear.Grinder.Snap(units.Micrometres(field.Lo)))})
 		return append(out, morePours(q)...)
@@ -255,8 +255,8 @@ func (q inquiry) wanted() units.Celsius {
 	return recipe.StartTemperature(recipe.Situation{Bag: q.Bag, Gear: q.Gear, Now: q.Now})
 }
 
-// hotterOrSooner proposes the start from which the last pour is just warm enough,
-// what is lost being in proportion to how much hotter than the room it is.
+// hotterOrSooner proposes the first temperature from which the last pour is just warm enough,
+// taking the loss as proportional to the difference to the room.
 func hotterOrSooner(q inquiry) []recipe.Fix {
 	room, last := q.Air(), q.Pours[len(q.Pours)-1].Temperature
 	keeps := float64(last-room) / float64(q.Recipe.Temperature()-room)

@@ -35,14 +35,14 @@ const (
 	beverageError = 4    // g
 )
 
-// Of predicts a brew. Where the recipe lies outside what the model can speak for
+// Of predicts a brew. Where the recipe lies outside the model's ranges
 // it returns a *units.ValueError at the address on the recipe.
 func Of(q Question) (Forecast, error) {
 	var f Forecast
 	return f, f.Ask(q)
 }
 
-// Ask predicts a brew into a Forecast whose curves are used again.
+// Ask predicts a brew into a Forecast, whose curves it reuses to save memory.
 func (f *Forecast) Ask(q Question) error {
 	plan := q.Recipe.Plan()
 	if err := sim.RunInto(&f.Result, q.brew(plan)); err != nil {

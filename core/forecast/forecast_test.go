@@ -178,8 +178,8 @@ func unreachable(err error) bool {
 	return errors.As(err, &none) && none.Seen.Lo <= none.Seen.Hi
 }
 
-// Whatever the Recipe station lets a person set, the model can speak for; the
-// checks always end, and mend most of it, from one end of the field to the other.
+// Whatever the Recipe station lets a person set lies in the model's ranges; the
+// checks always end, and mend most of it, from one end of the ranges to the other.
 func TestTheModelSpeaksForWhateverCanBeSet(t *testing.T) {
 	t.Parallel()
 	rng := rand.New(rand.NewPCG(3, 5))

@@ -39,7 +39,7 @@ func pattern(p recipe.Pattern) sim.Pattern {
 
 var motionOf = map[recipe.Hand]sim.Motion{recipe.Tap: sim.Tap, recipe.Swirl: sim.Swirl, recipe.StirBed: sim.Stir, recipe.NeedleStir: sim.NeedleStir, recipe.SurfaceStir: sim.SurfaceStir}
 
-// A Question is what a brew is to be predicted from.
+// A Question is everything that a prediction of a brew needs.
 type Question struct {
 	Recipe recipe.Recipe
 	Bag    coffee.Bag
@@ -55,7 +55,7 @@ type Question struct {
 	Bed float64
 }
 
-// Brew returns what the model is asked.
+// Brew returns the brew as the model takes it, in its own units.
 func (q Question) Brew() sim.Brew { return q.brew(q.Recipe.Plan()) }
 
 func (q Question) brew(plan recipe.Plan) sim.Brew {

@@ -43,30 +43,30 @@ func (g Goal) Knobs() []recipe.Knob { return aims[g].knobs }
 // A turn is how far a knob may go to reach a goal, how it is set, and how it is
 // left at what a person can really set.
 type turn struct {
-	field func(Question) units.Range
-	now   func(Question) float64
-	set   func(q Question, goal Goal, v float64) recipe.Recipe
-	snap  func(q Question, v float64) float64
+	within func(Question) units.Range
+	now    func(Question) float64
+	set    func(q Question, goal Goal, v float64) recipe.Recipe
+	snap   func(q Question, v float64) float64
 }
 
 var turns = map[recipe.Knob]turn{
 	recipe.Grind: {
-		field: func(Question) units.Range { return units.Range{Lo: 380, Hi: 1200} },
-		now:   func(q Question) float64 { return float64(q.Recipe.Grind) },
-		set:   func(q Question, _ Goal, v float64) recipe.Recipe { return q.Recipe.With(recipe.Of(recipe.Grind), v) },
-		snap:  func(q Question, v float64) float64 { return float64(q.Gear.Grinder.Snap(units.Micrometres(v))) },
+		within: func(Question) units.Range { return units.Range{Lo: 380, Hi: 1200} },
+		now:    func(q Question) float64 { return float64(q.Recipe.Grind) },
+		set:    func(q Question, _ Goal, v float64) recipe.Recipe { return q.Recipe.With(recipe.Of(recipe.Grind), v) },
+		snap:   func(q Question, v float64) float64 { return float64(q.Gear.Grinder.Snap(units.Micrometres(v))) },
 	},
 	recipe.Temperature: {
-		field: func(q Question) units.Range { return units.Range{Lo: min(80, hottest(q)-5), Hi: hottest(q)} },
-		now:   func(q Question) float64 { return float64(q.Recipe.Temperature()) },
+		within: func(q Question) units.Range { return units.Range{Lo: min(80, hottest(q)-5), Hi: hottest(q)} },
+		now:    func(q Question) float64 { return float64(q.Recipe.Temperature()) },
 		set: func(q Question, _ Goal, v float64) recipe.Recipe {
 			return q.Recipe.With(recipe.Of(recipe.Temperature), v)
 		},
 		snap: func(q Question, v float64) float64 { return min(math.Round(v), hottest(q)) },
 	},
 	recipe.Ratio: {
-		field: func(Question) units.Range { return units.Range{Lo: 11, Hi: 20} },
-		now:   func(q Question) float64 { return q.Recipe.Ratio() },
+		within: func(Question) units.Range { return units.Range{Lo: 11, Hi: 20} },
+		now:    func(q Question) float64 { return q.Recipe.Ratio() },
 		set: func(q Question, goal Goal, v float64) recipe.Recipe {
 			if goal == StrengthOf {
 				return sameCup(q.Recipe, v, q.Gear.Brewer.Retained)
@@ -116,7 +116,7 @@ func Ways(q Question, goal Goal, value float64) []Way {
 
 // Reach turns one knob of a recipe until the model expects a goal of it: s of
 // drawdown, % of yield, % TDS at the same cup. The knob is left where a person
-// can set it: at a step of the dial, a whole degree. Where nothing in its field
+// can set it: at a step of the dial, a whole degree. Where no setting in its range
 // does, it returns an *UnreachableError.
 func Reach(q Question, goal Goal, knob recipe.Knob, value float64) (recipe.Recipe, error) {
 	a, known := aims[goal]
@@ -131,8 +131,8 @@ func Reach(q Question, goal Goal, knob recipe.Knob, value float64) (recipe.Recip
 		err := f.Ask(next)
 		return a.read(f) - value, err
 	}
-	field := t.field(q)
-	v, err := root(off, field, t.now(q), a.near)
+	within := t.within(q)
+	v, err := root(off, within, t.now(q), a.near)
 	var none noRoot
 	switch {
 	case err == nil:
@@ -144,23 +144,23 @@ func Reach(q Question, goal Goal, knob recipe.Knob, value float64) (recipe.Recip
 	}
 }
 
-// noRoot says what a function is at the ends of a field in which it is never nought.
+// noRoot is the error of a range in which a function is never 0. It holds the function's values at both ends.
 type noRoot struct{ atLo, atHi float64 }
 
 func (noRoot) Error() string { return "no root" }
 
-// root finds where a function that rises or falls over a field is nought, within
-// near of it. From a start inside the field it strides out until the sign turns,
+// root finds where a function that rises or falls over a range is 0, within
+// near of it. From a start inside the range it steps outwards until the sign changes,
 // then narrows down by false position with the Illinois rule: about seven calls,
 // most of them near the start. Where there is no root it returns a noRoot.
-func root(off func(float64) (float64, error), field units.Range, start, near float64) (float64, error) {
-	start = max(field.Lo, min(field.Hi, start))
+func root(off func(float64) (float64, error), within units.Range, start, near float64) (float64, error) {
+	start = max(within.Lo, min(within.Hi, start))
 	v, err := off(start)
 	if err != nil || math.Abs(v) <= near {
 		return start, err
 	}
-	stride := (field.Hi - field.Lo) / 12
-	if start+stride > field.Hi {
+	stride := (within.Hi - within.Lo) / 12
+	if start+stride > within.Hi {
 		stride = -stride
 	}
 	next, err := off(start + stride)
@@ -168,16 +168,16 @@ func root(off func(float64) (float64, error), field units.Range, start, near flo
 		return 0, err
 	}
 	a, b := point{start, v}, point{start + stride, next}
-	if (b.off-a.off)*a.off > 0 { // away from nought: the other way
+	if (b.off-a.off)*a.off > 0 { // away from 0: go the other way
 		a, b, stride = b, a, -stride
 	}
 	for a.off*b.off > 0 {
-		if b.at <= field.Lo || b.at >= field.Hi {
-			return 0, ends(off, field)
+		if b.at <= within.Lo || b.at >= within.Hi {
+			return 0, ends(off, within)
 		}
 		stride *= 1.7
 		a = b
-		b.at = max(field.Lo, min(field.Hi, b.at+stride))
+		b.at = max(within.Lo, min(within.Hi, b.at+stride))
 		if b.off, err = off(b.at); err != nil {
 			return 0, err
 		}
@@ -207,20 +207,20 @@ func narrow(off func(float64) (float64, error), a, b point, near float64) (float
 	return b.at, nil
 }
 
-// ends says how far off a function is at the ends of its field.
-func ends(off func(float64) (float64, error), field units.Range) error {
-	lo, err := off(field.Lo)
+// ends returns the error noRoot with a function's values at the ends of its range.
+func ends(off func(float64) (float64, error), within units.Range) error {
+	lo, err := off(within.Lo)
 	if err != nil {
 		return err
 	}
-	hi, err := off(field.Hi)
+	hi, err := off(within.Hi)
 	if err != nil {
 		return err
 	}
 	return noRoot{lo, hi}
 }
 
-// ErrUnsolvable is returned for a goal that a knob has nothing to do with.
+// ErrUnsolvable is returned for a knob that cannot be turned to reach a goal.
 var ErrUnsolvable = errors.New("this goal cannot be reached by that knob")
 
 // An UnreachableError says what the model sees over the whole range of a knob

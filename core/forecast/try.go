@@ -23,8 +23,8 @@ type Difference struct {
 	Lean     float64       // of sim.Balance: up is towards bitter, down towards bright
 }
 
-// Tilt says in a word where a difference tips the balance of the cup, which is
-// the model's least certain part: what is too little to be called is "same".
+// Tilt names the direction in which a difference moves the balance of the cup, which is
+// the model's least certain part: "same" where it is too small to tell.
 func (d Difference) Tilt() string {
 	const least = 0.0025
 	switch {
@@ -36,9 +36,9 @@ func (d Difference) Tilt() string {
 	return "same"
 }
 
-// Try predicts what each move would change against the forecast of the
-// recipe as it stands, some of them at a time. A move that leads out of what the
-// model can speak for has no difference: nil in its place.
+// Try predicts what each move would change, compared with the forecast of the
+// recipe as it stands. It runs several moves at a time. A move that leads outside the
+// model's ranges has nil in its place.
 func Try(q Question, base Forecast, moves []Move) []*Difference {
 	out := make([]*Difference, len(moves))
 	const workers = 4 // a small server has no more processors

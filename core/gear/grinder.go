@@ -43,7 +43,7 @@ func DialKinds() []DialKind { return []DialKind{Numbered, Clicks, Turns, Words} 
 // where Step is negative on a dial whose higher numbers are finer.
 type Dial struct {
 	Kind DialKind `db:"dial_kind"`
-	// Zero is the size in µm at setting nought; Step what one step adds to it.
+	// Zero is the size in µm at setting 0; Step what one step adds to it.
 	Zero units.Micrometres `db:"dial_zero"`
 	Step units.Micrometres `db:"dial_step"`
 	// Mark is what one step is called on a numbered dial (0.5 where the dial
@@ -186,5 +186,5 @@ type Grinder struct {
 	Loss units.Grams `db:"loss"`
 }
 
-// Repeatable says whether the same setting gives the same grind: a blade has none.
+// Repeatable says whether the same setting gives the same grind. A blade has no setting.
 func (g Grinder) Repeatable() bool { return g.Burrs != Blade }

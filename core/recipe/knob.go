@@ -124,7 +124,7 @@ func (a Address) Path() string {
 	return fmt.Sprintf("pours[%d].%s", a.Pour-1, table[a.Knob].file)
 }
 
-// Has says whether there is anything at the address on this recipe: a bloom, a
+// Has says whether the recipe has what the address names: a bloom, a
 // valve, a second pour, such a pour.
 func (r Recipe) Has(a Address) bool {
 	row := table[a.Knob]

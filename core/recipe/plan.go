@@ -57,8 +57,8 @@ const (
 )
 
 // Plan works out the totals and times of the pours: whole grams that add up to
-// the water, whole seconds. What a person has set is taken as it is, even where
-// it cannot be poured that way: Check says so.
+// the water, and whole seconds. Values that cannot be poured as they are set, such as
+// pours that overlap, are kept as they are; Check warns of them.
 func (r Recipe) Plan() Plan {
 	steps := make([]Step, 0, len(r.Pours)+2)
 	var exact, total units.Grams

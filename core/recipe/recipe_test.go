@@ -88,7 +88,7 @@ func TestHoldLetsTheOlderGo(t *testing.T) {
 	}
 }
 
-// recipes walks the whole usual field of every style.
+// recipes walks the whole usual range of every style.
 func recipes(yield func(Recipe)) {
 	for _, style := range styles {
 		for dose := units.Grams(5); dose <= 120; dose += 2.3 {

@@ -90,7 +90,7 @@ func like(i, n, old int) int {
 	}
 }
 
-// dressed is a pour with the manner of another: all but its water, its time and its rate.
+// dressed returns a pour with everything from another one but its water, start and rate.
 func dressed(p, manner Pour) Pour {
 	p.Height, p.Pattern, p.Temperature, p.Then, p.WhenDrained = manner.Height, manner.Pattern, manner.Temperature, manner.Then, manner.WhenDrained
 	return p

@@ -17,8 +17,8 @@ const (
 	SteepAndRelease StyleID = "steep-and-release"
 )
 
-// A Style is a school of pouring as data: its parameters at 18 g, what it
-// favours, what it asks, when not to use it.
+// A Style is a school of pouring as data: its parameters for 18 g, what it
+// favours, what it asks of the person, and when not to use it.
 type Style struct {
 	ID      StyleID
 	Name    string

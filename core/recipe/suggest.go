@@ -140,7 +140,7 @@ var slowBrewers = map[gear.BrewerKind]struct {
 func startGrind(r Recipe, s Situation) (units.Micrometres, string) {
 	style := r.Style.Style()
 	size := style.Grind - byRoast[s.Bag.Roast].finer
-	why := fmt.Sprintf("the middle of the field for %s in %s", lowerFirst(style.Name), article(s.Gear.Brewer.Kind.Form().Name))
+	why := fmt.Sprintf("the middle of the usual range for %s in %s", lowerFirst(style.Name), article(s.Gear.Brewer.Kind.Form().Name))
 	if finer := byRoast[s.Bag.Roast].finer; finer > 0 {
 		why += fmt.Sprintf(", finer because it is %s", s.Bag.Roast)
 	} else if finer < 0 {

@@ -7,7 +7,7 @@ import (
 	"yardbloom/core/units"
 )
 
-// A knob is one row of the table: all that there is to know of a Knob.
+// A knob is one row of the table: everything that the product knows of a Knob.
 type knob struct {
 	label   string
 	name    string // in a sentence: "the bloom time"

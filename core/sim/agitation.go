@@ -13,14 +13,14 @@ const (
 	deepWater  = 0.02 // m of water over the bed that halve what a stream stirs: a jet of 6 mm is broken up within some three diameters
 )
 
-// A Motion is what a hand does to the bed. Agitation is what it adds at once;
+// A Motion is what a hand does to the bed. Agitation is added at once;
 // Levels the share of grooves and mounds that it smooths; Clears the share of
 // the stray fines that it throws onto the wall, where they clog nothing, with a
 // full cone's water over the bed.
 type Motion struct{ Agitation, Levels, Clears float64 }
 
 func (m Motion) check() error {
-	return inField([]bound{{"agitation", m.Agitation, strengths}, {"levels", m.Levels, shares}, {"clears", m.Clears, shares}})
+	return inRanges([]bound{{"agitation", m.Agitation, strengths}, {"levels", m.Levels, shares}, {"clears", m.Clears, shares}})
 }
 
 // stir moves the agitation on by a step, under a stream of rate kg/s from a
@@ -28,14 +28,14 @@ func (m Motion) check() error {
 func (r *runner) stir(dt, rate, fall, above float64) {
 	goal := 0.0
 	if rate > 0 {
-		// A stream from nowhere still has its momentum; from 10 cm it stirs as stated.
+		// pourStirs is stated for a fall of 10 cm. Its momentum alone gives 0.6 of that.
 		goal = pourStirs * rate / streamRate * (0.6 + 4*fall) / (1 + above/deepWater)
 	}
 	r.agitation += (goal - r.agitation) * passed(dt/calming)
 	r.stirred += r.agitation * dt
 }
 
-// hands does what the hands do by now, with above m of water over the bed.
+// hands applies the motions that are due, with above m of water over the bed.
 func (r *runner) hands(above float64) {
 	if r.then != (Motion{}) {
 		r.do(r.then, above)

@@ -29,7 +29,7 @@ const (
 )
 
 func (b Below) check() error {
-	return inField([]bound{
+	return inRanges([]bound{
 		{"below.heat", b.Heat, units.Range{Lo: 0, Hi: 3000}}, {"below.loss", b.Loss, units.Range{Lo: 0, Hi: 20}},
 		{"below.warm", float64(b.Warm), brewerWarms}, {"below.ice.mass", float64(b.Ice.Mass), units.Range{Lo: 0, Hi: 2000}},
 		{"below.ice.celsius", float64(b.Ice.Celsius), units.Range{Lo: -40, Hi: 0}}, {"below.ice.wet", b.Ice.Wet, shares},
@@ -92,7 +92,7 @@ func (r *runner) dilute() {
 
 // MeltingIce is the inverse: the ice, g, of which nothing is left when so many
 // grams of brew at a temperature have cooled to wanted in the carafe below. ice
-// gives its temperature and how wet it is; its Mass is not asked. It is 0 where
+// gives the temperature and wetness; its Mass is ignored. The result is 0 where
 // the brew is cool enough without.
 //
 //	m (1 − wet) (L + c_ice·(0 − T_ice)) + m c T = M c (T_brew − T) + C (T_carafe − T)
@@ -104,7 +104,7 @@ func (b Below) MeltingIce(brewed units.Grams, from, wanted units.Celsius) units.
 	return units.Grams(max(0, 1000*gives/takes))
 }
 
-// Carafes as data, by material: what half a litre of carafe weighs times what it holds per kelvin.
+// Carafes as data, by material. Heat is the mass of a carafe of half a litre times its specific heat.
 var Carafes = map[gear.Material]Below{
 	gear.Plastic: {Heat: 90, Loss: 0.35, Warm: 21}, gear.Glass: {Heat: 170, Loss: 0.6, Warm: 21},
 	gear.Ceramic: {Heat: 330, Loss: 0.6, Warm: 21}, gear.Metal: {Heat: 110, Loss: 0.8, Warm: 21},

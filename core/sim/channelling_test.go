@@ -9,7 +9,7 @@ import (
 // What makes a bed uneven must make it faster and weaker, and what levels it must mend it.
 func TestAnUnevenBedIsFasterAndGivesLess(t *testing.T) {
 	t.Parallel()
-	field(func(b Brew) {
+	usualBrews(func(b Brew) {
 		even := run(t, b)
 		heaped := with(b, func(b *Brew) { b.Bed = 1 })
 		r := run(t, heaped)

@@ -5,7 +5,7 @@
 // It is one-dimensional and stepped in time. The bed is a stack of equal layers
 // under a mixed slurry; each file holds one part of the physics:
 //
-//	input.go         what a brew is, and the field that the model can speak for
+//	input.go         what a brew is, and the ranges in which the model holds
 //	geometry.go      the brewer: level ↔ volume, the bed's height, its resistance integral
 //	permeability.go  grain sizes, and how easily they let water through
 //	water.go         water: viscosity, density, vapour pressure
@@ -21,8 +21,8 @@
 //	result.go        curves, events, unevenness, and the books
 //	presets.go       brewers, materials, filters, mills, patterns and motions as data
 //
-// plain_test.go works the same equations out in the plainest way there is, and is
-// the truth that the scheme is held against.
+// plain_test.go solves the same equations in the plainest way there is; the tests
+// compare this package with it.
 //
 // Inside, all is SI (kg, m, s, °C for temperatures since only differences and
 // water's own formulas need them). At the edge, a Brew is in the trade's units.

@@ -23,7 +23,7 @@ type Brewer struct {
 }
 
 func (b Brewer) check() error {
-	return inField([]bound{
+	return inRanges([]bound{
 		{"brewer.base", b.Base, units.Range{Lo: 0.002, Hi: 0.08}}, {"brewer.angle", b.Angle, units.Range{Lo: 0.5, Hi: 50}},
 		{"brewer.rim", b.Rim, units.Range{Lo: 0.03, Hi: 0.3}}, {"brewer.outlet", b.Outlet, units.Range{Lo: 0, Hi: 1e10}},
 		{"brewer.bypass", b.Bypass, units.Range{Lo: 0, Hi: 0.5}}, {"brewer.heat", b.Heat, units.Range{Lo: 5, Hi: 3000}},

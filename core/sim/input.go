@@ -25,13 +25,13 @@ type Brew struct {
 }
 
 func (h Hand) check() error {
-	if err := inField([]bound{{"at", float64(h.At), startRange}}); err != nil {
+	if err := inRanges([]bound{{"at", float64(h.At), startRange}}); err != nil {
 		return err
 	}
 	return h.Motion.check()
 }
 
-// Coffee is what matters of the coffee.
+// Coffee holds the properties of the coffee that the model uses.
 type Coffee struct {
 	Soluble float64 // share of the dry dose that water can take along
 	Rate    float64 // multiplier on how fast it does; 1: a medium-light coffee
@@ -63,7 +63,7 @@ type Hand struct {
 	Motion
 }
 
-// The field that the model can speak for.
+// The ranges in which the model holds.
 var (
 	doseRange   = units.Range{Lo: 5, Hi: 120}
 	solubles    = units.Range{Lo: 0.15, Hi: 0.36}
@@ -86,7 +86,7 @@ var (
 // maxPours is the most pours in one brew.
 const maxPours = 40
 
-// Check returns a *units.ValueError for the first field outside the model's
+// Check returns a *units.ValueError for the first value outside the model's
 // range, at an address such as "dose" or "pours[2].rate".
 func (b Brew) Check() error {
 	checks := []bound{
@@ -95,7 +95,7 @@ func (b Brew) Check() error {
 		{"grind.spread", b.Grind.Spread, spreads}, {"ambient", float64(b.Ambient), ambients}, {"warm", float64(b.Warm), brewerWarms},
 		{"pours", float64(len(b.Pours)), units.Range{Lo: 1, Hi: maxPours}}, {"release", float64(b.Release), startRange}, {"bed", b.Bed, shares},
 	}
-	if err := inField(checks); err != nil {
+	if err := inRanges(checks); err != nil {
 		return err
 	}
 	if err := b.checkPours(); err != nil {
@@ -110,24 +110,24 @@ func (b Brew) Check() error {
 	return b.Below.check()
 }
 
-// A bound is a value and the range that the model can speak for.
+// A bound is a value and the range in which the model holds.
 type bound struct {
-	field string
-	v     float64
-	r     units.Range
+	at string
+	v  float64
+	r  units.Range
 }
 
-// inField returns a *units.ValueError for the first value outside its range.
-func inField(bounds []bound) error {
+// inRanges returns a *units.ValueError for the first value outside its range.
+func inRanges(bounds []bound) error {
 	for _, b := range bounds {
-		if err := b.r.Check(b.field, b.v); err != nil {
+		if err := b.r.Check(b.at, b.v); err != nil {
 			return err
 		}
 	}
 	return nil
 }
 
-// inside adds to the address the list and the place in it.
+// inside puts the name of the list and the place in it before the address of an error.
 func inside(list string, i int, err error) error {
 	var wrong *units.ValueError
 	if errors.As(err, &wrong) {
@@ -140,7 +140,7 @@ func (b Brew) checkPours() error {
 	var total float64
 	for i, p := range b.Pours {
 		total += float64(p.Water)
-		if err := inField([]bound{
+		if err := inRanges([]bound{
 			{"water", float64(p.Water), units.Range{Lo: 0, Hi: waterRange.Hi}}, {"start", float64(p.Start), startRange}, {"rate", p.Rate, pourRates},
 			{"temperature", float64(p.Temperature), pourTemps}, {"height", p.Height, heights}, {"pattern", p.Pattern.Even, shares}, {"pattern", p.Pattern.Wall, shares},
 		}); err != nil {
@@ -155,5 +155,5 @@ func (b Brew) checkPours() error {
 			return inside("hands", i, err)
 		}
 	}
-	return inField([]bound{{"water", total, waterRange}})
+	return inRanges([]bound{{"water", total, waterRange}})
 }

@@ -148,7 +148,7 @@ func TestLevelAndVolumeAreEachOthersInverse(t *testing.T) {
 	}
 }
 
-// Any recipe inside the field ends, with no figure that is not one.
+// Any brew inside the ranges ends, and no figure of its result is NaN or infinite.
 func TestAnyRecipeInTheFieldEnds(t *testing.T) {
 	t.Parallel()
 	for seed := range uint64(400) {
@@ -161,7 +161,7 @@ func FuzzRun(f *testing.F) {
 	f.Fuzz(func(t *testing.T, seed uint64) { anyRecipe(t, seed) })
 }
 
-// anyBrew is a brew from anywhere in the field that the model can speak for.
+// anyBrew is a random brew inside the ranges in which the model holds.
 func anyBrew(seed uint64) Brew {
 	rng := rand.New(rand.NewPCG(seed, 11))
 	in := func(r units.Range) float64 { return r.Lo + rng.Float64()*(r.Hi-r.Lo) }
@@ -216,7 +216,7 @@ func anyRecipe(t *testing.T, seed uint64) {
 
 func TestOutsideTheFieldIsRefusedByName(t *testing.T) {
 	t.Parallel()
-	for field, change := range map[string]func(*Brew){
+	for at, change := range map[string]func(*Brew){
 		"dose":                 func(b *Brew) { b.Dose = 3 },
 		"grind.median":         func(b *Brew) { b.Grind.Median = units.Micrometres(math.NaN()) },
 		"coffee.soluble":       func(b *Brew) { b.Coffee.Soluble = 0.9 },
@@ -233,8 +233,8 @@ func TestOutsideTheFieldIsRefusedByName(t *testing.T) {
 	} {
 		_, err := Run(with(base(), change))
 		var wrong *units.ValueError
-		if !errors.As(err, &wrong) || wrong.At != field || !errors.Is(err, units.ErrRange) {
-			t.Errorf("%s: %v", field, err)
+		if !errors.As(err, &wrong) || wrong.At != at || !errors.Is(err, units.ErrRange) {
+			t.Errorf("%s: %v", at, err)
 		}
 	}
 }
@@ -273,7 +273,7 @@ func TestTheDefaultStepIsFineEnoughForASteep(t *testing.T) {
 	}
 }
 
-// A curve's place is its second: nothing is poured at nought, and a pour of 5 g/s shows as one.
+// The index of a curve is a time: nothing is poured at 0 s, and a pour of 5 g/s rises by 5 g a second.
 func TestCurvesKeepTime(t *testing.T) {
 	t.Parallel()
 	r := run(t, base())

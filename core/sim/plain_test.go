@@ -8,8 +8,8 @@ import (
 
 // plain is the same brew worked out in the plainest way there is: every
 // equation as a rate, forward Euler with a small fixed step, many layers, central
-// differences for what the flow carries. It is slow, and the truth that the
-// model's own scheme is held against. It knows clocked pours from a thermostat
+// differences for what the flow carries. It is slow, and the reference that the
+// model's own scheme is compared with. It knows clocked pours from a thermostat
 // kettle.
 type plain struct {
 	b                             Brew

@@ -18,7 +18,7 @@ type Curves struct {
 	EY       []float64 // %, of the dose, so far
 }
 
-// A Result is what came of a brew.
+// A Result is the outcome of a brew.
 type Result struct {
 	Curves
 
@@ -61,7 +61,7 @@ type Result struct {
 // Band is how far from the mean a grain's own yield counts as below or above, points.
 const Band = 4
 
-// Begun is a pour as it came about.
+// Begun describes a pour at its start.
 type Begun struct {
 	Start, End  units.Seconds
 	Temperature units.Celsius // of the water in the kettle at its start
@@ -81,7 +81,7 @@ func (b Balance) Lean() float64 {
 	return b.Bitter / b.Bright
 }
 
-// books are what went in and what is where at the end.
+// books add up, at the end, what went in and where it is now: water, solids and heat.
 type books struct {
 	waterIn, waterOut   float64
 	solidsIn, solidsOut float64
@@ -198,7 +198,7 @@ func (o *Result) finish(r *runner) {
 	}
 }
 
-// unevenness tells how unevenly the dose gave. In bed and lane, fines and each
+// unevenness works out how unevenly the grounds were extracted. In bed and lane, fines and each
 // size of boulder have a yield of their own; between two sizes the yield is taken
 // to run evenly, so that a share is not moved by whole classes. Grounds that stayed
 // dry have given nothing.

@@ -82,7 +82,7 @@ type runner struct {
 	rhs                 [maxLayers][families]float64
 }
 
-// Run brews at the default resolution. A Brew outside the model's field is a
+// Run brews at the default resolution. A Brew outside the model's ranges is a
 // *units.ValueError; an overflow or a stall is a result.
 func Run(b Brew) (Result, error) {
 	var out Result
@@ -133,7 +133,7 @@ func (r *runner) begin(b Brew, layers int, dt float64) {
 		radius := b.Grind.boulder(i) / 2
 		r.radius2[smallBoulders+i] = radius * radius
 	}
-	// The lane is a small part of the cup: half the layers do for it.
+	// The lane is a small part of the cup, so half the layers are enough for it.
 	r.column[mostOfBed].share, r.column[mostOfBed].n = 1-laneShare, layers
 	r.column[lane].share, r.column[lane].n = laneShare, max(1, layers/2)
 	for k := range r.column {
@@ -246,7 +246,7 @@ func (r *runner) move(dt, level, above float64, closed bool) {
 	r.inside += uptake
 	r.between -= uptake
 
-	const fillRate = 0.012 // kg/s: how fast a bed drinks
+	const fillRate = 0.012 // kg/s: the most that a bed takes up
 	fill := min(betweenFull*r.dose*r.wetted-r.between, r.slurry, fillRate*dt)
 	fill = max(0, fill)
 	r.slurry -= fill

@@ -123,7 +123,7 @@ func TestTheBaseCaseAndItsNeighboursHaveTheRightSize(t *testing.T) {
 
 func TestTheBooksClose(t *testing.T) {
 	t.Parallel()
-	field(func(b Brew) {
+	usualBrews(func(b Brew) {
 		r := run(t, b)
 		k := r.books
 		if e := math.Abs(k.waterOut/k.waterIn - 1); e > 1e-9 {
@@ -140,7 +140,7 @@ func TestTheBooksClose(t *testing.T) {
 
 func TestTheDefaultStepIsFineEnough(t *testing.T) {
 	t.Parallel()
-	field(func(b Brew) {
+	usualBrews(func(b Brew) {
 		var coarse, fine Result
 		if err := RunInto(&coarse, b); err != nil {
 			t.Fatal(err)
@@ -157,9 +157,9 @@ func TestTheDefaultStepIsFineEnough(t *testing.T) {
 	})
 }
 
-// field walks the usual field: dose, grind, ratio, temperature, and brewers in both
+// usualBrews visits the brews that people make: dose, grind, ratio, temperature, and brewers in both
 // sizes with the filters they are used with.
-func field(visit func(Brew)) {
+func usualBrews(visit func(Brew)) {
 	for _, kit := range []struct {
 		brewer Brewer
 		filter gear.FilterKind
@@ -206,7 +206,7 @@ func TestTrendsHoldOverTheWholeField(t *testing.T) {
 			t.Errorf("%s: %s goes from %.3f to %.3f", describe(b), what, from, to)
 		}
 	}
-	field(func(b Brew) {
+	usualBrews(func(b Brew) {
 		r := run(t, b)
 		finer := run(t, with(b, grind(float64(b.Grind.Median)*0.93)))
 		rises(b, "drawdown, finer,", float64(r.Drawdown), float64(finer.Drawdown))

@@ -82,7 +82,7 @@ func (r Ribbon) PerSecond() float64 {
 	return s.x(1) - s.x(0)
 }
 
-// From is where the mark of now stands at second nought.
+// From is where the mark of now stands at 0 s.
 func (r Ribbon) From() float64 { return r.scale().x(0) }
 
 // SVG draws the ribbon.

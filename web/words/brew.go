@@ -33,7 +33,7 @@ func Age(days int) string {
 	}
 }
 
-// missed are the senses of which none at all is worth a word.
+// missed are the senses whose lowest step is worth mentioning.
 var missed = map[cup.Sense]bool{cup.Sweetness: true, cup.Body: true, cup.Clarity: true, cup.Aftertaste: true}
 
 // Taste is a tasting in one line: what stands out.
