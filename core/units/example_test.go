@@ -1,0 +1,44 @@
+package units_test
+
+import (
+	"errors"
+	"fmt"
+
+	"yardbloom/core/units"
+)
+
+// A quantity is kept in one unit and shown in the person's own.
+func ExampleUnit_Number() {
+	metric, imperial := units.Prefs{}, units.Prefs{Ounces: true, Fahrenheit: true}
+	fmt.Println(metric.Unit(units.Water).Number(297), imperial.Unit(units.Water).Number(297))
+	fmt.Println(metric.Unit(units.Temperature).Number(93), imperial.Unit(units.Temperature).Number(93))
+	fmt.Println(metric.Unit(units.Ratio).Format(16.5), metric.Unit(units.Time).Format(198))
+	// Output:
+	// 297 10.5
+	// 93 199
+	// 1 : 16.5 3:18
+}
+
+// What a person types is read back into the unit in which it is kept.
+func ExampleUnit_Parse() {
+	imperial := units.Prefs{Ounces: true}
+	grams, err := imperial.Unit(units.Water).Parse("10,5 oz")
+	fmt.Printf("%.1f g %v\n", grams, err)
+
+	_, err = imperial.Unit(units.Time).Parse("three minutes")
+	fmt.Println(errors.Is(err, units.ErrSyntax), err)
+	// Output:
+	// 297.7 g <nil>
+	// true "three minutes" cannot be read
+}
+
+// A range refuses with the value, the range and the address of what was refused.
+func ExampleRange_Check() {
+	err := units.Range{Lo: 5, Hi: 120}.Check("dose", 500)
+	var wrong *units.ValueError
+	fmt.Println(errors.As(err, &wrong), wrong.At, wrong.Value, wrong.Range)
+	fmt.Println(errors.Is(err, units.ErrRange))
+	// Output:
+	// true dose 500 5 to 120
+	// true
+}
