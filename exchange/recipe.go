@@ -142,6 +142,7 @@ var (
 	ErrVersion  = errors.New("this version of the format is not known here")
 	ErrOrder    = errors.New("it comes before the pour above it")
 	ErrTotal    = errors.New("the pours do not add up to it")
+	ErrValue    = errors.New("it cannot be this value")
 	ErrReadings = errors.New("two readings need the water in the kettle and the time between them")
 )
 
@@ -200,7 +201,7 @@ func (d Recipe) check() error {
 	}
 	const slack = 0.5 // g
 	if math.Abs(sum-d.WaterG) > slack {
-		return &units.ValueError{At: "water_g", Typed: units.Trim(d.WaterG, 1), Err: ErrTotal}
+		return &units.ValueError{At: "water_g", Err: fmt.Errorf("%w: it is %s g, they give %s g", ErrTotal, units.Trim(d.WaterG, 1), units.Trim(sum, 1))}
 	}
 	if d.Kettle != nil && d.Kettle.Readings != nil {
 		if err := d.Kettle.gear().Readings.Check(); err != nil {

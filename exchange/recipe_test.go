@@ -122,8 +122,8 @@ func TestADocumentThatCannotBeUsedNamesItsField(t *testing.T) {
 		{`"thermostat": true, "holds_g": 900`, `"thermostat": false, "holds_g": 900, "readings": {"water_g": 500, "first_c": 80, "second_c": 90, "apart_s": 60}`, "kettle.readings", gear.ErrNotCooler},
 		{`"rinse": true`, `"carafe": {"material": "paper"}`, "carafe.material", units.ErrUnknown}, {`"holds_g": 480`, `"holds_g": 20`, "brewer.holds_g", units.ErrRange}, {`"rinse": true`, `"bed": 3`, "bed", units.ErrRange},
 		{`"rinse": true`, `"ice": {"mass_g": 90, "temperature_c": 5}`, "ice.temperature_c", units.ErrRange},
-		{`"start_s": 90`, `"start_s": 30`, "pours[2].start_s", ErrOrder}, {`"water_g": 121`, `"water_g": 180`, "water_g", ErrTotal}, {`"pours": [`, `"pours": [` + many, "pours", units.ErrRange},
-		{`"Base case"`, `"` + strings.Repeat("<script>", 100) + `"`, "name", units.ErrRange}, {"{", "", "document", ErrNotJSON},
+		{`"start_s": 90`, `"start_s": 30`, "pours[2].start_s", ErrOrder}, {`"water_g": 121`, `"water_g": 180`, "water_g", ErrTotal}, {`"pours": [`, `"pours": [` + many, "pours.length", units.ErrRange},
+		{`"Base case"`, `"` + strings.Repeat("<script>", 100) + `"`, "name.length", units.ErrRange}, {`"step_um": 27`, `"step_um": 0`, "grinder.dial.step_um", ErrValue}, {"{", "", "document", ErrNotJSON},
 	} {
 		_, err := ReadRecipe(strings.NewReader(strings.Replace(good, c.from, c.to, 1)))
 		var wrong *units.ValueError

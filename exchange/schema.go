@@ -65,6 +65,9 @@ func (s *schema) check(doc any) error {
 	return explain(wrong)
 }
 
+// length stands behind the path of a list or a text that is too short or too long.
+const length = ".length"
+
 // explain turns what a schema says into the value, where it stands and what it could be.
 func explain(wrong *jsonschema.ValidationError) error {
 	out := &units.ValueError{At: path(wrong.InstanceLocation)}
@@ -83,11 +86,16 @@ func explain(wrong *jsonschema.ValidationError) error {
 	case *kind.Maximum:
 		out.Value, out.Range, out.Err = number(k.Got), units.Range{Lo: math.Inf(-1), Hi: number(k.Want)}, units.ErrRange
 	case *kind.MinItems:
+		out.At += length
 		out.Value, out.Range, out.Err = float64(k.Got), units.Range{Lo: float64(k.Want), Hi: math.Inf(1)}, units.ErrRange
 	case *kind.MaxItems:
+		out.At += length
 		out.Value, out.Range, out.Err = float64(k.Got), units.Range{Lo: math.Inf(-1), Hi: float64(k.Want)}, units.ErrRange
 	case *kind.MaxLength:
+		out.At += length
 		out.Value, out.Range, out.Err = float64(k.Got), units.Range{Lo: 0, Hi: float64(k.Want)}, units.ErrRange
+	case *kind.Not:
+		out.Err = ErrValue
 	case *kind.Type:
 		out.Typed, out.Err = "a "+k.Got, fmt.Errorf("does not fit here, a %s does: %w", strings.Join(k.Want, " or "), units.ErrSyntax)
 	default:

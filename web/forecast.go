@@ -11,6 +11,7 @@ import (
 	"yardbloom/core/sim"
 	"yardbloom/core/units"
 	"yardbloom/web/figure"
+	"yardbloom/web/words"
 )
 
 // forecastView is what the brew model expects of a recipe, as the page shows it.
@@ -42,7 +43,7 @@ func foresee(sc *scene) forecastView {
 	q := sc.Question(sc.begun())
 	f, err := forecast.Of(q)
 	if err != nil {
-		return forecastView{Sorry: fmt.Sprintf("The brew model cannot speak for this recipe: %v.", err)}
+		return forecastView{Sorry: "The brew model cannot predict this recipe. " + words.AtAddress(err, sc.prefs)}
 	}
 	told := q.Brew()
 	v := forecastView{Forecast: f, Facts: forecastFacts(f, sc.prefs), More: moreFacts(f, sc.prefs), Took: tookFacts(sc, told), Steps: map[recipe.Address][]effect{}}

@@ -6,7 +6,6 @@ import (
 	"fmt"
 	"math"
 	"slices"
-	"strings"
 	"time"
 
 	"yardbloom/core/brew"
@@ -130,10 +129,7 @@ func readKnobs(f *form.Form, d *brew.Draft, prefs units.Prefs, touched func(stri
 		if !touched(name) || !d.Recipe.Has(at) || at.Pour == 0 && !plainKnob(at.Knob) {
 			continue
 		}
-		label := "The " + strings.TrimPrefix(at.Knob.Name(), "the ")
-		if at.Pour > 0 {
-			label += fmt.Sprintf(" of pour %d", at.Pour)
-		}
+		label := words.Label(at)
 		if choices := at.Knob.Choices(); choices != nil {
 			if i := slices.Index(choices, f.Values[name]); i >= 0 {
 				d.Recipe = d.Recipe.With(at, float64(i))

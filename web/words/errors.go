@@ -37,6 +37,26 @@ func Wrong(err error, label string, u units.Unit) string {
 	return fmt.Sprintf("“%s” is not a number. Use figures, such as 18 or 18.5.", units.Shorten(wrong.Typed))
 }
 
+// AtAddress says in a sentence what is wrong with a value at an address on a recipe.
+func AtAddress(err error, prefs units.Prefs) string {
+	var wrong *units.ValueError
+	if errors.As(err, &wrong) {
+		if at, known := recipe.ParseAddress(wrong.At); known {
+			return Wrong(err, Label(at), prefs.Unit(at.Knob.Kind()))
+		}
+	}
+	return Sentence(err)
+}
+
+// Label names an address at the start of a sentence: "The dose", "The water of pour 2".
+func Label(at recipe.Address) string {
+	label := "The " + strings.TrimPrefix(at.Knob.Name(), "the ")
+	if at.Pour > 0 {
+		label += fmt.Sprintf(" of pour %d", at.Pour)
+	}
+	return label
+}
+
 var sentences = map[error]string{
 	gear.ErrNotCooler:      "The second reading must be cooler than the first: the kettle stands off the heat between them.",
 	gear.ErrNearRoom:       "The second reading is too near the room’s own temperature to tell anything: read sooner.",
