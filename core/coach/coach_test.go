@@ -156,7 +156,7 @@ func TestAnImmersionBrewIsMendedByItsOwnLevers(t *testing.T) {
 
 // Every proposal, in every situation, must be a recipe that can be brewed, turn
 // one knob only, and be expected to move the yield the way its verdict asks.
-func TestEveryProposalChangesOneThingWithinTheField(t *testing.T) {
+func TestEveryProposalChangesOneThingWithinItsRange(t *testing.T) {
 	t.Parallel()
 	for _, steps := range everyTaste() {
 		for _, drawdown := range []units.Seconds{0, 140, 200, 260} {

@@ -10,49 +10,48 @@ import (
 	"yardbloom/core/units"
 )
 
-// A lever is one way to turn one knob: by how much, how far it may go, and when
-// it must be left alone.
+// A lever is one way to turn one knob: by how much, and when it must be left
+// alone. It goes no further than the knob's usual range.
 type lever struct {
 	knob   recipe.Knob
-	by     float64     // in the knob's unit
-	within units.Range // what the knob may be after it
+	by     float64 // in the knob's unit
 	unless []sign
 	only   cup.Method // empty: both
 	reason string
 }
 
 var (
-	finer = lever{knob: recipe.Grind, by: -35, within: units.Range{Lo: 380, Hi: 1600}, unless: []sign{slow, stalled, clogging},
+	finer = lever{knob: recipe.Grind, by: -35, unless: []sign{slow, stalled, clogging},
 		reason: "Finer grounds have more surface and hold the water longer."}
-	coarser = lever{knob: recipe.Grind, by: +40, within: units.Range{Lo: 200, Hi: 1150}, unless: []sign{fast},
+	coarser = lever{knob: recipe.Grind, by: +40, unless: []sign{fast},
 		reason: "Coarser grounds let the water through sooner and give less away."}
-	hotter = lever{knob: recipe.Temperature, by: +2, within: units.Range{Lo: 70, Hi: 100},
+	hotter = lever{knob: recipe.Temperature, by: +2,
 		reason: "Hotter water takes more along in the same time."}
-	cooler = lever{knob: recipe.Temperature, by: -2, within: units.Range{Lo: 82, Hi: 100},
+	cooler = lever{knob: recipe.Temperature, by: -2,
 		reason: "Cooler water takes less of the bitter end along; the flow stays as it is."}
-	lessWater = lever{knob: recipe.Ratio, by: -1, within: units.Range{Lo: 13, Hi: 25},
+	lessWater = lever{knob: recipe.Ratio, by: -1,
 		reason: "Less water on the same dose is stronger."}
-	moreWater = lever{knob: recipe.Ratio, by: +1, within: units.Range{Lo: 6, Hi: 18},
+	moreWater = lever{knob: recipe.Ratio, by: +1,
 		reason: "More water on the same dose is lighter, and clearer."}
-	moreBloom = lever{knob: recipe.Bloom, by: +0.5, within: units.Range{Lo: 2, Hi: 4}, only: cup.Percolation,
+	moreBloom = lever{knob: recipe.Bloom, by: +0.5, only: cup.Percolation,
 		reason: "More water in the bloom reaches grounds that would stay dry."}
-	longerBloom = lever{knob: recipe.BloomTime, by: +15, within: units.Range{Lo: 20, Hi: 90}, only: cup.Percolation,
+	longerBloom = lever{knob: recipe.BloomTime, by: +15, only: cup.Percolation,
 		reason: "A longer bloom wets the core of each grain before the flow begins."}
-	swirl = lever{knob: recipe.HandAfter, by: +1, within: units.Range{Lo: 0, Hi: 1}, only: cup.Percolation,
+	swirl = lever{knob: recipe.HandAfter, by: +1, only: cup.Percolation,
 		reason: "A swirl after the bloom and after the last pour levels the bed and wets all of it."}
-	noSwirl = lever{knob: recipe.HandAfter, by: -1, within: units.Range{Lo: 0, Hi: 1}, only: cup.Percolation,
+	noSwirl = lever{knob: recipe.HandAfter, by: -1, only: cup.Percolation,
 		reason: "Without the swirl the fines stay where they are."}
-	fewerPours = lever{knob: recipe.Pours, by: -1, within: units.Range{Lo: 1, Hi: 8}, only: cup.Percolation,
+	fewerPours = lever{knob: recipe.Pours, by: -1, only: cup.Percolation,
 		reason: "Fewer pours stir the bed less, so fewer fines settle in it."}
-	lowerPour = lever{knob: recipe.PourHeight, by: -1, within: units.Range{Lo: 0, Hi: 2},
+	lowerPour = lever{knob: recipe.PourHeight, by: -1,
 		reason: "A lower stream digs less into the bed."}
-	longerSteep = lever{knob: recipe.Release, by: +30, within: units.Range{Lo: 60, Hi: 300}, only: cup.Immersion,
+	longerSteep = lever{knob: recipe.Release, by: +30, only: cup.Immersion,
 		reason: "A longer steep takes more along, slowly."}
-	shorterSteep = lever{knob: recipe.Release, by: -30, within: units.Range{Lo: 90, Hi: 600}, only: cup.Immersion,
+	shorterSteep = lever{knob: recipe.Release, by: -30, only: cup.Immersion,
 		reason: "A shorter steep leaves the late, bitter part behind."}
-	breakLater = lever{knob: recipe.Release, by: +15, within: units.Range{Lo: 60, Hi: 300}, only: cup.Immersion,
+	breakLater = lever{knob: recipe.Release, by: +15, only: cup.Immersion,
 		reason: "The crust is broken 45 s before the valve opens: a little more time lets every grain sink and get wet."}
-	rinse = lever{knob: recipe.Rinse, by: +1, within: units.Range{Lo: 0, Hi: 1},
+	rinse = lever{knob: recipe.Rinse, by: +1,
 		reason: "The rinse goes down the sink, and the taste of paper with it."}
 )
 
@@ -117,7 +116,7 @@ func (l lever) reach(c Case, from float64) float64 {
 	switch l.knob {
 	case recipe.Grind:
 		m := c.Gear.Grinder.Nudge(units.Micrometres(from), units.Micrometres(l.by))
-		if !l.within.Holds(float64(m.Size)) {
+		if l.limit(float64(m.Size)) != float64(m.Size) {
 			return from
 		}
 		return float64(m.Size)
@@ -128,7 +127,16 @@ func (l lever) reach(c Case, from float64) float64 {
 		}
 		return max(from, swirl)
 	case recipe.Temperature:
-		l.within.Hi = min(l.within.Hi, float64(gear.Hottest(c.Gear.Boiling)))
+		return min(l.limit(from+l.by), float64(gear.Hottest(c.Gear.Boiling)))
 	}
-	return l.within.Clamp(from + l.by)
+	return l.limit(from + l.by)
+}
+
+// limit holds a value at the end of the usual range that the lever moves towards.
+// From outside the other end it may come back step by step.
+func (l lever) limit(v float64) float64 {
+	if l.by < 0 {
+		return max(v, l.knob.Usual().Lo)
+	}
+	return min(v, l.knob.Usual().Hi)
 }

@@ -137,12 +137,12 @@ func drainOnTime(q inquiry) []recipe.Fix {
 	if r, err := Reach(q.Question, DrainIn, recipe.Grind, float64(window.From+window.To)/2); err == nil {
 		out = append(out, recipe.Fix{Address: recipe.Of(recipe.Grind), Value: float64(r.Grind)})
 	}
-	field := turns[recipe.Grind].within(q.Question)
+	usual := recipe.Grind.Usual()
 	if q.Drained && q.Drawdown < window.From {
-		out = append(out, recipe.Fix{Address: recipe.Of(recipe.Grind), Value: float64(q.Gear.Grinder.Snap(units.Micrometres(field.Lo)))})
+		out = append(out, recipe.Fix{Address: recipe.Of(recipe.Grind), Value: float64(q.Gear.Grinder.Snap(units.Micrometres(usual.Lo)))})
 		return append(out, morePours(q)...)
 	}
-	out = append(out, recipe.Fix{Address: recipe.Of(recipe.Grind), Value: float64(q.Gear.Grinder.Snap(units.Micrometres(field.Hi)))})
+	out = append(out, recipe.Fix{Address: recipe.Of(recipe.Grind), Value: float64(q.Gear.Grinder.Snap(units.Micrometres(usual.Hi)))})
 	return append(out, lessWater(q, float64(q.Recipe.Water()))...)
 }
 

@@ -164,7 +164,7 @@ func TestAGoalIsReachedOrTheReasonIsSaid(t *testing.T) {
 			t.Errorf("%s %v: only %d ways", c.goal, c.value, reached)
 		}
 	}
-	for goal, value := range map[Goal]float64{DrainIn: 45, YieldOf: 35, StrengthOf: 4} {
+	for goal, value := range map[Goal]float64{DrainIn: 45, YieldOf: 35, StrengthOf: 9} {
 		for _, w := range Ways(q, goal, value) {
 			if !unreachable(w.Err) || !reflect.DeepEqual(w.Recipe, q.Recipe) {
 				t.Errorf("%s %v by the %s: %v", goal, value, w.Knob, w.Err)

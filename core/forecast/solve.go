@@ -40,33 +40,29 @@ var aims = map[Goal]aim{
 // Knobs lists what may be turned to reach a goal, the most usual one first.
 func (g Goal) Knobs() []recipe.Knob { return aims[g].knobs }
 
-// A turn is how far a knob may go to reach a goal, how it is set, and how it is
-// left at what a person can really set.
+// A turn is how a knob is set to reach a goal, and how it is left at what a person
+// can really set.
 type turn struct {
-	within func(Question) units.Range
-	now    func(Question) float64
-	set    func(q Question, goal Goal, v float64) recipe.Recipe
-	snap   func(q Question, v float64) float64
+	now  func(Question) float64
+	set  func(q Question, goal Goal, v float64) recipe.Recipe
+	snap func(q Question, v float64) float64
 }
 
 var turns = map[recipe.Knob]turn{
 	recipe.Grind: {
-		within: func(Question) units.Range { return units.Range{Lo: 380, Hi: 1200} },
-		now:    func(q Question) float64 { return float64(q.Recipe.Grind) },
-		set:    func(q Question, _ Goal, v float64) recipe.Recipe { return q.Recipe.With(recipe.Of(recipe.Grind), v) },
-		snap:   func(q Question, v float64) float64 { return float64(q.Gear.Grinder.Snap(units.Micrometres(v))) },
+		now:  func(q Question) float64 { return float64(q.Recipe.Grind) },
+		set:  func(q Question, _ Goal, v float64) recipe.Recipe { return q.Recipe.With(recipe.Of(recipe.Grind), v) },
+		snap: func(q Question, v float64) float64 { return float64(q.Gear.Grinder.Snap(units.Micrometres(v))) },
 	},
 	recipe.Temperature: {
-		within: func(q Question) units.Range { return units.Range{Lo: min(80, hottest(q)-5), Hi: hottest(q)} },
-		now:    func(q Question) float64 { return float64(q.Recipe.Temperature()) },
+		now: func(q Question) float64 { return float64(q.Recipe.Temperature()) },
 		set: func(q Question, _ Goal, v float64) recipe.Recipe {
 			return q.Recipe.With(recipe.Of(recipe.Temperature), v)
 		},
 		snap: func(q Question, v float64) float64 { return min(math.Round(v), hottest(q)) },
 	},
 	recipe.Ratio: {
-		within: func(Question) units.Range { return units.Range{Lo: 11, Hi: 20} },
-		now:    func(q Question) float64 { return q.Recipe.Ratio() },
+		now: func(q Question) float64 { return q.Recipe.Ratio() },
 		set: func(q Question, goal Goal, v float64) recipe.Recipe {
 			if goal == StrengthOf {
 				return sameCup(q.Recipe, v, q.Gear.Brewer.Retained)
@@ -75,6 +71,19 @@ var turns = map[recipe.Knob]turn{
 		},
 		snap: func(_ Question, v float64) float64 { return v }, // whole grams are as near as it gets
 	},
+}
+
+// within is the range in which a knob is turned to reach a goal: its usual one,
+// the temperature up to the boiling point of the place, and the ratio as far as it
+// can be set, since a strength that a person asks for may need it.
+func within(q Question, k recipe.Knob) units.Range {
+	switch k {
+	case recipe.Temperature:
+		return units.Range{Lo: min(k.Usual().Lo, hottest(q)-5), Hi: hottest(q)}
+	case recipe.Ratio:
+		return k.Range()
+	}
+	return k.Usual()
 }
 
 func hottest(q Question) float64 { return float64(gear.Hottest(q.Gear.Boiling)) }
@@ -131,8 +140,7 @@ func Reach(q Question, goal Goal, knob recipe.Knob, value float64) (recipe.Recip
 		err := f.Ask(next)
 		return a.read(f) - value, err
 	}
-	within := t.within(q)
-	v, err := root(off, within, t.now(q), a.near)
+	v, err := root(off, within(q, knob), t.now(q), a.near)
 	var none noRoot
 	switch {
 	case err == nil:

@@ -15,9 +15,6 @@ type Amounts struct {
 	Cup   units.Grams
 }
 
-// UsualRatio is where most cups are.
-var UsualRatio = units.Range{Lo: 12, Hi: 18}
-
 // FourAmounts are the knobs of which any two give the rest.
 func FourAmounts() []Knob { return []Knob{Dose, Water, Ratio, Cup} }
 

@@ -101,6 +101,15 @@ func (k Knob) Kind() units.Kind { return table[k].kind }
 // Range is what the knob may be for a whole recipe, canonical.
 func (k Knob) Range() units.Range { return table[k].limits }
 
+// Usual is the range in which most recipes have the knob, canonical. Advice
+// goes no further.
+func (k Knob) Usual() units.Range {
+	if t := table[k]; t.usual != (units.Range{}) {
+		return t.usual
+	}
+	return k.Range()
+}
+
 // Step is one step of the knob, canonical; a grinder's dial has its own.
 func (k Knob) Step() float64 { return table[k].step }
 

@@ -13,7 +13,8 @@ type knob struct {
 	name    string // in a sentence: "the bloom time"
 	kind    units.Kind
 	limits  units.Range
-	step    float64 // one step of it, as predictions turn it
+	usual   units.Range // as far as advice goes, where that is less
+	step    float64     // one step of it, as predictions turn it
 	choices []string
 	file    string // its name in a recipe file
 
@@ -34,20 +35,20 @@ var table = map[Knob]knob{
 		set:     func(r Recipe, v float64) Recipe { return r.Weigh(units.Grams(v/r.Ratio()), units.Grams(v)) },
 		getPour: func(p Pour) float64 { return float64(p.Water) },
 		setPour: func(r Recipe, i int, v float64) Recipe { return r.pourWater(i, units.Grams(v)) }, pour: units.Range{Lo: 1, Hi: 2000}},
-	Ratio: {label: "Ratio", name: "the ratio", kind: units.Ratio, limits: units.Range{Lo: 6, Hi: 25}, step: 0.5, file: "water_g",
+	Ratio: {label: "Ratio", name: "the ratio", kind: units.Ratio, limits: units.Range{Lo: 6, Hi: 25}, usual: units.Range{Lo: 12, Hi: 18}, step: 0.5, file: "water_g",
 		get: Recipe.Ratio,
 		set: func(r Recipe, v float64) Recipe { return r.Weigh(r.Dose, r.Dose*units.Grams(v)) }},
 	Cup: {label: "In the cup", name: "the cup", kind: units.Cup, limits: units.Range{Lo: 40, Hi: 1800}, step: 10},
-	Grind: {label: "Grind", name: "the grind", kind: units.Grind, limits: units.Range{Lo: 200, Hi: 1600}, step: 25, file: "grind_um",
+	Grind: {label: "Grind", name: "the grind", kind: units.Grind, limits: units.Range{Lo: 200, Hi: 1600}, usual: units.Range{Lo: 380, Hi: 1200}, step: 25, file: "grind_um",
 		get: func(r Recipe) float64 { return float64(r.Grind) },
 		set: func(r Recipe, v float64) Recipe { r.Grind = units.Micrometres(v); return r }},
-	Temperature: {label: "Water at", name: "the temperature", kind: units.Temperature, limits: units.Range{Lo: 70, Hi: 100}, step: 1, file: "temperature_c",
+	Temperature: {label: "Water at", name: "the temperature", kind: units.Temperature, limits: units.Range{Lo: 70, Hi: 100}, usual: units.Range{Lo: 80, Hi: 100}, step: 1, file: "temperature_c",
 		get: func(r Recipe) float64 { return float64(r.Temperature()) }, set: setTemperature,
 		getPour: func(p Pour) float64 { return float64(p.Temperature) },
 		setPour: onPour(func(p *Pour, v float64) { p.Temperature = units.Celsius(v) }), pour: units.Range{Lo: 1, Hi: 100}},
-	Bloom: {label: "Bloom", name: "the bloom", kind: units.PerDose, limits: units.Range{Lo: 0, Hi: 5}, step: 0.5, file: "pours[0].water_g",
+	Bloom: {label: "Bloom", name: "the bloom", kind: units.PerDose, limits: units.Range{Lo: 0, Hi: 5}, usual: units.Range{Lo: 2, Hi: 4}, step: 0.5, file: "pours[0].water_g",
 		get: getBloom, set: Recipe.withBloom},
-	BloomTime: {label: "Bloom for", name: "the bloom time", kind: units.Span, limits: units.Range{Lo: 15, Hi: 180}, step: 15, file: "pours[1].start_s",
+	BloomTime: {label: "Bloom for", name: "the bloom time", kind: units.Span, limits: units.Range{Lo: 15, Hi: 180}, usual: units.Range{Lo: 20, Hi: 90}, step: 15, file: "pours[1].start_s",
 		get: getBloomTime, set: setBloomTime},
 	HandAfter: {label: "Then the hand", name: "the hand", kind: units.Count, limits: places(handNames), choices: handNames, file: "then",
 		get: getHand, set: setHand,
@@ -72,7 +73,7 @@ var table = map[Knob]knob{
 	PourHeight: {label: "Pour from", name: "the height", kind: units.Count, limits: places(heightNames), choices: heightNames, file: "height",
 		get: first(heightOf), set: setHeight, getPour: heightOf,
 		setPour: onPour(func(p *Pour, v float64) { p.Height = Height(v) })},
-	Release: {label: "Steep for", name: "the steep", kind: units.Time, limits: units.Range{Lo: 60, Hi: 600}, step: 15, file: "release_s",
+	Release: {label: "Steep for", name: "the steep", kind: units.Time, limits: units.Range{Lo: 60, Hi: 600}, usual: units.Range{Lo: 60, Hi: 300}, step: 15, file: "release_s",
 		get: func(r Recipe) float64 { return float64(r.Release) }, set: setRelease},
 	Rinse: {label: "Rinse the filter", name: "the rinse", kind: units.Count, limits: units.Range{Lo: 0, Hi: 1}, file: "rinse",
 		get: func(r Recipe) float64 { return flag(r.Rinse) },

@@ -68,7 +68,7 @@ var sentences = map[error]string{
 var unreachable = map[recipe.Knob]string{
 	recipe.Grind:       "No grind does: the model sees %s to %s from the coarsest to where the bed nearly clogs.",
 	recipe.Temperature: "No temperature does: the model sees %s to %s.",
-	recipe.Ratio:       "No usual ratio does: the model sees %s to %s.",
+	recipe.Ratio:       "No ratio does: the model sees %s to %s.",
 }
 
 // GoalUnits are how the figures that a recipe can be solved for are shown.
