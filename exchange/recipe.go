@@ -160,17 +160,17 @@ func ReadRecipe(r io.Reader) (Recipe, error) {
 		Version any    `json:"version"`
 	}
 	if err := json.Unmarshal(b, &head); err != nil {
-		return doc, &units.ValueError{At: "document", Err: fmt.Errorf("%w: %v", ErrNotJSON, err)}
+		return doc, &units.ValueError{At: Path("document"), Err: fmt.Errorf("%w: %v", ErrNotJSON, err)}
 	}
 	version, _ := head.Version.(float64)
 	switch {
 	case head.Format != RecipeFormat:
-		return doc, &units.ValueError{At: "format", Typed: head.Format, Err: ErrFormat}
+		return doc, &units.ValueError{At: Path("format"), Typed: head.Format, Err: ErrFormat}
 	case version < 1 || version > RecipeVersion || version != math.Trunc(version):
-		return doc, &units.ValueError{At: "version", Typed: fmt.Sprint(head.Version), Err: ErrVersion}
+		return doc, &units.ValueError{At: Path("version"), Typed: fmt.Sprint(head.Version), Err: ErrVersion}
 	}
 	if err := json.Unmarshal(b, &doc.unknown); err != nil {
-		return doc, &units.ValueError{At: "document", Err: ErrNotJSON}
+		return doc, &units.ValueError{At: Path("document"), Err: ErrNotJSON}
 	}
 	if version < RecipeVersion {
 		if err := schema2.check(doc.unknown); err != nil {
@@ -185,7 +185,7 @@ func ReadRecipe(r io.Reader) (Recipe, error) {
 		return doc, err
 	}
 	if err := json.Unmarshal(b, &doc); err != nil {
-		return doc, &units.ValueError{At: "document", Err: err}
+		return doc, &units.ValueError{At: Path("document"), Err: err}
 	}
 	return doc, doc.check()
 }
@@ -196,16 +196,16 @@ func (d Recipe) check() error {
 	for i, p := range d.Pours {
 		sum += p.WaterG
 		if i > 0 && p.StartS < d.Pours[i-1].StartS {
-			return &units.ValueError{At: fmt.Sprintf("pours[%d].start_s", i), Err: ErrOrder}
+			return &units.ValueError{At: Path(fmt.Sprintf("pours[%d].start_s", i)), Err: ErrOrder}
 		}
 	}
 	const slack = 0.5 // g
 	if math.Abs(sum-d.WaterG) > slack {
-		return &units.ValueError{At: "water_g", Err: fmt.Errorf("%w: it is %s g, they give %s g", ErrTotal, units.Trim(d.WaterG, 1), units.Trim(sum, 1))}
+		return &units.ValueError{At: Path("water_g"), Err: fmt.Errorf("%w: it is %s g, they give %s g", ErrTotal, units.Trim(d.WaterG, 1), units.Trim(sum, 1))}
 	}
 	if d.Kettle != nil && d.Kettle.Readings != nil {
 		if err := d.Kettle.gear().Readings.Check(); err != nil {
-			return &units.ValueError{At: "kettle.readings", Err: err}
+			return &units.ValueError{At: Path("kettle.readings"), Err: err}
 		}
 	}
 	return nil

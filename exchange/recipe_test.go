@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"os"
 	"reflect"
 	"regexp"
@@ -127,7 +128,7 @@ func TestADocumentThatCannotBeUsedNamesItsField(t *testing.T) {
 	} {
 		_, err := ReadRecipe(strings.NewReader(strings.Replace(good, c.from, c.to, 1)))
 		var wrong *units.ValueError
-		if !errors.As(err, &wrong) || wrong.At != c.at || !errors.Is(err, c.kind) || len(err.Error()) > 300 {
+		if !errors.As(err, &wrong) || wrong.At.String() != c.at || !errors.Is(err, c.kind) || len(err.Error()) > 300 {
 			t.Errorf("%s → %s: %v, want %v on %s", c.from, c.to[:min(60, len(c.to))], err, c.kind, c.at)
 		}
 	}
@@ -141,9 +142,9 @@ func TestADocumentThatCannotBeUsedNamesItsField(t *testing.T) {
 // What only the model refuses is named by its place in the file too.
 func TestWhatTheModelRefusesNamesTheFilesField(t *testing.T) {
 	t.Parallel()
-	for at, want := range map[string]string{"pours.2.rate": "pours[1].rate_g_s", "dose": "dose_g", "ambient": "room_c", "below.ice.celsius": "ice.temperature_c", "brewer.rim": "brewer.rim"} {
+	for at, want := range map[fmt.Stringer]string{recipe.Address{Knob: recipe.Rate, Pour: 2}: "pours[1].rate_g_s", recipe.Of(recipe.Dose): "dose_g", units.Place{Name: "ambient"}: "room_c", units.Place{Name: "below.ice.celsius"}: "ice.temperature_c", units.Place{Name: "brewer.rim"}: "brewer.rim"} {
 		var wrong *units.ValueError
-		if !errors.As(Located(&units.ValueError{At: at, Err: units.ErrRange}), &wrong) || wrong.At != want {
+		if !errors.As(Located(&units.ValueError{At: at, Err: units.ErrRange}), &wrong) || wrong.At.String() != want {
 			t.Errorf("%s is called %s in a file, want %s", at, wrong.At, want)
 		}
 	}
@@ -154,7 +155,7 @@ func TestWhatTheModelRefusesNamesTheFilesField(t *testing.T) {
 	doc.Pours[2].RateGS = 26 // past the schema, to the model
 	_, err = forecast.Of(doc.Question(now))
 	var wrong *units.ValueError
-	if !errors.As(Located(err), &wrong) || wrong.At != "pours[2].rate_g_s" || wrong.Value != 26 || wrong.Range.Hi != 25 {
+	if !errors.As(Located(err), &wrong) || wrong.At.String() != "pours[2].rate_g_s" || wrong.Value != 26 || wrong.Range.Hi != 25 {
 		t.Errorf("%v", err)
 	}
 }
@@ -227,7 +228,7 @@ func TestOlderVersionsAreStillRead(t *testing.T) {
 	for _, c := range []struct{ from, to, at string }{{`"do": "stir"`, `"do": "dance"`, "steps[2].do"}, {`"rate_g_s": 5`, `"rate_g_s": 90`, "steps[0].rate_g_s"}, {`"age_days": 18`, `"age_days": -4`, "coffee.age_days"}} {
 		_, err := ReadRecipe(strings.NewReader(strings.Replace(version2, c.from, c.to, 1)))
 		var wrong *units.ValueError
-		if !errors.As(err, &wrong) || wrong.At != c.at {
+		if !errors.As(err, &wrong) || wrong.At.String() != c.at {
 			t.Errorf("%s: %v, want an error on %s", c.to, err, c.at)
 		}
 	}

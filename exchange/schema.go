@@ -70,7 +70,8 @@ const length = ".length"
 
 // explain turns what a schema says into the value, where it stands and what it could be.
 func explain(wrong *jsonschema.ValidationError) error {
-	out := &units.ValueError{At: path(wrong.InstanceLocation)}
+	at := path(wrong.InstanceLocation)
+	out := &units.ValueError{At: at}
 	switch k := wrong.ErrorKind.(type) {
 	case *kind.Required:
 		out.At, out.Err = path(append(wrong.InstanceLocation, k.Missing[0])), units.ErrMissing
@@ -86,13 +87,13 @@ func explain(wrong *jsonschema.ValidationError) error {
 	case *kind.Maximum:
 		out.Value, out.Range, out.Err = number(k.Got), units.Range{Lo: math.Inf(-1), Hi: number(k.Want)}, units.ErrRange
 	case *kind.MinItems:
-		out.At += length
+		out.At = at + length
 		out.Value, out.Range, out.Err = float64(k.Got), units.Range{Lo: float64(k.Want), Hi: math.Inf(1)}, units.ErrRange
 	case *kind.MaxItems:
-		out.At += length
+		out.At = at + length
 		out.Value, out.Range, out.Err = float64(k.Got), units.Range{Lo: math.Inf(-1), Hi: float64(k.Want)}, units.ErrRange
 	case *kind.MaxLength:
-		out.At += length
+		out.At = at + length
 		out.Value, out.Range, out.Err = float64(k.Got), units.Range{Lo: 0, Hi: float64(k.Want)}, units.ErrRange
 	case *kind.Not:
 		out.Err = ErrValue
@@ -110,7 +111,7 @@ func number(r *big.Rat) float64 {
 }
 
 // path writes a place in a document as pours[1].water_g.
-func path(location []string) string {
+func path(location []string) Path {
 	var b strings.Builder
 	for _, name := range location {
 		switch {
@@ -125,5 +126,5 @@ func path(location []string) string {
 	if b.Len() == 0 {
 		return "document"
 	}
-	return b.String()
+	return Path(b.String())
 }

@@ -119,8 +119,14 @@ func (d Recipe) Question(now time.Time) forecast.Question {
 	return q
 }
 
+// A Path is a place in a file, such as pours[1].water_g.
+type Path string
+
+// String returns the path.
+func (p Path) String() string { return string(p) }
+
 // paths are the places in a file of what the model refuses and a recipe has no address for.
-var paths = map[string]string{
+var paths = map[string]Path{
 	"ambient": "room_c", "bed": "bed", "kettle.water": "kettle.holds_g", "kettle.rate": "kettle.readings", "below.warm": "carafe.celsius", "below.ice.mass": "ice.mass_g",
 	"below.ice.celsius": "ice.temperature_c", "below.ice.wet": "ice.wet", "below.dilution": "dilution.water_g", "below.added": "dilution.temperature_c",
 }
@@ -133,10 +139,13 @@ func Located(err error) error {
 		return err
 	}
 	out := *wrong
-	if a, ok := recipe.ParseAddress(wrong.At); ok {
-		out.At = a.Path()
-	} else if path, ok := paths[wrong.At]; ok {
-		out.At = path
+	switch at := wrong.At.(type) {
+	case recipe.Address:
+		out.At = Path(at.Path())
+	case units.Place:
+		if path, ok := paths[at.Name]; ok {
+			out.At = path
+		}
 	}
 	return &out
 }

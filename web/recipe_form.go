@@ -234,16 +234,20 @@ func readAmounts(f *form.Form, d *brew.Draft, prefs units.Prefs, touched func(st
 // typed, else beside the one that was typed.
 func failAmount(f *form.Form, err error, held [2]recipe.Knob, prefs units.Prefs, touched func(string) bool) {
 	var wrong *units.ValueError
-	if !errors.As(err, &wrong) {
+	at, known := recipe.Address{}, errors.As(err, &wrong)
+	if known {
+		at, known = wrong.At.(recipe.Address)
+	}
+	if !known {
 		f.Fail(string(held[0]), "%s", words.Sentence(err))
 		return
 	}
-	k := recipe.Knob(wrong.At)
+	k := at.Knob
 	sentence := words.Wrong(err, amountLabel(k), amountUnit(k, prefs))
 	if k != held[0] && k != held[1] {
 		sentence = fmt.Sprintf("With this %s and %s it does not work out. %s", held[0], held[1], sentence)
 	}
-	if !touched(wrong.At) {
+	if !touched(at.String()) {
 		k = held[0]
 	}
 	f.Fail(string(k), "%s", sentence)

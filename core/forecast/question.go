@@ -2,8 +2,6 @@ package forecast
 
 import (
 	"errors"
-	"strconv"
-	"strings"
 	"time"
 
 	"yardbloom/core/coffee"
@@ -94,7 +92,7 @@ var places = map[string]recipe.Knob{"water": recipe.Water, "start": recipe.Start
 	"height": recipe.PourHeight, "pattern": recipe.PourPattern}
 
 // wholes are the names in the model of what can be turned for a whole recipe.
-var wholes = map[string]recipe.Knob{"dose": recipe.Dose, "grind.median": recipe.Grind, "water": recipe.Water, "release": recipe.Release, "pours": recipe.Pours, "hands[0].at": recipe.Release}
+var wholes = map[string]recipe.Knob{"dose": recipe.Dose, "grind.median": recipe.Grind, "water": recipe.Water, "release": recipe.Release, "pours": recipe.Pours}
 
 // addressed gives a value that the model refused its address on the recipe. What
 // the recipe has no address for keeps the model's own name.
@@ -103,13 +101,15 @@ func addressed(err error) error {
 	if !errors.As(err, &wrong) {
 		return err
 	}
+	at, _ := wrong.At.(units.Place)
 	out := *wrong
-	if k, ok := wholes[wrong.At]; ok {
-		out.At = recipe.Of(k).String()
-	} else if list, name, ok := strings.Cut(wrong.At, "]."); ok && strings.HasPrefix(list, "pours[") {
-		if i, err := strconv.Atoi(strings.TrimPrefix(list, "pours[")); err == nil && places[name] != "" {
-			out.At = recipe.Address{Knob: places[name], Pour: i + 1}.String()
-		}
+	switch {
+	case at.List == "" && wholes[at.Name] != "":
+		out.At = recipe.Of(wholes[at.Name])
+	case at.List == "pours" && places[at.Name] != "":
+		out.At = recipe.Address{Knob: places[at.Name], Pour: at.Index + 1}
+	case at.List == "hands": // a steeper's crust is broken so long before its valve opens
+		out.At = recipe.Of(recipe.Release)
 	}
 	return &out
 }

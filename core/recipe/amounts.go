@@ -109,4 +109,4 @@ func Hold(held [2]Knob, k Knob) [2]Knob {
 	return [2]Knob{k, held[0]}
 }
 
-func checkAmount(k Knob, a Amounts) error { return k.Range().Check(string(k), a.Get(k)) }
+func checkAmount(k Knob, a Amounts) error { return k.Range().Check(Of(k), a.Get(k)) }

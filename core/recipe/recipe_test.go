@@ -69,7 +69,7 @@ func TestAmountsThatCannotBeBrewedAreNamed(t *testing.T) {
 	for _, c := range cases {
 		_, err := Solve(c.a, c.held, 2)
 		var wrong *units.ValueError
-		if !errors.As(err, &wrong) || wrong.At != string(c.want) || !errors.Is(err, units.ErrRange) {
+		if !errors.As(err, &wrong) || wrong.At != Of(c.want) || !errors.Is(err, units.ErrRange) {
 			t.Errorf("%+v held %v: %v, want an error on %s", c.a, c.held, err, c.want)
 		}
 	}

@@ -2,7 +2,6 @@ package sim
 
 import (
 	"errors"
-	"fmt"
 
 	"yardbloom/core/units"
 )
@@ -87,7 +86,7 @@ var (
 const maxPours = 40
 
 // Check returns a *units.ValueError for the first value outside the model's
-// range, at an address such as "dose" or "pours[2].rate".
+// range, at a units.Place.
 func (b Brew) Check() error {
 	checks := []bound{
 		{"dose", float64(b.Dose), doseRange}, {"coffee.soluble", b.Coffee.Soluble, solubles}, {"coffee.rate", b.Coffee.Rate, rates},
@@ -120,18 +119,18 @@ type bound struct {
 // inRanges returns a *units.ValueError for the first value outside its range.
 func inRanges(bounds []bound) error {
 	for _, b := range bounds {
-		if err := b.r.Check(b.at, b.v); err != nil {
+		if err := b.r.Check(units.Place{Name: b.at}, b.v); err != nil {
 			return err
 		}
 	}
 	return nil
 }
 
-// inside puts the name of the list and the place in it before the address of an error.
+// inside adds to an error the list and the place in it.
 func inside(list string, i int, err error) error {
 	var wrong *units.ValueError
 	if errors.As(err, &wrong) {
-		wrong.At = fmt.Sprintf("%s[%d].%s", list, i, wrong.At)
+		wrong.At = units.Place{List: list, Index: i, Name: wrong.At.String()}
 	}
 	return err
 }

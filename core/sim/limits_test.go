@@ -233,7 +233,7 @@ func TestOutsideTheFieldIsRefusedByName(t *testing.T) {
 	} {
 		_, err := Run(with(base(), change))
 		var wrong *units.ValueError
-		if !errors.As(err, &wrong) || wrong.At != at || !errors.Is(err, units.ErrRange) {
+		if !errors.As(err, &wrong) || wrong.At.String() != at || !errors.Is(err, units.ErrRange) {
 			t.Errorf("%s: %v", at, err)
 		}
 	}

@@ -15,22 +15,38 @@ var (
 	ErrUnknown = errors.New("not a known name")
 )
 
+// A Place says where a value stands: its name and, where it stands in a list, the
+// name of the list and its place in it from 0.
+type Place struct {
+	List  string
+	Index int
+	Name  string
+}
+
+// String prints a place, such as "dose" or "pours[2].rate".
+func (p Place) String() string {
+	if p.List == "" {
+		return p.Name
+	}
+	return fmt.Sprintf("%s[%d].%s", p.List, p.Index, p.Name)
+}
+
 // A ValueError is a value that cannot be used. It keeps what is needed to say
 // so in a sentence; the sentence itself is made where it is shown.
 type ValueError struct {
-	At    string   // where the value stands, such as "dose" or "pours.2.water"; may be empty
-	Typed string   // the value as text, for ErrSyntax and ErrUnknown
-	Value float64  // for ErrRange, in the canonical unit
-	Range Range    // for ErrRange, in the canonical unit
-	Known []string // for ErrUnknown
-	Err   error    // one of the errors above, or another one that says more
+	At    fmt.Stringer // where the value stands: a Place, or an address of another package; may be nil
+	Typed string       // the value as text, for ErrSyntax and ErrUnknown
+	Value float64      // for ErrRange, in the canonical unit
+	Range Range        // for ErrRange, in the canonical unit
+	Known []string     // for ErrUnknown
+	Err   error        // one of the errors above, or another one that says more
 }
 
 // Error says all that is known, for a log or a terminal.
 func (e *ValueError) Error() string {
 	var b strings.Builder
-	if e.At != "" {
-		b.WriteString(e.At + ": ")
+	if e.At != nil {
+		b.WriteString(e.At.String() + ": ")
 	}
 	switch {
 	case errors.Is(e.Err, ErrRange):
@@ -69,7 +85,7 @@ func (r Range) Holds(v float64) bool {
 }
 
 // Check returns nil where v lies in the range, else a *ValueError at an address.
-func (r Range) Check(at string, v float64) error {
+func (r Range) Check(at fmt.Stringer, v float64) error {
 	if r.Holds(v) {
 		return nil
 	}
@@ -78,18 +94,6 @@ func (r Range) Check(at string, v float64) error {
 
 // Clamp returns the value in the range that is nearest to v.
 func (r Range) Clamp(v float64) float64 { return max(r.Lo, min(r.Hi, v)) }
-
-// OneOf returns nil where v is one of the known names, else a *ValueError at an address.
-func OneOf[T ~string](at string, v T, known []T) error {
-	names := make([]string, len(known))
-	for i, k := range known {
-		if k == v {
-			return nil
-		}
-		names[i] = string(k)
-	}
-	return &ValueError{At: at, Typed: string(v), Known: names, Err: ErrUnknown}
-}
 
 // Shorten cuts a text that is quoted back to the person to a readable length.
 func Shorten(s string) string {

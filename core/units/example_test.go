@@ -34,7 +34,7 @@ func ExampleUnit_Parse() {
 
 // A range refuses with the value, the range and the address of what was refused.
 func ExampleRange_Check() {
-	err := units.Range{Lo: 5, Hi: 120}.Check("dose", 500)
+	err := units.Range{Lo: 5, Hi: 120}.Check(units.Place{Name: "dose"}, 500)
 	var wrong *units.ValueError
 	fmt.Println(errors.As(err, &wrong), wrong.At, wrong.Value, wrong.Range)
 	fmt.Println(errors.Is(err, units.ErrRange))

@@ -72,7 +72,7 @@ func (f *Form) Quantity(name, label string, u units.Unit, r units.Range, require
 	}
 	v, err := u.Parse(typed)
 	if err == nil {
-		err = r.Check(name, v)
+		err = r.Check(units.Place{Name: name}, v)
 	}
 	if err != nil {
 		f.Fail(name, "%s", words.Wrong(err, label, u))

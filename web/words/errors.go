@@ -41,7 +41,7 @@ func Wrong(err error, label string, u units.Unit) string {
 func AtAddress(err error, prefs units.Prefs) string {
 	var wrong *units.ValueError
 	if errors.As(err, &wrong) {
-		if at, known := recipe.ParseAddress(wrong.At); known {
+		if at, ok := wrong.At.(recipe.Address); ok {
 			return Wrong(err, Label(at), prefs.Unit(at.Knob.Kind()))
 		}
 	}
