@@ -28,6 +28,7 @@ bench: ## benchmarks of the core and of the pages
 fuzz: ## half a minute of each fuzz test
 	go test -run '^$$' -fuzz FuzzParseNumber -fuzztime 30s ./core/units
 	go test -run '^$$' -fuzz FuzzAnyTouches -fuzztime 30s ./core/brew
+	go test -run '^$$' -fuzz FuzzLateTouches -fuzztime 30s ./core/brew
 	go test -run '^$$' -fuzz FuzzRun -fuzztime 30s ./core/sim
 	go test -run '^$$' -fuzz FuzzReadRecipe -fuzztime 30s ./exchange
 

@@ -40,6 +40,23 @@ func TestABrewFromTapToTap(t *testing.T) {
 	if _, body := v.get(path + "/cup"); fields(body).Get("drawdown") != "3:15" {
 		t.Errorf("the drawdown reads %q", fields(body).Get("drawdown"))
 	}
+	// The tap that ended it came too early, and is taken back.
+	v.now = began.Add(200 * time.Second)
+	if _, body := v.get(path + "/cup"); !strings.Contains(body, path+"/undo") {
+		t.Error("the last tap cannot be taken back")
+	}
+	if code, _ := v.post(path + "/undo"); code != http.StatusSeeOther {
+		t.Errorf("taking it back: status %d", code)
+	}
+	v.now = began.Add(215 * time.Second)
+	v.post(path+"/touch", "key", "the end", "kind", "advance")
+	if _, body := v.get(path + "/cup"); fields(body).Get("drawdown") != "3:35" {
+		t.Errorf("the drawdown then reads %q", fields(body).Get("drawdown"))
+	}
+	v.now = began.Add(time.Hour)
+	if _, body := v.get(path + "/cup"); strings.Contains(body, path+"/undo") {
+		t.Error("the last tap can be taken back for ever")
+	}
 }
 
 func TestTheCupGivesTheYieldAndTheNextChange(t *testing.T) {

@@ -169,7 +169,11 @@ func (s *Server) showCup(w http.ResponseWriter, r *http.Request, status int, f *
 	for _, fault := range cup.Faults() {
 		body.Faults = append(body.Faults, form.Option{Value: string(fault), Label: string(fault), Selected: slices.Contains(f.All["fault"], string(fault))})
 	}
-	s.render(w, r, status, "cup", page{Title: "Cup of " + b.Bag.Name, Station: "Cup", Line: lineOf(sc, "Cup"), Body: body})
+	p := page{Title: "Cup of " + b.Bag.Name, Station: "Cup", Line: lineOf(sc, "Cup"), Body: body}
+	if b.Status == brew.Poured && s.Now().Sub(b.Ended) < brew.LateBy && brew.HasUndo(b.Events) {
+		p.Notice = &notice{fmt.Sprintf("The last tap ended the brew at %s.", b.At(b.Ended).Drawdown), "/brews/" + b.ID + "/undo"}
+	}
+	s.render(w, r, status, "cup", p)
 }
 
 // scales are the senses with their five words each.

@@ -137,6 +137,7 @@ func (s *Server) brewRoutes(r routing) {
 	r.post("/start", s.start)
 	r.post("/touch", s.touch)
 	r.get("/live", s.stream)
+	r.post("/undo", s.undoEnd)
 	r.post("/abandon", s.abandon)
 	r.post("/resume", s.resume)
 	r.get("/cup", s.cup)

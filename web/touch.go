@@ -81,6 +81,11 @@ func (s *Server) touch(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
+// undoEnd takes the tap back that ended a brew.
+func (s *Server) undoEnd(w http.ResponseWriter, r *http.Request) error {
+	return s.turnTo(w, r, brew.Undo, "/brews/%s/brew")
+}
+
 // abandon gives a running brew up. It stays in the log as stopped.
 func (s *Server) abandon(w http.ResponseWriter, r *http.Request) error {
 	return s.turnTo(w, r, brew.Abandon, "/brews/%s")

@@ -1,6 +1,7 @@
 package brew
 
 import (
+	"cmp"
 	"slices"
 	"time"
 
@@ -63,10 +64,13 @@ func (e Event) Valid() bool {
 	return false
 }
 
-// standing returns the events that no Undo has taken back.
+// standing returns the events that no Undo has taken back, in the order in which
+// they happened: a screen that lost the server sends its touches later than they were made.
 func standing(events []Event) []Event {
+	byTime := slices.Clone(events)
+	slices.SortStableFunc(byTime, func(a, b Event) int { return cmp.Compare(a.At, b.At) })
 	out := make([]Event, 0, len(events))
-	for _, e := range events {
+	for _, e := range byTime {
 		if e.Kind != Undo {
 			out = append(out, e)
 			continue
@@ -87,12 +91,5 @@ func HasUndo(events []Event) bool {
 }
 
 // when places an event in time: at the moment that the screen says it happened,
-// but never before an event that is already kept nor after now. A screen that
-// lost the server sends its touches later, with their own times.
-func when(said, now units.Seconds, events []Event) units.Seconds {
-	at := min(said, now)
-	if n := len(events); n > 0 {
-		at = max(at, events[n-1].At)
-	}
-	return max(at, 0)
-}
+// but not after now.
+func when(said, now units.Seconds) units.Seconds { return max(0, min(said, now)) }

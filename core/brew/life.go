@@ -44,26 +44,46 @@ func (b Brew) Apply(e Event, now time.Time) (Brew, error) {
 	if slices.ContainsFunc(b.Events, func(kept Event) bool { return kept.Key == e.Key }) {
 		return b, nil
 	}
-	from := Running
-	if e.Kind == Resume {
-		from = Abandoned
-	}
-	if b.Status != from || e.Kind == Start || !e.Valid() {
+	e.At = when(e.At, b.Elapsed(now))
+	if !e.Valid() || !b.takes(e, now) {
 		return b, ErrStatus
 	}
-	e.At = when(e.At, b.Elapsed(now), b.Events)
 	b.Events = append(slices.Clone(b.Events), e)
-	switch e.Kind {
-	case Abandon:
+	switch {
+	case e.Kind == Abandon:
 		b.Status, b.Ended = Abandoned, b.instant(e.At)
-	case Resume: // the clock has gone on, as the water has
+	case e.Kind == Resume: // the clock has gone on, as the water has
 		b.Status, b.Ended = Running, time.Time{}
-	default:
+	case b.Status == Running || b.Status == Poured:
+		b.Status, b.Ended, b.Cup.Drawdown = Running, time.Time{}, 0
 		if state := At(b.Plan, b.Events, b.Elapsed(now)); state.Finished {
 			b.Status, b.Ended, b.Cup.Drawdown = Poured, b.instant(state.Drawdown), state.Drawdown
 		}
 	}
 	return b, nil
+}
+
+// LateBy is how long after its end a brew still takes what happened before it: a
+// screen that lost the server sends its touches when it is back.
+const LateBy = 30 * time.Minute
+
+// takes says whether an event can be added to the brew as it stands. After the
+// end these are the touches that were made before it, and, until the cup is
+// tasted, an Undo.
+func (b Brew) takes(e Event, now time.Time) bool {
+	switch {
+	case e.Kind == Start:
+		return false
+	case e.Kind == Resume:
+		return b.Status == Abandoned
+	case b.Status == Running:
+		return true
+	case e.Kind == Abandon || now.Sub(b.Ended) > LateBy:
+		return false
+	case e.Kind == Undo:
+		return b.Status == Poured
+	}
+	return b.instant(e.At).Before(b.Ended)
 }
 
 // instant is the moment so many seconds after the first water.

@@ -2,8 +2,11 @@ package brew
 
 import (
 	"errors"
+	"fmt"
 	"math"
+	"math/rand/v2"
 	"reflect"
+	"slices"
 	"testing"
 	"time"
 
@@ -37,8 +40,8 @@ func begun(t *testing.T) Brew {
 // after applies touches at their own seconds.
 func after(t *testing.T, b Brew, events ...Event) Brew {
 	t.Helper()
-	for i, e := range events {
-		e.Key = string(rune('a'+i)) + string(e.Kind)
+	for _, e := range events {
+		e.Key = fmt.Sprint(e.Kind, e.At, e.Mark)
 		var err error
 		if b, err = b.Apply(e, noon.Add(time.Duration(e.At)*time.Second)); err != nil {
 			t.Fatalf("%s at %v: %v", e.Kind, e.At, err)
@@ -82,6 +85,100 @@ func TestADraftThatIsNotFinishedDoesNotBegin(t *testing.T) {
 	if _, err := Begin(draft(), Event{Kind: Advance}); !errors.Is(err, ErrStatus) {
 		t.Errorf("begun by a tap: %v", err)
 	}
+}
+
+// A tablet that was offline sends its touches late: each counts at its own second,
+// also after the end. Clamping them to the last touch, or refusing them, fails here.
+func TestALateTouchCountsAtItsOwnSecond(t *testing.T) {
+	b := after(t, begun(t), taps(13, 44, 62, 84)...)
+	late, err := b.Apply(Event{Key: "late", Kind: MarkEvent, Mark: cup.DrySpot, At: 20}, noon.Add(90*time.Second))
+	if err != nil || late.At(noon.Add(90 * time.Second)).Marks[0].At != 20 || late.At(noon.Add(90*time.Second)).Current != b.At(noon.Add(90*time.Second)).Current {
+		t.Errorf("a late mark: %+v, %v", late.Events, err)
+	}
+	b = after(t, b, taps(101, 125.5, 141, 205)...)
+	ended, now := b.Ended, noon.Add(6*time.Minute)
+	b, err = b.Apply(Event{Key: "later", Kind: MarkEvent, Mark: cup.Stall, At: 150}, now)
+	if err != nil || b.Status != Poured || !b.Ended.Equal(ended) || len(b.Case(units.Prefs{}).Marks) != 1 {
+		t.Errorf("a mark that came after the end: %s, %v", b.Status, err)
+	}
+	tasted, _ := b.Taste(cup.Cup{TDS: 1.3}, units.Prefs{})
+	for name, c := range map[string]struct {
+		b   Brew
+		e   Event
+		now time.Time
+	}{
+		"made after the end":   {b, Event{Kind: Later, At: 300}, now},
+		"an hour later":        {b, Event{Kind: MarkEvent, Mark: cup.Stall, At: 150}, now.Add(time.Hour)},
+		"undo of a tasted cup": {tasted, Event{Kind: Undo, At: 210}, now},
+		"a second start":       {b, Event{Kind: Start}, now},
+	} {
+		c.e.Key = name
+		if _, err := c.b.Apply(c.e, c.now); !errors.Is(err, ErrStatus) {
+			t.Errorf("%s: %v", name, err)
+		}
+	}
+}
+
+func TestTheLastTapCanBeTakenBack(t *testing.T) {
+	b := after(t, begun(t), taps(13, 44, 62, 84, 101, 125.5, 141, 180)...)
+	b, err := b.Apply(Event{Key: "not yet", Kind: Undo, At: 182}, noon.Add(182*time.Second))
+	if err != nil || b.Status != Running || !b.Ended.IsZero() || b.Cup.Drawdown != 0 {
+		t.Fatalf("%s, ended %v, %v", b.Status, b.Ended, err)
+	}
+	if b = after(t, b, Event{Kind: Advance, At: 205}); b.Status != Poured || b.Cup.Drawdown != 205 {
+		t.Errorf("%s in %v", b.Status, b.Cup.Drawdown)
+	}
+}
+
+// Touches that come late, doubled and in any order make the same brew as in their
+// own order. Placing a touch by its arrival fails here.
+func FuzzLateTouches(f *testing.F) {
+	f.Add([]byte{12, 0, 40, 1, 10, 2, 9, 3, 8, 0, 30, 4}, uint64(1))
+	f.Add([]byte{1, 3, 1, 0, 1, 3, 200, 0}, uint64(7))
+	start, err := Begin(draft(), Event{Key: "start", Kind: Start, Instant: noon})
+	if err != nil {
+		f.Fatal(err)
+	}
+	f.Fuzz(func(t *testing.T, script []byte, seed uint64) {
+		kinds := []EventKind{Advance, Later, MarkEvent, Undo, Reading}
+		var events []Event
+		at, advances := units.Seconds(0), 0
+		for i := 0; i+1 < len(script) && at < 80; i += 2 {
+			e := Event{Key: fmt.Sprint(i), Kind: kinds[script[i+1]%5]}
+			if e.Kind == Advance {
+				if advances++; advances > 3 { // a brew that never ends takes every touch
+					continue
+				}
+			}
+			if e.Kind == MarkEvent {
+				e.Mark = cup.Stall
+			}
+			at += (1 + units.Seconds(script[i])) / 8 // of a second, which no rounding moves
+			e.At = at
+			events = append(events, e)
+		}
+		apply := func(b Brew, e Event, now units.Seconds) Brew {
+			b, err := b.Apply(e, b.instant(now))
+			if err != nil {
+				t.Fatalf("%+v: %v", e, err)
+			}
+			return b
+		}
+		plain := start
+		for _, e := range events {
+			plain = apply(plain, e, e.At)
+		}
+		late, order := start, rand.New(rand.NewPCG(seed, 1))
+		twice := append(slices.Clone(events), events...)
+		order.Shuffle(len(twice), func(i, j int) { twice[i], twice[j] = twice[j], twice[i] })
+		for _, e := range twice {
+			late = apply(late, e, 150)
+		}
+		now := noon.Add(150 * time.Second)
+		if want, got := plain.At(now), late.At(now); !reflect.DeepEqual(want, got) || len(late.Events) != len(events)+1 {
+			t.Fatalf("late: %+v, in order: %+v", got, want)
+		}
+	})
 }
 
 // Applying never changes the brew that it is given: another screen may hold it.

@@ -56,6 +56,9 @@ function count(c, t) {
     ? `about ${(from + (to - from) * share).toFixed(c.dataset.decimals)} ${c.dataset.unit} by now` : "";
 }
 
+// An answer that says no for good. Any other one may be that of a proxy, a full disk or a server that starts.
+const refusals = [400, 403, 404, 409, 410, 422];
+
 // Touches. Each has a key of its own, so that sending one twice keeps it once.
 function touch(kind, mark) {
   const id = $("brew")?.dataset.id;
@@ -76,17 +79,26 @@ async function send() {
     try {
       answer = await fetch(`/brews/${id}/touch`, { method: "POST", headers: { "HX-Request": "true" }, body: new URLSearchParams(body), signal: AbortSignal.timeout(4000) });
     } catch {
-      say(`The server does not answer. The clock goes on; ${brew.queue.length === 1 ? "your touch is" : brew.queue.length + " touches are"} kept and will be sent.`);
-      await new Promise((r) => setTimeout(r, 700));
+      await wait("The server does not answer.");
       continue;
     }
     if (answer.redirected) { location.reload(); return; } // signed out meanwhile: the touches wait for the sign-in
+    if (!answer.ok && !refusals.includes(answer.status)) {
+      await wait(`The server could not keep it (${answer.status}).`);
+      continue;
+    }
     brew.queue.shift();
     remember();
     if (answer.ok && $("brew")?.dataset.id === id) show(await answer.text());
     else if (answer.status === 409) location.reload();
   }
   brew.sending = false;
+}
+
+// wait says that the touches are kept, and lets a moment pass before they are sent again.
+function wait(why) {
+  say(`${why} The clock goes on; ${brew.queue.length === 1 ? "your touch is" : brew.queue.length + " touches are"} kept and will be sent.`);
+  return new Promise((r) => setTimeout(r, 700));
 }
 
 function show(html) {

@@ -1,0 +1,56 @@
+package e2e
+
+import (
+	"net/http"
+	"net/http/httptest"
+	"net/http/httputil"
+	"net/url"
+	"strings"
+	"sync/atomic"
+	"testing"
+)
+
+// A proxy in front of a server that is away, or whose disk is full, answers in its
+// place. A queue that drops a touch on such an answer loses it here.
+func TestATouchOutlivesAProxyThatAnswersForTheServer(t *testing.T) {
+	t.Parallel()
+	y, _ := start(t, true)
+	target, err := url.Parse(y.URL)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var away atomic.Int64 // the answer in the server's place; 0 while it is there
+	pass := httputil.NewSingleHostReverseProxy(target)
+	proxy := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if status := int(away.Load()); status > 0 && strings.HasSuffix(r.URL.Path, "/touch") {
+			http.Error(w, "away", status)
+			return
+		}
+		pass.ServeHTTP(w, r)
+	}))
+	t.Cleanup(proxy.Close)
+
+	u := screen(t, proxy.URL)
+	u.open("/brews/evening-seed-next/brew")
+	u.until(`document.readyState === "complete"`)
+	u.click("#tap")
+	u.until(`document.querySelector("#live") && document.readyState === "complete"`)
+	for _, status := range []int64{http.StatusBadGateway, http.StatusInsufficientStorage, http.StatusInternalServerError, http.StatusTooManyRequests} {
+		away.Store(status)
+		u.press("d")
+		u.sees("#said", "will be sent")
+	}
+	u.press("c")
+	away.Store(0)
+	u.sees("#said", "channel")
+	if said := u.text("#said"); strings.Count(said, "dry spot") != 4 {
+		t.Errorf("of four touches there are: %q", said)
+	}
+	// A touch that is refused for good goes, and the next one is sent.
+	away.Store(http.StatusUnprocessableEntity)
+	u.press("s")
+	u.until(`localStorage.getItem("touches") === "[]"`)
+	away.Store(0)
+	u.press("x")
+	u.sees("#said", "spill")
+}
