@@ -124,7 +124,8 @@ func TestADocumentThatCannotBeUsedNamesItsField(t *testing.T) {
 		{`"rinse": true`, `"carafe": {"material": "paper"}`, "carafe.material", units.ErrUnknown}, {`"holds_g": 480`, `"holds_g": 20`, "brewer.holds_g", units.ErrRange}, {`"rinse": true`, `"bed": 3`, "bed", units.ErrRange},
 		{`"rinse": true`, `"ice": {"mass_g": 90, "temperature_c": 5}`, "ice.temperature_c", units.ErrRange},
 		{`"start_s": 90`, `"start_s": 30`, "pours[2].start_s", ErrOrder}, {`"water_g": 121`, `"water_g": 180`, "water_g", ErrTotal}, {`"pours": [`, `"pours": [` + many, "pours.length", units.ErrRange},
-		{`"Base case"`, `"` + strings.Repeat("<script>", 100) + `"`, "name.length", units.ErrRange}, {`"step_um": 27`, `"step_um": 0`, "grinder.dial.step_um", ErrValue}, {"{", "", "document", ErrNotJSON},
+		{`"Base case"`, `"` + strings.Repeat("<script>", 100) + `"`, "name.length", units.ErrRange}, {`"step_um": 27`, `"step_um": 0`, "grinder.dial.step_um", ErrValue}, {`"step_um": 27`, `"step_um": 1e-31`, "grinder.dial.step_um", ErrValue},
+		{`"water_g": 297`, `"water_g": 1e-308`, "water_g", units.ErrRange}, {`"dose_g": 18`, `"dose_g": 1e308`, "dose_g", units.ErrRange}, {"{", "", "document", ErrNotJSON},
 	} {
 		_, err := ReadRecipe(strings.NewReader(strings.Replace(good, c.from, c.to, 1)))
 		var wrong *units.ValueError

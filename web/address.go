@@ -3,6 +3,8 @@ package web
 import (
 	"fmt"
 	"net/http"
+	"net/url"
+	"strings"
 
 	"github.com/go-chi/chi/v5"
 
@@ -21,6 +23,15 @@ func id(r *http.Request) (string, error) {
 func seeOther(w http.ResponseWriter, r *http.Request, format string, args ...any) error {
 	http.Redirect(w, r, fmt.Sprintf(format, args...), http.StatusSeeOther)
 	return nil
+}
+
+// home returns a path of this app as it is, and "/" for any other address.
+func home(path string) string {
+	u, err := url.Parse(path) // refuses control characters, which a browser would leave out
+	if err != nil || u.Scheme != "" || u.Host != "" || u.User != nil || !strings.HasPrefix(u.Path, "/") || strings.HasPrefix(u.Path, "//") || strings.Contains(path, `\`) {
+		return "/"
+	}
+	return u.RequestURI()
 }
 
 // isPartial says that htmx asks for a part of the page.

@@ -89,6 +89,7 @@ func (s *Server) saveBag(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
+	f.Keep(fillBag(old.Bag.Bag, prefsOf(r)), "")
 	changed := old.Bag
 	changed.Bag = readBag(f, prefsOf(r))
 	changed.ID = old.ID

@@ -70,6 +70,7 @@ func (s *Server) saveCup(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
+	f.Keep(fillCup(*sc.brew, sc.prefs), "faults")
 	c := readCup(f, sc.Recipe.Water(), sc.prefs)
 	if f.Flag("preview") || !f.OK() {
 		status := http.StatusOK

@@ -56,7 +56,7 @@ func TestARecipeIsKeptAndBrewedFromAgain(t *testing.T) {
 		}
 	}
 	for _, path := range []string{"/recipe", "/start", "/setup", "/solve"} {
-		if code, _ := v.post(kept+path, "goal", "goal_drain", "goal_drain", "3:00"); code != http.StatusConflict {
+		if code, _ := v.post(kept+path, "goal", "goal_drain", "goal_drain", "3:00", "list", "shown"); code != http.StatusConflict {
 			t.Errorf("%s changes a kept recipe: status %d", path, code)
 		}
 	}

@@ -3,7 +3,9 @@ package web
 import (
 	"context"
 	"fmt"
+	"math"
 	"net/http"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -70,7 +72,8 @@ func (s *Server) gear(w http.ResponseWriter, r *http.Request) error {
 	}
 	p := page{Title: "Gear", Side: "gear", Line: emptyLine(""), Body: body}
 	if retired := r.URL.Query().Get("retired"); retired != "" {
-		if kind, n, ok := strings.Cut(retired, "~"); ok && store.ValidID(kind) && store.ValidID(n) {
+		kind, n, _ := strings.Cut(retired, "~")
+		if known := slices.ContainsFunc(gearKinds, func(k gearKind) bool { return k.kind == kind }); known && store.ValidID(n) {
 			p.Notice = &notice{"It is out of the lists. Brews made with it keep it.", fmt.Sprintf("/gear/%s/%s/restore", kind, n)}
 		}
 	}
@@ -118,9 +121,11 @@ func (s *Server) saveGear(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	if n != "" { // one that is there
-		if _, err := k.fill(s, r.Context(), n, prefs); err != nil {
+		kept, err := k.fill(s, r.Context(), n, prefs)
+		if err != nil {
 			return err
 		}
+		f.Keep(kept, "")
 	}
 	if err := k.save(s, r.Context(), n, f, prefs); err != nil {
 		return err
@@ -255,7 +260,7 @@ func saveGrinder(s *Server, ctx context.Context, n string, f *form.Form, p units
 		Dial: gear.Dial{Kind: kind, Zero: units.Micrometres(f.Quantity("zero", "The size", micrometre, dialZero, kind != gear.Words)),
 			Step: units.Micrometres(f.Quantity("step", "The step", micrometre, dialStep, kind != gear.Words)),
 			Mark: f.Quantity("mark", "The mark", bare, dialMark, kind == gear.Numbered), PerTurn: int(f.Quantity("per_turn", "A turn", whole, perTurn, kind == gear.Turns))}}
-	if kind != gear.Words && f.Errors["step"] == "" && g.Step == 0 {
+	if kind != gear.Words && f.Errors["step"] == "" && math.Abs(float64(g.Step)) < gear.LeastStep {
 		f.Fail("step", "A dial whose steps change nothing cannot be set. Type what one step adds.")
 	}
 	if !f.OK() {

@@ -4,11 +4,13 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
+	"runtime/debug"
 
 	"github.com/go-chi/chi/v5/middleware"
 
 	"yardbloom/core/brew"
 	"yardbloom/store"
+	"yardbloom/web/form"
 )
 
 // A handler answers a request or says why not. The error decides the page.
@@ -38,6 +40,8 @@ var known = []struct {
 	{store.ErrNotFound, problem{http.StatusNotFound, "There is nothing here", "What this address names does not exist, or is no longer on the shelf."}},
 	{brew.ErrStatus, problem{http.StatusConflict, "This brew is not at that point", "It was begun, finished or stopped meanwhile, perhaps on another screen. Nothing was changed."}},
 	{brew.ErrUnfinished, problem{http.StatusUnprocessableEntity, "The recipe is not finished", "Something on it cannot be brewed yet. Go back to the recipe and mend the marked field."}},
+	{form.ErrMedia, problem{http.StatusUnsupportedMediaType, "That is not a form", "Nothing was changed. Use the form on the page itself."}},
+	{form.ErrMalformed, problem{http.StatusBadRequest, "The form cannot be read", "It came empty or damaged, and nothing was changed. Go back and send it again."}},
 	{store.ErrConflict, problem{http.StatusConflict, "Somebody was quicker", "It was changed meanwhile, perhaps in another window. Nothing of yours was kept: open it again and repeat the change."}},
 }
 
@@ -76,7 +80,7 @@ func (s *Server) recoverPanics(next http.Handler) http.Handler {
 				if v == http.ErrAbortHandler {
 					panic(v)
 				}
-				s.fail(w, r, fmt.Errorf("panic: %v", v))
+				s.fail(w, r, fmt.Errorf("panic: %v\n%s", v, debug.Stack()))
 			}
 		}()
 		next.ServeHTTP(w, r)

@@ -8,6 +8,7 @@ import (
 	"io/fs"
 	"log/slog"
 	"net/http"
+	"strings"
 	"time"
 
 	"github.com/alexedwards/scs/v2"
@@ -74,10 +75,15 @@ func (s *Server) Close() { s.live.Close() }
 
 func (s *Server) routes() http.Handler {
 	r := chi.NewRouter()
-	r.Use(middleware.RequestID, s.logRequests, s.recoverPanics, securityHeaders, middleware.RequestSize(maxBody), middleware.Compress(5), s.sameOrigin)
+	r.Use(middleware.RequestID, s.logRequests, s.recoverPanics, securityHeaders, middleware.RequestSize(maxBody), middleware.Compress(5), s.sameOrigin, middleware.GetHead)
 	nothing := s.handle(func(http.ResponseWriter, *http.Request) error { return store.ErrNotFound })
 	r.NotFound(nothing)
-	r.MethodNotAllowed(s.handle(func(http.ResponseWriter, *http.Request) error {
+	r.MethodNotAllowed(s.handle(func(w http.ResponseWriter, req *http.Request) error {
+		for _, method := range []string{http.MethodGet, http.MethodHead, http.MethodPost} {
+			if r.Match(chi.NewRouteContext(), strings.Replace(method, http.MethodHead, http.MethodGet, 1), req.URL.Path) {
+				w.Header().Add("Allow", method)
+			}
+		}
 		return problem{http.StatusMethodNotAllowed, "That cannot be done here", "Go back and use the buttons of the page."}
 	}))
 	r.Get("/static/*", func(w http.ResponseWriter, r *http.Request) {

@@ -18,11 +18,15 @@ type settingsBody struct {
 var altitudeRange = units.Range{Lo: -400, Hi: 4500}
 
 func (s *Server) settings(w http.ResponseWriter, r *http.Request) error {
-	set, prefs := settingsOf(r), prefsOf(r)
-	f := form.New()
-	f.Values = map[string]string{"mass": pickWord(prefs.Ounces, "oz", "g"), "heat": pickWord(prefs.Fahrenheit, "°F", "°C"), "altitude": metres.Number(float64(set.Altitude))}
-	s.showSettings(w, r, http.StatusOK, f, prefs.Unit(units.Temperature).Format(float64(set.Boiling())))
+	set := settingsOf(r)
+	s.showSettings(w, r, http.StatusOK, fillSettings(r), prefsOf(r).Unit(units.Temperature).Format(float64(set.Boiling())))
 	return nil
+}
+
+func fillSettings(r *http.Request) *form.Form {
+	f, prefs := form.New(), prefsOf(r)
+	f.Values = map[string]string{"mass": pickWord(prefs.Ounces, "oz", "g"), "heat": pickWord(prefs.Fahrenheit, "°F", "°C"), "altitude": metres.Number(float64(settingsOf(r).Altitude))}
+	return f
 }
 
 func pickWord(b bool, yes, no string) string {
@@ -37,6 +41,7 @@ func (s *Server) saveSettings(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
+	f.Keep(fillSettings(r), "")
 	prefs := units.Prefs{Ounces: form.Choice(f, "mass", "weights", []string{"g", "oz"}) == "oz", Fahrenheit: form.Choice(f, "heat", "temperatures", []string{"°C", "°F"}) == "°F"}
 	altitude := int(f.Quantity("altitude", "The altitude", metres, altitudeRange, false))
 	if !f.OK() {

@@ -54,6 +54,9 @@ func (s *Server) saveSetup(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
+	if _, shown := f.Values["list"]; !shown { // without its list, no tick would mean that all are cleared
+		return form.ErrMalformed
+	}
 	sc, err := s.changeDraft(r, func(d *brew.Draft) error {
 		d.Checked = nil
 		for _, it := range setup.Checklist(d.Recipe, d.Gear, prefsOf(r)) {

@@ -23,8 +23,11 @@ func (s *Server) stream(w http.ResponseWriter, r *http.Request) error {
 	defer beat.Stop()
 	for {
 		html, err := s.liveHTML(r, brewID)
-		if err != nil {
-			return nil // the stream has begun: the screen will ask again
+		if err != nil { // the stream has begun, so there is no page to answer with; the screen will ask again
+			if r.Context().Err() == nil {
+				s.Log.Error("stream ended", "brew", brewID, "err", err)
+			}
+			return nil
 		}
 		if _, err := fmt.Fprintf(w, "data: %s\n\n", strings.ReplaceAll(html, "\n", "\ndata: ")); err != nil {
 			return nil

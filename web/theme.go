@@ -3,7 +3,6 @@ package web
 import (
 	"net/http"
 	"slices"
-	"strings"
 
 	"yardbloom/web/form"
 )
@@ -30,10 +29,5 @@ func (s *Server) theme(w http.ResponseWriter, r *http.Request) error {
 		return problem{http.StatusBadRequest, "There is no such theme", "Choose auto, day or night."}
 	}
 	http.SetCookie(w, &http.Cookie{Name: "theme", Value: theme, Path: "/", MaxAge: 400 * 24 * 3600, SameSite: http.SameSiteLaxMode, HttpOnly: true})
-	back := f.Values["back"]
-	if !strings.HasPrefix(back, "/") || strings.HasPrefix(back, "//") || strings.Contains(back, `\`) {
-		back = "/"
-	}
-	http.Redirect(w, r, back, http.StatusSeeOther)
-	return nil
+	return seeOther(w, r, "%s", home(f.Values["back"]))
 }

@@ -52,6 +52,10 @@ type Dial struct {
 	PerTurn int     `db:"dial_per_turn"`
 }
 
+// LeastStep is the least that one step of a dial adds or takes away, µm: under it
+// two settings are the same grind.
+const LeastStep = 0.1
+
 // Steps returns the whole steps nearest to a size.
 func (d Dial) Steps(size units.Micrometres) int {
 	if d.Step == 0 {

@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"strconv"
 	"strings"
 )
 
@@ -50,7 +51,11 @@ func (e *ValueError) Error() string {
 	}
 	switch {
 	case errors.Is(e.Err, ErrRange):
-		fmt.Fprintf(&b, "it is %s; it can be %s", Trim(e.Value, 3), e.Range)
+		value := Trim(e.Value, 3)
+		if math.Abs(e.Value) > 1e9 {
+			value = strconv.FormatFloat(e.Value, 'g', 3, 64)
+		}
+		fmt.Fprintf(&b, "it is %s; it can be %s", value, e.Range)
 	case errors.Is(e.Err, ErrUnknown):
 		fmt.Fprintf(&b, "%q is not one of %s", Shorten(e.Typed), strings.Join(e.Known, ", "))
 	case e.Typed != "":

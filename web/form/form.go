@@ -2,7 +2,9 @@
 package form
 
 import (
+	"errors"
 	"fmt"
+	"mime"
 	"net/http"
 	"slices"
 	"strings"
@@ -27,10 +29,27 @@ func New() *Form {
 	return &Form{Values: map[string]string{}, Errors: map[string]string{}, All: map[string][]string{}}
 }
 
-// Read reads a posted form.
+var (
+	// ErrMedia is returned for a body that does not say that it is a form.
+	ErrMedia = errors.New("not a form")
+	// ErrMalformed is returned for a form that is empty or cannot be read.
+	ErrMalformed = errors.New("the form cannot be read")
+)
+
+// Read reads a posted form. It returns ErrMedia or ErrMalformed for a body that is
+// none, and an *http.MaxBytesError for one that is too long.
 func Read(r *http.Request) (*Form, error) {
-	if err := r.ParseForm(); err != nil {
-		return nil, fmt.Errorf("read form: %w", err)
+	if media, _, err := mime.ParseMediaType(r.Header.Get("Content-Type")); err != nil || media != "application/x-www-form-urlencoded" {
+		return nil, ErrMedia
+	}
+	var tooLong *http.MaxBytesError
+	switch err := r.ParseForm(); {
+	case errors.As(err, &tooLong):
+		return nil, err
+	case err != nil:
+		return nil, fmt.Errorf("%w: %v", ErrMalformed, err)
+	case len(r.PostForm) == 0:
+		return nil, fmt.Errorf("%w: it is empty", ErrMalformed)
 	}
 	f := New()
 	for name, values := range r.PostForm {
@@ -39,6 +58,22 @@ func Read(r *http.Request) (*Form, error) {
 		}
 	}
 	return f, nil
+}
+
+// Keep fills in what was not posted at all: an entry that is missing from a form
+// never clears what is kept. Tick boxes are not posted where they are not ticked, so
+// their group has a name that says that it was shown.
+func (f *Form) Keep(kept *Form, group string) {
+	for name, v := range kept.Values {
+		if _, posted := f.All[name]; !posted {
+			f.Values[name] = v
+		}
+	}
+	for name, all := range kept.All {
+		if _, shown := f.All[group]; !shown {
+			f.All[name] = all
+		}
+	}
 }
 
 // OK says that nothing is wrong.
