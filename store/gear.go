@@ -1,6 +1,7 @@
 package store
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -39,14 +40,29 @@ func (t table[T]) one(ctx context.Context, q querier, id string) (T, error) {
 	return out, err
 }
 
-// save adds a thing under an id that is not known yet, or changes the one that has it.
-func (t table[T]) save(ctx context.Context, s *Store, v T) error {
+// put adds a thing under an id that is not known yet, or changes the one that has it.
+func (t table[T]) put(ctx context.Context, x *tx, v T) error {
 	var sets []string
 	for _, c := range t.columns {
 		sets = append(sets, c+" = excluded."+c)
 	}
-	return s.change(ctx, fmt.Sprintf(`INSERT INTO %[1]s (id, %[2]s, added) VALUES (:id, :%[3]s, (SELECT COALESCE(MAX(added), 0) + 1 FROM %[1]s))
-		ON CONFLICT (id) DO UPDATE SET %[4]s, version = version + 1`, t.name, strings.Join(t.columns, ", "), strings.Join(t.columns, ", :"), strings.Join(sets, ", ")), v, nil)
+	_, err := x.put(ctx, fmt.Sprintf(`INSERT INTO %[1]s (id, %[2]s, added) VALUES (:id, :%[3]s, (SELECT COALESCE(MAX(added), 0) + 1 FROM %[1]s))
+		ON CONFLICT (id) DO UPDATE SET %[4]s, version = version + 1`, t.name, strings.Join(t.columns, ", "), strings.Join(t.columns, ", :"), strings.Join(sets, ", ")), v)
+	return err
+}
+
+// save puts a thing. With a version it returns ErrConflict where the thing that has
+// the id is no longer at it.
+func (t table[T]) save(ctx context.Context, s *Store, id string, version int64, v T) error {
+	return s.transact(ctx, func(x *tx) error {
+		if version != 0 {
+			res, err := x.do(ctx, fmt.Sprintf(`UPDATE %s SET id = id WHERE id = ? AND version = ?`, t.name), id, version)
+			if err := oneRow(res, err, ErrConflict); err != nil {
+				return err
+			}
+		}
+		return t.put(ctx, x, v)
+	})
 }
 
 // A Thing is a piece of gear by its name.
@@ -121,6 +137,20 @@ func (s *Store) Kettle(ctx context.Context, id string) (gear.Kettle, error) {
 	return kettles.one(ctx, s.read, id)
 }
 
+// GearVersion returns the version of a piece of gear ("brewers", "grinders" or "kettles").
+func (s *Store) GearVersion(ctx context.Context, kind, id string) (int64, error) {
+	if !isGear(kind) {
+		return 0, ErrNotFound
+	}
+	var version int64
+	err := s.read.get(ctx, &version, fmt.Sprintf(`SELECT version FROM %s WHERE id = ?`, kind), id)
+	return version, err
+}
+
+func isGear(kind string) bool {
+	return kind == brewers.name || kind == grinders.name || kind == kettles.name
+}
+
 // Gear returns a brewer, a grinder and a kettle by their ids, also retired ones,
 // with the boiling point of the yard.
 func (s *Store) Gear(ctx context.Context, brewerID, grinderID, kettleID string) (gear.Set, error) {
@@ -148,51 +178,51 @@ func boiling(ctx context.Context, q querier) (units.Celsius, error) {
 	return gear.Boiling(altitude), err
 }
 
-// SaveBrewer adds a brewer or changes the one with its id.
-func (s *Store) SaveBrewer(ctx context.Context, b gear.Brewer) error {
-	if b.ID == "" {
-		b.ID = NewID()
-	}
-	return brewers.save(ctx, s, b)
+// SaveBrewer adds a brewer or changes the one with its id. With a version other than 0 it
+// returns ErrConflict where somebody else saved since.
+func (s *Store) SaveBrewer(ctx context.Context, b gear.Brewer, version int64) error {
+	b.ID = cmp.Or(b.ID, NewID())
+	return brewers.save(ctx, s, b.ID, version, b)
 }
 
-// SaveGrinder adds a grinder or changes the one with its id.
-func (s *Store) SaveGrinder(ctx context.Context, g gear.Grinder) error {
-	if g.ID == "" {
-		g.ID = NewID()
-	}
-	return grinders.save(ctx, s, g)
+// SaveGrinder adds a grinder or changes the one with its id. With a version other than 0 it
+// returns ErrConflict where somebody else saved since.
+func (s *Store) SaveGrinder(ctx context.Context, g gear.Grinder, version int64) error {
+	g.ID = cmp.Or(g.ID, NewID())
+	return grinders.save(ctx, s, g.ID, version, g)
 }
 
-// SaveKettle adds a kettle or changes the one with its id.
-func (s *Store) SaveKettle(ctx context.Context, k gear.Kettle) error {
-	if k.ID == "" {
-		k.ID = NewID()
-	}
-	return kettles.save(ctx, s, k)
+// SaveKettle adds a kettle or changes the one with its id. With a version other than 0 it
+// returns ErrConflict where somebody else saved since.
+func (s *Store) SaveKettle(ctx context.Context, k gear.Kettle, version int64) error {
+	k.ID = cmp.Or(k.ID, NewID())
+	return kettles.save(ctx, s, k.ID, version, k)
 }
 
-// AddGear adds a set of gear, as a new yard begins with.
-func (s *Store) AddGear(ctx context.Context, brewers []gear.Brewer, grinders []gear.Grinder, kettles []gear.Kettle) error {
-	var errs []error
-	for _, b := range brewers {
-		errs = append(errs, s.SaveBrewer(ctx, b))
-	}
-	for _, g := range grinders {
-		errs = append(errs, s.SaveGrinder(ctx, g))
-	}
-	for _, k := range kettles {
-		errs = append(errs, s.SaveKettle(ctx, k))
-	}
-	return errors.Join(errs...)
+// AddGear adds a set of gear, as a new yard begins with: all of it or none.
+func (s *Store) AddGear(ctx context.Context, bs []gear.Brewer, gs []gear.Grinder, ks []gear.Kettle) error {
+	return s.transact(ctx, func(x *tx) error {
+		var errs []error
+		for _, b := range bs {
+			b.ID = cmp.Or(b.ID, NewID())
+			errs = append(errs, brewers.put(ctx, x, b))
+		}
+		for _, g := range gs {
+			g.ID = cmp.Or(g.ID, NewID())
+			errs = append(errs, grinders.put(ctx, x, g))
+		}
+		for _, k := range ks {
+			k.ID = cmp.Or(k.ID, NewID())
+			errs = append(errs, kettles.put(ctx, x, k))
+		}
+		return errors.Join(errs...)
+	})
 }
 
 // RetireGear takes a piece of gear ("brewers", "grinders" or "kettles") out of
 // the lists, or puts it back. Brews made with it keep it.
 func (s *Store) RetireGear(ctx context.Context, kind, id string, retire bool, now time.Time) error {
-	switch kind {
-	case brewers.name, grinders.name, kettles.name:
-	default:
+	if !isGear(kind) {
 		return ErrNotFound
 	}
 	at := instant{}

@@ -41,9 +41,9 @@ func open(t *testing.T, dir string) *Store {
 func yard(t *testing.T) (s *Store, bagID, draftID string) {
 	t.Helper()
 	s = open(t, t.TempDir())
-	must(t, s.SaveBrewer(ctx, gear.Brewer{ID: "cone", Name: "Cone", Kind: gear.OpenCone, Material: gear.Plastic, Filter: gear.StandardPaper, Holds: 480}))
-	must(t, s.SaveGrinder(ctx, gear.Grinder{ID: "mill", Name: "Mill", Burrs: gear.HandMill, Dial: gear.Dial{Kind: gear.Clicks, Zero: 50, Step: 20}, Loss: 0.5}))
-	must(t, s.SaveKettle(ctx, gear.Kettle{ID: "kettle", Name: "Kettle", Thermostat: true, Capacity: 900}))
+	must(t, s.SaveBrewer(ctx, gear.Brewer{ID: "cone", Name: "Cone", Kind: gear.OpenCone, Material: gear.Plastic, Filter: gear.StandardPaper, Holds: 480}, 0))
+	must(t, s.SaveGrinder(ctx, gear.Grinder{ID: "mill", Name: "Mill", Burrs: gear.HandMill, Dial: gear.Dial{Kind: gear.Clicks, Zero: 50, Step: 20}, Loss: 0.5}, 0))
+	must(t, s.SaveKettle(ctx, gear.Kettle{ID: "kettle", Name: "Kettle", Thermostat: true, Capacity: 900}, 0))
 	bagID, err := s.AddBag(ctx, coffee.Bag{ID: "slate", Name: "Slate Terrace", Process: coffee.Washed, Roast: coffee.Light, RoastedOn: "2026-04-20", Weight: 250})
 	must(t, err)
 	return s, bagID, plan(t, s, bagID, "one")
@@ -96,7 +96,7 @@ func TestHistoryStaysAsItWas(t *testing.T) {
 	must(t, err)
 	b.Name, b.Roast = "Renamed", coffee.Dark
 	must(t, s.SaveBag(ctx, b))
-	must(t, s.SaveGrinder(ctx, gear.Grinder{ID: "mill", Name: "Other mill", Burrs: gear.Blade, Dial: gear.Dial{Kind: gear.Words}}))
+	must(t, s.SaveGrinder(ctx, gear.Grinder{ID: "mill", Name: "Other mill", Burrs: gear.Blade, Dial: gear.Dial{Kind: gear.Words}}, 0))
 	must(t, s.SaveUnits(ctx, units.Prefs{Fahrenheit: true}, 3000))
 	must(t, s.RetireGear(ctx, "brewers", "cone", true, noon))
 	must(t, s.DeleteBag(ctx, bagID, noon))

@@ -6,7 +6,6 @@ import (
 	"math"
 	"net/http"
 	"strconv"
-	"strings"
 
 	"yardbloom/core/coffee"
 	"yardbloom/core/cup"
@@ -100,7 +99,8 @@ func (s *Server) saveBag(w http.ResponseWriter, r *http.Request) error {
 	err = s.Store.SaveBag(r.Context(), changed)
 	if errors.Is(err, store.ErrConflict) {
 		// Theirs is kept, ours is still in the form: the next save means ours.
-		return s.showBag(w, r, http.StatusConflict, f, old, differences(old.Bag.Bag, changed.Bag, prefsOf(r)))
+		what, more := bagFields(f, false, prefsOf(r))
+		return s.showBag(w, r, http.StatusConflict, f, old, form.Differences(append(what, more...), fillBag(old.Bag.Bag, prefsOf(r))))
 	}
 	if err != nil {
 		return err
@@ -237,20 +237,4 @@ func bagFields(f *form.Form, isNew bool, prefs units.Prefs) (what, more []form.F
 	from, to := f.Entry("window_from", "Drawdown from"), f.Entry("window_to", "to")
 	from.Hint = "When this coffee tastes best, such as 3:00 to 3:30. Empty: the recipe’s own aim."
 	return what, []form.Field{dated("opened_on", "Opened on"), altitude, from, to, f.Entry("price", "Price"), f.Entry("currency", "Currency"), notes}
-}
-
-// differences names what another window kept that this form would overwrite.
-func differences(theirs, ours coffee.Bag, prefs units.Prefs) string {
-	a, b := fillBag(theirs, prefs).Values, fillBag(ours, prefs).Values
-	var out []string
-	for _, f := range []struct{ name, label string }{
-		{"name", "name"}, {"roaster", "roaster"}, {"process", "process"}, {"roast", "roast level"}, {"roasted_on", "roasted on"},
-		{"weight", "bag weight"}, {"opened_on", "opened on"}, {"altitude", "grown at"}, {"window_from", "drawdown from"},
-		{"window_to", "drawdown to"}, {"price", "price"}, {"currency", "currency"}, {"notes", "notes"},
-	} {
-		if a[f.name] != b[f.name] {
-			out = append(out, fmt.Sprintf("%s “%s”", f.label, units.Shorten(a[f.name])))
-		}
-	}
-	return strings.Join(out, "; ")
 }

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"errors"
 	"fmt"
 	"net/http"
 	"slices"
@@ -9,6 +10,7 @@ import (
 	"yardbloom/core/brew"
 	"yardbloom/core/cup"
 	"yardbloom/core/units"
+	"yardbloom/store"
 	"yardbloom/web/form"
 	"yardbloom/web/words"
 )
@@ -28,6 +30,8 @@ type cupBody struct {
 	Notes    form.Field
 	Errors   int
 	Kept     bool
+	Version  int64
+	Theirs   string // what another window kept meanwhile
 }
 
 type scaleView struct {
@@ -47,7 +51,7 @@ func (s *Server) cup(w http.ResponseWriter, r *http.Request) error {
 	if err := inCup(sc); err != nil {
 		return err
 	}
-	s.showCup(w, r, http.StatusOK, fillCup(*sc.brew, sc.prefs), *sc.brew)
+	s.showCup(w, r, http.StatusOK, fillCup(*sc.brew, sc.prefs), *sc.brew, "")
 	return nil
 }
 
@@ -79,10 +83,18 @@ func (s *Server) saveCup(w http.ResponseWriter, r *http.Request) error {
 		}
 		shown := *sc.brew
 		shown.Cup = c
-		s.showCup(w, r, status, f, shown)
+		s.showCup(w, r, status, f, shown, "")
 		return nil
 	}
-	_, err = s.Store.Change(r.Context(), sc.ID, func(b brew.Brew) (brew.Brew, error) { return b.Taste(c, sc.prefs) })
+	_, err = s.Store.Change(r.Context(), sc.ID, func(b brew.Brew) (brew.Brew, error) {
+		if v := f.Version(); v != 0 && v != b.Version {
+			return b, store.ErrConflict
+		}
+		return b.Taste(c, sc.prefs)
+	})
+	if errors.Is(err, store.ErrConflict) {
+		return s.showTheirCup(w, r, f)
+	}
 	if err != nil {
 		return err
 	}
@@ -150,7 +162,22 @@ func fillCup(b brew.Brew, prefs units.Prefs) *form.Form {
 	return f
 }
 
-func (s *Server) showCup(w http.ResponseWriter, r *http.Request, status int, f *form.Form, b brew.Brew) {
+// showTheirCup shows what another window kept meanwhile beside what was typed, which
+// stays in the form: the next save means it.
+func (s *Server) showTheirCup(w http.ResponseWriter, r *http.Request, f *form.Form) error {
+	b, err := s.Store.Brew(r.Context(), sceneOf(r).ID)
+	if err != nil {
+		return err
+	}
+	theirs := words.ResultOf(b)
+	if taste := words.Taste(b.Cup.Taste); taste != "" {
+		theirs += "; " + taste
+	}
+	s.showCup(w, r, http.StatusConflict, f, b, theirs)
+	return nil
+}
+
+func (s *Server) showCup(w http.ResponseWriter, r *http.Request, status int, f *form.Form, b brew.Brew, theirs string) {
 	sc := sceneOf(r)
 	water := sc.prefs.Unit(units.Water)
 	beverage := f.Stepper("beverage", "Beverage weight", water)
@@ -160,7 +187,7 @@ func (s *Server) showCup(w http.ResponseWriter, r *http.Request, status int, f *
 	drawdown := f.Stepper("drawdown", "Drawdown", clock)
 	window := b.Window()
 	drawdown.Hint = fmt.Sprintf("Wanted: %s to %s.", window.From, window.To)
-	body := cupBody{ID: b.ID, Name: b.Bag.Name, Fields: []form.Field{beverage, tds, drawdown}, Errors: len(f.Errors), Kept: b.Status == brew.Done,
+	body := cupBody{ID: b.ID, Name: b.Bag.Name, Fields: []form.Field{beverage, tds, drawdown}, Errors: len(f.Errors), Kept: b.Status == brew.Done, Version: b.Version, Theirs: theirs,
 		Beds:    form.Select(f, "bed", "Spent bed", cup.Beds(), form.Plain),
 		Overall: f.Stepper("overall", "Overall, 1 to 10", markUnit),
 		Serve:   form.Select(f, "serve", "Would you serve it?", []string{"yes", "no"}, form.Plain),
@@ -169,6 +196,9 @@ func (s *Server) showCup(w http.ResponseWriter, r *http.Request, status int, f *
 	body.Yield, body.HowYield = words.Yield(b)
 	for _, fault := range cup.Faults() {
 		body.Faults = append(body.Faults, form.Option{Value: string(fault), Label: string(fault), Selected: slices.Contains(f.All["fault"], string(fault))})
+	}
+	if v := f.Version(); v > 0 && theirs == "" { // wrong entries do not make an older page a newer one
+		body.Version = v
 	}
 	p := page{Title: "Cup of " + b.Bag.Name, Station: "Cup", Line: lineOf(sc, "Cup"), Body: body}
 	if b.Status == brew.Poured && s.Now().Sub(b.Ended) < brew.LateBy && brew.HasUndo(b.Events) {

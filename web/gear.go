@@ -1,7 +1,9 @@
 package web
 
 import (
+	"cmp"
 	"context"
+	"errors"
 	"fmt"
 	"math"
 	"net/http"
@@ -34,6 +36,8 @@ type gearFormBody struct {
 	ID        string
 	Fields    []form.Field
 	Errors    int
+	Version   int64
+	Theirs    string // what another window kept meanwhile
 }
 
 // A gearKind is how one kind of gear is listed, shown in a form and read from it.
@@ -42,7 +46,7 @@ type gearKind struct {
 	list                    func(*Server, context.Context, units.Prefs) ([]gearItem, error)
 	fill                    func(*Server, context.Context, string, units.Prefs) (*form.Form, error)
 	fields                  func(*form.Form, units.Prefs) []form.Field
-	save                    func(*Server, context.Context, string, *form.Form, units.Prefs) error // keeps nothing where the form is not ok
+	save                    func(*Server, context.Context, string, *form.Form, units.Prefs, int64) error // keeps nothing where the form is not ok
 }
 
 var gearKinds = []gearKind{
@@ -94,11 +98,15 @@ func (s *Server) gearForm(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
+	version, err := s.gearVersion(r, k, n)
+	if err != nil {
+		return err
+	}
 	f, err := k.fill(s, r.Context(), n, prefs)
 	if err != nil {
 		return err
 	}
-	s.showGear(w, r, http.StatusOK, k, n, f, prefs)
+	s.showGear(w, r, http.StatusOK, k, n, f, version, nil)
 	return nil
 }
 
@@ -120,32 +128,54 @@ func (s *Server) saveGear(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
+	version, err := s.gearVersion(r, k, n)
+	if err != nil {
+		return err
+	}
+	var kept *form.Form
 	if n != "" { // one that is there
-		kept, err := k.fill(s, r.Context(), n, prefs)
-		if err != nil {
+		if kept, err = k.fill(s, r.Context(), n, prefs); err != nil {
 			return err
 		}
 		f.Keep(kept, "")
 	}
-	if err := k.save(s, r.Context(), n, f, prefs); err != nil {
+	err = k.save(s, r.Context(), n, f, prefs, f.Version())
+	switch {
+	case errors.Is(err, store.ErrConflict): // theirs is kept, ours is still in the form: the next save means ours
+		s.showGear(w, r, http.StatusConflict, k, n, f, version, kept)
+	case err != nil:
 		return err
+	case !f.OK():
+		s.showGear(w, r, http.StatusUnprocessableEntity, k, n, f, cmp.Or(f.Version(), version), nil)
+	default:
+		return seeOther(w, r, "/gear")
 	}
-	if !f.OK() {
-		s.showGear(w, r, http.StatusUnprocessableEntity, k, n, f, prefs)
-		return nil
-	}
-	return seeOther(w, r, "/gear")
+	return nil
 }
 
-func (s *Server) showGear(w http.ResponseWriter, r *http.Request, status int, k gearKind, n string, f *form.Form, prefs units.Prefs) {
+// gearVersion is the version of a piece of gear; 0 for a new one.
+func (s *Server) gearVersion(r *http.Request, k gearKind, n string) (int64, error) {
+	if n == "" {
+		return 0, nil
+	}
+	return s.Store.GearVersion(r.Context(), k.kind, n)
+}
+
+// showGear shows the form of a piece of gear. theirs is what another window kept
+// meanwhile, or nil.
+func (s *Server) showGear(w http.ResponseWriter, r *http.Request, status int, k gearKind, n string, f *form.Form, version int64, theirs *form.Form) {
 	title := "New " + k.one
 	if n != "" {
 		title = f.Values["name"]
 	}
-	fields := k.fields(f, prefs)
+	fields := k.fields(f, prefsOf(r))
 	fields[0].Autofocus = n == ""
+	body := gearFormBody{Kind: k.kind, One: k.one, ID: n, Fields: fields, Errors: len(f.Errors), Version: version}
+	if theirs != nil {
+		body.Theirs = form.Differences(fields, theirs)
+	}
 	s.render(w, r, status, "gearform", page{Title: title, Side: "gear", Line: emptyLine(""),
-		Body: gearFormBody{k.kind, k.one, n, fields, len(f.Errors)}})
+		Body: body})
 }
 
 func (s *Server) retireGear(w http.ResponseWriter, r *http.Request) error {
@@ -202,7 +232,7 @@ func brewerFields(f *form.Form, p units.Prefs) []form.Field {
 		f.Stepper("holds", "Holds, to the rim", p.Unit(units.Water))}
 }
 
-func saveBrewer(s *Server, ctx context.Context, n string, f *form.Form, p units.Prefs) error {
+func saveBrewer(s *Server, ctx context.Context, n string, f *form.Form, p units.Prefs, version int64) error {
 	var kinds []gear.BrewerKind
 	for _, known := range gear.BrewerForms() {
 		kinds = append(kinds, known.Kind)
@@ -212,7 +242,7 @@ func saveBrewer(s *Server, ctx context.Context, n string, f *form.Form, p units.
 	if !f.OK() {
 		return nil
 	}
-	return s.Store.SaveBrewer(ctx, b)
+	return s.Store.SaveBrewer(ctx, b, version)
 }
 
 func listGrinders(s *Server, ctx context.Context, p units.Prefs) ([]gearItem, error) {
@@ -253,7 +283,7 @@ func grinderFields(f *form.Form, p units.Prefs) []form.Field {
 		zero, step, mark, turn, f.Stepper("loss", "Keeps for itself", p.Unit(units.Dose))}
 }
 
-func saveGrinder(s *Server, ctx context.Context, n string, f *form.Form, p units.Prefs) error {
+func saveGrinder(s *Server, ctx context.Context, n string, f *form.Form, p units.Prefs, version int64) error {
 	kind := form.Choice(f, "dial_kind", "Its dial", gear.DialKinds())
 	g := gear.Grinder{ID: n, Name: f.Text("name", "The name", 60, true), Burrs: form.Choice(f, "burrs", "Cuts with", gear.BurrKinds()),
 		Loss: units.Grams(f.Quantity("loss", "The loss", p.Unit(units.Dose), lossRange, false)),
@@ -266,5 +296,5 @@ func saveGrinder(s *Server, ctx context.Context, n string, f *form.Form, p units
 	if !f.OK() {
 		return nil
 	}
-	return s.Store.SaveGrinder(ctx, g)
+	return s.Store.SaveGrinder(ctx, g, version)
 }

@@ -69,7 +69,7 @@ func kettleFields(f *form.Form, p units.Prefs) []form.Field {
 		first, f.Stepper("read_second", "Second reading", t), apart, f.Stepper("read_water", "Water in it then", water)}
 }
 
-func saveKettle(s *Server, ctx context.Context, n string, f *form.Form, p units.Prefs) error {
+func saveKettle(s *Server, ctx context.Context, n string, f *form.Form, p units.Prefs, version int64) error {
 	k := gear.Kettle{ID: n, Name: f.Text("name", "The name", 60, true), Thermostat: form.Choice(f, "thermostat", "Thermostat", []string{"yes", "no"}) == "yes",
 		Capacity: units.Grams(f.Quantity("capacity", "The kettle", p.Unit(units.Water), gear.HoldsRange, true)),
 		Spout:    f.Quantity("spout", "The stream", perSecond, spoutRange, false)}
@@ -77,7 +77,7 @@ func saveKettle(s *Server, ctx context.Context, n string, f *form.Form, p units.
 	if !f.OK() {
 		return nil
 	}
-	return s.Store.SaveKettle(ctx, k)
+	return s.Store.SaveKettle(ctx, k, version)
 }
 
 // readReadings reads the two readings of a kettle: all four figures or none.

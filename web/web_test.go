@@ -3,14 +3,18 @@ package web
 import (
 	"bufio"
 	"context"
+	"fmt"
 	"html"
 	"io"
 	"log/slog"
+	"maps"
 	"net/http"
 	"net/http/httptest"
 	"net/url"
 	"regexp"
 	"strings"
+	"sync"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -154,6 +158,65 @@ func TestTwoWindowsOnOneBag(t *testing.T) {
 	}
 	if code, _, _ := v.send("POST", "/bags/slate-terrace", fields(body)); code != http.StatusSeeOther {
 		t.Errorf("saved again: status %d", code)
+	}
+}
+
+// Whoever is second keeps what was typed and sees what is there. Saving without
+// looking at the version overwrites the first window's figures here.
+func TestTwoWindowsOnOneForm(t *testing.T) {
+	t.Parallel()
+	for _, c := range []struct{ path, field, theirs, ours, shows string }{
+		{"/brews/slate-terrace-4/cup", "tds", "1.50", "1.25", "TDS 1.50 %"},
+		{"/gear/grinders/apron-mill", "name", "Their mill", "Our mill", "Their mill"},
+		{"/gear/kettles/stove-kettle", "capacity", "1400", "1300", "1400"},
+		{"/gear/brewers/window-cone", "holds", "500", "450", "500"},
+	} {
+		v := visit(t)
+		_, page := v.get(c.path)
+		mine, theirs := fields(page), fields(page)
+		theirs.Set(c.field, c.theirs)
+		if code, _, _ := v.send("POST", c.path, theirs); code != http.StatusSeeOther {
+			t.Fatalf("%s: the first window: status %d", c.path, code)
+		}
+		mine.Set(c.field, "nonsense\x01")
+		_, body, _ := v.send("POST", c.path, mine)
+		if wrong := fields(body); wrong.Get("version") == mine.Get("version") { // an error does not make the page newer
+			mine = wrong
+		}
+		mine.Set(c.field, c.ours)
+		code, body, _ := v.send("POST", c.path, mine)
+		if code != http.StatusConflict || !strings.Contains(html.UnescapeString(body), c.shows) || fields(body).Get(c.field) != c.ours {
+			t.Errorf("%s: the second window: status %d, %q", c.path, code, fields(body).Get(c.field))
+		}
+		if code, _, _ := v.send("POST", c.path, fields(body)); code != http.StatusSeeOther {
+			t.Errorf("%s: saved again: status %d", c.path, code)
+		}
+		if _, body := v.get(c.path); fields(body).Get(c.field) != c.ours {
+			t.Errorf("%s: kept %q", c.path, fields(body).Get(c.field))
+		}
+	}
+}
+
+func TestOfTwentySavesAtOneVersionOneWins(t *testing.T) {
+	t.Parallel()
+	for _, path := range []string{"/brews/slate-terrace-4/cup", "/gear/grinders/apron-mill", "/bags/slate-terrace"} {
+		v := visit(t)
+		_, page := v.get(path)
+		form := fields(page)
+		var won atomic.Int32
+		var all sync.WaitGroup
+		for i := range 20 {
+			mine := maps.Clone(form)
+			mine.Set("notes", fmt.Sprint("window ", i))
+			all.Go(func() {
+				if code, _, _ := v.send("POST", path, mine); code == http.StatusSeeOther {
+					won.Add(1)
+				}
+			})
+		}
+		if all.Wait(); won.Load() != 1 {
+			t.Errorf("%s: %d of 20 saves won", path, won.Load())
+		}
 	}
 }
 

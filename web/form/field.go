@@ -1,6 +1,11 @@
 package form
 
-import "yardbloom/core/units"
+import (
+	"fmt"
+	"strings"
+
+	"yardbloom/core/units"
+)
 
 // A Field is one entry of a form as a template shows it.
 type Field struct {
@@ -46,6 +51,24 @@ func Select[T any](f *Form, name, label string, all []T, of func(T) (value, labe
 		e.Options = append(e.Options, Option{value, text, value == e.Value})
 	}
 	return e
+}
+
+// Differences says, by label, what a kept form has where something else was typed.
+func Differences(typed []Field, kept *Form) string {
+	var out []string
+	for _, f := range typed {
+		there := kept.Values[f.Name]
+		if there == f.Value {
+			continue
+		}
+		for _, o := range f.Options {
+			if o.Value == there {
+				there = o.Label
+			}
+		}
+		out = append(out, fmt.Sprintf("%s “%s”", f.Label, units.Shorten(there)))
+	}
+	return strings.Join(out, "; ")
 }
 
 // Plain labels an option by itself.

@@ -7,6 +7,7 @@ import (
 	"mime"
 	"net/http"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 	"unicode/utf8"
@@ -74,6 +75,15 @@ func (f *Form) Keep(kept *Form, group string) {
 			f.All[name] = all
 		}
 	}
+}
+
+// Version is the version that the page showed; 0 for a form that does not say.
+func (f *Form) Version() int64 {
+	v, err := strconv.ParseInt(f.Values["version"], 10, 64)
+	if err != nil && f.Values["version"] != "" {
+		return -1 // no version: a conflict
+	}
+	return v
 }
 
 // OK says that nothing is wrong.
