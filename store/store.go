@@ -10,8 +10,10 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"net/url"
 	"os"
 	"path/filepath"
+	"slices"
 
 	"github.com/jmoiron/sqlx"
 	"modernc.org/sqlite"
@@ -33,7 +35,8 @@ type Store struct {
 	write *pool // one connection
 	read  *pool // connections that cannot write
 	path  string
-	// New says that Open made the database, so that it is still empty.
+	// New says that nothing was entered in the database yet: Open made it, or an
+	// earlier start was ended before it put anything in.
 	New bool
 }
 
@@ -52,11 +55,10 @@ func (e *StartError) Unwrap() error { return e.Err }
 // or comes from a newer version is a *StartError.
 func Open(ctx context.Context, dir string) (*Store, error) {
 	path := filepath.Join(dir, FileName)
-	isNew, err := prepare(dir, path)
-	if err != nil {
+	if err := prepare(dir, path); err != nil {
 		return nil, err
 	}
-	s := &Store{path: path, New: isNew}
+	s := &Store{path: path}
 	if err := s.open(ctx); err != nil {
 		s.Close()
 		return nil, explain(path, err)
@@ -66,7 +68,8 @@ func Open(ctx context.Context, dir string) (*Store, error) {
 
 func (s *Store) open(ctx context.Context) error {
 	const pragmas = "_pragma=busy_timeout(3000)&_pragma=foreign_keys(1)&_pragma=synchronous(FULL)"
-	write, err := sqlx.Open("sqlite", "file:"+s.path+"?"+pragmas+"&_pragma=journal_mode(WAL)&_txlock=immediate")
+	file := address(s.path) + "?" + pragmas
+	write, err := sqlx.Open("sqlite", file+"&_pragma=journal_mode(WAL)&_txlock=immediate")
 	if err != nil {
 		return err
 	}
@@ -79,7 +82,7 @@ func (s *Store) open(ctx context.Context) error {
 	if _, err := s.write.ExecContext(ctx, "UPDATE settings SET id = 1 WHERE id = 1; DELETE FROM sessions WHERE expiry < julianday('now'); PRAGMA optimize=0x10002"); err != nil {
 		return err
 	}
-	read, err := sqlx.Open("sqlite", "file:"+s.path+"?"+pragmas+"&_pragma=query_only(1)")
+	read, err := sqlx.Open("sqlite", file+"&_pragma=query_only(1)")
 	if err != nil {
 		return err
 	}
@@ -87,27 +90,42 @@ func (s *Store) open(ctx context.Context) error {
 	s.read = &pool{DB: read}
 	s.read.SetMaxOpenConns(readers)
 	s.read.SetMaxIdleConns(readers) // so that prepared statements stay
-	return nil
+	return s.read.get(ctx, &s.New, `SELECT NOT EXISTS (SELECT 1 FROM brewers) AND NOT EXISTS (SELECT 1 FROM grinders) AND NOT EXISTS (SELECT 1 FROM kettles) AND NOT EXISTS (SELECT 1 FROM bags)`)
 }
 
-// prepare says whether the database is to be made anew.
-func prepare(dir, path string) (isNew bool, err error) {
+// beside are the files that the program itself puts into a data folder.
+var beside = []string{DemoMark, BackupFolder}
+
+const (
+	// DemoMark is the file that tells a folder of demo data from somebody's own yard.
+	DemoMark = "demo-data.txt"
+	// BackupFolder is where a yard keeps its own backups.
+	BackupFolder = "backups"
+)
+
+// address is how SQLite is told a path: without it, a # or a ? would end the path.
+func address(path string) string { return "file:" + (&url.URL{Path: path}).EscapedPath() }
+
+// prepare checks that there is a database that can be written, or makes the folder
+// for a new one.
+func prepare(dir, path string) error {
 	info, err := os.Stat(path)
 	switch {
 	case err == nil && info.Mode().Perm()&0o200 == 0:
-		return false, &StartError{Sentence: fmt.Sprintf("The database %s may not be written. Make it writable (chmod u+w %[1]s), or start with another folder after --data.", path)}
+		return &StartError{Sentence: fmt.Sprintf("The database %s may not be written. Make it writable (chmod u+w %[1]s), or start with another folder after --data.", path)}
 	case err == nil:
-		return false, nil
+		return nil
 	case !errors.Is(err, fs.ErrNotExist):
-		return false, &StartError{fmt.Sprintf("The database %s cannot be reached: %v. Check the folder after --data.", path, err), err}
+		return &StartError{fmt.Sprintf("The database %s cannot be reached: %v. Check the folder after --data.", path, err), err}
 	}
-	if entries, err := os.ReadDir(dir); err == nil && len(entries) > 0 {
-		return false, &StartError{Sentence: fmt.Sprintf("There is no %s in %s, though there are other files. Check the folder after --data, put the database back from a backup, or name an empty folder to begin a new yard.", FileName, dir)}
+	entries, _ := os.ReadDir(dir)
+	if slices.ContainsFunc(entries, func(e fs.DirEntry) bool { return !slices.Contains(beside, e.Name()) }) {
+		return &StartError{Sentence: fmt.Sprintf("There is no %s in %s, though there are other files. Check the folder after --data, put the database back from a backup, or name an empty folder to begin a new yard.", FileName, dir)}
 	}
 	if err := os.MkdirAll(dir, 0o700); err != nil {
-		return false, &StartError{fmt.Sprintf("The folder %s cannot be made: %v. Choose another after --data.", dir, err), err}
+		return &StartError{fmt.Sprintf("The folder %s cannot be made: %v. Choose another after --data.", dir, err), err}
 	}
-	return true, nil
+	return nil
 }
 
 // explain turns what SQLite says at start into what a person can do.

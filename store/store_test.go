@@ -461,3 +461,50 @@ func TestReadersCannotWrite(t *testing.T) {
 		t.Error("the reading pool could write")
 	}
 }
+
+// Whatever a folder is called, the database is in it. A path that goes into SQLite's
+// address as it is ends at the first # or ? and loses what was entered.
+func TestAFolderMayHaveAnyName(t *testing.T) {
+	t.Parallel()
+	for _, name := range []string{"yard#2", "100%25", "what?", "a b", "grün", "a&mode=ro", "file:x", "%2e%2e"} {
+		dir := filepath.Join(t.TempDir(), name)
+		s := open(t, dir)
+		must(t, s.SaveGrinder(ctx, gear.Grinder{ID: "mill", Name: "Mill", Burrs: gear.HandMill}, 0))
+		must(t, s.Close())
+		if _, err := os.Stat(filepath.Join(dir, FileName)); err != nil {
+			t.Errorf("%s: %v", name, err)
+		}
+		if g, err := open(t, dir).Grinder(ctx, "mill"); err != nil || g.Name != "Mill" {
+			t.Errorf("%s: opened again: %v", name, err)
+		}
+	}
+}
+
+// A first start that was ended early counts as one that did not happen.
+func TestAnUnfinishedFirstStartIsNew(t *testing.T) {
+	t.Parallel()
+	dir := t.TempDir()
+	must(t, os.WriteFile(filepath.Join(dir, FileName), nil, 0o600)) // killed before the tables
+	s := open(t, dir)
+	if !s.New {
+		t.Error("an empty file is a yard that was begun")
+	}
+	must(t, s.Close())
+	if s = open(t, dir); !s.New { // killed before the gear
+		t.Error("a yard without gear is one that was begun")
+	}
+	brewers, grinders, kettles := gear.Starter()
+	canceled, cancel := context.WithCancel(ctx)
+	cancel()
+	if s.AddGear(canceled, brewers, grinders, kettles) == nil {
+		t.Error("gear was added after the end")
+	}
+	if left, err := s.Things(ctx); err != nil || len(left) > 0 {
+		t.Errorf("half of the gear is there: %v, %v", left, err)
+	}
+	must(t, s.AddGear(ctx, brewers, grinders, kettles))
+	must(t, s.Close())
+	if s = open(t, dir); s.New {
+		t.Error("a yard with gear is new")
+	}
+}

@@ -5,14 +5,17 @@ import (
 
 	"yardbloom/core/units"
 	"yardbloom/web/form"
+	"yardbloom/web/words"
 )
 
 type settingsBody struct {
-	Units    []form.Field
-	Altitude form.Field
-	Boiling  string
-	Kept     bool
-	Errors   int
+	Units     []form.Field
+	Altitude  form.Field
+	Boiling   string
+	Kept      bool
+	Backup    string // the day of the yard's own last backup; empty for none
+	BackupAge string
+	Errors    int
 }
 
 var altitudeRange = units.Range{Lo: -400, Hi: 4500}
@@ -61,6 +64,9 @@ func (s *Server) showSettings(w http.ResponseWriter, r *http.Request, status int
 		}),
 		form.Select(f, "heat", "Temperatures", []string{"°C", "°F"}, form.Plain),
 	}, Altitude: f.Stepper("altitude", "Altitude of the yard", metres)}
+	if day := s.Store.LastBackup(); !day.IsZero() {
+		body.Backup, body.BackupAge = words.Day(day), words.DaysAgo(int(s.Now().Sub(day).Hours()/24))
+	}
 	body.Altitude.Hint = "Water boils cooler higher up, and no recipe can ask for more."
 	s.render(w, r, status, "settings", page{Title: "Settings", Side: "settings", Line: emptyLine(""), Body: body})
 }

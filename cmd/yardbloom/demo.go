@@ -38,11 +38,17 @@ func demoCommand(logger func() *slog.Logger) *cobra.Command {
 				}
 				dir = filepath.Join(cache, "yardbloom", "demo")
 			}
-			if err := checkDemo(dir); err != nil {
+			unfinished, err := checkDemo(dir)
+			if err != nil {
 				return err
 			}
-			if fresh {
+			if fresh || unfinished {
 				if err := removeDemo(dir); err != nil {
+					return err
+				}
+			}
+			if _, err := os.Stat(filepath.Join(dir, store.FileName)); errors.Is(err, os.ErrNotExist) {
+				if err := mark(dir, demoUnfinished); err != nil {
 					return err
 				}
 			}
@@ -62,7 +68,7 @@ func demoCommand(logger func() *slog.Logger) *cobra.Command {
 						return err
 					}
 				}
-				if err := os.WriteFile(filepath.Join(dir, demoMark), []byte("This folder holds made-up data.\n"), 0o600); err != nil {
+				if err := mark(dir, demoWhole); err != nil {
 					return err
 				}
 			} else {
@@ -83,23 +89,35 @@ func demoCommand(logger func() *slog.Logger) *cobra.Command {
 	return c
 }
 
-// demoMark is the file that tells a folder of demo data from somebody's own yard.
-const demoMark = "demo-data.txt"
+// What the mark of a demo folder says: that it is being filled, or that it is whole.
+const (
+	demoUnfinished = "This folder is being filled with made-up data.\n"
+	demoWhole      = "This folder holds made-up data.\n"
+)
 
-// checkDemo refuses a folder that holds somebody's own yard.
-func checkDemo(dir string) error {
-	if _, err := os.Stat(filepath.Join(dir, store.FileName)); err != nil {
-		return nil // nothing there yet; opening it reports any other problem
+func mark(dir, text string) error {
+	if err := os.MkdirAll(dir, 0o700); err != nil {
+		return err
 	}
-	if _, err := os.Stat(filepath.Join(dir, demoMark)); err != nil {
-		return fmt.Errorf("%s holds a yard of your own, not demo data: serve it with yardbloom serve --data %[1]s, or name another folder", dir)
+	return os.WriteFile(filepath.Join(dir, store.DemoMark), []byte(text), 0o600)
+}
+
+// checkDemo refuses a folder that holds somebody's own yard, and says whether an
+// earlier start was ended before the demo data were whole.
+func checkDemo(dir string) (unfinished bool, err error) {
+	said, err := os.ReadFile(filepath.Join(dir, store.DemoMark))
+	if err == nil {
+		return string(said) == demoUnfinished, nil
 	}
-	return nil
+	if _, err := os.Stat(filepath.Join(dir, store.FileName)); err == nil {
+		return false, fmt.Errorf("%s holds a yard of your own, not demo data: serve it with yardbloom serve --data %[1]s, or name another folder", dir)
+	}
+	return false, nil // nothing there yet; opening it reports any other problem
 }
 
 // removeDemo removes the files of a demo database and nothing else.
 func removeDemo(dir string) error {
-	for _, name := range []string{store.FileName, store.FileName + "-wal", store.FileName + "-shm", demoMark} {
+	for _, name := range []string{store.FileName, store.FileName + "-wal", store.FileName + "-shm", store.DemoMark} {
 		if err := os.Remove(filepath.Join(dir, name)); err != nil && !errors.Is(err, os.ErrNotExist) {
 			return err
 		}

@@ -33,7 +33,7 @@ func main() {
 		}
 		return slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: level}))
 	}
-	root.AddCommand(serveCommand(logger), demoCommand(logger), passwordCommand(), simulateCommand())
+	root.AddCommand(serveCommand(logger), demoCommand(logger), passwordCommand(), backupCommand(), restoreCommand(), simulateCommand())
 	if err := root.ExecuteContext(ctx); err != nil {
 		var start *store.StartError
 		if errors.As(err, &start) && start.Err != nil && *verbose {

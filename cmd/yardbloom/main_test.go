@@ -110,8 +110,42 @@ func TestTheDemoIsKeptAndBegunAnew(t *testing.T) {
 			t.Errorf("%v: %q, %v", c.args, out, err)
 		}
 	}
+	// A start that was killed while it filled the folder is begun again, not refused.
+	if err := mark(dir, demoUnfinished); err != nil {
+		t.Fatal(err)
+	}
+	if out, err := run(t, demoCommand(quiet), "", "--data", dir, "--addr", "127.0.0.1:0"); err != nil || strings.Contains(out, "Going on") {
+		t.Errorf("after a killed first start: %q, %v", out, err)
+	}
 	if _, err := run(t, demoCommand(quiet), "", "--data", dir, "--clock", "noon"); err == nil {
 		t.Error("a clock at noon was accepted")
+	}
+}
+
+func TestAYardIsBackedUpAndRestored(t *testing.T) {
+	t.Parallel()
+	dir, file, other := filepath.Join(t.TempDir(), "yard"), filepath.Join(t.TempDir(), "copy.db"), filepath.Join(t.TempDir(), "other")
+	if _, err := run(t, backupCommand(), "", file, "--data", dir); err == nil || !strings.Contains(err.Error(), "no yard") {
+		t.Errorf("a yard that is not there: %v", err)
+	}
+	if _, err := run(t, serveCommand(quiet), "", "--data", dir, "--addr", "127.0.0.1:0"); err != nil {
+		t.Fatal(err)
+	}
+	for _, c := range []struct {
+		make func() *cobra.Command
+		args []string
+		says string
+	}{
+		{backupCommand, []string{file, "--data", dir}, "is whole"},
+		{restoreCommand, []string{file, "--data", other}, "0 brews"},
+		{restoreCommand, []string{file, "--data", dir, "--replace"}, "is kept as"},
+	} {
+		if out, err := run(t, c.make(), "", c.args...); err != nil || !strings.Contains(out, c.says) {
+			t.Errorf("%v: %q, %v", c.args, out, err)
+		}
+	}
+	if _, err := run(t, restoreCommand(), "", file, "--data", dir); err == nil || !strings.Contains(err.Error(), "--replace") {
+		t.Errorf("restored over a yard: %v", err)
 	}
 }
 

@@ -8,6 +8,7 @@ import (
 	"net"
 	"net/http"
 	"os"
+	"sync"
 	"time"
 
 	"github.com/spf13/cobra"
@@ -41,7 +42,12 @@ func serveCommand(logger func() *slog.Logger) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			return listen(cmd.Context(), cmd.OutOrStdout(), addr, web.Config{Store: st, Log: logger(), Now: time.Now, SignIn: signIn})
+			log := logger()
+			ctx, cancel := context.WithCancel(cmd.Context())
+			var backups sync.WaitGroup
+			backups.Go(func() { backUpDaily(ctx, st, log) })
+			defer func() { cancel(); backups.Wait() }()
+			return listen(ctx, cmd.OutOrStdout(), addr, web.Config{Store: st, Log: log, Now: time.Now, SignIn: signIn})
 		},
 	}
 	c.Flags().StringVar(&dir, "data", "", "folder of the database; made where it is missing")
@@ -50,6 +56,22 @@ func serveCommand(logger func() *slog.Logger) *cobra.Command {
 		panic(err) // the flag is defined two lines above
 	}
 	return c
+}
+
+// backUpDaily makes the yard's own backup of each day until the context ends.
+func backUpDaily(ctx context.Context, st *store.Store, log *slog.Logger) {
+	look := time.NewTicker(time.Hour)
+	defer look.Stop()
+	for {
+		if err := st.DailyBackup(ctx, time.Now()); err != nil && ctx.Err() == nil {
+			log.Error("no backup was made today", "err", err)
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-look.C:
+		}
+	}
 }
 
 func addStarterGear(ctx context.Context, st *store.Store) error {

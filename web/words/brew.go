@@ -19,6 +19,17 @@ func Moment(t time.Time) string { return t.Format("2 Jan 15:04") }
 // Day prints a day without its year.
 func Day(t time.Time) string { return t.Format("2 Jan") }
 
+// DaysAgo says how long ago a day was.
+func DaysAgo(days int) string {
+	switch {
+	case days <= 0:
+		return "today"
+	case days == 1:
+		return "yesterday"
+	}
+	return fmt.Sprintf("%d days ago", days)
+}
+
 // Age says how many days old a bag is.
 func Age(days int) string {
 	switch {

@@ -1,0 +1,69 @@
+package main
+
+import (
+	"fmt"
+	"os"
+	"path/filepath"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"yardbloom/store"
+)
+
+func backupCommand() *cobra.Command {
+	var dir string
+	c := &cobra.Command{
+		Use:   "backup FILE --data DIR",
+		Short: "Write a consistent copy of a yard, also while it is served",
+		Args:  cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			if _, err := os.Stat(filepath.Join(dir, store.FileName)); err != nil {
+				return fmt.Errorf("there is no yard in %s to back up: %w", dir, err)
+			}
+			st, err := store.Open(cmd.Context(), dir)
+			if err != nil {
+				return err
+			}
+			defer st.Close()
+			brews, err := st.Backup(cmd.Context(), args[0])
+			if err != nil {
+				return err
+			}
+			fmt.Fprintf(cmd.OutOrStdout(), "%s holds the yard with %d brews; it was read again and is whole.\n", args[0], brews)
+			return nil
+		},
+	}
+	c.Flags().StringVar(&dir, "data", "", "folder of the database")
+	if err := c.MarkFlagRequired("data"); err != nil {
+		panic(err) // the flag is defined two lines above
+	}
+	return c
+}
+
+func restoreCommand() *cobra.Command {
+	var dir string
+	var replace bool
+	c := &cobra.Command{
+		Use:   "restore FILE --data DIR",
+		Short: "Put a backup in a data folder; stop the server first",
+		Args:  cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			brews, aside, err := store.Restore(cmd.Context(), args[0], dir, replace, time.Now())
+			if err != nil {
+				return err
+			}
+			fmt.Fprintf(cmd.OutOrStdout(), "The yard in %s now has %d brews.\n", dir, brews)
+			if aside != "" {
+				fmt.Fprintf(cmd.OutOrStdout(), "The one that was there is kept as %s.\n", aside)
+			}
+			return nil
+		},
+	}
+	c.Flags().StringVar(&dir, "data", "", "folder to restore into")
+	c.Flags().BoolVar(&replace, "replace", false, "put a yard that is there aside")
+	if err := c.MarkFlagRequired("data"); err != nil {
+		panic(err) // the flag is defined three lines above
+	}
+	return c
+}

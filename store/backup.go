@@ -1,0 +1,194 @@
+package store
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/jmoiron/sqlx"
+	"modernc.org/sqlite"
+	sqlite3 "modernc.org/sqlite/lib"
+)
+
+// KeptBackups is how many of its own backups a yard keeps.
+const KeptBackups = 7
+
+// backupName is the layout of the name of a yard's own backup, by its day in UTC.
+const backupName = "2006-01-02.db"
+
+// Backup writes a consistent copy of the yard into a new file while it is in use,
+// and reads it again to see that everything is there. It returns the number of
+// brews in it. A file that exists is not overwritten.
+func (s *Store) Backup(ctx context.Context, file string) (brews int, err error) {
+	if _, err := os.Lstat(file); !errors.Is(err, fs.ErrNotExist) {
+		return 0, &StartError{fmt.Sprintf("%s exists already. Name another file: a backup overwrites nothing.", file), err}
+	}
+	making := file + ".making"
+	if err := os.Remove(making); err != nil && !errors.Is(err, fs.ErrNotExist) {
+		return 0, err
+	}
+	defer os.Remove(making)
+	var before int
+	if err := s.read.get(ctx, &before, `SELECT COUNT(*) FROM brews`); err != nil {
+		return 0, err
+	}
+	own, err := sqlx.Open("sqlite", address(s.path)+"?_pragma=busy_timeout(3000)") // the readers may write nothing, the writer has work to do
+	if err != nil {
+		return 0, err
+	}
+	defer own.Close()
+	if _, err := own.ExecContext(ctx, `VACUUM INTO ?`, making); err != nil {
+		return 0, explain(file, err)
+	}
+	if err := os.Chmod(making, 0o600); err != nil {
+		return 0, err
+	}
+	if brews, err = check(ctx, making); err != nil {
+		return 0, err
+	}
+	if brews < before {
+		return 0, fmt.Errorf("the backup %s has %d brews of %d", file, brews, before)
+	}
+	return brews, errors.Join(syncFile(making), os.Rename(making, file), syncFile(filepath.Dir(file)))
+}
+
+// check reads a copy of a yard from end to end and counts its brews.
+func check(ctx context.Context, file string) (brews int, err error) {
+	db, err := sqlx.Open("sqlite", address(file)+"?mode=ro")
+	if err != nil {
+		return 0, err
+	}
+	defer db.Close()
+	var said string
+	if err := db.GetContext(ctx, &said, `PRAGMA integrity_check`); err != nil {
+		return 0, explain(file, err)
+	}
+	if said != "ok" {
+		return 0, &StartError{Sentence: fmt.Sprintf("%s is damaged: %s.", file, said)}
+	}
+	if err := db.GetContext(ctx, &brews, `SELECT COUNT(*) FROM brews`); err != nil {
+		return 0, &StartError{fmt.Sprintf("%s is not a backup of a yard.", file), err}
+	}
+	return brews, nil
+}
+
+func syncFile(name string) error {
+	f, err := os.Open(name)
+	if err != nil {
+		return err
+	}
+	return errors.Join(f.Sync(), f.Close())
+}
+
+// DailyBackup makes the yard's own backup of the day, unless there is one, and
+// removes all but the last KeptBackups.
+func (s *Store) DailyBackup(ctx context.Context, now time.Time) error {
+	dir := filepath.Join(filepath.Dir(s.path), BackupFolder)
+	if err := os.MkdirAll(dir, 0o700); err != nil {
+		return err
+	}
+	today := filepath.Join(dir, now.UTC().Format(backupName))
+	if _, err := os.Stat(today); errors.Is(err, fs.ErrNotExist) {
+		if _, err := s.Backup(ctx, today); err != nil {
+			return err
+		}
+	}
+	own, err := ownBackups(dir)
+	for _, old := range own[:max(0, len(own)-KeptBackups)] {
+		err = errors.Join(err, os.Remove(filepath.Join(dir, old)))
+	}
+	return err
+}
+
+// LastBackup returns the day of the yard's latest own backup, or the zero time.
+func (s *Store) LastBackup() time.Time {
+	own, _ := ownBackups(filepath.Join(filepath.Dir(s.path), BackupFolder))
+	if len(own) == 0 {
+		return time.Time{}
+	}
+	day, _ := time.Parse(backupName, own[len(own)-1])
+	return day
+}
+
+// ownBackups are the names of the yard's own backups, the oldest first.
+func ownBackups(dir string) ([]string, error) {
+	entries, err := os.ReadDir(dir)
+	var out []string
+	for _, e := range entries {
+		if _, err := time.Parse(backupName, e.Name()); err == nil {
+			out = append(out, e.Name())
+		}
+	}
+	slices.Sort(out)
+	return out, err
+}
+
+// Restore puts a backup in the place of the yard in a data folder, which no program
+// may have open. A yard that is there is refused, or, with replace, kept aside under
+// the name that is returned.
+func Restore(ctx context.Context, file, dir string, replace bool, now time.Time) (brews int, aside string, err error) {
+	if brews, err = check(ctx, file); err != nil {
+		return 0, "", err
+	}
+	path := filepath.Join(dir, FileName)
+	_, err = os.Stat(path)
+	switch there := err == nil; {
+	case there && !replace:
+		return 0, "", &StartError{Sentence: fmt.Sprintf("There is a yard in %s. Add --replace to put the backup in its place; the yard is kept aside.", dir)}
+	case there:
+		if aside, err = setAside(ctx, dir, path, now); err != nil {
+			return 0, "", err
+		}
+	case !errors.Is(err, fs.ErrNotExist):
+		return 0, "", err
+	}
+	if err := os.MkdirAll(dir, 0o700); err != nil {
+		return 0, aside, err
+	}
+	for _, stale := range []string{"-wal", "-shm"} { // of a yard that is gone: SQLite would play it into this one
+		if err := os.Remove(path + stale); err != nil && !errors.Is(err, fs.ErrNotExist) {
+			return 0, aside, err
+		}
+	}
+	making := path + ".making"
+	if err := copyFile(file, making); err != nil {
+		return 0, aside, err
+	}
+	return brews, aside, errors.Join(os.Rename(making, path), syncFile(dir))
+}
+
+// setAside renames the yard in a folder, with its write-ahead log.
+func setAside(ctx context.Context, dir, path string, now time.Time) (aside string, err error) {
+	aside = strings.TrimSuffix(path, ".db") + now.UTC().Format(".2006-01-02T15-04-05") + ".db"
+	if db, err := sqlx.Open("sqlite", address(path)+"?_pragma=busy_timeout(1000)"); err == nil {
+		// Without its write-ahead log the yard is one file. SQLite does that only where nobody
+		// else has it open. A damaged yard keeps its log, which goes aside with it.
+		_, err := db.ExecContext(ctx, `PRAGMA journal_mode = DELETE`)
+		db.Close()
+		var lite *sqlite.Error
+		if errors.As(err, &lite) && lite.Code()&0xff == sqlite3.SQLITE_BUSY {
+			return "", &StartError{fmt.Sprintf("The yard in %s is in use. Stop the program that serves it, then restore.", dir), err}
+		}
+	}
+	err = os.Rename(path, aside)
+	for _, log := range []string{"-wal", "-shm"} {
+		if moved := os.Rename(path+log, aside+log); moved != nil && !errors.Is(moved, fs.ErrNotExist) {
+			err = errors.Join(err, moved)
+		}
+	}
+	return aside, err
+}
+
+func copyFile(from, to string) error {
+	b, err := os.ReadFile(from)
+	if err != nil {
+		return err
+	}
+	return errors.Join(os.WriteFile(to, b, 0o600), syncFile(to))
+}

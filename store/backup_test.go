@@ -1,0 +1,128 @@
+package store
+
+import (
+	"errors"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"sync/atomic"
+	"testing"
+	"time"
+
+	"yardbloom/core/brew"
+	"yardbloom/core/cup"
+)
+
+// Everything that was acknowledged before a backup began is in it, though the yard is
+// written to meanwhile. Copying the file alone loses what is still in its log.
+func TestABackupUnderLoadHoldsWhatWasAcknowledged(t *testing.T) {
+	t.Parallel()
+	s, _, id := yard(t)
+	start(t, s, id)
+	var acknowledged atomic.Int64
+	stop, stopped := make(chan bool), make(chan bool)
+	go func() {
+		defer close(stopped)
+		for i := 0; ; i++ {
+			select {
+			case <-stop:
+				return
+			default:
+			}
+			if _, err := touch(s, id, brew.Event{Key: fmt.Sprint("mark ", i), Kind: brew.MarkEvent, Mark: cup.Stall, At: 1}); err == nil {
+				acknowledged.Add(1)
+			}
+		}
+	}()
+	for acknowledged.Load() < 30 {
+		time.Sleep(time.Millisecond)
+	}
+	before := acknowledged.Load()
+	file := filepath.Join(t.TempDir(), "a backup#1.db")
+	brews, err := s.Backup(ctx, file)
+	must(t, err)
+	close(stop)
+	<-stopped
+	if brews != 1 {
+		t.Errorf("it says that it has %d brews", brews)
+	}
+	if _, err := s.Backup(ctx, file); err == nil {
+		t.Error("a backup was overwritten")
+	}
+
+	dir := t.TempDir()
+	must(t, os.WriteFile(filepath.Join(dir, FileName+"-wal"), []byte("of a yard that is gone"), 0o600))
+	_, _, err = Restore(ctx, file, dir, false, noon)
+	must(t, err)
+	b, err := open(t, dir).Brew(ctx, id)
+	must(t, err)
+	if kept := int64(len(b.Events) - 1); kept < before {
+		t.Errorf("of %d acknowledged touches %d are in the backup", before, kept)
+	}
+}
+
+func TestRestoringNeverLosesAYard(t *testing.T) {
+	t.Parallel()
+	s, bag, id := yard(t)
+	dir := filepath.Dir(s.path)
+	file := filepath.Join(t.TempDir(), "backup.db")
+	_, err := s.Backup(ctx, file)
+	must(t, err)
+	start(t, s, id) // after the backup
+
+	var start *StartError
+	if _, _, err := Restore(ctx, file, dir, false, noon); !errors.As(err, &start) || !strings.Contains(err.Error(), "--replace") {
+		t.Errorf("over a yard: %v", err)
+	}
+	if _, _, err := Restore(ctx, file, dir, true, noon); !errors.As(err, &start) || !strings.Contains(err.Error(), "in use") {
+		t.Errorf("over a yard that is served: %v", err)
+	}
+	must(t, s.Close())
+	for _, log := range []string{"-wal", "-shm"} { // as a killed program leaves them
+		must(t, os.WriteFile(s.path+log, []byte("stale"), 0o600))
+	}
+	_, aside, err := Restore(ctx, file, dir, true, noon)
+	must(t, err)
+	old := open(t, dir)
+	if _, err := old.Brew(ctx, id); !errors.Is(err, ErrNotFound) {
+		t.Errorf("the yard is not the one of the backup: %v", err)
+	}
+	if b, err := old.Bag(ctx, bag); err != nil || b.Name == "" {
+		t.Errorf("the backup's bag: %+v, %v", b, err)
+	}
+	must(t, old.Close())
+	// The one put aside can be put back.
+	_, _, err = Restore(ctx, aside, dir, true, noon.Add(time.Minute))
+	must(t, err)
+	if _, err := open(t, dir).Brew(ctx, id); err != nil {
+		t.Errorf("what was put aside has lost its brew: %v", err)
+	}
+
+	for name, text := range map[string]string{"empty": "", "text": strings.Repeat("not a database ", 100)} {
+		wrong := filepath.Join(t.TempDir(), name)
+		must(t, os.WriteFile(wrong, []byte(text), 0o600))
+		if _, _, err := Restore(ctx, wrong, t.TempDir(), false, noon); !errors.As(err, &start) {
+			t.Errorf("restored from %s: %v", name, err)
+		}
+	}
+}
+
+func TestAYardKeepsItsLastDailyBackups(t *testing.T) {
+	t.Parallel()
+	s, _, _ := yard(t)
+	if !s.LastBackup().IsZero() {
+		t.Error("a backup before the first")
+	}
+	for day := range KeptBackups + 3 {
+		for hour := range 2 {
+			must(t, s.DailyBackup(ctx, noon.AddDate(0, 0, day).Add(time.Duration(hour)*time.Hour)))
+		}
+	}
+	own, err := ownBackups(filepath.Join(filepath.Dir(s.path), BackupFolder))
+	must(t, err)
+	last := noon.AddDate(0, 0, KeptBackups+2)
+	if len(own) != KeptBackups || s.LastBackup().Format(time.DateOnly) != last.Format(time.DateOnly) {
+		t.Errorf("%v, the last on %v", own, s.LastBackup())
+	}
+}
