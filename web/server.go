@@ -8,6 +8,7 @@ import (
 	"io/fs"
 	"log/slog"
 	"net/http"
+	"net/netip"
 	"strings"
 	"time"
 
@@ -33,6 +34,11 @@ type Config struct {
 	Now func() time.Time
 	// SignIn asks for the yard's password before anything else is shown.
 	SignIn bool
+	// Hosts are the names, beside loopback addresses, under which requests are
+	// answered; nil for any. A site that points its own name here is answered no page.
+	Hosts []string
+	// Proxies are in front: what they say of where a request comes from counts.
+	Proxies []netip.Addr
 	// Demo says on every page that the data is made up.
 	Demo bool
 }
@@ -61,7 +67,7 @@ func New(c Config) (*Server, error) {
 		return nil, err
 	}
 	if c.SignIn {
-		s.sessions = newSessions(c.Store)
+		s.sessions = newSessions(c.Store, len(c.Proxies) > 0)
 	}
 	s.handler = s.routes()
 	return s, nil
@@ -75,7 +81,7 @@ func (s *Server) Close() { s.live.Close() }
 
 func (s *Server) routes() http.Handler {
 	r := chi.NewRouter()
-	r.Use(middleware.RequestID, s.logRequests, s.recoverPanics, securityHeaders, middleware.RequestSize(maxBody), middleware.Compress(5), s.sameOrigin, middleware.GetHead)
+	r.Use(middleware.RequestID, s.logRequests, s.recoverPanics, securityHeaders, s.knownHost, middleware.RequestSize(maxBody), middleware.Compress(5), s.sameOrigin, middleware.GetHead)
 	nothing := s.handle(func(http.ResponseWriter, *http.Request) error { return store.ErrNotFound })
 	r.NotFound(nothing)
 	r.MethodNotAllowed(s.handle(func(w http.ResponseWriter, req *http.Request) error {

@@ -13,11 +13,13 @@ import (
 	"yardbloom/web/form"
 )
 
-func newSessions(st *store.Store) *scs.SessionManager {
+// newSessions keeps who has signed in. Behind a proxy with TLS the cookie goes over TLS only.
+func newSessions(st *store.Store, secure bool) *scs.SessionManager {
 	m := scs.New()
 	m.Store = st.Sessions()
 	m.Lifetime = 30 * 24 * time.Hour
 	m.Cookie.Name, m.Cookie.SameSite, m.Cookie.HttpOnly = "yard", http.SameSiteLaxMode, true
+	m.Cookie.Secure = secure
 	return m
 }
 
@@ -32,7 +34,7 @@ func (s *Server) signInRoutes(r chi.Router) {
 	}, httprate.WithLimitHandler(s.handle(func(http.ResponseWriter, *http.Request) error {
 		return problem{http.StatusTooManyRequests, "Too many tries", "Wait a minute, then type the password again."}
 	})))
-	r.With(middleware.ClientIPFromRemoteAddr, limit).Post("/sign-in", s.handle(s.checkSignIn))
+	r.With(s.clientIP, limit).Post("/sign-in", s.handle(s.checkSignIn))
 	r.Post("/sign-out", s.handle(func(w http.ResponseWriter, r *http.Request) error {
 		if err := s.sessions.Destroy(r.Context()); err != nil {
 			return err

@@ -19,7 +19,8 @@ import (
 )
 
 func demoCommand(logger func() *slog.Logger) *cobra.Command {
-	var dir, addr, clock string
+	var dir, clock string
+	var who access
 	var fresh bool
 	var brews int
 	c := &cobra.Command{
@@ -74,15 +75,15 @@ func demoCommand(logger func() *slog.Logger) *cobra.Command {
 			} else {
 				fmt.Fprintf(cmd.OutOrStdout(), "Going on with the demo data in %s; --fresh starts over.\n", dir)
 			}
-			signIn, err := needsSignIn(cmd.Context(), st, addr, dir)
-			if err != nil {
+			config := web.Config{Store: st, Log: logger(), Now: now, Demo: true}
+			if err := who.apply(cmd.Context(), &config, st, dir); err != nil {
 				return err
 			}
-			return listen(cmd.Context(), cmd.OutOrStdout(), addr, web.Config{Store: st, Log: logger(), Now: now, Demo: true, SignIn: signIn})
+			return listen(cmd.Context(), cmd.OutOrStdout(), who.addr, config)
 		},
 	}
 	c.Flags().StringVar(&dir, "data", "", "folder of the demo data (default: in the user's cache folder)")
-	c.Flags().StringVar(&addr, "addr", defaultAddr, "address to listen on")
+	who.flags(c)
 	c.Flags().BoolVar(&fresh, "fresh", false, "throw the demo data away and start over")
 	c.Flags().IntVar(&brews, "brews", 0, "add a made-up history of so many brews to new demo data, to try the pages on")
 	c.Flags().StringVar(&clock, "clock", "", "let the clock stand at this time (RFC 3339), for pictures that can be made again")

@@ -76,6 +76,28 @@ func TestOtherAddressesNeedAPasswordFirst(t *testing.T) {
 	if err != nil || !strings.Contains(out, "asks for the yard's password") {
 		t.Errorf("with a password: %q, %v", out, err)
 	}
+	// A proxy on this machine makes a loopback address one that others reach.
+	for _, c := range []struct {
+		args []string
+		asks bool
+		says string
+	}{
+		{[]string{"--addr", "127.0.0.1:0"}, true, ""},
+		{[]string{"--addr", "127.0.0.1:0", "--proxy", "127.0.0.1"}, true, ""},
+		{[]string{"--addr", "127.0.0.1:0", "--sign-in=off"}, false, ""},
+		{[]string{"--addr", "0.0.0.0:0", "--sign-in=off"}, false, "own addresses alone"},
+		{[]string{"--addr", "127.0.0.1:0", "--sign-in=off", "--proxy", "127.0.0.1"}, false, "own addresses alone"},
+		{[]string{"--addr", "127.0.0.1:0", "--sign-in=no"}, false, "auto or off"},
+		{[]string{"--addr", "127.0.0.1:0", "--proxy", "the proxy"}, false, "wants an address"},
+	} {
+		out, err := run(t, serveCommand(quiet), "", append(c.args, "--data", dir)...)
+		if (err != nil) != (c.says != "") || err != nil && !strings.Contains(err.Error(), c.says) || strings.Contains(out, "asks for the yard's password") != c.asks {
+			t.Errorf("%v: %q, %v", c.args, out, err)
+		}
+	}
+	if _, err := run(t, serveCommand(quiet), "", "--data", filepath.Join(t.TempDir(), "new"), "--addr", "127.0.0.1:0", "--proxy", "127.0.0.1"); err == nil || !strings.Contains(err.Error(), "yardbloom password") {
+		t.Errorf("behind a proxy without a password: %v", err)
+	}
 	if _, err := run(t, serveCommand(quiet), "", "--data", dir, "--addr", "here"); err == nil || !strings.Contains(err.Error(), "HOST:PORT") {
 		t.Errorf("an address without a port: %v", err)
 	}

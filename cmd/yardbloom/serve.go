@@ -21,7 +21,8 @@ import (
 const defaultAddr = "127.0.0.1:8417"
 
 func serveCommand(logger func() *slog.Logger) *cobra.Command {
-	var dir, addr string
+	var dir string
+	var who access
 	c := &cobra.Command{
 		Use:   "serve --data DIR",
 		Short: "Serve a yard",
@@ -38,20 +39,20 @@ func serveCommand(logger func() *slog.Logger) *cobra.Command {
 					return err
 				}
 			}
-			signIn, err := needsSignIn(cmd.Context(), st, addr, dir)
-			if err != nil {
+			log := logger()
+			config := web.Config{Store: st, Log: log, Now: time.Now}
+			if err := who.apply(cmd.Context(), &config, st, dir); err != nil {
 				return err
 			}
-			log := logger()
 			ctx, cancel := context.WithCancel(cmd.Context())
 			var backups sync.WaitGroup
 			backups.Go(func() { backUpDaily(ctx, st, log) })
 			defer func() { cancel(); backups.Wait() }()
-			return listen(ctx, cmd.OutOrStdout(), addr, web.Config{Store: st, Log: log, Now: time.Now, SignIn: signIn})
+			return listen(ctx, cmd.OutOrStdout(), who.addr, config)
 		},
 	}
 	c.Flags().StringVar(&dir, "data", "", "folder of the database; made where it is missing")
-	c.Flags().StringVar(&addr, "addr", defaultAddr, "address to listen on")
+	who.flags(c)
 	if err := c.MarkFlagRequired("data"); err != nil {
 		panic(err) // the flag is defined two lines above
 	}
@@ -79,26 +80,6 @@ func addStarterGear(ctx context.Context, st *store.Store) error {
 	return st.AddGear(ctx, brewers, grinders, kettles)
 }
 
-// needsSignIn says whether an address can be reached from other machines, where
-// a password is asked for, and must have been set.
-func needsSignIn(ctx context.Context, st *store.Store, addr, dir string) (bool, error) {
-	host, _, err := net.SplitHostPort(addr)
-	if err != nil {
-		return false, fmt.Errorf("--addr wants HOST:PORT, such as %s; got %q", defaultAddr, addr)
-	}
-	if ip := net.ParseIP(host); host == "localhost" || ip != nil && ip.IsLoopback() {
-		return false, nil
-	}
-	set, err := st.Settings(ctx)
-	if err != nil {
-		return false, err
-	}
-	if set.Password == "" {
-		return false, fmt.Errorf("%s can be reached from other machines, so the yard needs a password first: yardbloom password --data %s", addr, dir)
-	}
-	return true, nil
-}
-
 // listen serves until the context ends, then lets requests finish.
 func listen(ctx context.Context, out io.Writer, addr string, c web.Config) error {
 	handler, err := web.New(c)
@@ -114,7 +95,7 @@ func listen(ctx context.Context, out io.Writer, addr string, c web.Config) error
 	srv.RegisterOnShutdown(handler.Close)
 	fmt.Fprintf(out, "Yard Bloom is at http://%s\n", listener.Addr())
 	if c.SignIn {
-		fmt.Fprintln(out, "It can be reached from other machines and asks for the yard's password. It speaks plain HTTP: on a network you do not trust, put a proxy with TLS in front.")
+		fmt.Fprintln(out, "It asks for the yard's password. It speaks plain HTTP: on a network you do not trust, put a proxy with TLS in front.")
 	}
 	failed := make(chan error, 1)
 	go func() { failed <- srv.Serve(listener) }()

@@ -1,0 +1,63 @@
+package main
+
+import (
+	"context"
+	"fmt"
+	"net"
+	"net/netip"
+	"slices"
+
+	"github.com/spf13/cobra"
+
+	"yardbloom/store"
+	"yardbloom/web"
+)
+
+// access is what the command line says of who may reach a yard, and how.
+type access struct {
+	addr, signIn string
+	hosts        []string
+	proxies      []string
+}
+
+func (a *access) flags(c *cobra.Command) {
+	c.Flags().StringVar(&a.addr, "addr", defaultAddr, "address to listen on")
+	c.Flags().StringVar(&a.signIn, "sign-in", "auto", "auto: where the yard has a password it is asked for; off: never, on this machine's own addresses only")
+	c.Flags().StringSliceVar(&a.hosts, "host", nil, "name by which browsers reach the yard, beside localhost")
+	c.Flags().StringSliceVar(&a.proxies, "proxy", nil, "address of a proxy with TLS in front, whose word on where a request comes from counts")
+}
+
+// apply puts what the flags and the yard's password say into a configuration. dir
+// names the yard in advice to the person.
+func (a access) apply(ctx context.Context, c *web.Config, st *store.Store, dir string) error {
+	host, _, err := net.SplitHostPort(a.addr)
+	if err != nil {
+		return fmt.Errorf("--addr wants HOST:PORT, such as %s; got %q", defaultAddr, a.addr)
+	}
+	if !slices.Contains([]string{"auto", "off"}, a.signIn) {
+		return fmt.Errorf("--sign-in is auto or off; got %q", a.signIn)
+	}
+	for _, p := range a.proxies {
+		ip, err := netip.ParseAddr(p)
+		if err != nil {
+			return fmt.Errorf("--proxy wants an address such as 127.0.0.1; got %q", p)
+		}
+		c.Proxies = append(c.Proxies, ip)
+	}
+	set, err := st.Settings(ctx)
+	if err != nil {
+		return err
+	}
+	own := web.IsLoopback(host)
+	switch {
+	case a.signIn == "off" && (!own || len(a.proxies) > 0):
+		return fmt.Errorf("--sign-in=off is for this machine's own addresses alone, without a proxy: %s can be reached from others", a.addr)
+	case set.Password == "" && (!own || len(a.proxies) > 0):
+		return fmt.Errorf("%s can be reached from other machines, so the yard needs a password first: yardbloom password --data %s", a.addr, dir)
+	}
+	c.SignIn = set.Password != "" && a.signIn != "off"
+	if !c.SignIn {
+		c.Hosts = append([]string{"localhost"}, a.hosts...)
+	}
+	return nil
+}

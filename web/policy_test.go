@@ -1,0 +1,82 @@
+package web
+
+import (
+	"net/http"
+	"net/http/httptest"
+	"net/netip"
+	"net/url"
+	"strings"
+	"testing"
+)
+
+// A site elsewhere can point its own name at this machine. Answering any name lets it
+// read the log and delete a bag.
+func TestOnlyTheYardsOwnNamesAreAnswered(t *testing.T) {
+	t.Parallel()
+	v := visit(t)
+	s, err := New(Config{Store: v.store, Log: v.s.Log, Now: v.s.Now, Hosts: []string{"localhost", "yard.test"}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	for host, want := range map[string]int{
+		"localhost": 200, "localhost:8417": 200, "127.0.0.1:8417": 200, "127.8.9.1": 200, "[::1]:8417": 200, "yard.test:80": 200, "[::ffff:127.0.0.1]": 200,
+		"elsewhere.test": 421, "localhost.elsewhere.test": 421, "127.0.0.1.elsewhere.test": 421, "10.0.0.7": 421, "0.0.0.0": 421, "": 421,
+	} {
+		for _, method := range []string{http.MethodGet, http.MethodPost} {
+			r := httptest.NewRequest(method, "/log", nil)
+			r.Host = host
+			w := httptest.NewRecorder()
+			s.ServeHTTP(w, r)
+			if got := w.Code; (want == 421) != (got == 421) {
+				t.Errorf("%s from %q: status %d, want %d", method, host, got, want)
+			}
+			if w.Code == 421 && (strings.Contains(w.Body.String(), "Slate") || !strings.Contains(w.Body.String(), "--host")) {
+				t.Errorf("%q is told %.300s", host, w.Body)
+			}
+		}
+	}
+}
+
+// Only a proxy that was named may say where a request comes from: else a stranger
+// says another address with each guess.
+func TestAProxysWordCountsOnlyWhereItWasNamed(t *testing.T) {
+	t.Parallel()
+	for _, c := range []struct {
+		proxies []netip.Addr
+		from    string
+		limited bool
+	}{
+		{nil, "127.0.0.1:9", true},
+		{[]netip.Addr{netip.MustParseAddr("127.0.0.1")}, "10.0.0.9:9", true},
+		{[]netip.Addr{netip.MustParseAddr("127.0.0.1")}, "127.0.0.1:9", false},
+	} {
+		v := visit(t)
+		if err := v.store.SavePassword(t.Context(), HashPassword("under the flower pot")); err != nil {
+			t.Fatal(err)
+		}
+		s, err := New(Config{Store: v.store, Log: v.s.Log, Now: v.s.Now, SignIn: true, Proxies: c.proxies})
+		if err != nil {
+			t.Fatal(err)
+		}
+		try := func(i int, password string) *httptest.ResponseRecorder {
+			r := httptest.NewRequest(http.MethodPost, "http://yard.test/sign-in", strings.NewReader(url.Values{"password": {password}}.Encode()))
+			r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+			r.Header.Set("X-Forwarded-For", netip.AddrFrom4([4]byte{192, 0, 2, byte(i)}).String())
+			r.RemoteAddr = c.from
+			w := httptest.NewRecorder()
+			s.ServeHTTP(w, r)
+			return w
+		}
+		cookie := try(0, "under the flower pot").Header().Get("Set-Cookie")
+		if strings.Contains(cookie, "Secure") != (c.proxies != nil) {
+			t.Errorf("with proxies %v the cookie is %q", c.proxies, cookie)
+		}
+		limited := false
+		for i := range 14 {
+			limited = limited || try(i+1, "guess").Code == http.StatusTooManyRequests
+		}
+		if limited != c.limited {
+			t.Errorf("from %s with proxies %v: limited %v", c.from, c.proxies, limited)
+		}
+	}
+}
