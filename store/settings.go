@@ -51,9 +51,16 @@ func (s *Store) SaveUnits(ctx context.Context, p units.Prefs, altitude int) erro
 		Settings{Ounces: p.Ounces, Fahrenheit: p.Fahrenheit, Altitude: altitude}, nil)
 }
 
-// SavePassword keeps the encoded password that a sign-in asks for.
+// SavePassword keeps the encoded password that a sign-in asks for. Whoever has
+// signed in with another one must sign in again.
 func (s *Store) SavePassword(ctx context.Context, encoded string) error {
-	return s.change(ctx, `UPDATE settings SET password = :password`, Settings{Password: encoded}, nil)
+	return s.transact(ctx, func(t *tx) error {
+		if _, err := t.do(ctx, `UPDATE settings SET password = ?`, encoded); err != nil {
+			return err
+		}
+		_, err := t.do(ctx, `DELETE FROM sessions`)
+		return err
+	})
 }
 
 // Sessions keeps who has signed in.

@@ -125,7 +125,12 @@ func prepare(dir, path string) error {
 	if err := os.MkdirAll(dir, 0o700); err != nil {
 		return &StartError{fmt.Sprintf("The folder %s cannot be made: %v. Choose another after --data.", dir, err), err}
 	}
-	return nil
+	// SQLite would make a file that others on the machine can read; its log takes the rights of the file.
+	f, err := os.OpenFile(path, os.O_CREATE|os.O_WRONLY, 0o600)
+	if err != nil {
+		return &StartError{fmt.Sprintf("The database %s cannot be made: %v. Choose another folder after --data.", path, err), err}
+	}
+	return f.Close()
 }
 
 // explain turns what SQLite says at start into what a person can do.

@@ -449,6 +449,11 @@ func TestANewFolderBeginsAnEmptyYard(t *testing.T) {
 	if !s.New {
 		t.Error("not said to be new")
 	}
+	for _, name := range []string{FileName, FileName + "-wal"} {
+		if info, err := os.Stat(filepath.Join(filepath.Dir(s.path), name)); err != nil || info.Mode().Perm() != 0o600 {
+			t.Errorf("%s: %v, %v", name, info, err)
+		}
+	}
 	if bags, err := s.Shelf(ctx, "", "", 9); err != nil || len(bags) != 0 {
 		t.Errorf("%d bags, %v", len(bags), err)
 	}

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"net/http"
 	"time"
 
@@ -45,12 +46,22 @@ func (s *Server) signInRoutes(r chi.Router) {
 
 func (s *Server) needSignIn(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		if r.URL.Path != "/sign-in" && !s.sessions.GetBool(r.Context(), signedIn) {
+		in := s.sessions.GetBool(r.Context(), signedIn)
+		if r.URL.Path != "/sign-in" && !in {
 			http.Redirect(w, r, "/sign-in", http.StatusSeeOther)
 			return
 		}
-		next.ServeHTTP(w, r)
+		next.ServeHTTP(w, r.WithContext(context.WithValue(r.Context(), readerKey{}, in)))
 	})
+}
+
+type readerKey struct{}
+
+// mayRead says whether a page may say anything of the yard: to everybody where no
+// sign-in is asked for, else to who has signed in.
+func (s *Server) mayRead(r *http.Request) bool {
+	in, _ := r.Context().Value(readerKey{}).(bool)
+	return in || !s.SignIn
 }
 
 type signInBody struct{ Password form.Field }

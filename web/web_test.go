@@ -366,11 +366,22 @@ func TestOnOtherAddressesAPasswordIsAskedFor(t *testing.T) {
 	if first := firstOfStream(t, srv.URL+"/brews/evening-seed-next/live", cookie); !strings.HasPrefix(first, "data: ") {
 		t.Errorf("the stream begins with %q", first)
 	}
+	// Who is not signed in learns nothing of the brew that is being poured, not even from an error.
+	for _, path := range []string{"/sign-in", "/no/such/page", "/log", "/brews/evening-seed-next/brew"} {
+		for _, method := range []string{"GET", "DELETE", "POST"} {
+			if _, body, _ := v.send(method, path, nil); strings.Contains(body, "Evening Seed") {
+				t.Errorf("%s %s names the coffee", method, path)
+			}
+		}
+	}
 	tries := 0
 	for range 20 {
 		if code, body := v.post("/sign-in", "password", "guess"); code == http.StatusTooManyRequests {
 			if !strings.Contains(body, "Too many tries") || !strings.Contains(body, "</html>") {
 				t.Error("too many tries are not said on the error page")
+			}
+			if strings.Contains(body, "Evening Seed") {
+				t.Error("too many tries name the coffee")
 			}
 			break
 		}
@@ -378,5 +389,11 @@ func TestOnOtherAddressesAPasswordIsAskedFor(t *testing.T) {
 	}
 	if tries >= 20 {
 		t.Error("a password can be guessed without end")
+	}
+	if err := v.store.SavePassword(context.Background(), HashPassword("in the third shed")); err != nil {
+		t.Fatal(err)
+	}
+	if code, _, _ := v.send("GET", "/log", nil, "Cookie", cookie); code != http.StatusSeeOther {
+		t.Errorf("signed in with an older password: status %d", code)
 	}
 }
