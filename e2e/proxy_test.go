@@ -8,6 +8,7 @@ import (
 	"strings"
 	"sync/atomic"
 	"testing"
+	"time"
 )
 
 // A proxy in front of a server that is away, or whose disk is full, answers in its
@@ -53,4 +54,26 @@ func TestATouchOutlivesAProxyThatAnswersForTheServer(t *testing.T) {
 	away.Store(0)
 	u.press("x")
 	u.sees("#said", "spill")
+}
+
+// A tablet whose clock is set in mid-brew goes on at the right second.
+func TestATabletsClockThatIsSetDoesNotMoveTheBrew(t *testing.T) {
+	t.Parallel()
+	_, u := start(t, true)
+	u.open("/brews/evening-seed-next/brew")
+	u.until(`document.readyState === "complete"`)
+	u.click("#tap")
+	u.until(`document.querySelector("#live") && document.readyState === "complete"`)
+	u.until(`document.querySelector("#clock").innerText !== "0:00"`)
+	for _, step := range []string{"-3600e3", "7200e3"} {
+		u.until(`(() => { const wall = Date.now; Date.now = () => wall() + (` + step + `); return true })()`)
+		u.until(`document.querySelector("#clock").innerText.startsWith("0:") && now() < 30 && now() >= 1`)
+		time.Sleep(1500 * time.Millisecond) // the seconds go on
+		u.until(`now() < 30 && now() > 2`)
+	}
+	u.press("c")
+	u.sees("#said", "channel")
+	if said := u.text("#said"); !strings.HasPrefix(said, "Marked: 0:") {
+		t.Errorf("marked: %q", said)
+	}
 }

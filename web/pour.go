@@ -101,7 +101,7 @@ func (s *Server) ready(body *pourBody, sc *scene) {
 
 // poured fills in what has happened, and what comes next.
 func (s *Server) poured(body *pourBody, sc *scene) {
-	b, now := sc.brew, s.Now()
+	b, now := sc.brew, s.watch.now(sc.brew, s.Now())
 	state, elapsed := b.At(now), b.Elapsed(now)
 	body.Status, body.Version, body.CanUndo = b.Status, b.Version, brew.HasUndo(b.Events)
 	body.Elapsed, body.Clock = float64(elapsed), elapsed.String()

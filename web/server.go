@@ -32,6 +32,8 @@ type Config struct {
 	Log   *slog.Logger
 	// Now is the one place where time enters.
 	Now func() time.Time
+	// Uptime runs evenly while the wall clock may be set; nil where there is only that one.
+	Uptime func() time.Duration
 	// SignIn asks for the yard's password before anything else is shown.
 	SignIn bool
 	// Hosts are the names, beside loopback addresses, under which requests are
@@ -49,6 +51,7 @@ type Server struct {
 	pages    *pages
 	static   *static
 	live     *live.Hub
+	watch    *stopwatch
 	sessions *scs.SessionManager
 	handler  http.Handler
 }
@@ -59,7 +62,7 @@ func New(c Config) (*Server, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &Server{Config: c, live: live.NewHub()}
+	s := &Server{Config: c, live: live.NewHub(), watch: &stopwatch{uptime: c.Uptime, seen: map[string]reading{}}}
 	if s.static, err = newStatic(files); err != nil {
 		return nil, err
 	}

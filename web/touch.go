@@ -24,18 +24,19 @@ func (s *Server) start(w http.ResponseWriter, r *http.Request) error {
 	case sc.draft != nil && !sc.editable():
 		return brew.ErrStatus
 	}
-	_, err := s.Store.Begin(r.Context(), sc.ID, brew.Event{Key: rand.Text(), Kind: brew.Start, Instant: s.Now()})
+	b, err := s.Store.Begin(r.Context(), sc.ID, brew.Event{Key: rand.Text(), Kind: brew.Start, Instant: s.Now()})
 	if err != nil {
 		return err
 	}
+	s.watch.now(&b, s.Now())
 	s.live.Tell(sc.ID)
 	return seeOther(w, r, "/brews/%s/brew", sc.ID)
 }
 
 // apply adds an event to the brew of the request and tells its screens.
 func (s *Server) apply(r *http.Request, e brew.Event) (*scene, error) {
-	sc, now := sceneOf(r), s.Now()
-	b, err := s.Store.Change(r.Context(), sc.ID, func(b brew.Brew) (brew.Brew, error) { return b.Apply(e, now) })
+	sc, wall := sceneOf(r), s.Now()
+	b, err := s.Store.Change(r.Context(), sc.ID, func(b brew.Brew) (brew.Brew, error) { return b.Apply(e, s.watch.now(&b, wall)) })
 	if errors.Is(err, store.ErrNotFound) { // not begun yet
 		err = brew.ErrStatus
 	}
@@ -58,7 +59,7 @@ func (s *Server) touch(w http.ResponseWriter, r *http.Request) error {
 	sc := sceneOf(r)
 	e := brew.Event{Key: f.Text("key", "The key", 64, true), Kind: brew.EventKind(f.Values["kind"]), Mark: cup.Mark(f.Values["mark"])}
 	if sc.brew != nil {
-		e.At = sc.brew.Elapsed(s.Now())
+		e.At = sc.brew.Elapsed(s.watch.now(sc.brew, s.Now()))
 	}
 	if said := f.Values["at"]; said != "" {
 		at, err := units.ParseNumber(said, "")
@@ -99,7 +100,7 @@ func (s *Server) resume(w http.ResponseWriter, r *http.Request) error {
 func (s *Server) turnTo(w http.ResponseWriter, r *http.Request, kind brew.EventKind, to string) error {
 	e := brew.Event{Key: rand.Text(), Kind: kind}
 	if b := sceneOf(r).brew; b != nil {
-		e.At = b.Elapsed(s.Now())
+		e.At = b.Elapsed(s.watch.now(b, s.Now()))
 	}
 	sc, err := s.apply(r, e)
 	if err != nil {

@@ -76,6 +76,9 @@ func demoCommand(logger func() *slog.Logger) *cobra.Command {
 				fmt.Fprintf(cmd.OutOrStdout(), "Going on with the demo data in %s; --fresh starts over.\n", dir)
 			}
 			config := web.Config{Store: st, Log: logger(), Now: now, Demo: true}
+			if clock == "" {
+				config.Uptime = uptime
+			}
 			if err := who.apply(cmd.Context(), &config, st, dir); err != nil {
 				return err
 			}

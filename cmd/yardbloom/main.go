@@ -10,11 +10,15 @@ import (
 	"os"
 	"os/signal"
 	"syscall"
+	"time"
 
 	"github.com/spf13/cobra"
 
 	"yardbloom/store"
 )
+
+// programStart is when the program started, on a clock that is not set.
+var programStart = time.Now()
 
 func main() {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)

@@ -40,7 +40,7 @@ func serveCommand(logger func() *slog.Logger) *cobra.Command {
 				}
 			}
 			log := logger()
-			config := web.Config{Store: st, Log: log, Now: time.Now}
+			config := web.Config{Store: st, Log: log, Now: time.Now, Uptime: uptime}
 			if err := who.apply(cmd.Context(), &config, st, dir); err != nil {
 				return err
 			}

@@ -3,7 +3,7 @@
 // sounds, and sends touches. A touch that finds no server is kept and sent again.
 "use strict";
 
-const brew = { zero: 0, cue: "", queue: [], sending: false };
+const brew = { zero: 0, cue: "", queue: [], sending: false, wall: Date.now(), page: performance.now() };
 const $ = (id) => document.getElementById(id);
 // The wall clock, and not the page's own: that one stands still while a tablet sleeps.
 const now = () => (Date.now() - brew.zero) / 1000;
@@ -22,7 +22,29 @@ function sync() {
   tick();
 }
 
+// A wall clock that is set runs apart from the page's own. Set back, it is told at
+// once; forward, it looks as if the tablet had slept, and the server knows.
+function watchClock() {
+  const wall = Date.now(), page = performance.now(), step = wall - brew.wall - (page - brew.page);
+  brew.wall = wall;
+  brew.page = page;
+  if (Math.abs(step) < 1000) return;
+  if (step < 0) brew.zero += step;
+  ask();
+}
+
+// ask takes over the second at which the server has the brew.
+async function ask() {
+  const { id, status } = $("brew")?.dataset ?? {};
+  if (status !== "running") return;
+  try {
+    const answer = await fetch(`/brews/${id}/brew`, { headers: { "HX-Request": "true" }, signal: AbortSignal.timeout(4000) });
+    if (answer.ok && !answer.redirected) show(await answer.text());
+  } catch { /* without a server the wall clock is all there is */ }
+}
+
 function tick() {
+  watchClock();
   const cues = [...document.querySelectorAll(".cue[data-at]")];
   if (!cues.length) return;
   const t = now();

@@ -1,0 +1,40 @@
+package web
+
+import (
+	"sync"
+	"time"
+
+	"yardbloom/core/brew"
+)
+
+// A stopwatch knows how long brews have run, whatever the clock on the wall does
+// meanwhile: a step of that clock must neither freeze a brew nor leap over a pour.
+type stopwatch struct {
+	uptime func() time.Duration // since some moment; never steps; nil: the wall clock is all there is
+	mu     sync.Mutex
+	seen   map[string]reading // by brew
+}
+
+// A reading is how long a brew had run at an uptime.
+type reading struct{ elapsed, uptime time.Duration }
+
+// now is the moment at which a brew stands, when the wall clock shows wall. The first
+// look at a brew believes the wall clock, but not that it is earlier than what was
+// last tapped: after a restart that is all there is to go by.
+func (w *stopwatch) now(b *brew.Brew, wall time.Time) time.Time {
+	if w.uptime == nil || b.Status != brew.Running {
+		return wall
+	}
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	uptime := w.uptime()
+	r, seen := w.seen[b.ID]
+	if !seen {
+		r = reading{wall.Sub(b.Started), uptime}
+		for _, e := range b.Events {
+			r.elapsed = max(r.elapsed, time.Duration(float64(e.At)*float64(time.Second)))
+		}
+		w.seen[b.ID] = r
+	}
+	return b.Started.Add(r.elapsed + uptime - r.uptime)
+}
