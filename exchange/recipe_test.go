@@ -5,9 +5,11 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"math"
 	"os"
 	"reflect"
 	"regexp"
+	"strconv"
 	"strings"
 	"testing"
 	"time"
@@ -68,7 +70,7 @@ func TestAFileComesBackAsTheRecipeItCameFrom(t *testing.T) {
 }
 
 // example is the document in docs/formats.md: what people copy must work.
-func example(t *testing.T) string {
+func example(t testing.TB) string {
 	t.Helper()
 	page, err := os.ReadFile("../docs/formats.md")
 	if err != nil {
@@ -280,13 +282,54 @@ func TestTheSchemaListsWhatTheProgramKnows(t *testing.T) {
 	}
 }
 
+var anyNumber = regexp.MustCompile(`: -?[0-9.]+`)
+
+// A document is a valid one of which one number or one text is changed: so most of them
+// get past the parser. What is read must hold together, be predicted or refused at a
+// place in the file, and come back as it was when it is written. Reading without the
+// check of the sum, or without the schema's ranges, fails here.
 func FuzzReadRecipe(f *testing.F) {
-	f.Add(`{"format":"yardbloom-recipe","version":1,"steps":[{"do":"pour"}]}`)
-	f.Add(version2)
-	f.Add(`{"format":"yardbloom-recipe","version":3,"ice":{"mass_g":1},"pours":[{"when":"drained"}]}`)
-	f.Fuzz(func(t *testing.T, s string) {
-		if doc, err := ReadRecipe(strings.NewReader(s)); err == nil {
-			_, _ = forecast.Of(doc.Question(now)) // may refuse, must not panic
+	valid := example(f)
+	for i := range 40 {
+		f.Add(uint8(i), 1e-308, "")
+		f.Add(uint8(i), float64(i), "drained")
+	}
+	f.Add(uint8(0), 0.0, version2)
+	f.Fuzz(func(t *testing.T, which uint8, number float64, text string) {
+		places := anyNumber.FindAllStringIndex(valid, -1)
+		at := places[int(which)%len(places)]
+		changed := valid[:at[0]+2] + strconv.FormatFloat(number, 'g', -1, 64) + valid[at[1]:]
+		quoted, _ := json.Marshal(text)
+		for _, s := range []string{changed, strings.Replace(valid, `"spiral"`, string(quoted), 1), strings.Replace(valid, `"Base case"`, string(quoted), 1), text} {
+			doc, err := ReadRecipe(strings.NewReader(s))
+			if err != nil {
+				var wrong *units.ValueError
+				if !errors.As(err, &wrong) || wrong.At == nil || wrong.At.String() == "" {
+					t.Fatalf("refused without a place: %v", err)
+				}
+				continue
+			}
+			sum := 0.0
+			for i, p := range doc.Pours {
+				if sum += p.WaterG; i > 0 && p.StartS < doc.Pours[i-1].StartS {
+					t.Fatal("the pours are out of order")
+				}
+			}
+			if math.Abs(sum-doc.WaterG) > 0.5 {
+				t.Fatalf("%v g in the pours, %v g in all", sum, doc.WaterG)
+			}
+			var out bytes.Buffer
+			if err := doc.Write(&out); err != nil {
+				t.Fatal(err)
+			}
+			again, err := ReadRecipe(&out)
+			if err != nil || again.DoseG != doc.DoseG || !reflect.DeepEqual(again.Pours, doc.Pours) {
+				t.Fatalf("written and read again: %v", err)
+			}
+			cup, err := forecast.Of(doc.Question(now))
+			if err == nil && (math.IsNaN(cup.EY) || cup.EY < 0 || cup.EY > 40) {
+				t.Fatalf("a yield of %v %%", cup.EY)
+			}
 		}
 	})
 }

@@ -3,6 +3,7 @@ package units
 import (
 	"errors"
 	"math"
+	"strconv"
 	"strings"
 	"testing"
 )
@@ -52,13 +53,33 @@ func TestParseRatioAndClock(t *testing.T) {
 	}
 }
 
+// A number is what a person would write: figures, one sign, one decimal sign. Leaving
+// it to strconv alone, which knows 1e9, 0x1p4, Inf and 1_000 too, fails here.
 func FuzzParseNumber(f *testing.F) {
-	for _, s := range []string{"18,5", "1e9", "−3", "g", "٣"} {
+	for _, s := range []string{"18,5", "18.5 g", " +7 ", "−3", "1e9", "0x1p4", "Inf", "NaN", "1_000", "1.2.3", "--1", "g", "٣", ".", "5."} {
 		f.Add(s)
 	}
 	f.Fuzz(func(t *testing.T, s string) {
-		if v, err := ParseNumber(s, "g"); err == nil && (math.IsNaN(v) || math.IsInf(v, 0)) {
-			t.Errorf("ParseNumber(%q) = %v", s, v)
+		v, err := ParseNumber(s, "g")
+		if err != nil {
+			return
+		}
+		figures := strings.TrimSpace(strings.TrimSuffix(strings.TrimSpace(strings.ReplaceAll(s, "\u00a0", " ")), "g"))
+		figures = strings.NewReplacer(",", ".", "−", "-").Replace(figures)
+		digits, dots := 0, 0
+		for i, r := range figures {
+			switch {
+			case r >= '0' && r <= '9':
+				digits++
+			case r == '.':
+				dots++
+			case (r == '-' || r == '+') && i == 0:
+			default:
+				t.Fatalf("%q was read as %v", s, v)
+			}
+		}
+		if want, err := strconv.ParseFloat(figures, 64); digits == 0 || dots > 1 || err != nil || v != want || math.IsInf(v, 0) {
+			t.Fatalf("%q was read as %v, want %v", s, v, want)
 		}
 	})
 }
