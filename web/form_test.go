@@ -108,3 +108,17 @@ func TestEveryMethodIsAnswered(t *testing.T) {
 		}
 	}
 }
+
+// A dial whose step is next to nothing sets grinds that no mill makes.
+func TestADialsStepMustChangeSomething(t *testing.T) {
+	t.Parallel()
+	v := visit(t)
+	for _, step := range []string{"0", "0,0000000001", "-0.05", "1e-31"} {
+		if code, body := v.post("/gear/grinders/apron-mill", "step", step); code != http.StatusUnprocessableEntity || len(errorsIn(body)) == 0 {
+			t.Errorf("a step of %s: status %d", step, code)
+		}
+	}
+	if code, _ := v.post("/gear/grinders/apron-mill", "step", "-12"); code != http.StatusSeeOther {
+		t.Errorf("a step of −12: status %d", code)
+	}
+}
