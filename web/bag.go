@@ -92,7 +92,7 @@ func (s *Server) saveBag(w http.ResponseWriter, r *http.Request) error {
 	changed := old.Bag
 	changed.Bag = readBag(f, prefsOf(r))
 	changed.ID = old.ID
-	changed.Version, _ = strconv.ParseInt(f.Values["version"], 10, 64) // 0, which no version has, where it cannot be read: a conflict
+	changed.Version = f.Version() // none, or one that cannot be read, is a conflict
 	if !f.OK() {
 		return s.showBag(w, r, http.StatusUnprocessableEntity, f, old, "")
 	}

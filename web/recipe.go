@@ -6,7 +6,6 @@ import (
 	"html/template"
 	"math"
 	"net/http"
-	"strconv"
 
 	"yardbloom/core/brew"
 	"yardbloom/core/coach"
@@ -73,8 +72,7 @@ func (s *Server) saveRecipe(w http.ResponseWriter, r *http.Request) error {
 	}
 	sc := sceneOf(r)
 	tab := f.Text("tab", "Tab", 40, false)
-	version, _ := strconv.ParseInt(f.Values["version"], 10, 64) // 0, which no version has, where it cannot be read
-	if sc.editable() && version != sc.draft.Version && tab != sc.draft.Tab {
+	if sc.editable() && f.Version() != sc.draft.Version && tab != sc.draft.Tab {
 		sc.draft.Tab = tab
 		theirs := "Another window changed this recipe meanwhile. Here it is as it stands now; your last change was not kept: make it again if you still want it."
 		return s.showRecipe(w, r, http.StatusConflict, fillRecipe(sc), sc, theirs)

@@ -48,13 +48,17 @@ func demoCommand(logger func() *slog.Logger) *cobra.Command {
 					return err
 				}
 			}
-			if _, err := os.Stat(filepath.Join(dir, store.FileName)); errors.Is(err, os.ErrNotExist) {
+			_, missing := os.Stat(filepath.Join(dir, store.FileName))
+			if missing != nil {
 				if err := mark(dir, demoUnfinished); err != nil {
 					return err
 				}
 			}
 			st, err := store.Open(cmd.Context(), dir)
 			if err != nil {
+				if missing != nil { // the folder is not ours: a mark left in it would call what comes there later a demo
+					err = errors.Join(err, os.Remove(filepath.Join(dir, store.DemoMark)))
+				}
 				return err
 			}
 			defer st.Close()

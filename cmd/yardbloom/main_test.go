@@ -120,6 +120,21 @@ func TestTheDemoNeverTouchesSomebodysYard(t *testing.T) {
 	}
 }
 
+// A mark left in a folder with other things would let a later demo remove a yard that is put there.
+func TestARefusedFolderIsNotMarkedAsADemo(t *testing.T) {
+	t.Parallel()
+	dir := t.TempDir()
+	if err := os.WriteFile(filepath.Join(dir, "letters.txt"), []byte("mine"), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := run(t, demoCommand(quiet), "", "--data", dir, "--addr", "127.0.0.1:0"); err == nil {
+		t.Error("a folder with other files became a demo")
+	}
+	if left, err := os.ReadDir(dir); err != nil || len(left) != 1 {
+		t.Errorf("the folder now holds %v, %v", left, err)
+	}
+}
+
 func TestTheDemoIsKeptAndBegunAnew(t *testing.T) {
 	t.Parallel()
 	dir := filepath.Join(t.TempDir(), "demo")

@@ -3,7 +3,7 @@
 //
 // What is known about a brew is a Case; what can be seen in it are signs; the
 // table of rules goes from signs to a verdict and the levers that mend it; a
-// lever knows its limits. Advise reads the table.
+// lever turns one knob, no further than its usual range. Advise reads the table.
 package coach
 
 import (
