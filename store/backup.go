@@ -27,7 +27,7 @@ const backupName = "2006-01-02.db"
 // brews in it. A file that exists is not overwritten.
 func (s *Store) Backup(ctx context.Context, file string) (brews int, err error) {
 	if _, err := os.Lstat(file); !errors.Is(err, fs.ErrNotExist) {
-		return 0, &StartError{fmt.Sprintf("%s exists already. Name another file: a backup overwrites nothing.", file), err}
+		return 0, &Trouble{fmt.Sprintf("%s exists already. Name another file: a backup overwrites nothing.", file), err}
 	}
 	making := file + ".making"
 	if err := os.Remove(making); err != nil && !errors.Is(err, fs.ErrNotExist) {
@@ -70,10 +70,10 @@ func check(ctx context.Context, file string) (brews int, err error) {
 		return 0, explain(file, err)
 	}
 	if said != "ok" {
-		return 0, &StartError{Sentence: fmt.Sprintf("%s is damaged: %s.", file, said)}
+		return 0, &Trouble{Sentence: fmt.Sprintf("%s is damaged: %s.", file, said)}
 	}
 	if err := db.GetContext(ctx, &brews, `SELECT COUNT(*) FROM brews`); err != nil {
-		return 0, &StartError{fmt.Sprintf("%s is not a backup of a yard.", file), err}
+		return 0, &Trouble{fmt.Sprintf("%s is not a backup of a yard.", file), err}
 	}
 	return brews, nil
 }
@@ -140,7 +140,7 @@ func Restore(ctx context.Context, file, dir string, replace bool, now time.Time)
 	_, err = os.Stat(path)
 	switch there := err == nil; {
 	case there && !replace:
-		return 0, "", &StartError{Sentence: fmt.Sprintf("There is a yard in %s. Add --replace to put the backup in its place; the yard is kept aside.", dir)}
+		return 0, "", &Trouble{Sentence: fmt.Sprintf("There is a yard in %s. Add --replace to put the backup in its place; the yard is kept aside.", dir)}
 	case there:
 		if aside, err = setAside(ctx, dir, path, now); err != nil {
 			return 0, "", err
@@ -173,7 +173,7 @@ func setAside(ctx context.Context, dir, path string, now time.Time) (aside strin
 		db.Close()
 		var lite *sqlite.Error
 		if errors.As(err, &lite) && lite.Code()&0xff == sqlite3.SQLITE_BUSY {
-			return "", &StartError{fmt.Sprintf("The yard in %s is in use. Stop the program that serves it, then restore.", dir), err}
+			return "", &Trouble{fmt.Sprintf("The yard in %s is in use. Stop the program that serves it, then restore.", dir), err}
 		}
 	}
 	err = os.Rename(path, aside)

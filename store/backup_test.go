@@ -71,7 +71,7 @@ func TestRestoringNeverLosesAYard(t *testing.T) {
 	must(t, err)
 	start(t, s, id) // after the backup
 
-	var start *StartError
+	var start *Trouble
 	if _, _, err := Restore(ctx, file, dir, false, noon); !errors.As(err, &start) || !strings.Contains(err.Error(), "--replace") {
 		t.Errorf("over a yard: %v", err)
 	}

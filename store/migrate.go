@@ -34,7 +34,7 @@ func migrate(ctx context.Context, db *sql.DB) error {
 		return err
 	}
 	if has > wants {
-		return &StartError{Sentence: fmt.Sprintf("The database is from a newer Yard Bloom (schema %d; this one knows %d). Start it with that version, or put back a backup from before the update.", has, wants)}
+		return &Trouble{Sentence: fmt.Sprintf("The database is from a newer Yard Bloom (schema %d; this one knows %d). Start it with that version, or put back a backup from before the update.", has, wants)}
 	}
 	_, err = provider.Up(ctx)
 	return err

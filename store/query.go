@@ -5,6 +5,7 @@ import (
 	"database/sql"
 	"errors"
 	"sync"
+	"time"
 
 	"github.com/jmoiron/sqlx"
 )
@@ -13,6 +14,7 @@ import (
 // of this package, so there are few of them.
 type pool struct {
 	*sqlx.DB
+	file     *watcher
 	prepared sync.Map // query → *sqlx.Stmt
 }
 
@@ -38,19 +40,23 @@ type querier interface {
 }
 
 func (p *pool) get(ctx context.Context, dest any, query string, args ...any) error {
-	s, err := p.stmt(ctx, query)
-	if err != nil {
-		return err
-	}
-	return notFound(s.GetContext(ctx, dest, args...))
+	return p.run(ctx, query, func(s *sqlx.Stmt) error { return notFound(s.GetContext(ctx, dest, args...)) })
 }
 
 func (p *pool) all(ctx context.Context, dest any, query string, args ...any) error {
-	s, err := p.stmt(ctx, query)
-	if err != nil {
+	return p.run(ctx, query, func(s *sqlx.Stmt) error { return s.SelectContext(ctx, dest, args...) })
+}
+
+// run runs a statement on the file that was opened, or says what is wrong with it.
+func (p *pool) run(ctx context.Context, query string, f func(*sqlx.Stmt) error) error {
+	if err := p.file.there(); err != nil {
 		return err
 	}
-	return s.SelectContext(ctx, dest, args...)
+	s, err := p.stmt(ctx, query)
+	if err == nil {
+		err = f(s)
+	}
+	return explain(p.file.path, err)
 }
 
 // A tx is a transaction of the writer. What it runs more than once it prepares once.
@@ -109,16 +115,34 @@ func (t *tx) do(ctx context.Context, query string, args ...any) (sql.Result, err
 	return s.ExecContext(ctx, args...)
 }
 
+// patience is how long a write waits for the one writer: a little longer than
+// SQLite waits for another program.
+const patience = 4 * time.Second
+
 // transact runs f in one transaction of the writer: all of it is kept, or nothing.
 func (s *Store) transact(ctx context.Context, f func(*tx) error) error {
-	began, err := s.write.BeginTxx(ctx, nil)
+	return explain(s.path, s.tryTransact(ctx, f))
+}
+
+func (s *Store) tryTransact(ctx context.Context, f func(*tx) error) error {
+	waiting, stop := context.WithTimeoutCause(ctx, patience, errWaited)
+	defer stop()
+	conn, err := s.write.Connx(waiting)
+	if err != nil {
+		return errors.Join(err, context.Cause(waiting))
+	}
+	defer conn.Close()
+	began, err := conn.BeginTxx(ctx, nil)
 	if err != nil {
 		return err
 	}
 	if err := f(&tx{began, map[string]*sqlx.Stmt{}, map[string]*sqlx.NamedStmt{}}); err != nil {
 		return errors.Join(err, began.Rollback())
 	}
-	return began.Commit()
+	if err := began.Commit(); err != nil {
+		return err
+	}
+	return s.write.file.there() // what went into a removed file is not kept
 }
 
 // change runs one statement with named parameters, in a transaction of its own.

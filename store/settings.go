@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"time"
 
 	"github.com/alexedwards/scs/sqlite3store"
 	"github.com/alexedwards/scs/v2"
@@ -63,7 +64,28 @@ func (s *Store) SavePassword(ctx context.Context, encoded string) error {
 	})
 }
 
-// Sessions keeps who has signed in.
+// sessions finds who has signed in through the readers, so that no page waits for
+// the one writer.
+type sessions struct {
+	*sqlite3store.SQLite3Store // writes
+	path                       string
+	readers                    *sqlite3store.SQLite3Store
+}
+
+func (s sessions) Find(token string) ([]byte, bool, error) {
+	data, found, err := s.readers.Find(token)
+	return data, found, explain(s.path, err)
+}
+
+func (s sessions) Commit(token string, data []byte, expiry time.Time) error {
+	return explain(s.path, s.SQLite3Store.Commit(token, data, expiry))
+}
+
+func (s sessions) Delete(token string) error {
+	return explain(s.path, s.SQLite3Store.Delete(token))
+}
+
+// Sessions keeps who has signed in. Expired sessions are swept at start.
 func (s *Store) Sessions() scs.Store {
-	return sqlite3store.NewWithCleanupInterval(s.write.DB.DB, 0) // expired ones are swept at start
+	return sessions{sqlite3store.NewWithCleanupInterval(s.write.DB.DB, 0), s.path, sqlite3store.NewWithCleanupInterval(s.read.DB.DB, 0)}
 }

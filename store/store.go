@@ -16,8 +16,6 @@ import (
 	"slices"
 
 	"github.com/jmoiron/sqlx"
-	"modernc.org/sqlite"
-	sqlite3 "modernc.org/sqlite/lib"
 )
 
 // FileName is the name of the database in a data folder.
@@ -40,23 +38,17 @@ type Store struct {
 	New bool
 }
 
-// A StartError is a reason why a database cannot be opened, with what to do about it.
-type StartError struct {
-	Sentence string
-	Err      error
-}
-
-func (e *StartError) Error() string { return e.Sentence }
-func (e *StartError) Unwrap() error { return e.Err }
-
 // Open opens the database in a data folder, or makes a new one where the folder
 // is missing or empty. A database that is missing from a folder with other
-// files in it, cannot be written, is in use by a writer that does not let go,
-// or comes from a newer version is a *StartError.
+// files in it, cannot be written, is in use by a writer that does not let go, is
+// damaged, belongs to another program or comes from a newer version is a *Trouble.
 func Open(ctx context.Context, dir string) (*Store, error) {
 	path := filepath.Join(dir, FileName)
 	if err := prepare(dir, path); err != nil {
 		return nil, err
+	}
+	if err := ours(ctx, path); err != nil {
+		return nil, explain(path, err)
 	}
 	s := &Store{path: path}
 	if err := s.open(ctx); err != nil {
@@ -73,13 +65,12 @@ func (s *Store) open(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
+	write.SetMaxOpenConns(1)
 	s.write = &pool{DB: write}
-	s.write.SetMaxOpenConns(1)
-	if err := migrate(ctx, s.write.DB.DB); err != nil {
+	if err := s.begin(ctx); err != nil {
 		return err
 	}
-	// A write that changes nothing finds out now whether the file can be written.
-	if _, err := s.write.ExecContext(ctx, "UPDATE settings SET id = 1 WHERE id = 1; DELETE FROM sessions WHERE expiry < julianday('now'); PRAGMA optimize=0x10002"); err != nil {
+	if s.write.file, err = watch(s.path); err != nil {
 		return err
 	}
 	read, err := sqlx.Open("sqlite", file+"&_pragma=query_only(1)")
@@ -87,10 +78,27 @@ func (s *Store) open(ctx context.Context) error {
 		return err
 	}
 	const readers = 8
-	s.read = &pool{DB: read}
+	s.read = &pool{DB: read, file: s.write.file}
 	s.read.SetMaxOpenConns(readers)
 	s.read.SetMaxIdleConns(readers) // so that prepared statements stay
 	return s.read.get(ctx, &s.New, `SELECT NOT EXISTS (SELECT 1 FROM brewers) AND NOT EXISTS (SELECT 1 FROM grinders) AND NOT EXISTS (SELECT 1 FROM kettles) AND NOT EXISTS (SELECT 1 FROM bags)`)
+}
+
+// begin checks the database, brings it to the newest schema, and finds out by a write
+// that changes nothing whether it can be written.
+func (s *Store) begin(ctx context.Context) error {
+	var said string
+	if err := s.write.GetContext(ctx, &said, `PRAGMA quick_check(1)`); err != nil {
+		return err
+	}
+	if said != "ok" {
+		return &Trouble{fmt.Sprintf(isBroken, s.path), fmt.Errorf("quick check: %s", said)}
+	}
+	if err := migrate(ctx, s.write.DB.DB); err != nil {
+		return err
+	}
+	_, err := s.write.ExecContext(ctx, "UPDATE settings SET id = 1 WHERE id = 1; DELETE FROM sessions WHERE expiry < julianday('now'); PRAGMA optimize=0x10002")
+	return err
 }
 
 // beside are the files that the program itself puts into a data folder.
@@ -112,50 +120,25 @@ func prepare(dir, path string) error {
 	info, err := os.Stat(path)
 	switch {
 	case err == nil && info.Mode().Perm()&0o200 == 0:
-		return &StartError{Sentence: fmt.Sprintf("The database %s may not be written. Make it writable (chmod u+w %[1]s), or start with another folder after --data.", path)}
+		return &Trouble{Sentence: fmt.Sprintf("The database %s may not be written. Make it writable (chmod u+w %[1]s), or start with another folder after --data.", path)}
 	case err == nil:
 		return nil
 	case !errors.Is(err, fs.ErrNotExist):
-		return &StartError{fmt.Sprintf("The database %s cannot be reached: %v. Check the folder after --data.", path, err), err}
+		return &Trouble{fmt.Sprintf("The database %s cannot be reached: %v. Check the folder after --data.", path, err), err}
 	}
 	entries, _ := os.ReadDir(dir)
 	if slices.ContainsFunc(entries, func(e fs.DirEntry) bool { return !slices.Contains(beside, e.Name()) }) {
-		return &StartError{Sentence: fmt.Sprintf("There is no %s in %s, though there are other files. Check the folder after --data, put the database back from a backup, or name an empty folder to begin a new yard.", FileName, dir)}
+		return &Trouble{Sentence: fmt.Sprintf("There is no %s in %s, though there are other files. Check the folder after --data, put the database back from a backup, or name an empty folder to begin a new yard.", FileName, dir)}
 	}
 	if err := os.MkdirAll(dir, 0o700); err != nil {
-		return &StartError{fmt.Sprintf("The folder %s cannot be made: %v. Choose another after --data.", dir, err), err}
+		return &Trouble{fmt.Sprintf("The folder %s cannot be made: %v. Choose another after --data.", dir, err), err}
 	}
 	// SQLite would make a file that others on the machine can read; its log takes the rights of the file.
 	f, err := os.OpenFile(path, os.O_CREATE|os.O_WRONLY, 0o600)
 	if err != nil {
-		return &StartError{fmt.Sprintf("The database %s cannot be made: %v. Choose another folder after --data.", path, err), err}
+		return &Trouble{fmt.Sprintf("The database %s cannot be made: %v. Choose another folder after --data.", path, err), err}
 	}
 	return f.Close()
-}
-
-// explain turns what SQLite says at start into what a person can do.
-func explain(path string, err error) error {
-	var already *StartError
-	if errors.As(err, &already) {
-		return already
-	}
-	var lite *sqlite.Error
-	if !errors.As(err, &lite) {
-		return fmt.Errorf("open database %s: %w", path, err)
-	}
-	sentences := map[int]string{
-		sqlite3.SQLITE_BUSY:     "The database %s is in use by another program that does not let go. Close it, then start again.",
-		sqlite3.SQLITE_LOCKED:   "The database %s is in use by another program that does not let go. Close it, then start again.",
-		sqlite3.SQLITE_READONLY: "The database %s may not be written. Check the rights of the file and its folder.",
-		sqlite3.SQLITE_CANTOPEN: "The database %s cannot be opened. Check the rights of the file and its folder.",
-		sqlite3.SQLITE_NOTADB:   "The file %s is not a database. Put it back from a backup, or start with another folder after --data.",
-		sqlite3.SQLITE_CORRUPT:  "The database %s is damaged. Keep the file, and put back a backup.",
-		sqlite3.SQLITE_FULL:     "The disk with the database %s is full. Make room, then start again.",
-	}
-	if s, ok := sentences[lite.Code()&0xff]; ok {
-		return &StartError{fmt.Sprintf(s, path), err}
-	}
-	return fmt.Errorf("open database %s: %w", path, err)
 }
 
 // Close closes the database.

@@ -432,7 +432,7 @@ func TestStartSaysWhatToDo(t *testing.T) {
 	} {
 		t.Run(name, func(t *testing.T) {
 			s, err := Open(ctx, c.prepare(t))
-			var start *StartError
+			var start *Trouble
 			if !errors.As(err, &start) || !strings.Contains(start.Sentence, c.says) {
 				t.Errorf("got %v, want a sentence with %q", err, c.says)
 			}

@@ -39,7 +39,7 @@ func main() {
 	}
 	root.AddCommand(serveCommand(logger), demoCommand(logger), passwordCommand(), backupCommand(), restoreCommand(), simulateCommand())
 	if err := root.ExecuteContext(ctx); err != nil {
-		var start *store.StartError
+		var start *store.Trouble
 		if errors.As(err, &start) && start.Err != nil && *verbose {
 			fmt.Fprintln(os.Stderr, "yardbloom:", start.Err)
 		}

@@ -1,0 +1,90 @@
+package store
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+
+	"github.com/jmoiron/sqlx"
+)
+
+// applicationID marks a database as a yard in its header, where SQLite keeps the
+// number of the program that a file belongs to. Migration 4 sets it.
+const applicationID = 0x59426c6d // "YBlm"
+
+// ours returns a *Trouble for a database of another program. It looks without
+// writing: neither the file nor the files beside it change.
+func ours(ctx context.Context, path string) error {
+	for _, how := range []string{"?immutable=1", "?mode=ro"} {
+		seen, err := look(ctx, address(path)+how)
+		switch {
+		case err != nil:
+			return err
+		case seen.ID == applicationID, seen.ID == 0 && seen.Yard == yardTables:
+			return nil
+		case seen.ID != 0 || seen.Tables > 0:
+			return &Trouble{Sentence: fmt.Sprintf("The database %s belongs to another program. It was left as it is: start with another folder after --data.", path)}
+		}
+		// There is nothing in the file. What a killed program wrote may all be in its log, which only the second look reads.
+		if info, err := os.Stat(path + "-wal"); err != nil || info.Size() == 0 {
+			return nil
+		}
+	}
+	return nil
+}
+
+// A header is what a database says of itself.
+type header struct {
+	ID     int64 `db:"id"`
+	Tables int   `db:"tables"`
+	// Yard counts the tables that a yard always had, from before it was marked.
+	Yard int `db:"yard"`
+}
+
+const yardTables = 4
+
+// look reads the header of a database at an address.
+func look(ctx context.Context, address string) (h header, err error) {
+	db, err := sqlx.Open("sqlite", address)
+	if err != nil {
+		return h, err
+	}
+	err = db.GetContext(ctx, &h, `
+		SELECT (SELECT application_id FROM pragma_application_id) AS id, COUNT(*) AS tables,
+			COUNT(*) FILTER (WHERE name IN ('bags', 'brews', 'brew_events', 'goose_db_version')) AS yard
+		FROM sqlite_master WHERE type = 'table'`)
+	return h, errors.Join(err, db.Close())
+}
+
+// A watcher knows the file that was opened. A file that is removed or replaced
+// stays readable and writable to the program that has it open, and all that is
+// written to it is lost with the last connection.
+type watcher struct {
+	path   string
+	opened fs.FileInfo
+	logged bool // with a write-ahead log beside it, which SQLite removes with the last connection only
+}
+
+func watch(path string) (*watcher, error) {
+	info, err := os.Stat(path)
+	_, noLog := os.Stat(path + "-wal")
+	return &watcher{path, info, noLog == nil}, err
+}
+
+// there returns a *Trouble where the file at the path, or the log beside it, is no
+// longer the one that was opened.
+func (w *watcher) there() error {
+	info, err := os.Stat(w.path)
+	if err == nil && w.logged {
+		_, err = os.Stat(w.path + "-wal")
+	}
+	switch {
+	case errors.Is(err, fs.ErrNotExist), err == nil && !os.SameFile(info, w.opened):
+		return &Trouble{fmt.Sprintf("The database %s was removed or replaced while the program ran. Stop it, put the file back or restore a backup, then start again.", w.path), err}
+	case err != nil:
+		return &Trouble{fmt.Sprintf("The database %s cannot be reached. Check the disk and the folder.", w.path), err}
+	}
+	return nil
+}

@@ -1,0 +1,175 @@
+package store
+
+import (
+	"bytes"
+	"database/sql"
+	"errors"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"yardbloom/core/brew"
+)
+
+// trouble fails unless an error is a *Trouble with a text in its sentence.
+func trouble(t *testing.T, what string, err error, says string) {
+	t.Helper()
+	var met *Trouble
+	if !errors.As(err, &met) || !strings.Contains(met.Sentence, says) {
+		t.Errorf("%s: %v, want a sentence with %q", what, err, says)
+	}
+}
+
+// What goes wrong while the program runs is said as at start, nothing of it is half
+// kept, and what comes after it is kept again.
+func TestTroubleWhileServingIsSaid(t *testing.T) {
+	t.Parallel()
+	for name, c := range map[string]struct{ begin, end, says string }{
+		"the disk is full":  {`PRAGMA max_page_count = 1`, `PRAGMA max_page_count = 1000000`, "is full"},
+		"it became closed":  {`PRAGMA query_only = 1`, `PRAGMA query_only = 0`, "may not be written"},
+		"another has begun": {``, ``, "in use by another program"},
+	} {
+		t.Run(name, func(t *testing.T) {
+			t.Parallel()
+			s, _, id := yard(t)
+			start(t, s, id)
+			end := func() { _, err := s.write.Exec(c.end); must(t, err) }
+			if c.begin == "" {
+				other, err := sql.Open("sqlite", address(s.path)+"?_txlock=immediate")
+				must(t, err)
+				defer other.Close()
+				holds, err := other.Begin()
+				must(t, err)
+				end = func() { must(t, holds.Rollback()) }
+			} else {
+				_, err := s.write.Exec(c.begin)
+				must(t, err)
+			}
+			_, err := s.Change(ctx, id, func(b brew.Brew) (brew.Brew, error) {
+				b.Cup.Taste.Notes = strings.Repeat("a note that needs pages of its own ", 4000)
+				return b.Apply(advance("before", 3), noon.Add(3*time.Second))
+			})
+			trouble(t, name, err, c.says)
+			end()
+			if kept, err := s.Brew(ctx, id); err != nil || kept.Cup.Taste.Notes != "" || len(kept.Events) != 1 {
+				t.Errorf("half kept: %d letters, %d events, %v", len(kept.Cup.Taste.Notes), len(kept.Events), err)
+			}
+			if _, err := touch(s, id, advance("after", 4)); err != nil {
+				t.Errorf("afterwards: %v", err)
+			}
+		})
+	}
+}
+
+// A file that is removed stays writable to the program that has it open: without a
+// look at the path every touch is acknowledged, and gone at the next start.
+func TestARemovedFileAcknowledgesNothing(t *testing.T) {
+	t.Parallel()
+	for name, remove := range map[string]func(t *testing.T, path string){
+		"deleted": func(t *testing.T, path string) { must(t, os.Remove(path)) },
+		"replaced": func(t *testing.T, path string) {
+			must(t, copyFile(path, path+".new"))
+			must(t, os.Rename(path+".new", path))
+		},
+		"moved":   func(t *testing.T, path string) { must(t, os.Rename(path, path+".old")) },
+		"its log": func(t *testing.T, path string) { must(t, os.Remove(path+"-wal")) },
+	} {
+		s, _, id := yard(t)
+		start(t, s, id)
+		remove(t, s.path)
+		_, err := touch(s, id, advance("tap", 3))
+		trouble(t, name+": a touch", err, "removed or replaced")
+		_, err = s.Settings(ctx)
+		trouble(t, name+": a page", err, "removed or replaced")
+	}
+}
+
+// A page of a file that cannot be what it was is found at start, not in mid-brew.
+func TestADamagedYardIsNotServed(t *testing.T) {
+	t.Parallel()
+	s, _, _ := yard(t)
+	dir := filepath.Dir(s.path)
+	must(t, s.Close())
+	b, err := os.ReadFile(s.path)
+	must(t, err)
+	const page = 4096
+	copy(b[3*page:], bytes.Repeat([]byte{0xa5}, page))
+	must(t, os.WriteFile(s.path, b, 0o600))
+	_, err = Open(ctx, dir)
+	trouble(t, "a damaged page", err, "is damaged")
+}
+
+// A database of another program is left as it is, whatever a crash left beside it.
+func TestAnotherProgramsDatabaseIsLeftAlone(t *testing.T) {
+	t.Parallel()
+	for name, statements := range map[string]string{
+		"tables":              `CREATE TABLE plants (name TEXT)`,
+		"with a log":          `PRAGMA journal_mode = WAL; CREATE TABLE plants (name TEXT)`,
+		"a table like ours":   `CREATE TABLE bags (name TEXT)`,
+		"a mark of its own":   `PRAGMA application_id = 7; CREATE TABLE bags (n); CREATE TABLE brews (n); CREATE TABLE brew_events (n); CREATE TABLE goose_db_version (n)`,
+		"a mark, no table":    `PRAGMA application_id = 7; CREATE TABLE t (n); DROP TABLE t`,
+		"everything in a log": `PRAGMA journal_mode = WAL; PRAGMA wal_autocheckpoint = 0; CREATE TABLE plants (name TEXT)`,
+	} {
+		dir := t.TempDir()
+		path := filepath.Join(dir, FileName)
+		db, err := sql.Open("sqlite", address(path))
+		must(t, err)
+		_, err = db.Exec(statements)
+		must(t, err)
+		if name == "everything in a log" { // as a killed program leaves it
+			killed := t.TempDir()
+			for _, end := range []string{"", "-wal"} {
+				must(t, copyFile(path+end, filepath.Join(killed, FileName+end)))
+			}
+			dir, path = killed, filepath.Join(killed, FileName)
+		}
+		must(t, db.Close())
+		before, err := os.ReadFile(path)
+		must(t, err)
+		_, err = Open(ctx, dir)
+		trouble(t, name, err, "belongs to another program")
+		if after, err := os.ReadFile(path); err != nil || !bytes.Equal(before, after) {
+			t.Errorf("%s: the file changed, %v", name, err)
+		}
+	}
+}
+
+// A yard that was killed with all of it still in the log is ours, and whole.
+func TestAKilledYardIsOurs(t *testing.T) {
+	t.Parallel()
+	s, _, id := yard(t)
+	start(t, s, id)
+	killed := t.TempDir()
+	for _, end := range []string{"", "-wal"} {
+		must(t, copyFile(s.path+end, filepath.Join(killed, FileName+end)))
+	}
+	if _, err := open(t, killed).Brew(ctx, id); err != nil {
+		t.Error(err)
+	}
+}
+
+// A page that asks who has signed in must not wait for whoever writes.
+func TestSessionsDoNotWaitForTheWriter(t *testing.T) {
+	t.Parallel()
+	s := open(t, t.TempDir())
+	keep := s.Sessions()
+	must(t, keep.Commit("token", []byte("who"), time.Now().Add(time.Hour)))
+	holds, err := s.write.Begin()
+	must(t, err)
+	found := make(chan bool)
+	go func() {
+		data, there, err := keep.Find("token")
+		found <- err == nil && there && string(data) == "who"
+	}()
+	select {
+	case ok := <-found:
+		if !ok {
+			t.Error("the session was not found")
+		}
+	case <-time.After(patience):
+		t.Error("finding a session waits for the writer")
+	}
+	must(t, holds.Rollback())
+}
