@@ -38,7 +38,7 @@ func (f *filler) gear() error {
 	if err := f.st.AddGear(f.ctx, brewers, grinders, kettles); err != nil {
 		return err
 	}
-	return f.st.SaveUnits(f.ctx, units.Prefs{}, altitude)
+	return f.st.SaveUnits(f.ctx, units.Prefs{}, altitude, 0)
 }
 
 func (f *filler) day(ago int) time.Time { return f.now.AddDate(0, 0, -ago) }

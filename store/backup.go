@@ -60,6 +60,9 @@ func (s *Store) Backup(ctx context.Context, file string) (brews int, err error) 
 
 // check reads a copy of a yard from end to end and counts its brews.
 func check(ctx context.Context, file string) (brews int, err error) {
+	if err := ours(ctx, file); err != nil {
+		return 0, explain(file, err)
+	}
 	db, err := sqlx.Open("sqlite", address(file)+"?mode=ro")
 	if err != nil {
 		return 0, err
@@ -148,19 +151,30 @@ func Restore(ctx context.Context, file, dir string, replace bool, now time.Time)
 	case !errors.Is(err, fs.ErrNotExist):
 		return 0, "", err
 	}
-	if err := os.MkdirAll(dir, 0o700); err != nil {
+	if err := putBack(file, dir, path); err != nil {
+		if aside != "" {
+			err = &Trouble{fmt.Sprintf("The backup could not be put in place: %v. The yard that was there is kept as %s.", err, aside), err}
+		}
 		return 0, aside, err
+	}
+	return brews, aside, nil
+}
+
+// putBack copies a backup to where there is no yard.
+func putBack(file, dir, path string) error {
+	if err := os.MkdirAll(dir, 0o700); err != nil {
+		return err
 	}
 	for _, stale := range []string{"-wal", "-shm"} { // of a yard that is gone: SQLite would play it into this one
 		if err := os.Remove(path + stale); err != nil && !errors.Is(err, fs.ErrNotExist) {
-			return 0, aside, err
+			return err
 		}
 	}
 	making := path + ".making"
 	if err := copyFile(file, making); err != nil {
-		return 0, aside, err
+		return err
 	}
-	return brews, aside, errors.Join(os.Rename(making, path), syncFile(dir))
+	return errors.Join(os.Rename(making, path), syncFile(dir))
 }
 
 // setAside renames the yard in a folder, with its write-ahead log.

@@ -51,6 +51,9 @@ func TestABackupUnderLoadHoldsWhatWasAcknowledged(t *testing.T) {
 		t.Error("a backup was overwritten")
 	}
 
+	if h, err := look(ctx, address(file)+"?mode=ro"); err != nil || h.ID != applicationID {
+		t.Errorf("the backup is marked %x, %v", h.ID, err)
+	}
 	dir := t.TempDir()
 	must(t, os.WriteFile(filepath.Join(dir, FileName+"-wal"), []byte("of a yard that is gone"), 0o600))
 	_, _, err = Restore(ctx, file, dir, false, noon)

@@ -75,19 +75,41 @@ func loadDraft(ctx context.Context, q querier, id string) (brew.Draft, Bag, erro
 
 // AddDraft keeps a new recipe in the making. Its bag must be on the shelf.
 func (s *Store) AddDraft(ctx context.Context, d brew.Draft, now time.Time) error {
-	return s.transact(ctx, func(t *tx) error {
-		on, err := bag(ctx, t, d.BagID)
-		if err != nil {
+	return s.transact(ctx, func(t *tx) error { return addDraft(ctx, t, draftRowOf(d, now)) })
+}
+
+// OpenDraft keeps a new recipe in the making, or a named one, unless there is one just
+// like it that nobody has changed: whoever asks twice gets it once. It returns the id
+// of the one that there is.
+func (s *Store) OpenDraft(ctx context.Context, d brew.Draft, now time.Time) (id string, err error) {
+	row := draftRowOf(d, now)
+	err = s.transact(ctx, func(t *tx) error {
+		err := t.get(ctx, &id, `
+			SELECT id FROM recipes
+			WHERE bag_id = ? AND name = ? AND parent_id IS ? AND brewer_id = ? AND grinder_id = ? AND kettle_id = ? AND recipe = ? AND asked = ? AND draft = ?
+				AND version = 1 AND deleted_at IS NULL LIMIT 1`,
+			row.BagID, row.Name, row.Parent, row.Brewer, row.Grinder, row.Kettle, row.Recipe, row.Asked, row.Draft)
+		if !errors.Is(err, ErrNotFound) {
 			return err
 		}
-		if on.Deleted {
-			return ErrNotFound
-		}
-		_, err = t.put(ctx, `
-			INSERT INTO recipes (id, bag_id, parent_id, name, brewer_id, grinder_id, kettle_id, recipe, asked, draft, created_at, changed_at, zone)
-			VALUES (:id, :bag_id, :parent_id, :name, :brewer_id, :grinder_id, :kettle_id, :recipe, :asked, :draft, :created_at, :changed_at, :zone)`, draftRowOf(d, now))
-		return err
+		id = row.ID
+		return addDraft(ctx, t, row)
 	})
+	return id, err
+}
+
+func addDraft(ctx context.Context, t *tx, row draftRow) error {
+	on, err := bag(ctx, t, row.BagID)
+	if err != nil {
+		return err
+	}
+	if on.Deleted {
+		return ErrNotFound
+	}
+	_, err = t.put(ctx, `
+		INSERT INTO recipes (id, bag_id, parent_id, name, brewer_id, grinder_id, kettle_id, recipe, asked, draft, created_at, changed_at, zone)
+		VALUES (:id, :bag_id, :parent_id, :name, :brewer_id, :grinder_id, :kettle_id, :recipe, :asked, :draft, :created_at, :changed_at, :zone)`, row)
+	return err
 }
 
 // SaveDraft keeps a changed recipe in the making and returns it with its new

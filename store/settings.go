@@ -16,6 +16,8 @@ type Settings struct {
 	Ounces     bool `db:"ounces"`
 	Fahrenheit bool `db:"fahrenheit"`
 	Altitude   int  `db:"altitude"` // m
+	// Version counts the changes of the three above.
+	Version int64 `db:"version"`
 	// Brewer, Grinder and Kettle were used last, and are offered first.
 	Brewer   string `db:"brewer"`
 	Grinder  string `db:"grinder"`
@@ -36,7 +38,7 @@ func (s Settings) Prefs() units.Prefs {
 func (s Settings) Boiling() units.Celsius { return gear.Boiling(float64(s.Altitude)) }
 
 const selectSettings = `
-	SELECT ounces, fahrenheit, altitude, brewer, grinder, kettle, password, COALESCE(r.id, '') AS running, COALESCE(r.bag_name, '') AS running_name
+	SELECT ounces, fahrenheit, altitude, settings.version, brewer, grinder, kettle, password, COALESCE(r.id, '') AS running, COALESCE(r.bag_name, '') AS running_name
 	FROM settings LEFT JOIN brews r ON r.id = (SELECT id FROM brews WHERE status = 'running' ORDER BY started_at DESC LIMIT 1)`
 
 // Settings returns the settings.
@@ -46,10 +48,13 @@ func (s *Store) Settings(ctx context.Context) (Settings, error) {
 	return out, err
 }
 
-// SaveUnits keeps the units and the altitude.
-func (s *Store) SaveUnits(ctx context.Context, p units.Prefs, altitude int) error {
-	return s.change(ctx, `UPDATE settings SET ounces = :ounces, fahrenheit = :fahrenheit, altitude = :altitude`,
-		Settings{Ounces: p.Ounces, Fahrenheit: p.Fahrenheit, Altitude: altitude}, nil)
+// SaveUnits keeps the units and the altitude. ErrConflict where they are no longer at
+// their version; 0 is any.
+func (s *Store) SaveUnits(ctx context.Context, p units.Prefs, altitude int, version int64) error {
+	return s.change(ctx, `
+		UPDATE settings SET ounces = :ounces, fahrenheit = :fahrenheit, altitude = :altitude, version = version + 1
+		WHERE :version IN (0, version)`,
+		Settings{Ounces: p.Ounces, Fahrenheit: p.Fahrenheit, Altitude: altitude, Version: version}, ErrConflict)
 }
 
 // SavePassword keeps the encoded password that a sign-in asks for. Whoever has
@@ -60,6 +65,15 @@ func (s *Store) SavePassword(ctx context.Context, encoded string) error {
 			return err
 		}
 		_, err := t.do(ctx, `DELETE FROM sessions`)
+		return err
+	})
+}
+
+// RenewPassword keeps the same password encoded anew, unless it was changed since.
+// Sessions stand.
+func (s *Store) RenewPassword(ctx context.Context, was, encoded string) error {
+	return s.transact(ctx, func(t *tx) error {
+		_, err := t.do(ctx, `UPDATE settings SET password = ? WHERE password = ?`, encoded, was)
 		return err
 	})
 }

@@ -89,7 +89,7 @@ func advance(key string, at units.Seconds) brew.Event {
 func TestHistoryStaysAsItWas(t *testing.T) {
 	t.Parallel()
 	s, bagID, id := yard(t)
-	must(t, s.SaveUnits(ctx, units.Prefs{}, 240))
+	must(t, s.SaveUnits(ctx, units.Prefs{}, 240, 0))
 	began := start(t, s, id)
 
 	b, err := s.Bag(ctx, bagID)
@@ -97,7 +97,7 @@ func TestHistoryStaysAsItWas(t *testing.T) {
 	b.Name, b.Roast = "Renamed", coffee.Dark
 	must(t, s.SaveBag(ctx, b))
 	must(t, s.SaveGrinder(ctx, gear.Grinder{ID: "mill", Name: "Other mill", Burrs: gear.Blade, Dial: gear.Dial{Kind: gear.Words}}, 0))
-	must(t, s.SaveUnits(ctx, units.Prefs{Fahrenheit: true}, 3000))
+	must(t, s.SaveUnits(ctx, units.Prefs{Fahrenheit: true}, 3000, 0))
 	must(t, s.RetireGear(ctx, "brewers", "cone", true, noon))
 	must(t, s.DeleteBag(ctx, bagID, noon))
 
@@ -126,7 +126,7 @@ func TestADraftFollowsItsBagAndGear(t *testing.T) {
 	must(t, err)
 	b.Roast = coffee.Dark
 	must(t, s.SaveBag(ctx, b))
-	must(t, s.SaveUnits(ctx, units.Prefs{}, 1500))
+	must(t, s.SaveUnits(ctx, units.Prefs{}, 1500, 0))
 	must(t, s.RetireGear(ctx, "grinders", "mill", true, noon)) // a kept recipe may name gear that has left the lists
 	got, on, err := s.Draft(ctx, id)
 	must(t, err)

@@ -194,6 +194,9 @@ const pathLength = 12
 func (s *Server) showBag(w http.ResponseWriter, r *http.Request, status int, f *form.Form, b store.Shelved, theirs string) error {
 	prefs := prefsOf(r)
 	body := bagBody{ID: b.ID, Version: b.Version, Name: b.Name, Theirs: theirs, Errors: len(f.Errors)}
+	if theirs == "" {
+		body.Version = f.VersionOr(b.Version)
+	}
 	body.Fields, body.More = bagFields(f, b.ID == "", prefs)
 	body.File = f.Entry("file", "A recipe file")
 	title := "New bag"

@@ -197,8 +197,8 @@ func (s *Server) showCup(w http.ResponseWriter, r *http.Request, status int, f *
 	for _, fault := range cup.Faults() {
 		body.Faults = append(body.Faults, form.Option{Value: string(fault), Label: string(fault), Selected: slices.Contains(f.All["fault"], string(fault))})
 	}
-	if v := f.Version(); v > 0 && theirs == "" { // wrong entries do not make an older page a newer one
-		body.Version = v
+	if theirs == "" {
+		body.Version = f.VersionOr(b.Version)
 	}
 	p := page{Title: "Cup of " + b.Bag.Name, Station: "Cup", Line: lineOf(sc, "Cup"), Body: body}
 	if b.Status == brew.Poured && s.Now().Sub(b.Ended) < brew.LateBy && brew.HasUndo(b.Events) {

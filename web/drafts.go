@@ -68,14 +68,14 @@ func (s *Server) goOn(w http.ResponseWriter, r *http.Request) error {
 	return s.openDraft(w, r, last.Next(store.NewID(), nil, s.Now()))
 }
 
-// openDraft keeps a new recipe in the making and leads to it.
+// openDraft keeps a new recipe in the making and leads to it, or to one just like it.
 func (s *Server) openDraft(w http.ResponseWriter, r *http.Request, d brew.Draft) error {
 	_, err := s.Store.Gear(r.Context(), d.Gear.Brewer.ID, d.Gear.Grinder.ID, d.Gear.Kettle.ID)
 	if errors.Is(err, store.ErrNotFound) { // gear that this yard does not have
 		d.Gear, err = s.usualGear(r)
 	}
 	if err == nil {
-		err = s.Store.AddDraft(r.Context(), d, s.Now())
+		d.ID, err = s.Store.OpenDraft(r.Context(), d, s.Now())
 	}
 	if err != nil {
 		return err
@@ -103,7 +103,7 @@ func (s *Server) keepRecipe(w http.ResponseWriter, r *http.Request) error {
 	if d.Name = name; !d.Ready() {
 		return brew.ErrUnfinished
 	}
-	if err := s.Store.AddDraft(r.Context(), d, s.Now()); err != nil {
+	if _, err := s.Store.OpenDraft(r.Context(), d, s.Now()); err != nil {
 		return err
 	}
 	return seeOther(w, r, "/bags/%s#recipes", sc.BagID)
@@ -168,11 +168,7 @@ func (s *Server) addRecipeFile(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	file, _, err := r.FormFile("file")
-	var tooLarge *http.MaxBytesError
-	switch {
-	case errors.As(err, &tooLarge):
-		return err
-	case err != nil:
+	if err != nil {
 		return s.refuseFile(w, r, b, "Choose a recipe file first.")
 	}
 	defer file.Close()

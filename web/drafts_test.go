@@ -2,6 +2,7 @@ package web
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"mime/multipart"
 	"net/http"
@@ -13,7 +14,8 @@ import (
 	"yardbloom/demo"
 )
 
-// Another recipe never takes the place of one that is in the making.
+// Another recipe never takes the place of one that is in the making. Asking for the
+// same one twice gives it once.
 func TestBrewingAgainLeavesTheRecipeInTheMakingAlone(t *testing.T) {
 	t.Parallel()
 	v := visit(t)
@@ -26,8 +28,45 @@ func TestBrewingAgainLeavesTheRecipeInTheMakingAlone(t *testing.T) {
 	if _, page := v.get("/brews/" + planned + "/recipe"); fields(page).Get("dose") != "19" {
 		t.Errorf("the recipe in the making has a dose of %s", fields(page).Get("dose"))
 	}
-	if _, page := v.get("/bags/evening-seed"); strings.Count(page, "<strong>In the making since") != 3 {
+	if _, page := v.get("/bags/evening-seed"); strings.Count(page, "<strong>In the making since") != 2 {
 		t.Errorf("%d recipes on the bag", strings.Count(page, "In the making since"))
+	}
+}
+
+// Twenty tablets that press the same button at once are led to the one recipe, and then
+// to the one brew, that there is.
+func TestTwentyAtOnceGetOneRecipeAndOneBrew(t *testing.T) {
+	t.Parallel()
+	v := visit(t)
+	led := func(path string) (to string) {
+		answers := make(chan *httptest.ResponseRecorder, 20)
+		for range cap(answers) {
+			go func() {
+				r := httptest.NewRequest(http.MethodPost, "http://yard.test"+path, strings.NewReader("choice=same"))
+				r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+				w := httptest.NewRecorder()
+				v.s.ServeHTTP(w, r)
+				answers <- w
+			}()
+		}
+		for range cap(answers) {
+			w := <-answers
+			at := w.Header().Get("Location")
+			if to = cmp.Or(to, at); w.Code != http.StatusSeeOther || at != to {
+				t.Errorf("%s: status %d to %q, others went to %q", path, w.Code, at, to)
+			}
+		}
+		return to
+	}
+	if to := led("/bags/evening-seed/brew"); to != "/brews/"+planned+"/recipe" {
+		t.Errorf("a bag with a recipe in the making led to %q", to)
+	}
+	for _, path := range []string{"/bags/slate-terrace/brew", "/brews/orchard-wall-1/again"} {
+		recipe := led(path)
+		brew := led(strings.TrimSuffix(recipe, "/recipe") + "/start")
+		if code, _ := v.get(brew); code != http.StatusOK {
+			t.Errorf("%s: %s answers %d", path, brew, code)
+		}
 	}
 }
 

@@ -1,7 +1,6 @@
 package web
 
 import (
-	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -146,7 +145,7 @@ func (s *Server) saveGear(w http.ResponseWriter, r *http.Request) error {
 	case err != nil:
 		return err
 	case !f.OK():
-		s.showGear(w, r, http.StatusUnprocessableEntity, k, n, f, cmp.Or(f.Version(), version), nil)
+		s.showGear(w, r, http.StatusUnprocessableEntity, k, n, f, f.VersionOr(version), nil)
 	default:
 		return seeOther(w, r, "/gear")
 	}

@@ -1,39 +1,37 @@
 package web
 
 import (
-	"crypto/rand"
-	"crypto/subtle"
-	"encoding/base64"
-	"errors"
 	"fmt"
-	"strings"
+	"runtime"
 
-	"golang.org/x/crypto/argon2"
+	"github.com/alexedwards/argon2id"
 )
 
-// The cost of a password: the second recommended option of RFC 9106.
-const (
-	argonTime    = 3
-	argonMemory  = 64 << 10 // KiB
-	argonThreads = 4
-	argonKey     = 32
-)
+// cost is what a guess at a password costs: the second recommended option of RFC 9106.
+// It stands in what is kept, so that it can rise: whoever signs in next is kept anew.
+var cost = argon2id.Params{Memory: 64 << 10, Iterations: 3, Parallelism: 4, SaltLength: 16, KeyLength: 32}
 
-// HashPassword encodes a password with argon2id and a salt of its own.
+// HashPassword encodes a password with argon2id, with its cost and a salt of its own.
 func HashPassword(password string) string {
-	salt := make([]byte, 16)
-	rand.Read(salt) // never fails
-	b64 := base64.RawStdEncoding.EncodeToString
-	return b64(salt) + "." + b64(argon2.IDKey([]byte(password), salt, argonTime, argonMemory, argonThreads, argonKey))
+	encoded, err := argon2id.CreateHash(password, &cost)
+	if err != nil {
+		panic(err) // the system has no random numbers: nothing can be secret
+	}
+	return encoded
 }
 
-func passwordFits(password, encoded string) (bool, error) {
-	saltText, keyText, found := strings.Cut(encoded, ".")
-	salt, err1 := base64.RawStdEncoding.DecodeString(saltText)
-	key, err2 := base64.RawStdEncoding.DecodeString(keyText)
-	if err := errors.Join(err1, err2); err != nil || !found {
-		return false, fmt.Errorf("the kept password cannot be read: %v", err)
+// checking bounds how many passwords are checked at once, and so how much memory
+// strangers can make the server take.
+var checking = make(chan struct{}, max(2, runtime.NumCPU()))
+
+// passwordFits says whether a password is the one that was encoded, and whether
+// that was done at another cost than today's.
+func passwordFits(password, encoded string) (fits, dated bool, err error) {
+	checking <- struct{}{}
+	defer func() { <-checking }()
+	fits, paid, err := argon2id.CheckHash(password, encoded)
+	if err != nil {
+		return false, false, fmt.Errorf("the kept password cannot be read: %w", err)
 	}
-	got := argon2.IDKey([]byte(password), salt, argonTime, argonMemory, argonThreads, argonKey)
-	return subtle.ConstantTimeCompare(got, key) == 1, nil
+	return fits, *paid != cost, nil
 }

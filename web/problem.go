@@ -49,6 +49,9 @@ var known = []struct {
 // rest is an id that stands in the log.
 func (s *Server) fail(w http.ResponseWriter, r *http.Request, err error) {
 	p := s.problemOf(r, err)
+	if p.status == http.StatusServiceUnavailable {
+		w.Header().Set("Retry-After", "2")
+	}
 	s.render(w, r, p.status, "error", page{Title: p.Title, Body: p})
 }
 
@@ -60,6 +63,15 @@ func (s *Server) problemOf(r *http.Request, err error) problem {
 	var tooLarge *http.MaxBytesError
 	if errors.As(err, &tooLarge) {
 		return problem{http.StatusRequestEntityTooLarge, "That is too much text", "A form takes up to 256 kB. Go back and shorten it."}
+	}
+	var trouble *store.Trouble
+	if errors.As(err, &trouble) {
+		s.Log.Error("the database cannot be used", "method", r.Method, "path", r.URL.Path, "err", trouble, "behind", trouble.Err)
+		p := problem{http.StatusServiceUnavailable, "The yard cannot be reached", "Nothing of this was kept. Go back and try again in a moment."}
+		if s.mayRead(r) { // to a stranger a path would say something of the machine
+			p.Text = "Nothing of this was kept. " + trouble.Sentence
+		}
+		return p
 	}
 	for _, k := range known {
 		if errors.Is(err, k.err) {

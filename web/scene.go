@@ -23,13 +23,22 @@ const (
 // withSettings loads what holds for every page once.
 func (s *Server) withSettings(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		set, err := s.Store.Settings(r.Context())
+		r, err := s.reread(r)
 		if err != nil {
-			s.fail(w, r, fmt.Errorf("settings: %w", err))
+			s.fail(w, r, err)
 			return
 		}
-		next.ServeHTTP(w, r.WithContext(context.WithValue(r.Context(), settingsKey, set)))
+		next.ServeHTTP(w, r)
 	})
+}
+
+// reread puts the settings as they are now into a request.
+func (s *Server) reread(r *http.Request) (*http.Request, error) {
+	set, err := s.Store.Settings(r.Context())
+	if err != nil {
+		return r, fmt.Errorf("settings: %w", err)
+	}
+	return r.WithContext(context.WithValue(r.Context(), settingsKey, set)), nil
 }
 
 // settingsOf returns the settings of the request, or the zero Settings where loading them failed.

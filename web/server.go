@@ -53,6 +53,8 @@ type Server struct {
 	live     *live.Hub
 	watch    *stopwatch
 	sessions *scs.SessionManager
+	tries    tries
+	streams  chan struct{} // one for each open stream
 	handler  http.Handler
 }
 
@@ -62,7 +64,7 @@ func New(c Config) (*Server, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &Server{Config: c, live: live.NewHub(), watch: &stopwatch{uptime: c.Uptime, seen: map[string]reading{}}}
+	s := &Server{Config: c, live: live.NewHub(), watch: &stopwatch{uptime: c.Uptime, seen: map[string]reading{}}, streams: make(chan struct{}, mostStreams)}
 	if s.static, err = newStatic(files); err != nil {
 		return nil, err
 	}
@@ -70,7 +72,7 @@ func New(c Config) (*Server, error) {
 		return nil, err
 	}
 	if c.SignIn {
-		s.sessions = newSessions(c.Store, len(c.Proxies) > 0)
+		s.sessions = s.newSessions()
 	}
 	s.handler = s.routes()
 	return s, nil
@@ -84,7 +86,7 @@ func (s *Server) Close() { s.live.Close() }
 
 func (s *Server) routes() http.Handler {
 	r := chi.NewRouter()
-	r.Use(middleware.RequestID, s.logRequests, s.recoverPanics, securityHeaders, s.knownHost, middleware.RequestSize(maxBody), middleware.Compress(5), s.sameOrigin, middleware.GetHead)
+	r.Use(middleware.RequestID, s.logRequests, s.recoverPanics, securityHeaders, s.knownHost, s.sameOrigin, s.wholeBody, middleware.Compress(5), middleware.GetHead)
 	nothing := s.handle(func(http.ResponseWriter, *http.Request) error { return store.ErrNotFound })
 	r.NotFound(nothing)
 	r.MethodNotAllowed(s.handle(func(w http.ResponseWriter, req *http.Request) error {
@@ -101,7 +103,7 @@ func (s *Server) routes() http.Handler {
 		}
 	})
 	r.Group(func(r chi.Router) {
-		r.Use(s.withSettings)
+		r.Use(s.atOnce(mostAtOnce, queueTime), s.withSettings)
 		if s.SignIn {
 			s.signInRoutes(r)
 		}
@@ -172,6 +174,3 @@ func (s *Server) sideRoutes(r routing) {
 	r.post("/theme", s.theme)
 	r.get("/keys", s.keys)
 }
-
-// maxBody is the largest form that is read, bytes.
-const maxBody = 256 << 10

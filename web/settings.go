@@ -1,16 +1,19 @@
 package web
 
 import (
+	"errors"
 	"net/http"
 
 	"yardbloom/core/units"
+	"yardbloom/store"
 	"yardbloom/web/form"
 	"yardbloom/web/words"
 )
 
 type settingsBody struct {
-	Units     []form.Field
-	Altitude  form.Field
+	Fields    []form.Field
+	Version   int64
+	Theirs    string // what another window kept meanwhile
 	Boiling   string
 	Kept      bool
 	Backup    string // the day of the yard's own last backup; empty for none
@@ -21,8 +24,7 @@ type settingsBody struct {
 var altitudeRange = units.Range{Lo: -400, Hi: 4500}
 
 func (s *Server) settings(w http.ResponseWriter, r *http.Request) error {
-	set := settingsOf(r)
-	s.showSettings(w, r, http.StatusOK, fillSettings(r), prefsOf(r).Unit(units.Temperature).Format(float64(set.Boiling())))
+	s.showSettings(w, r, http.StatusOK, fillSettings(r), "")
 	return nil
 }
 
@@ -51,22 +53,44 @@ func (s *Server) saveSettings(w http.ResponseWriter, r *http.Request) error {
 		s.showSettings(w, r, http.StatusUnprocessableEntity, f, "")
 		return nil
 	}
-	if err := s.Store.SaveUnits(r.Context(), prefs, altitude); err != nil {
+	switch err := s.Store.SaveUnits(r.Context(), prefs, altitude, f.Version()); {
+	case errors.Is(err, store.ErrConflict):
+		if r, err = s.reread(r); err != nil {
+			return err
+		}
+		s.showSettings(w, r, http.StatusConflict, f, form.Differences(settingsFields(f), fillSettings(r)))
+		return nil
+	case err != nil:
 		return err
 	}
 	return seeOther(w, r, "/settings?kept=1")
 }
 
-func (s *Server) showSettings(w http.ResponseWriter, r *http.Request, status int, f *form.Form, boiling string) {
-	body := settingsBody{Boiling: boiling, Kept: r.URL.Query().Get("kept") != "", Errors: len(f.Errors), Units: []form.Field{
+// settingsFields are the entries of the page.
+func settingsFields(f *form.Form) []form.Field {
+	altitude := f.Stepper("altitude", "Altitude of the yard", metres)
+	altitude.Hint = "Water boils cooler higher up, and no recipe can ask for more."
+	return []form.Field{
 		form.Select(f, "mass", "Weights and volumes", []string{"g", "oz"}, func(v string) (string, string) {
 			return v, map[string]string{"g": "grams and millilitres", "oz": "ounces and fluid ounces"}[v]
 		}),
 		form.Select(f, "heat", "Temperatures", []string{"°C", "°F"}, form.Plain),
-	}, Altitude: f.Stepper("altitude", "Altitude of the yard", metres)}
+		altitude,
+	}
+}
+
+// showSettings shows the settings; theirs is what another window kept meanwhile.
+func (s *Server) showSettings(w http.ResponseWriter, r *http.Request, status int, f *form.Form, theirs string) {
+	set := settingsOf(r)
+	body := settingsBody{Kept: r.URL.Query().Get("kept") != "", Errors: len(f.Errors), Fields: settingsFields(f), Version: set.Version, Theirs: theirs}
+	if theirs == "" {
+		body.Version = f.VersionOr(set.Version)
+	}
+	if f.OK() && theirs == "" {
+		body.Boiling = prefsOf(r).Unit(units.Temperature).Format(float64(set.Boiling()))
+	}
 	if day := s.Store.LastBackup(); !day.IsZero() {
 		body.Backup, body.BackupAge = words.Day(day), words.DaysAgo(int(s.Now().Sub(day).Hours()/24))
 	}
-	body.Altitude.Hint = "Water boils cooler higher up, and no recipe can ask for more."
 	s.render(w, r, status, "settings", page{Title: "Settings", Side: "settings", Line: emptyLine(""), Body: body})
 }

@@ -12,16 +12,14 @@ import (
 	"yardbloom/web/form"
 )
 
-// start begins the pouring: from this second the brew is kept.
+// start begins the pouring: from this second the brew is kept. Beginning it again leads
+// to the brew as it is.
 func (s *Server) start(w http.ResponseWriter, r *http.Request) error {
 	sc := sceneOf(r)
 	if err := sc.onLine(); err != nil {
 		return err
 	}
-	switch {
-	case sc.brew != nil && sc.brew.Status != brew.Running:
-		return brew.ErrStatus
-	case sc.draft != nil && !sc.editable():
+	if sc.draft != nil && !sc.editable() {
 		return brew.ErrStatus
 	}
 	b, err := s.Store.Begin(r.Context(), sc.ID, brew.Event{Key: rand.Text(), Kind: brew.Start, Instant: s.Now()})

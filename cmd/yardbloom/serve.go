@@ -80,7 +80,7 @@ func addStarterGear(ctx context.Context, st *store.Store) error {
 	return st.AddGear(ctx, brewers, grinders, kettles)
 }
 
-// listen serves until the context ends, then lets requests finish.
+// listen serves until the context ends, then gives requests a second to finish.
 func listen(ctx context.Context, out io.Writer, addr string, c web.Config) error {
 	handler, err := web.New(c)
 	if err != nil {
@@ -90,7 +90,7 @@ func listen(ctx context.Context, out io.Writer, addr string, c web.Config) error
 	if err != nil {
 		return fmt.Errorf("cannot listen on %s (is it in use? choose another with --addr): %w", addr, err)
 	}
-	srv := &http.Server{Handler: handler, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute,
+	srv := &http.Server{Handler: handler, ReadHeaderTimeout: 5 * time.Second, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10,
 		ErrorLog: slog.NewLogLogger(c.Log.Handler(), slog.LevelWarn)}
 	srv.RegisterOnShutdown(handler.Close)
 	fmt.Fprintf(out, "Yard Bloom is at http://%s\n", listener.Addr())
@@ -104,10 +104,13 @@ func listen(ctx context.Context, out io.Writer, addr string, c web.Config) error
 		return err
 	case <-ctx.Done():
 	}
-	const grace = 5 * time.Second
+	const grace = time.Second
 	stopping, cancel := context.WithTimeout(context.Background(), grace)
 	defer cancel()
-	return srv.Shutdown(stopping)
+	if srv.Shutdown(stopping) == nil {
+		return nil
+	}
+	return srv.Close() // what is still being sent was not acknowledged
 }
 
 func passwordCommand() *cobra.Command {

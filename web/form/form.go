@@ -38,15 +38,12 @@ var (
 )
 
 // Read reads a posted form. It returns ErrMedia or ErrMalformed for a body that is
-// none, and an *http.MaxBytesError for one that is too long.
+// none.
 func Read(r *http.Request) (*Form, error) {
 	if media, _, err := mime.ParseMediaType(r.Header.Get("Content-Type")); err != nil || media != "application/x-www-form-urlencoded" {
 		return nil, ErrMedia
 	}
-	var tooLong *http.MaxBytesError
 	switch err := r.ParseForm(); {
-	case errors.As(err, &tooLong):
-		return nil, err
 	case err != nil:
 		return nil, fmt.Errorf("%w: %v", ErrMalformed, err)
 	case len(r.PostForm) == 0:
@@ -84,6 +81,15 @@ func (f *Form) Version() int64 {
 		return -1 // no version: a conflict
 	}
 	return v
+}
+
+// VersionOr is the version that the page showed, or the one that is kept: a page that
+// comes back with a wrong entry is no newer than it was.
+func (f *Form) VersionOr(kept int64) int64 {
+	if v := f.Version(); v > 0 {
+		return v
+	}
+	return kept
 }
 
 // OK says that nothing is wrong.

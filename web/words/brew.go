@@ -19,6 +19,18 @@ func Moment(t time.Time) string { return t.Format("2 Jan 15:04") }
 // Day prints a day without its year.
 func Day(t time.Time) string { return t.Format("2 Jan") }
 
+// Wait says how long to wait, rounded up.
+func Wait(d time.Duration) string {
+	switch s := int(math.Ceil(d.Seconds())); {
+	case s <= 1:
+		return "a second"
+	case s < 90:
+		return fmt.Sprintf("%d seconds", s)
+	default:
+		return fmt.Sprintf("%d minutes", (s+59)/60)
+	}
+}
+
 // DaysAgo says how long ago a day was.
 func DaysAgo(days int) string {
 	switch {
