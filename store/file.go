@@ -6,6 +6,8 @@ import (
 	"fmt"
 	"io/fs"
 	"os"
+	"path/filepath"
+	"runtime"
 
 	"github.com/jmoiron/sqlx"
 )
@@ -87,4 +89,26 @@ func (w *watcher) there() error {
 		return &Trouble{fmt.Sprintf("The database %s cannot be reached. Check the disk and the folder.", w.path), err}
 	}
 	return nil
+}
+
+// Exposed returns what in a data folder other users of the machine can reach: the
+// folder, the database and its log, and the backups.
+func Exposed(dir string) []string {
+	if runtime.GOOS == "windows" {
+		return nil // rights are kept elsewhere there
+	}
+	names := []string{"", FileName, FileName + "-wal", FileName + "-shm", BackupFolder}
+	backups, _ := ownBackups(filepath.Join(dir, BackupFolder)) // none without the folder
+	for _, b := range backups {
+		names = append(names, filepath.Join(BackupFolder, b))
+	}
+	var out []string
+	for _, name := range names {
+		path := filepath.Join(dir, name)
+		const others = 0o077
+		if info, err := os.Stat(path); err == nil && info.Mode().Perm()&others != 0 {
+			out = append(out, path)
+		}
+	}
+	return out
 }

@@ -34,9 +34,9 @@ func (s *Server) wholeBody(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		// A recorder in a test has no connection and no deadlines.
 		conn, now := http.NewResponseController(w), time.Now()
-		_ = conn.SetWriteDeadline(now.Add(bodyTime + answerTime))
+		_ = conn.SetWriteDeadline(now.Add(s.bodyTime + answerTime))
 		if r.Body != nil && r.Body != http.NoBody {
-			_ = conn.SetReadDeadline(now.Add(bodyTime))
+			_ = conn.SetReadDeadline(now.Add(s.bodyTime))
 			body, err := io.ReadAll(http.MaxBytesReader(w, r.Body, maxBody))
 			var tooLarge *http.MaxBytesError
 			switch {

@@ -4,7 +4,6 @@ import (
 	"net/http"
 	"net/http/httptest"
 	"net/netip"
-	"net/url"
 	"strings"
 	"testing"
 )
@@ -50,29 +49,16 @@ func TestAProxysWordCountsOnlyWhereItWasNamed(t *testing.T) {
 		{[]netip.Addr{netip.MustParseAddr("127.0.0.1")}, "10.0.0.9:9", true},
 		{[]netip.Addr{netip.MustParseAddr("127.0.0.1")}, "127.0.0.1:9", false},
 	} {
-		v := visit(t)
-		if err := v.store.SavePassword(t.Context(), HashPassword("under the flower pot")); err != nil {
-			t.Fatal(err)
-		}
-		s, err := New(Config{Store: v.store, Log: v.s.Log, Now: v.s.Now, SignIn: true, Proxies: c.proxies})
-		if err != nil {
-			t.Fatal(err)
-		}
+		v := guarded(t, c.proxies...)
 		try := func(i int, password string) *httptest.ResponseRecorder {
-			r := httptest.NewRequest(http.MethodPost, "http://yard.test/sign-in", strings.NewReader(url.Values{"password": {password}}.Encode()))
-			r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
-			r.Header.Set("X-Forwarded-For", netip.AddrFrom4([4]byte{192, 0, 2, byte(i)}).String())
-			r.RemoteAddr = c.from
-			w := httptest.NewRecorder()
-			s.ServeHTTP(w, r)
-			return w
+			return v.guess(c.from, netip.AddrFrom4([4]byte{192, 0, 2, byte(i)}).String(), password)
 		}
-		cookie := try(0, "under the flower pot").Header().Get("Set-Cookie")
+		cookie := try(0, password).Header().Get("Set-Cookie")
 		if strings.Contains(cookie, "Secure") != (c.proxies != nil) {
 			t.Errorf("with proxies %v the cookie is %q", c.proxies, cookie)
 		}
 		limited := false
-		for i := range 14 {
+		for i := range freeTries + 2 {
 			limited = limited || try(i+1, "guess").Code == http.StatusTooManyRequests
 		}
 		if limited != c.limited {

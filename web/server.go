@@ -55,6 +55,7 @@ type Server struct {
 	sessions *scs.SessionManager
 	tries    tries
 	streams  chan struct{} // one for each open stream
+	bodyTime time.Duration // how long a form may take to arrive
 	handler  http.Handler
 }
 
@@ -64,7 +65,7 @@ func New(c Config) (*Server, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &Server{Config: c, live: live.NewHub(), watch: &stopwatch{uptime: c.Uptime, seen: map[string]reading{}}, streams: make(chan struct{}, mostStreams)}
+	s := &Server{Config: c, live: live.NewHub(), watch: &stopwatch{uptime: c.Uptime, seen: map[string]reading{}}, streams: make(chan struct{}, mostStreams), bodyTime: bodyTime}
 	if s.static, err = newStatic(files); err != nil {
 		return nil, err
 	}

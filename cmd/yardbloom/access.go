@@ -3,6 +3,7 @@ package main
 import (
 	"context"
 	"fmt"
+	"io"
 	"net"
 	"net/netip"
 	"slices"
@@ -28,8 +29,8 @@ func (a *access) flags(c *cobra.Command) {
 }
 
 // apply puts what the flags and the yard's password say into a configuration. dir
-// names the yard in advice to the person.
-func (a access) apply(ctx context.Context, c *web.Config, st *store.Store, dir string) error {
+// names the yard in advice to the person, which goes to out.
+func (a access) apply(ctx context.Context, out io.Writer, c *web.Config, st *store.Store, dir string) error {
 	host, _, err := net.SplitHostPort(a.addr)
 	if err != nil {
 		return fmt.Errorf("--addr wants HOST:PORT, such as %s; got %q", defaultAddr, a.addr)
@@ -54,6 +55,9 @@ func (a access) apply(ctx context.Context, c *web.Config, st *store.Store, dir s
 		return fmt.Errorf("--sign-in=off is for this machine's own addresses alone, without a proxy: %s can be reached from others", a.addr)
 	case set.Password == "" && (!own || len(a.proxies) > 0):
 		return fmt.Errorf("%s can be reached from other machines, so the yard needs a password first: yardbloom password --data %s", a.addr, dir)
+	}
+	for _, path := range store.Exposed(dir) {
+		fmt.Fprintf(out, "Other users of this machine can reach %s. If they should not: chmod go= %[1]s\n", path)
 	}
 	c.SignIn = set.Password != "" && a.signIn != "off"
 	if !c.SignIn {

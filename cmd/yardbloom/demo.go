@@ -83,7 +83,7 @@ func demoCommand(logger func() *slog.Logger) *cobra.Command {
 			if clock == "" {
 				config.Uptime = uptime
 			}
-			if err := who.apply(cmd.Context(), &config, st, dir); err != nil {
+			if err := who.apply(cmd.Context(), cmd.OutOrStdout(), &config, st, dir); err != nil {
 				return err
 			}
 			return listen(cmd.Context(), cmd.OutOrStdout(), who.addr, config)

@@ -1,6 +1,7 @@
 package main
 
 import (
+	"bufio"
 	"bytes"
 	"context"
 	"encoding/csv"
@@ -10,6 +11,7 @@ import (
 	"io"
 	"log/slog"
 	"net"
+	"net/http"
 	"os"
 	"path/filepath"
 	"strings"
@@ -100,6 +102,70 @@ func TestOtherAddressesNeedAPasswordFirst(t *testing.T) {
 	}
 	if _, err := run(t, serveCommand(quiet), "", "--data", dir, "--addr", "here"); err == nil || !strings.Contains(err.Error(), "HOST:PORT") {
 		t.Errorf("an address without a port: %v", err)
+	}
+}
+
+// A yard that others on the machine can read is said at start, path by path.
+func TestAYardThatOthersCanReadIsSaid(t *testing.T) {
+	t.Parallel()
+	dir := filepath.Join(t.TempDir(), "yard")
+	const says = "Other users of this machine can reach "
+	if out, err := run(t, serveCommand(quiet), "", "--data", dir, "--addr", "127.0.0.1:0"); err != nil || strings.Contains(out, says) {
+		t.Errorf("a new yard: %q, %v", out, err)
+	}
+	for path, mode := range map[string]os.FileMode{dir: 0o755, filepath.Join(dir, store.FileName): 0o640} {
+		if err := os.Chmod(path, mode); err != nil {
+			t.Fatal(err)
+		}
+	}
+	out, err := run(t, serveCommand(quiet), "", "--data", dir, "--addr", "127.0.0.1:0")
+	if err != nil || !strings.Contains(out, says+dir+".") || !strings.Contains(out, says+filepath.Join(dir, store.FileName)+".") {
+		t.Errorf("%q, %v", out, err)
+	}
+}
+
+// A screen that follows a brew and a form that never ends hold up no end of the program.
+func TestOpenConnectionsDoNotHoldUpTheEnd(t *testing.T) {
+	t.Parallel()
+	dir := filepath.Join(t.TempDir(), "demo")
+	ctx, end := context.WithCancel(t.Context())
+	defer end()
+	out, lines := io.Pipe()
+	c := demoCommand(quiet)
+	c.SetOut(lines)
+	c.SetArgs([]string{"--data", dir, "--addr", "127.0.0.1:0"})
+	ended := make(chan error, 1)
+	go func() { ended <- c.ExecuteContext(ctx) }()
+	_, at, found := strings.Cut(must(bufio.NewReader(out).ReadString('\n'))(t), "http://")
+	if !found {
+		t.Fatal("it did not say where it is")
+	}
+	addr := strings.TrimSpace(at)
+	slow := must(net.Dial("tcp", addr))(t)
+	defer slow.Close()
+	fmt.Fprintf(slow, "POST /settings HTTP/1.1\r\nHost: localhost\r\nContent-Type: application/x-www-form-urlencoded\r\nContent-Length: 1000\r\n\r\nalt")
+	stream := must(http.Get("http://" + addr + "/brews/evening-seed-next/live"))(t)
+	defer stream.Body.Close()
+	began := time.Now()
+	end()
+	select {
+	case err := <-ended:
+		if err != nil {
+			t.Errorf("it ends with %v", err)
+		}
+	case <-time.After(4 * time.Second): // a form may take longer than that to arrive
+		t.Errorf("it still runs after %v", time.Since(began))
+	}
+}
+
+// must returns what a call returned, and ends a test where it failed.
+func must[T any](v T, err error) func(t *testing.T) T {
+	return func(t *testing.T) T {
+		t.Helper()
+		if err != nil {
+			t.Fatal(err)
+		}
+		return v
 	}
 }
 

@@ -41,7 +41,7 @@ func serveCommand(logger func() *slog.Logger) *cobra.Command {
 			}
 			log := logger()
 			config := web.Config{Store: st, Log: log, Now: time.Now, Uptime: uptime}
-			if err := who.apply(cmd.Context(), &config, st, dir); err != nil {
+			if err := who.apply(cmd.Context(), cmd.OutOrStdout(), &config, st, dir); err != nil {
 				return err
 			}
 			ctx, cancel := context.WithCancel(cmd.Context())
