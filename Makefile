@@ -1,7 +1,7 @@
 # Yard Bloom. `make demo` needs Go alone; `make test` installs what else it needs.
 export CGO_ENABLED = 0
 
-.PHONY: demo test build assets check-assets bench fuzz screenshots
+.PHONY: demo test race attack build assets check-assets bench fuzz screenshots
 
 demo: ## start the app with the demo yard on 127.0.0.1:8417
 	go run ./cmd/yardbloom demo
@@ -16,6 +16,14 @@ test: ## install what tests need, then every check and test
 	go tool staticcheck ./...
 	./scripts/check-assets
 	go test ./...
+
+race: ## the tests of what runs side by side, with the race detector
+	./scripts/need-test-tools
+	CGO_ENABLED=1 go test -race ./store ./web ./live ./core/brew
+
+attack: ## kill it, answer in its place, send it rubbish; prints what was tried and lost
+	./scripts/need-test-tools
+	go run ./e2e/attack
 
 assets: ## build web/static from web/assets
 	npm install --no-save --no-audit --no-fund

@@ -1,77 +1,28 @@
 package e2e
 
 import (
-	"bufio"
 	"fmt"
-	"net"
-	"os/exec"
 	"path/filepath"
-	"strings"
 	"testing"
 	"time"
 
 	"yardbloom/e2e/yard"
 )
 
-// A process is the real program, which can be killed without a goodbye.
-type process struct {
-	t    *testing.T
-	path string
-	args []string
-	cmd  *exec.Cmd
-}
-
-// program builds the program as it ships and chooses a port for it.
-func program(t *testing.T) (p *process, url string) {
-	t.Helper()
-	path := filepath.Join(t.TempDir(), "yardbloom")
-	build := exec.Command("go", "build", "-o", path, "yardbloom/cmd/yardbloom")
-	if out, err := build.CombinedOutput(); err != nil {
-		t.Fatalf("build: %v\n%s", err, out)
+func TestAKilledServerComesBackToTheRightSecond(t *testing.T) {
+	t.Parallel()
+	path, err := yard.Build(t.TempDir())
+	var p *yard.Program
+	if err == nil {
+		p, err = yard.NewProgram(path, filepath.Join(t.TempDir(), "demo"))
 	}
-	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err == nil {
+		err = p.Start("demo")
+	}
 	if err != nil {
 		t.Fatal(err)
 	}
-	addr := l.Addr().String()
-	l.Close()
-	return &process{t: t, path: path, args: []string{"demo", "--data", filepath.Join(t.TempDir(), "demo"), "--addr", addr}}, "http://" + addr
-}
-
-// start runs the program until it says where it is.
-func (p *process) start() {
-	p.t.Helper()
-	p.cmd = exec.Command(p.path, p.args...)
-	out, err := p.cmd.StdoutPipe()
-	if err != nil {
-		p.t.Fatal(err)
-	}
-	if err := p.cmd.Start(); err != nil {
-		p.t.Fatal(err)
-	}
-	lines := bufio.NewScanner(out)
-	for lines.Scan() {
-		if strings.Contains(lines.Text(), "is at http://") {
-			return
-		}
-	}
-	p.t.Fatal("the program ended before it served anything")
-}
-
-// kill ends the program as a power cut does.
-func (p *process) kill() {
-	p.t.Helper()
-	if err := p.cmd.Process.Kill(); err != nil {
-		p.t.Fatal(err)
-	}
-	p.cmd.Wait() // says that it was killed
-}
-
-func TestAKilledServerComesBackToTheRightSecond(t *testing.T) {
-	t.Parallel()
-	p, url := program(t)
-	p.start()
-	u := screen(t, url)
+	u := screen(t, p.URL())
 	u.open("/brews/evening-seed-next/brew")
 	u.until(`document.readyState === "complete"`)
 	u.click("#tap")
@@ -81,14 +32,14 @@ func TestAKilledServerComesBackToTheRightSecond(t *testing.T) {
 	u.press("d")
 	u.sees("#said", "dry spot")
 
-	p.kill()
+	u.ok(p.Kill())
 	u.sees("#clock", "0:04") // the clock goes on without a server
 	u.press("c")
 	u.sees("#said", "The server does not answer")
 	touched := time.Since(began).Seconds()
 	time.Sleep(2 * time.Second)
-	p.start()
-	t.Cleanup(p.kill)
+	u.ok(p.Start("demo"))
+	t.Cleanup(func() { p.Kill() })
 
 	u.sees("#said", "channel")
 	u.sees("#said", "dry spot")
@@ -96,7 +47,7 @@ func TestAKilledServerComesBackToTheRightSecond(t *testing.T) {
 	u.ok(u.Reload())
 	u.sees("#said", "channel")
 	sameSecond(u, began)
-	other := screen(t, url)
+	other := screen(t, p.URL())
 	other.open("/brews/evening-seed-next/brew")
 	sameSecond(other, began)
 

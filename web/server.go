@@ -56,7 +56,7 @@ type Server struct {
 	tries    tries
 	streams  chan struct{} // one for each open stream
 	bodyTime time.Duration // how long a form may take to arrive
-	handler  http.Handler
+	router   chi.Router
 }
 
 // New builds the server and its routes.
@@ -75,17 +75,20 @@ func New(c Config) (*Server, error) {
 	if c.SignIn {
 		s.sessions = s.newSessions()
 	}
-	s.handler = s.routes()
+	s.router = s.routes()
 	return s, nil
 }
 
 // ServeHTTP answers a request.
-func (s *Server) ServeHTTP(w http.ResponseWriter, r *http.Request) { s.handler.ServeHTTP(w, r) }
+func (s *Server) ServeHTTP(w http.ResponseWriter, r *http.Request) { s.router.ServeHTTP(w, r) }
+
+// Routes are the routes of the interface, to be walked.
+func (s *Server) Routes() chi.Routes { return s.router }
 
 // Close ends the streams to open screens, so that a shutdown need not wait for them.
 func (s *Server) Close() { s.live.Close() }
 
-func (s *Server) routes() http.Handler {
+func (s *Server) routes() chi.Router {
 	r := chi.NewRouter()
 	r.Use(middleware.RequestID, s.logRequests, s.recoverPanics, securityHeaders, s.knownHost, s.sameOrigin, s.wholeBody, middleware.Compress(5), middleware.GetHead)
 	nothing := s.handle(func(http.ResponseWriter, *http.Request) error { return store.ErrNotFound })

@@ -1,0 +1,117 @@
+// Command attack tries to make Yard Bloom lose something, or let somebody in, or hang:
+// it kills the program, answers in its place, sends it rubbish from every side, and
+// counts what was acknowledged against what is there. It prints a table of what was
+// tried and what was lost, and ends with status 1 where anything was. All of it stays
+// on loopback and ends by itself.
+package main
+
+import (
+	"errors"
+	"flag"
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+	"text/tabwriter"
+
+	"yardbloom/e2e/yard"
+)
+
+func main() {
+	short := flag.Bool("short", false, "a few rounds of each, as the tests run it")
+	flag.Parse()
+	lost, err := attackAll(os.Stdout, *short)
+	if err != nil {
+		fmt.Fprintln(os.Stderr, "attack:", err)
+	}
+	if err != nil || lost > 0 {
+		os.Exit(1)
+	}
+}
+
+// An attack is one way to do harm.
+type attack struct {
+	name string
+	what string // of what the figures are
+	run  func(*arena) (result, error)
+}
+
+var attacks = []attack{
+	{"killed while people write", "acknowledged writes", killWriters},
+	{"killed during the first start", "first starts", killFirstStarts},
+	{"killed behind a proxy that answers for it", "taps in a browser", tapThroughProxy},
+	{"two windows", "saves at one version", saveAtOnce},
+	{"backup while people write", "acknowledged writes", backUpUnderLoad},
+	{"slow clients", "pages beside them", starve},
+	{"ended with screens open", "ends", endWithStreams},
+	{"rubbish on every route", "requests", sendRubbish},
+}
+
+// A result is how often an attack tried, what that did harm to, and how.
+type result struct {
+	tried, lost int
+	how         []string
+}
+
+// harm counts one loss and says how it came about.
+func (r *result) harm(format string, args ...any) {
+	r.lost++
+	const enough = 5
+	if len(r.how) < enough {
+		r.how = append(r.how, fmt.Sprintf(format, args...))
+	}
+}
+
+// An arena is what the attacks share: the program, and how much to try.
+type arena struct {
+	program string // its path
+	dir     string // for whatever they need, removed at the end
+	short   bool
+}
+
+// rounds is how often to try: in the short form, or in full.
+func (a *arena) rounds(short, full int) int {
+	if a.short {
+		return short
+	}
+	return full
+}
+
+// begin starts the program over a folder of its own with the demo data.
+func (a *arena) begin(name string) (*yard.Program, error) {
+	p, err := yard.NewProgram(a.program, filepath.Join(a.dir, name))
+	if err != nil {
+		return nil, err
+	}
+	return p, p.Start("demo")
+}
+
+// attackAll runs every attack and prints the table.
+func attackAll(out io.Writer, short bool) (lost int, err error) {
+	dir, err := os.MkdirTemp("", "attack")
+	if err != nil {
+		return 0, err
+	}
+	defer os.RemoveAll(dir)
+	a := &arena{dir: dir, short: short}
+	if a.program, err = yard.Build(dir); err != nil {
+		return 0, err
+	}
+	table := tabwriter.NewWriter(out, 0, 0, 2, ' ', 0)
+	fmt.Fprintln(table, "attack\ttried\tlost\tof")
+	for _, one := range attacks {
+		r, failed := one.run(a)
+		if failed != nil {
+			err = errors.Join(err, fmt.Errorf("%s: %w", one.name, failed))
+		}
+		if r.tried == 0 && failed == nil {
+			err = errors.Join(err, fmt.Errorf("%s: nothing was tried", one.name))
+		}
+		fmt.Fprintf(table, "%s\t%d\t%d\t%s\n", one.name, r.tried, r.lost, one.what)
+		for _, how := range r.how {
+			fmt.Fprintf(table, "  %s\n", how)
+		}
+		lost += r.lost
+	}
+	return lost, errors.Join(err, table.Flush())
+}

@@ -1,0 +1,104 @@
+package yard
+
+import (
+	"bufio"
+	"errors"
+	"fmt"
+	"net"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"syscall"
+	"time"
+)
+
+// A Program is the real program in a process of its own, which can be killed
+// without a goodbye.
+type Program struct {
+	Path string
+	Dir  string // of its data
+	Addr string // HOST:PORT
+	cmd  *exec.Cmd
+	said *strings.Builder
+}
+
+// Build builds the program as it ships into a folder and returns its path.
+func Build(dir string) (string, error) {
+	path := filepath.Join(dir, "yardbloom")
+	if out, err := exec.Command("go", "build", "-o", path, "yardbloom/cmd/yardbloom").CombinedOutput(); err != nil {
+		return "", fmt.Errorf("build: %w\n%s", err, out)
+	}
+	return path, nil
+}
+
+// NewProgram chooses a free port for a program over a data folder.
+func NewProgram(path, dir string) (*Program, error) {
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		return nil, err
+	}
+	return &Program{Path: path, Dir: dir, Addr: l.Addr().String()}, l.Close()
+}
+
+// URL is where the program answers.
+func (p *Program) URL() string { return "http://" + p.Addr }
+
+// Begin starts a subcommand ("serve" or "demo") and does not wait for it.
+func (p *Program) Begin(subcommand string) error {
+	_, err := p.begin(subcommand)
+	return err
+}
+
+func (p *Program) begin(subcommand string) (*bufio.Scanner, error) {
+	p.cmd = exec.Command(p.Path, subcommand, "--data", p.Dir, "--addr", p.Addr)
+	p.said = &strings.Builder{}
+	p.cmd.Stderr = p.said
+	out, err := p.cmd.StdoutPipe()
+	if err != nil {
+		return nil, err
+	}
+	return bufio.NewScanner(out), p.cmd.Start()
+}
+
+// Start starts a subcommand and waits until it says where it answers.
+func (p *Program) Start(subcommand string) error {
+	lines, err := p.begin(subcommand)
+	if err != nil {
+		return err
+	}
+	for lines.Scan() {
+		if strings.Contains(lines.Text(), "is at http://") {
+			go func() { // what it says afterwards must not fill the pipe
+				for lines.Scan() {
+				}
+			}()
+			return nil
+		}
+	}
+	return fmt.Errorf("%s ended before it served anything: %w: %s", subcommand, p.cmd.Wait(), p.said)
+}
+
+// Kill ends the program as a power cut does.
+func (p *Program) Kill() error {
+	if err := p.cmd.Process.Kill(); err != nil {
+		return err
+	}
+	var killed *exec.ExitError
+	if err := p.cmd.Wait(); !errors.As(err, &killed) {
+		return err
+	}
+	return nil
+}
+
+// Stop asks the program to end and says how long that took. It must end with status 0.
+func (p *Program) Stop() (took time.Duration, err error) {
+	began := time.Now()
+	if err := p.cmd.Process.Signal(syscall.SIGTERM); err != nil {
+		return 0, err
+	}
+	err = p.cmd.Wait()
+	return time.Since(began), err
+}
+
+// Said is what a program that has ended wrote to its log.
+func (p *Program) Said() string { return p.said.String() }
