@@ -19,7 +19,7 @@ test: ## install what tests need, then every check and test
 
 race: ## the tests of what runs side by side, with the race detector
 	./scripts/need-test-tools
-	CGO_ENABLED=1 go test -race ./store ./web ./live ./core/brew
+	CGO_ENABLED=1 go test -race -short ./store ./web ./live ./core/brew
 
 attack: ## kill it, answer in its place, send it rubbish; prints what was tried and lost
 	./scripts/need-test-tools

@@ -201,6 +201,9 @@ func TestASinglePourIsSetByItsAddress(t *testing.T) {
 
 // Each page of a long history stays small, and leads on to the next.
 func TestPagesOfALongHistoryStaySmall(t *testing.T) {
+	if testing.Short() {
+		t.Skip("one goroutine works for long: nothing for the race detector")
+	}
 	t.Parallel()
 	v := visit(t)
 	if err := demo.FillLarge(context.Background(), v.store, morning, 1800, 7); err != nil {

@@ -43,6 +43,9 @@ func TestAnyTwoAmountsGiveTheRestOnThePage(t *testing.T) {
 }
 
 func TestSteppingADoseDoesNotWearTheRatioAway(t *testing.T) {
+	if testing.Short() {
+		t.Skip("one goroutine works for long: nothing for the race detector")
+	}
 	t.Parallel()
 	v := visit(t)
 	var got url.Values
@@ -61,6 +64,9 @@ func TestSteppingADoseDoesNotWearTheRatioAway(t *testing.T) {
 }
 
 func TestWhatCannotBeBrewedStaysAsTypedWithASentence(t *testing.T) {
+	if testing.Short() {
+		t.Skip("one goroutine works for long: nothing for the race detector")
+	}
 	t.Parallel()
 	for _, c := range []struct{ name, typed, says string }{
 		{"ratio", "0", "can be 6 to 25"},

@@ -73,7 +73,7 @@ func tapThroughProxy(a *arena) (r result, err error) {
 		r.tried++
 	}
 	away.Store(false)
-	if err := screen.Until(`localStorage.getItem("touches") === "[]"`); err != nil {
+	if err := screen.Until(`!Object.keys(localStorage).some(k => k.startsWith("touch "))`); err != nil {
 		return r, fmt.Errorf("the queue does not empty: %w", err)
 	}
 	if _, err := p.Stop(); err != nil {

@@ -85,12 +85,21 @@ const refusals = [400, 403, 404, 409, 410, 422];
 function touch(kind, mark) {
   const id = $("brew")?.dataset.id;
   if (!id || $("brew").dataset.status !== "running") return;
-  brew.queue.push({ id, key: crypto.randomUUID?.() ?? `${Date.now()}-${Math.random()}`, kind, mark: mark || "", at: now().toFixed(2) });
-  remember();
+  const t = { id, key: crypto.randomUUID?.() ?? `${Date.now()}-${Math.random()}`, kind, mark: mark || "", at: now().toFixed(2) };
+  brew.queue.push(t);
+  try { localStorage.setItem(`touch ${t.key}`, JSON.stringify(t)); } catch { /* a private window keeps none */ }
   send();
 }
 
-function remember() { try { localStorage.setItem("touches", JSON.stringify(brew.queue)); } catch { /* a private window keeps none */ } }
+// kept returns the touches that wait on this device: of a page that was closed, or of another tab.
+// Each is an item of its own, so that no tab writes over another's.
+function kept() {
+  try {
+    return Object.keys(localStorage).filter((k) => k.startsWith("touch ")).map((k) => JSON.parse(localStorage.getItem(k))).sort((a, b) => a.at - b.at);
+  } catch { return []; }
+}
+
+function forget(t) { try { localStorage.removeItem(`touch ${t.key}`); } catch { /* it was never kept */ } }
 
 async function send() {
   if (brew.sending) return;
@@ -109,8 +118,7 @@ async function send() {
       await wait(`The server could not keep it (${answer.status}).`);
       continue;
     }
-    brew.queue.shift();
-    remember();
+    forget(brew.queue.shift());
     if (answer.ok && $("brew")?.dataset.id === id) show(await answer.text());
     else if (answer.status === 409) location.reload();
   }
@@ -199,7 +207,7 @@ document.addEventListener("click", (e) => { if (e.target.closest("#mute")) sound
 document.addEventListener("visibilitychange", () => { stayAwake(); tick(); });
 document.addEventListener("htmx:after:swap", took);
 
-try { brew.queue = JSON.parse(localStorage.getItem("touches") || "[]"); } catch { brew.queue = []; }
+brew.queue = kept();
 took();
 stayAwake();
 send();
