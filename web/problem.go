@@ -67,9 +67,12 @@ func (s *Server) problemOf(r *http.Request, err error) problem {
 	var trouble *store.Trouble
 	if errors.As(err, &trouble) {
 		s.Log.Error("the database cannot be used", "method", r.Method, "path", r.URL.Path, "err", trouble, "behind", trouble.Err)
-		p := problem{http.StatusServiceUnavailable, "The yard cannot be reached", "Nothing of this was kept. Go back and try again in a moment."}
+		p := problem{http.StatusServiceUnavailable, "The yard cannot be reached", "Try again in a moment."}
 		if s.mayRead(r) { // to a stranger a path would say something of the machine
-			p.Text = "Nothing of this was kept. " + trouble.Sentence
+			p.Text = trouble.Sentence
+		}
+		if r.Method == http.MethodPost {
+			p.Text = "Nothing of this was kept. " + p.Text
 		}
 		return p
 	}

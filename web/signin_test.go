@@ -180,6 +180,34 @@ func TestAStreamEndsWithItsSession(t *testing.T) {
 	}
 }
 
+// What nobody sees on a page stands in the log: a panic with its stack, a stream with why it died.
+func TestTheLogSaysWhy(t *testing.T) {
+	t.Parallel()
+	v := visit(t)
+	w := httptest.NewRecorder()
+	v.s.recoverPanics(http.HandlerFunc(func(http.ResponseWriter, *http.Request) { panic("a shelf fell") })).ServeHTTP(w, httptest.NewRequest(http.MethodGet, "http://yard.test/log", nil))
+	if said := v.log.String(); w.Code != http.StatusInternalServerError || !strings.Contains(said, "a shelf fell") || !strings.Contains(said, "TestTheLogSaysWhy") {
+		t.Errorf("status %d, the log says %s", w.Code, said)
+	}
+	stream, err := http.Get("http://" + v.serve() + "/brews/" + planned + "/live")
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer stream.Body.Close()
+	lines := bufio.NewReader(stream.Body)
+	if _, err := lines.ReadString('\n'); err != nil {
+		t.Fatal(err)
+	}
+	v.store.Close()
+	v.s.live.Tell(planned)
+	if _, err := io.ReadAll(lines); err != nil {
+		t.Errorf("the stream ends with %v", err)
+	}
+	if said := v.log.String(); !strings.Contains(said, "stream ended") || !strings.Contains(said, planned) {
+		t.Errorf("the log says %s", said)
+	}
+}
+
 // What is wrong with the database is said to who has signed in; a stranger learns no path.
 func TestTroubleIsSaidAsItIs(t *testing.T) {
 	t.Parallel()

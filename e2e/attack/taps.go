@@ -3,6 +3,8 @@ package main
 import (
 	"context"
 	"fmt"
+	"io"
+	"log"
 	"math/rand/v2"
 	"net/http"
 	"net/http/httptest"
@@ -28,12 +30,12 @@ func tapThroughProxy(a *arena) (r result, err error) {
 	if err != nil {
 		return r, err
 	}
-	var away atomic.Bool
+	var away, honest atomic.Bool
 	pass := httputil.NewSingleHostReverseProxy(target)
-	pass.ErrorLog = nil
+	pass.ErrorLog = log.New(io.Discard, "", 0)
 	pass.ErrorHandler = func(w http.ResponseWriter, _ *http.Request, _ error) { w.WriteHeader(http.StatusBadGateway) }
 	proxy := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		if r.Method == http.MethodPost && (away.Load() || rand.IntN(3) == 0) {
+		if r.Method == http.MethodPost && (away.Load() || !honest.Load() && rand.IntN(3) == 0) {
 			http.Error(w, "away", http.StatusBadGateway)
 			return
 		}
@@ -73,6 +75,7 @@ func tapThroughProxy(a *arena) (r result, err error) {
 		r.tried++
 	}
 	away.Store(false)
+	honest.Store(true)
 	if err := screen.Until(`!Object.keys(localStorage).some(k => k.startsWith("touch "))`); err != nil {
 		return r, fmt.Errorf("the queue does not empty: %w", err)
 	}
