@@ -212,6 +212,9 @@ func readAmounts(f *form.Form, d *brew.Draft, prefs units.Prefs, touched func(st
 			wrong = true
 			continue
 		}
+		if u.Number(v) == u.Number(a.Get(k)) {
+			continue // a request that was queued before this one has set it
+		}
 		a = a.Set(k, v)
 		held, any = recipe.Hold(held, k), true
 	}
