@@ -320,8 +320,8 @@ func TestSimulateKnowsWhatIsBelowAndBehind(t *testing.T) {
 	if cooling.Pours[1].TemperatureC >= 94 || cooling.EYPercent >= hot.EYPercent {
 		t.Errorf("from a kettle that cools: %+v", cooling)
 	}
-	waits := ask(`"at_s": 40`, `"when": "drained", "at_s": 40`)
-	if waits.Pours[1].StartS >= 40 || waits.Pours[1].AboveMM > 0.5 {
+	waits := ask(`"at_s": 40`, `"when": "drained", "at_s": 60`)
+	if waits.Pours[1].StartS >= 60 || waits.Pours[1].AboveMM > 0.5 {
 		t.Errorf("waiting for the bed: %+v", waits.Pours)
 	}
 	if crowded := ask(`"at_s": 40`, `"at_s": 8`); len(crowded.Warnings) == 0 || !strings.Contains(crowded.Warnings[0], "the next pour is due at 0:08") {

@@ -71,11 +71,14 @@ func (q inquiry) wrong() (n int) {
 	return n
 }
 
-// after is the inquiry into the recipe as a fix leaves it.
+// after is the inquiry into the recipe as a fix leaves it. Its drawdown is taken to be as
+// uncertain, as a share, as it was.
 func (q inquiry) after(fix recipe.Fix) (inquiry, bool) {
 	q.Recipe = fix.Apply(q.Recipe)
-	var err error
-	q.Forecast, err = Of(q.Question)
+	var f Forecast
+	err := f.Ask(q.Question)
+	f.DrawdownError = q.DrawdownError * f.Drawdown / q.Drawdown
+	q.Forecast = f
 	return q, err == nil
 }
 

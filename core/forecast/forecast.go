@@ -13,8 +13,9 @@ import (
 )
 
 // A Forecast is what the model expects of a recipe. Its errors are what a brew
-// may differ by, one standard error, as long as no measured brew has corrected
-// the model for this coffee and this grinder.
+// may differ by, one standard error: what is not known of the gear and the coffee,
+// carried through the model, what two brews of one recipe differ by, and what the
+// model leaves out.
 type Forecast struct {
 	sim.Result
 	// Plan is the recipe's, with what the model expects of it filled in.
@@ -26,37 +27,28 @@ type Forecast struct {
 	BeverageError units.Grams
 }
 
-// How far a brew may lie from the model before the model has learned anything:
-// most of it is the grinder's scale and fines, and what the coffee holds.
-const (
-	yieldError    = 1.6  // points
-	strengthError = 0.11 // share of the TDS
-	timeError     = 0.13 // share of the drawdown
-	beverageError = 4    // g
-)
-
-// Of predicts a brew. Where the recipe lies outside the model's ranges
-// it returns a *units.ValueError at the address on the recipe.
+// Of predicts a brew with its errors. Where the recipe lies outside the model's
+// ranges it returns a *units.ValueError at the address on the recipe.
 func Of(q Question) (Forecast, error) {
 	var f Forecast
-	return f, f.Ask(q)
+	if err := f.Ask(q); err != nil {
+		return f, err
+	}
+	f.spread(q, q.Brew(), q.beliefs())
+	return f, nil
 }
 
-// Ask predicts a brew into a Forecast, whose curves it reuses to save memory.
+// Ask predicts a brew without its errors into a Forecast, whose curves it reuses to
+// save memory.
 func (f *Forecast) Ask(q Question) error {
 	plan := q.Recipe.Plan()
-	if err := sim.RunInto(&f.Result, q.brew(plan)); err != nil {
+	if err := sim.RunInto(&f.Result, Turned(q.brew(plan), q.beliefs().Mean)); err != nil {
 		return addressed(err)
 	}
 	f.Plan = f.expect(plan)
-	y := f.EY
-	if q.Gear.Brewer.Kind.Form().Immersion {
-		y += f.BrewedTDS * f.Retained // what stays in the grounds is as strong as what ran out
-	}
-	f.Yield = cup.Figure{Value: y, Error: yieldError}
-	f.Strength = cup.Figure{Value: f.TDS, Error: strengthError * f.TDS}
-	f.DrawdownError = timeError * f.Drawdown
-	f.BeverageError = beverageError
+	o := outcome(&f.Result, q.immersion())
+	f.Yield, f.Strength = cup.Figure{Value: o.Yield}, cup.Figure{Value: o.Strength}
+	f.DrawdownError, f.BeverageError = 0, 0
 	return nil
 }
 

@@ -15,8 +15,8 @@ import (
 // how long the gas stays, by roast: a dark roast has lost some solubles and gives
 // the rest up more easily; a light one is dense and lets its gas go slowly.
 var roasts = map[coffee.Roast]struct{ solubles, rate, gas float64 }{
-	coffee.Light: {0.285, 0.88, 1.2}, coffee.MediumLight: {0.29, 1, 1.1}, coffee.Medium: {0.29, 1.08, 1},
-	coffee.MediumDark: {0.28, 1.18, 0.9}, coffee.Dark: {0.27, 1.3, 0.8},
+	coffee.Light: {0.277, 0.88, 1.2}, coffee.MediumLight: {0.282, 1, 1.1}, coffee.Medium: {0.282, 1.08, 1},
+	coffee.MediumDark: {0.273, 1.18, 0.9}, coffee.Dark: {0.264, 1.3, 0.8},
 }
 
 // warmTo is what a rinse leaves a brewer at, °C: the heavier, the more it keeps.
@@ -51,7 +51,21 @@ type Question struct {
 	CarafeWarm *units.Celsius
 	// Bed is how uneven the dry bed lies, 0 to 1.
 	Bed float64
+	// Beliefs are what is believed of the gear and the coffee; nil for the prior.
+	Beliefs *Beliefs
 }
+
+// prior is what is believed where nothing was measured.
+var prior = Prior()
+
+func (q Question) beliefs() *Beliefs {
+	if q.Beliefs == nil {
+		return prior
+	}
+	return q.Beliefs
+}
+
+func (q Question) immersion() bool { return q.Gear.Brewer.Kind.Form().Immersion }
 
 // Brew returns the brew as the model takes it, in its own units.
 func (q Question) Brew() sim.Brew { return q.brew(q.Recipe.Plan()) }

@@ -36,12 +36,14 @@ func (d Difference) Tilt() string {
 	return "same"
 }
 
+// workers is how many runs of the model go on at a time: a small server has no more processors.
+const workers = 4
+
 // Try predicts what each move would change, compared with the forecast of the
 // recipe as it stands. It runs several moves at a time. A move that leads outside the
 // model's ranges has nil in its place.
 func Try(q Question, base Forecast, moves []Move) []*Difference {
 	out := make([]*Difference, len(moves))
-	const workers = 4 // a small server has no more processors
 	var next atomic.Int64
 	var all sync.WaitGroup
 	for range workers {

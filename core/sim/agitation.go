@@ -1,11 +1,10 @@
 package sim
 
 // Agitation is a number without a unit: 0 in a still bed, about 0.2 under a usual
-// pour, 1 in a stirred one. It speeds extraction (1 + agitation), wets dry
-// pockets and, summed over time, moves fines into the pores.
+// pour, 1 in a stirred one. It opens dry pockets, mixes bed and slurry and, summed
+// over time, moves fines into the pores. Inside a grain it changes next to nothing.
 //
-// The figures are set so that no to strong stirring adds 2 to 4 points of yield,
-// and the usual stream from 10 cm stirs, while it lasts, as much as a swirl does at once.
+// The usual stream from 10 cm stirs, while it lasts, as much as a swirl does at once.
 const (
 	calming    = 9.0  // s: a swirled slurry is seen to stand still after about two of these
 	pourStirs  = 0.42 // under the usual stream, onto a bed without water
@@ -13,14 +12,14 @@ const (
 	deepWater  = 0.02 // m of water over the bed that halve what a stream stirs: a jet of 6 mm is broken up within some three diameters
 )
 
-// A Motion is what a hand does to the bed. Agitation is added at once;
-// Levels the share of grooves and mounds that it smooths; Clears the share of
+// A Motion is what a hand does to the bed. Agitation is added at once; Opens is the
+// share of the dry pockets that it opens, Levels the share of grooves and mounds that it smooths; Clears the share of
 // the stray fines that it throws onto the wall, where they clog nothing, with a
 // full cone's water over the bed.
-type Motion struct{ Agitation, Levels, Clears float64 }
+type Motion struct{ Agitation, Opens, Levels, Clears float64 }
 
 func (m Motion) check() error {
-	return inRanges([]bound{{"agitation", m.Agitation, strengths}, {"levels", m.Levels, shares}, {"clears", m.Clears, shares}})
+	return inRanges([]bound{{"agitation", m.Agitation, strengths}, {"opens", m.Opens, shares}, {"levels", m.Levels, shares}, {"clears", m.Clears, shares}})
 }
 
 // stir moves the agitation on by a step, under a stream of rate kg/s from a
@@ -50,6 +49,7 @@ func (r *runner) hands(above float64) {
 func (r *runner) do(m Motion, above float64) {
 	const fullCone = 0.03 // m of water over the bed: enough for a surface stir not to touch it
 	r.agitation += m.Agitation
+	r.opens = 1 - (1-r.opens)*(1-m.Opens)
 	r.groove *= 1 - m.Levels
 	r.stirred *= 1 - m.Clears*min(1, above/fullCone)
 }

@@ -102,7 +102,7 @@ func TestAPourCanWaitForTheBed(t *testing.T) {
 	if r.Pours[2].Above > 0.5 || clocked.Pours[2].Above < 5 {
 		t.Errorf("over the bed stood %.1f mm, by the clock %.1f mm", r.Pours[2].Above, clocked.Pours[2].Above)
 	}
-	if r.Pours[1].Start != 40 { // drained long before: not before its time either
+	if r.Pours[1].Start < 40 || r.Pours[1].Start > 43 { // not before its time either
 		t.Errorf("the first pour after the bloom began at %v", r.Pours[1].Start)
 	}
 	if r.Pours[2].Start <= clocked.Pours[2].Start || r.Drawdown <= clocked.Drawdown {

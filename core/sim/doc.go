@@ -7,7 +7,8 @@
 //
 //	input.go         what a brew is, and the ranges in which the model holds
 //	geometry.go      the brewer: level ↔ volume, the bed's height, its resistance integral
-//	permeability.go  grain sizes, and how easily they let water through
+//	sizes.go         grain sizes, and the paces at which they give
+//	permeability.go  how easily a bed lets water through, fines and gas in its way
 //	water.go         water: viscosity, density, vapour pressure
 //	kettle.go        what the water comes from: a thermostat, or Newton's cooling
 //	wetting.go       which share of the grounds the water has reached

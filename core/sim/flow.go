@@ -16,7 +16,7 @@ func (r *runner) drain(h float64) float64 {
 		return 0
 	}
 	_, conductance := r.laneFlow()
-	bed := r.bedResistance / (r.brew.Grind.permeability(r.stirred) * conductance)
+	bed := r.bedResistance / (r.permeability * r.clogged() * conductance)
 	return r.rho * gravity * h / (viscosity(r.celsius)*(bed+r.paperResistance) + r.brew.Brewer.Outlet)
 }
 
@@ -51,7 +51,7 @@ func (r *runner) leave(dt, level, above, held float64) (past, through, drained f
 		dt *= 1 - r.slurry/q // the rest of the step drains the bed
 	}
 	room := r.between - held
-	full := (betweenFull - betweenHeld) * r.dose * r.wetted
+	full := (r.full - r.held) * r.dose * r.wetted
 	if room <= 0 || full <= 0 {
 		return past, through, 0
 	}

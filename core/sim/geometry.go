@@ -19,6 +19,8 @@ type Brewer struct {
 	Heat    float64 // heat capacity, J/K
 	Contact float64 // heat passed from slurry to brewer, W/K
 	Loss    float64 // heat passed from brewer to air, W/K
+	Keeps   float64 // liquid that a drained bed holds besides the usual, kg per kg of dose
+	Gathers float64 // × how much stray fines clog: a cone gathers them at its foot, a flat bed spreads them
 	MinBed  float64 // height of the bed under which it is thin: water finds a way past it, m
 }
 
@@ -28,7 +30,7 @@ func (b Brewer) check() error {
 		{"brewer.rim", b.Rim, units.Range{Lo: 0.03, Hi: 0.3}}, {"brewer.outlet", b.Outlet, units.Range{Lo: 0, Hi: 1e10}},
 		{"brewer.bypass", b.Bypass, units.Range{Lo: 0, Hi: 0.5}}, {"brewer.heat", b.Heat, units.Range{Lo: 5, Hi: 3000}},
 		{"brewer.contact", b.Contact, units.Range{Lo: 0, Hi: 50}}, {"brewer.loss", b.Loss, units.Range{Lo: 0, Hi: 20}},
-		{"brewer.minbed", b.MinBed, units.Range{Lo: 0, Hi: 0.1}},
+		{"brewer.gathers", b.Gathers, strengths}, {"brewer.keeps", b.Keeps, units.Range{Lo: -0.5, Hi: 1}}, {"brewer.minbed", b.MinBed, units.Range{Lo: 0, Hi: 0.1}},
 	})
 }
 

@@ -41,7 +41,8 @@ type Coffee struct {
 type Grind struct {
 	Median units.Micrometres // of the boulders
 	Fines  float64           // share of the mass
-	Spread float64           // 1: the model's usual three boulder sizes; 0: all of one size
+	Spread float64           // 1: as wide as burrs cut; 0: all boulders of one size
+	Flow   float64           // × the permeability that the sizes give; 0 is taken as 1
 }
 
 // A Pour is water from the kettle.
@@ -71,6 +72,7 @@ var (
 	medians     = units.Range{Lo: 200, Hi: 1600}
 	finesRange  = units.Range{Lo: 0, Hi: 0.4}
 	spreads     = units.Range{Lo: 0, Hi: 1.3}
+	flows       = units.Range{Lo: 0, Hi: 20}
 	pourRates   = units.Range{Lo: 0.5, Hi: 25}
 	pourTemps   = units.Range{Lo: 1, Hi: 100}
 	heights     = units.Range{Lo: 0, Hi: 0.6}
@@ -91,7 +93,7 @@ func (b Brew) Check() error {
 	checks := []bound{
 		{"dose", float64(b.Dose), doseRange}, {"coffee.soluble", b.Coffee.Soluble, solubles}, {"coffee.rate", b.Coffee.Rate, rates},
 		{"coffee.gas", b.Coffee.Gas, gases}, {"grind.median", float64(b.Grind.Median), medians}, {"grind.fines", b.Grind.Fines, finesRange},
-		{"grind.spread", b.Grind.Spread, spreads}, {"ambient", float64(b.Ambient), ambients}, {"warm", float64(b.Warm), brewerWarms},
+		{"grind.spread", b.Grind.Spread, spreads}, {"grind.flow", b.Grind.Flow, flows}, {"ambient", float64(b.Ambient), ambients}, {"warm", float64(b.Warm), brewerWarms},
 		{"pours", float64(len(b.Pours)), units.Range{Lo: 1, Hi: maxPours}}, {"release", float64(b.Release), startRange}, {"bed", b.Bed, shares},
 	}
 	if err := inRanges(checks); err != nil {

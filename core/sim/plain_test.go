@@ -8,35 +8,36 @@ import (
 
 // plain is the same brew worked out in the plainest way there is: every
 // equation as a rate, forward Euler with a small fixed step, many layers, central
-// differences for what the flow carries. It is slow, and the reference that the
-// model's own scheme is compared with. It knows clocked pours from a thermostat
-// kettle.
+// differences for what the flow carries, and each mode of each size of grain for
+// itself. It is slow, and the reference that the model's own scheme is compared
+// with. It knows clocked pours from a thermostat kettle, and motions between pours.
 type plain struct {
 	b                             Brew
 	n                             int
 	t, dt                         float64
-	poured, spread                float64
+	poured, bloom, through        float64
+	reached                       float64
 	slurry, between, inside       float64
 	wetted, agit, stirred, groove float64
 	heat, wall                    float64 // J, °C
-	grains                        [columns][][families][classes]float64
+	grains                        [columns][][families][plainClasses]float64
 	liquid                        [columns][][families]float64
 	above, cup                    [families]float64
+	share, rate                   [plainClasses]float64 // of the classes
 	outflow, drawdown             float64
 }
 
+// plainClasses are the fast class, each mode of each size, and what is bound.
+const plainClasses = 2 + sizes*modes
+
 func newPlain(b Brew, n int, dt float64) *plain {
 	p := &plain{b: b, n: n, dt: dt, wall: float64(b.Warm), groove: heaped * b.Bed}
+	for c := range plainClasses {
+		p.share[c], p.rate[c] = p.class(c)
+	}
 	p.heat = heatOfCoffee * p.dose() * float64(b.Ambient)
 	for k := range columns {
-		p.grains[k], p.liquid[k] = make([][families][classes]float64, n), make([][families]float64, n)
-		for i := range n {
-			for f := range families {
-				for c := range classes {
-					p.grains[k][i][f][c] = b.Coffee.Soluble * p.dose() / float64(n) * p.part(k) * familyShare[f] * p.class(c)
-				}
-			}
-		}
+		p.grains[k], p.liquid[k] = make([][families][plainClasses]float64, n), make([][families]float64, n)
 	}
 	return p
 }
@@ -50,11 +51,18 @@ func (p *plain) part(k int) float64 {
 	return 1 - laneShare
 }
 
-func (p *plain) class(c int) float64 {
-	if fast := p.b.Grind.fastShare(); c != fastClass {
-		return (1 - fast) * boulderShares[c-smallBoulders]
+// class is the share of the solubles in a class, and its rate per diffusivity, 1/m².
+func (p *plain) class(c int) (share, rate float64) {
+	fast := p.b.Grind.fastShare()
+	switch c {
+	case 0:
+		return (1 - boundShare) * fast, 0
+	case plainClasses - 1:
+		return boundShare, 0
 	}
-	return p.b.Grind.fastShare()
+	size, mode := (c-1)/modes, (c-1)%modes
+	radius := p.b.Grind.boulder(size) / 2
+	return (1 - boundShare) * (1 - fast) * modeShare[mode] / sizes, modeRate[mode] / (radius * radius)
 }
 
 func (p *plain) temperature() float64 {
@@ -90,12 +98,16 @@ func (p *plain) step() (over bool) {
 		if at := float64(h.At); at >= p.t && at < p.t+dt {
 			p.agit += h.Agitation
 			p.groove *= 1 - h.Levels
+			p.open((1 - p.wetted) * h.Opens)
 		}
 	}
 	s := b.Brewer.shape()
 	bed := s.height(dose / bedDensity)
 	if rate > 0 {
-		p.poured, p.spread, p.slurry = p.poured+rate*dt, p.spread+rate*dt*pour.Pattern.Even, p.slurry+rate*dt
+		if pour.Start == b.Pours[0].Start {
+			p.bloom += rate * dt * pour.Pattern.Even
+		}
+		p.poured, p.slurry = p.poured+rate*dt, p.slurry+rate*dt
 		p.heat += rate * dt * heatOfWater * (float64(pour.Temperature) - streamLoss(pour.Height))
 	}
 	hot := p.temperature()
@@ -104,11 +116,15 @@ func (p *plain) step() (over bool) {
 	p.agit += (pourStirs*rate/streamRate*(0.6+4*pour.Height)/(1+over0/deepWater) - p.agit) / calming * dt
 	p.stirred += p.agit * dt
 	p.groove += (1 - p.groove) * pour.Pattern.Wall * rate / streamRate * pour.Height / 0.10 / (1 + over0/deepWater) / grooving * dt
-	if fast := 1 - math.Exp(-0.65*(1-0.35*b.Coffee.Gas)*p.spread/dose); fast > p.wetted {
-		p.wetted += (fast - p.wetted) / 3 * dt
-	}
+	gas := b.Coffee.Gas
 	if p.poured > 0 {
-		p.wetted += (1 - p.wetted) / (60 * (1 + 1.5*b.Coffee.Gas)) * (1 + 6*p.agit) * dt
+		x := p.bloom / dose
+		front := (1 - math.Exp(-x/frontDepth)) * (1 - clumpsMost*(1+gasClumps*gas)*math.Exp(-clumpsPer*min(x, bloomMost)*(1-gasShield*gas)))
+		p.open(max(0, front-p.wetted) / frontTime * dt)
+		ease := laneEase * p.groove
+		beside := p.through * (1 - laneShare*(1+ease)/(1+laneShare*ease)) / (1 - laneShare) / dose
+		p.open((1 - p.wetted) * (dt/opensAlone + beside/opensWashed) * (1 + stirHelp*p.agit) / (1 + gasDelay*gas))
+		p.reached += dt
 	}
 	closed, free := p.t < float64(b.Release), p.slurry > 0
 	p.flow(level, over0, bed, hot, closed)
@@ -125,16 +141,32 @@ func (p *plain) step() (over bool) {
 	return true
 }
 
+// open lets a share of the dose that was dry take part.
+func (p *plain) open(share float64) {
+	p.wetted += share
+	for k := range columns {
+		all := share * p.b.Coffee.Soluble * p.dose() * p.part(k) / float64(p.n)
+		for i := range p.n {
+			for f := range families {
+				for c := range plainClasses {
+					p.grains[k][i][f][c] += all * familyShare[f] * p.share[c]
+				}
+			}
+		}
+	}
+}
+
 func (p *plain) flow(level, over, bed, hot float64, closed bool) {
 	b, dose, dt := &p.b, p.dose(), p.dt
-	up := max(0, min((insideGrains*dose*p.wetted-p.inside)/uptakeTime*dt, p.between))
+	up := max(0, min((insideGrains*dose*p.wetted-p.inside)/(uptakeTime*(1+uptakeGas*b.Coffee.Gas))*dt, p.between))
 	p.inside, p.between = p.inside+up, p.between-up
 	fill := max(0, min(betweenFull*dose*p.wetted-p.between, p.slurry, 0.012*dt))
-	ease := laneEase * min(1, 1-p.wetted+p.groove)
+	ease := laneEase * p.groove
 	through, past, drained := 0.0, 0.0, 0.0
 	runs := func(h float64) float64 { // kg/s
 		s := b.Brewer.shape()
-		k := b.Grind.permeability(p.stirred) * (1 + laneShare*ease)
+		k := b.Grind.permeability(b.Release > 0) / (1 + 0.09*b.Brewer.Gathers*b.Grind.Fines*p.stirred) * (1 + laneShare*ease)
+		k *= (1 - pocketBlock*(1-p.wetted)) * (1 - 0.35*b.Coffee.Gas*math.Exp(-p.reached/60))
 		return density(hot) * density(hot) * gravity * h / (viscosity(hot)*(s.resistance(bed, b.Brewer.Ribbed)/k+b.Filter.Resistance/s.wall(bed)) + b.Brewer.Outlet)
 	}
 	if !closed && p.inside+p.between+fill >= firstDrip*(insideGrains+betweenHeld)*dose*max(p.wetted, leastWetted) {
@@ -162,7 +194,7 @@ func (p *plain) flow(level, over, bed, hot float64, closed bool) {
 	}
 	p.slurry = max(0, p.slurry-fill-through-past)
 	p.between += fill - drained
-	p.outflow = (past + through + drained) / dt
+	p.outflow, p.through = (past+through+drained)/dt, through
 	p.heat -= (past + through + drained) * heatOfWater * hot
 }
 
@@ -204,19 +236,23 @@ func (p *plain) extract(hot float64) {
 	if p.between <= 0 {
 		return
 	}
-	speed := p.b.Coffee.Rate * (1 + extractAgit*p.agit) * p.wetted * p.dt
+	dose := p.dose()
+	speed := p.b.Coffee.Rate * (1 + extractAgit*min(1, p.agit)) * p.dt
+	soaked := p.inside / (insideGrains * dose * max(p.wetted, 1e-6))
 	for f := range families {
 		arrhenius := math.Exp(familyEnergy[f] / gasConstant * (1/(reference+273.15) - 1/(hot+273.15)))
-		for c := range classes {
-			kappa := fastRate * arrhenius
-			if c != fastClass {
-				radius := p.b.Grind.boulder(c-smallBoulders) / 2
-				kappa = 15 * diffusivity * familySpeed[f] * arrhenius / (radius * radius)
+		for c := range plainClasses {
+			kappa, holds := diffusivity*familySpeed[f]*arrhenius*p.rate[c]*soaked, (p.inside+partition*dose*p.wetted)*p.share[c]/(1-boundShare)
+			switch c {
+			case 0:
+				kappa = fastRate * arrhenius
+			case plainClasses - 1:
+				kappa, holds = boundRate*familySpeed[f]*arrhenius*soaked, boundPartition*dose*p.wetted
 			}
 			for k := range columns {
 				part := p.part(k) / float64(p.n)
 				for i := range p.n {
-					d := kappa * speed * (p.grains[k][i][f][c] - p.inside*part*p.class(c)*p.liquid[k][i][f]/(p.between*part))
+					d := kappa * speed * (p.grains[k][i][f][c] - holds*part*p.liquid[k][i][f]/(p.between*part))
 					p.grains[k][i][f][c] -= d
 					p.liquid[k][i][f] += d
 				}
@@ -229,9 +265,9 @@ func (p *plain) mix(closed bool) {
 	if p.slurry <= 1e-4 || p.between <= 0 {
 		return
 	}
-	rate := max(0, p.agit-0.3) / 6
+	rate := max(0, p.agit-0.3) / 12
 	if closed {
-		rate = 1./60 + p.agit/6
+		rate = 1./14 + p.agit/12
 	}
 	for f := range families {
 		all := p.above[f]

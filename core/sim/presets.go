@@ -12,14 +12,14 @@ import (
 // usual level. The least bed is that of 11 g in a small open cone, 14 g in a small
 // flat bed or heavy-paper cone.
 var (
-	OpenConeSmall  = Brewer{Base: 0.006, Angle: 30, Rim: 0.085, Outlet: 1.2e7, Ribbed: true, Bypass: 0.11, Heat: 90, Contact: 2.4, Loss: 0.45, MinBed: 0.035}
-	OpenConeLarge  = Brewer{Base: 0.007, Angle: 30, Rim: 0.100, Outlet: 1.2e7, Ribbed: true, Bypass: 0.11, Heat: 95, Contact: 2.0, Loss: 0.45, MinBed: 0.038}
-	FlatBedSmall   = Brewer{Base: 0.026, Angle: 9, Rim: 0.085, Outlet: 4e7, Bypass: 0.03, Heat: 70, Contact: 1.4, Loss: 0.35, MinBed: 0.0175}
-	FlatBedLarge   = Brewer{Base: 0.031, Angle: 10, Rim: 0.100, Outlet: 4e7, Bypass: 0.03, Heat: 95, Contact: 1.8, Loss: 0.45, MinBed: 0.018}
-	HeavyConeSmall = Brewer{Base: 0.008, Angle: 31, Rim: 0.105, Outlet: 1.5e7, Heat: 140, Contact: 2.4, Loss: 0.5, MinBed: 0.035}
-	HeavyConeLarge = Brewer{Base: 0.010, Angle: 31, Rim: 0.125, Outlet: 1.5e7, Heat: 190, Contact: 3.0, Loss: 0.6, MinBed: 0.036}
-	SteeperSmall   = Brewer{Base: 0.018, Angle: 28, Rim: 0.095, Outlet: 4.5e7, Ribbed: true, Bypass: 0.03, Heat: 110, Contact: 3.0, Loss: 0.9, MinBed: 0.015}
-	SteeperLarge   = Brewer{Base: 0.020, Angle: 28, Rim: 0.115, Outlet: 4.5e7, Ribbed: true, Bypass: 0.03, Heat: 150, Contact: 3.6, Loss: 1.1, MinBed: 0.016}
+	OpenConeSmall  = Brewer{Base: 0.006, Angle: 30, Rim: 0.085, Outlet: 1.2e7, Ribbed: true, Bypass: 0.25, Heat: 90, Contact: 2.4, Loss: 0.45, Gathers: 1, MinBed: 0.035}
+	OpenConeLarge  = Brewer{Base: 0.007, Angle: 30, Rim: 0.100, Outlet: 1.2e7, Ribbed: true, Bypass: 0.25, Heat: 95, Contact: 2.0, Loss: 0.45, Gathers: 1, MinBed: 0.038}
+	FlatBedSmall   = Brewer{Base: 0.026, Angle: 9, Rim: 0.085, Outlet: 4e7, Bypass: 0.03, Heat: 70, Contact: 1.4, Loss: 0.35, Gathers: 0.25, MinBed: 0.0175}
+	FlatBedLarge   = Brewer{Base: 0.031, Angle: 10, Rim: 0.100, Outlet: 4e7, Bypass: 0.03, Heat: 95, Contact: 1.8, Loss: 0.45, Gathers: 0.25, MinBed: 0.018}
+	HeavyConeSmall = Brewer{Base: 0.008, Angle: 31, Rim: 0.105, Outlet: 1.5e7, Heat: 140, Contact: 2.4, Loss: 0.5, Gathers: 1, MinBed: 0.035}
+	HeavyConeLarge = Brewer{Base: 0.010, Angle: 31, Rim: 0.125, Outlet: 1.5e7, Heat: 190, Contact: 3.0, Loss: 0.6, Gathers: 1, MinBed: 0.036}
+	SteeperSmall   = Brewer{Base: 0.018, Angle: 28, Rim: 0.095, Outlet: 4.5e7, Ribbed: true, Bypass: 0.03, Heat: 110, Contact: 3.0, Loss: 0.9, Gathers: 0.5, MinBed: 0.015}
+	SteeperLarge   = Brewer{Base: 0.020, Angle: 28, Rim: 0.115, Outlet: 4.5e7, Ribbed: true, Bypass: 0.03, Heat: 150, Contact: 3.6, Loss: 1.1, Gathers: 0.5, MinBed: 0.016}
 )
 
 // A Material is what a brewer's walls do to heat, against plastic walls: how much
@@ -84,13 +84,13 @@ var (
 	Ring    = Pattern{Even: 0.85, Wall: 0.60}
 )
 
-// Motions of the hand as data. A swirl levels best; a needle stir reaches dry
-// pockets and leaves its own tracks; a surface stir keeps to the water on top and
-// throws fines onto the wall.
+// Motions of the hand as data. A swirl levels best; a needle reaches the dry
+// pockets through the whole depth and leaves its own tracks; a surface stir keeps to
+// the water on top and throws fines onto the wall.
 var (
-	Tap         = Motion{Agitation: 0.15, Levels: 0.4}
-	Swirl       = Motion{Agitation: 0.45, Levels: 0.8}
-	Stir        = Motion{Agitation: 0.80, Levels: 0.5}
-	NeedleStir  = Motion{Agitation: 0.60, Levels: 0.2}
-	SurfaceStir = Motion{Agitation: 0.20, Levels: 0.2, Clears: 0.25}
+	Tap         = Motion{Agitation: 0.15, Opens: 0.10, Levels: 0.4}
+	Swirl       = Motion{Agitation: 0.45, Opens: 0.40, Levels: 0.8}
+	Stir        = Motion{Agitation: 0.80, Opens: 0.65, Levels: 0.5}
+	NeedleStir  = Motion{Agitation: 0.60, Opens: 0.90, Levels: 0.6}
+	SurfaceStir = Motion{Agitation: 0.20, Opens: 0.05, Levels: 0.2, Clears: 0.25}
 )

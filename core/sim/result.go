@@ -35,6 +35,7 @@ type Result struct {
 	TDS       float64 // %, of the beverage
 	BrewedTDS float64 // %, before any ice melted into it or water was added
 	EY        float64 // %, solids in the beverage per dose
+	Kept      float64 // %, solids in the liquid that the grounds keep, between and inside the grains, per dose
 	Extracted float64 // %, solids out of the grains per dose, in the cup or not
 	// Balance is, for bright, sweet and bitter solubles, the share of each that
 	// came out of the grains. The model's least certain part.
@@ -59,7 +60,7 @@ type Result struct {
 }
 
 // Band is how far from the mean a grain's own yield counts as below or above, points.
-const Band = 4
+const Band = 3
 
 // Begun describes a pour at its start.
 type Begun struct {
@@ -175,6 +176,11 @@ func (o *Result) finish(r *runner) {
 		}
 		inGrains += left[f]
 	}
+	dry := (1 - r.opened) * r.brew.Coffee.Soluble * r.dose
+	for f := range families {
+		left[f] += dry * familyShare[f]
+	}
+	inGrains += dry
 	all, inCup := r.brew.Coffee.Soluble*r.dose, r.inCup()
 	o.Beverage, o.Brewed, o.IceLeft = units.Grams(r.liquid()*1000), units.Grams((r.cupWater+inCup)*1000), units.Grams(r.cupIce*1000)
 	o.Retained = (r.inside + r.between + inLiquid) / r.dose
@@ -185,6 +191,7 @@ func (o *Result) finish(r *runner) {
 	o.CupTemp = units.Celsius(r.cupCelsius)
 	o.EY = 100 * inCup / r.dose
 	o.Extracted = 100 * (all - inGrains) / r.dose
+	o.Kept = 100 * r.kept() / r.dose
 	share := func(f int) float64 { return 1 - left[f]/(all*familyShare[f]) }
 	o.Balance = Balance{share(bright), share(sweet), share(bitter)}
 	if o.wSum > 0 {
@@ -198,63 +205,97 @@ func (o *Result) finish(r *runner) {
 	}
 }
 
-// unevenness works out how unevenly the grounds were extracted. In bed and lane, fines and each
-// size of boulder have a yield of their own; between two sizes the yield is taken
-// to run evenly, so that a share is not moved by whole classes. Grounds that stayed
-// dry have given nothing.
-func (o *Result) unevenness(r *runner) {
-	g := r.brew.Grind
-	shares := [classes]float64{fastClass: g.Fines}
-	for i, share := range boulderShares {
-		shares[smallBoulders+i] = (1 - g.Fines) * share
-	}
-	dry := 1 - r.wetted
+// kept are the solids in the liquid that the grounds hold, kg: between the grains, and
+// inside them at the strength of what surrounds them.
+func (r *runner) kept() (solids float64) {
 	for k := range r.column {
 		col := &r.column[k]
-		var own [classes]float64 // %, from fines to the largest
-		for c := range classes {
-			own[c] = 100 * r.brew.Coffee.Soluble * r.given(col, c)
-		}
-		for i := range boulderShares { // a boulder's outermost cells give with the fines
-			c, shell := smallBoulders+i, g.shell(i)
-			own[c] = shell*own[fastClass] + (1-shell)*own[c]
-		}
-		for c := range classes {
-			lo, hi := between(own, c)
-			weight := shares[c] * col.share * (1 - dry)
-			o.Below += weight * partUnder(o.Extracted-Band, lo, hi)
-			o.Above += weight * (1 - partUnder(o.Extracted+Band, lo, hi))
+		for i := range col.n {
+			for f := range families {
+				l := &col.layers[i]
+				solids += l.dissolved[f]
+				if col.water > 0 {
+					inGrains := 0.0
+					for c := range classes {
+						inGrains += l.solids[f][c]
+					}
+					solids += min(inGrains, l.dissolved[f]/col.water*r.inside*col.share/float64(col.n))
+				}
+			}
 		}
 	}
-	o.Below += dry
+	return solids
 }
 
-// given is the share of a class's solids that has left the grains of a column.
-func (r *runner) given(col *column, class int) float64 {
-	whole := r.brew.Coffee.Soluble * r.dose * col.share * r.classShare[class]
+// unevenness works out how unevenly the grounds were extracted: each size in each
+// layer of bed and lane has a yield of its own, and so have the fines. Between two
+// sizes the yield is taken to run evenly, so that a share is not moved by whole
+// sizes. Grounds that stayed dry have given nothing.
+func (o *Result) unevenness(r *runner) {
+	g := r.brew.Grind
+	_, at := g.paces()
+	var shell [sizes]float64
+	for i := range sizes {
+		shell[i] = g.shell(i)
+	}
+	var given [classes]float64
+	var own [sizes + 1]float64 // %, from fines to the largest
+	for k := range r.column {
+		col := &r.column[k]
+		share := col.share / float64(col.n) * r.opened
+		for i := range col.n {
+			whole := r.brew.Coffee.Soluble * r.dose * share
+			for c := range classes {
+				given[c] = col.layers[i].given(c, whole*r.classShare[c])
+			}
+			bound := 100 * r.brew.Coffee.Soluble * boundShare * given[boundClass]
+			free := 100 * r.brew.Coffee.Soluble * (1 - boundShare)
+			own[0] = bound + free*given[fastClass]
+			for s := range sizes { // a boulder's outermost cells give with the fines
+				slow := 0.0
+				for j := range modes {
+					slow += modeShare[j] * given[firstBoulder+at[s][j]]
+				}
+				own[s+1] = bound + free*(shell[s]*given[fastClass]+(1-shell[s])*slow)
+			}
+			for s := range own {
+				weight := share * (1 - g.Fines) / sizes
+				if s == 0 {
+					weight = share * g.Fines
+				}
+				lo, hi := between(own[:], s)
+				o.Below += weight * partUnder(o.Extracted-Band, lo, hi)
+				o.Above += weight * (1 - partUnder(o.Extracted+Band, lo, hi))
+			}
+		}
+	}
+	o.Below += 1 - r.opened
+}
+
+// given is the share of a class's solids, of which there were so many kg, that has
+// left the grains of a layer.
+func (l *layer) given(class int, whole float64) float64 {
 	if whole <= 0 {
 		return 0
 	}
 	left := 0.0
-	for i := range col.n {
-		for f := range families {
-			left += col.layers[i].solids[f][class]
-		}
+	for f := range families {
+		left += l.solids[f][class]
 	}
 	return 1 - left/whole
 }
 
-// between is the span of yields of one class: half way to its neighbours, and at
+// between is the span of yields of one size: half way to its neighbours, and at
 // the ends as far to the outside as to the inside.
-func between(own [classes]float64, c int) (lo, hi float64) {
-	next, before := own[min(c+1, classes-1)], own[max(c-1, 0)]
-	if c == classes-1 {
-		next = 2*own[c] - before
+func between(own []float64, s int) (lo, hi float64) {
+	next, before := own[min(s+1, len(own)-1)], own[max(s-1, 0)]
+	if s == len(own)-1 {
+		next = 2*own[s] - before
 	}
-	if c == 0 {
-		before = 2*own[c] - next
+	if s == 0 {
+		before = 2*own[s] - next
 	}
-	return (own[c] + next) / 2, (own[c] + before) / 2
+	return (own[s] + next) / 2, (own[s] + before) / 2
 }
 
 // partUnder is the part of an even span from lo to hi that lies under a limit.

@@ -44,10 +44,12 @@ type runner struct {
 	bedHeight       float64
 	bedVolume       float64
 	bedResistance   float64 // ∫dz/A, 1/m
+	held, full      float64 // between the grains of a drained and of a saturated bed, kg per kg of dose
+	permeability    float64 // of the bed before anything stirs it, m²
 	paperResistance float64 // 1/m³
 
 	poured  float64 // kg, so far
-	spread  float64 // of that, as evenly poured as it takes to wet the bed, kg
+	bloom   float64 // of the first pour, as far as it was poured evenly, kg
 	next    int     // the pour that runs or comes next
 	began   float64 // of the running pour, s; NaN before it
 	left    float64 // of the running pour, kg
@@ -61,9 +63,12 @@ type runner struct {
 	slurrySolids [families]float64
 	column       [columns]column
 	classShare   [classes]float64
-	radius2      [classes]float64
+	pace         [boulderStates]float64 // rates of the boulders per diffusivity, 1/m²
 
 	wetted, agitation, stirred, groove float64
+	opened                             float64 // share of the dose whose solids take part: wetted, but for what came last
+	opens                              float64 // share of the dry pockets that a hand opens in this step
+	reached                            float64 // s since the first water
 
 	heat, celsius, brewerTemp, kettle float64 // J, °C, °C, °C
 	airVapour                         float64 // pressure of the vapour in the room's air, Pa
@@ -76,6 +81,7 @@ type runner struct {
 	carried                     float64           // J, by what ran out of the brewer
 	evaporated                  float64
 	outflow                     float64 // kg/s in the last step
+	through                     float64 // kg, from the slurry into the bed in the last step
 
 	moves               [families][classes]float64
 	high, inverse, fold [maxLayers]float64
@@ -92,6 +98,11 @@ func Run(b Brew) (Result, error) {
 
 // RunInto is Run into a Result whose curves are used again.
 func RunInto(out *Result, b Brew) error { return runAt(out, b, defaultLayers, defaultStep) }
+
+// RunCoarse is RunInto with two thirds of the layers and steps twice as long, at about
+// a third of the cost: for the difference between two runs, in which most of what that
+// costs in accuracy is common to both.
+func RunCoarse(out *Result, b Brew) error { return runAt(out, b, 8, 2*defaultStep) }
 
 func runAt(out *Result, b Brew, layers int, dt float64) error {
 	if err := b.Check(); err != nil {
@@ -113,6 +124,9 @@ func (r *runner) begin(b Brew, layers int, dt float64) {
 	r.bedVolume = r.dose / bedDensity
 	r.bedHeight = r.shape.height(r.bedVolume)
 	r.bedResistance = r.shape.resistance(r.bedHeight, b.Brewer.Ribbed)
+	r.held = betweenHeld + b.Brewer.Keeps
+	r.full = max(betweenFull, r.held+betweenFull-betweenHeld)
+	r.permeability = b.Grind.permeability(b.Release > 0)
 	r.paperResistance = b.Filter.Resistance / r.shape.wall(r.bedHeight)
 	r.began = math.NaN()
 	r.brewerTemp = float64(b.Warm)
@@ -126,26 +140,10 @@ func (r *runner) begin(b Brew, layers int, dt float64) {
 	r.settleCup()
 	r.boil()
 
-	fast := b.Grind.fastShare()
-	r.classShare[fastClass] = fast
-	for i, share := range boulderShares {
-		r.classShare[smallBoulders+i] = (1 - fast) * share
-		radius := b.Grind.boulder(i) / 2
-		r.radius2[smallBoulders+i] = radius * radius
-	}
-	// The lane is a small part of the cup, so half the layers are enough for it.
+	r.shareOut()
+	// The lane is a small part of the cup, so fewer layers are enough for it.
 	r.column[mostOfBed].share, r.column[mostOfBed].n = 1-laneShare, layers
-	r.column[lane].share, r.column[lane].n = laneShare, max(1, layers/2)
-	for k := range r.column {
-		total := b.Coffee.Soluble * r.dose * r.column[k].share / float64(r.column[k].n)
-		for i := range r.column[k].n {
-			for f := range families {
-				for c := range classes {
-					r.column[k].layers[i].solids[f][c] = total * r.classShare[c] * familyShare[f]
-				}
-			}
-		}
-	}
+	r.column[lane].share, r.column[lane].n = laneShare, max(1, layers*5/12)
 }
 
 // step moves the brew on by one step and says whether it is over.
@@ -217,7 +215,9 @@ func (r *runner) pour(dt float64, out *Result) (s stream) {
 		arrives := r.kettle - streamLoss(p.Height)
 		r.slurry += water
 		r.poured += water
-		r.spread += water * p.Pattern.Even
+		if r.next == 0 {
+			r.bloom += water * p.Pattern.Even
+		}
 		r.left -= water
 		r.heat += water * heatOfWater * arrives
 		r.heatIn += water * heatOfWater * arrives
@@ -241,19 +241,19 @@ func (r *runner) pour(dt float64, out *Result) (s stream) {
 // move lets water into the grains, fills the bed from the slurry, and lets it
 // out below, with all that is dissolved in it.
 func (r *runner) move(dt, level, above float64, closed bool) {
-	uptake := (insideGrains*r.dose*r.wetted - r.inside) * passed(dt/uptakeTime)
+	uptake := (insideGrains*r.dose*r.wetted - r.inside) * passed(dt/(uptakeTime*(1+uptakeGas*r.brew.Coffee.Gas)))
 	uptake = max(0, min(uptake, 0.5*r.between))
 	r.inside += uptake
 	r.between -= uptake
 
 	const fillRate = 0.012 // kg/s: the most that a bed takes up
-	fill := min(betweenFull*r.dose*r.wetted-r.between, r.slurry, fillRate*dt)
+	fill := min(r.full*r.dose*r.wetted-r.between, r.slurry, fillRate*dt)
 	fill = max(0, fill)
 	r.slurry -= fill
 
 	var through, past, drained float64
-	held := betweenHeld * r.dose * r.wetted
-	holds := (insideGrains + betweenHeld) * r.dose * max(r.wetted, leastWetted)
+	held := r.held * r.dose * r.wetted
+	holds := (insideGrains + r.held) * r.dose * max(r.wetted, leastWetted)
 	if !closed && r.inside+r.between+fill >= firstDrip*holds {
 		past, through, drained = r.leave(dt, level, above, held)
 	}
@@ -269,6 +269,7 @@ func (r *runner) move(dt, level, above float64, closed bool) {
 	mass := r.slurry + fill // of which through and fill enter the bed
 	r.slurry = max(0, r.slurry-through)
 	r.between += fill - drained
+	r.through = through
 	laneFlow, _ := r.laneFlow()
 	flow := [columns]float64{mostOfBed: 1 - laneFlow, lane: laneFlow}
 	for k := range r.column {
@@ -293,7 +294,7 @@ func (r *runner) move(dt, level, above float64, closed bool) {
 // which is good to 2e-10.
 func passed(x float64) float64 {
 	if x > 0.1 {
-		return -math.Expm1(-x)
+		return 1 - math.Exp(-x)
 	}
 	const half, third, fourth, fifth, sixth = 1. / 2, 1. / 3, 1. / 4, 1. / 5, 1. / 6
 	return x * (1 - x*half*(1-x*third*(1-x*fourth*(1-x*fifth*(1-x*sixth)))))
