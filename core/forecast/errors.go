@@ -33,8 +33,8 @@ func outcome(r *sim.Result, immersion bool) Outcome {
 const (
 	scatterTime     = 0.06 // of the time that is not set by a valve's clock
 	scatterStrength = 0.02
-	wrongTime       = 0.05
-	wrongStrength   = 0.025
+	wrongTime       = 0.04
+	wrongStrength   = 0.02
 	wrongBeverage   = 1.5 // g
 )
 

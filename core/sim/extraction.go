@@ -61,9 +61,9 @@ func (g Grind) fastShare() float64 {
 func (r *runner) shareOut() {
 	fast := r.brew.Grind.fastShare()
 	paces, _ := r.brew.Grind.paces()
-	r.classShare[fastClass], r.classShare[boundClass] = (1-boundShare)*fast, boundShare
+	r.classShare[fastClass], r.classShare[boundClass] = (1-r.bound)*fast, r.bound
 	for i, p := range paces {
-		r.classShare[firstBoulder+i], r.pace[i] = (1-boundShare)*(1-fast)*p.share, p.rate
+		r.classShare[firstBoulder+i], r.pace[i] = (1-r.bound)*(1-fast)*p.share, p.rate
 	}
 }
 
@@ -100,7 +100,7 @@ func (r *runner) dissolve() {
 
 func (r *runner) dissolveIn(col *column) {
 	part := col.share / float64(col.n)
-	free := (r.inside + partition*r.dose*r.wetted) * part / (1 - boundShare)
+	free := (r.inside + r.holds*partition*r.dose*r.wetted) * part / (1 - r.bound)
 	// Per family: what each class draws back per concentration, and all of them together.
 	var draws [families][classes]float64
 	var draw, per [families]float64
@@ -109,7 +109,7 @@ func (r *runner) dissolveIn(col *column) {
 			draws[f][c] = r.moves[f][c] * free * r.classShare[c]
 			draw[f] += draws[f][c]
 		}
-		draws[f][boundClass] = r.moves[f][boundClass] * boundPartition * r.dose * r.wetted * part
+		draws[f][boundClass] = r.moves[f][boundClass] * r.holds * boundPartition * r.dose * r.wetted * part
 		draw[f] += draws[f][boundClass]
 		per[f] = 1 / (col.water + draw[f])
 	}

@@ -21,6 +21,14 @@ type Brew struct {
 	Warm    units.Celsius // of the brewer before the first water
 	Kettle  Kettle
 	Below   Below
+	Unlike  Unlike
+}
+
+// Unlike makes a world of another structure than the model's, to see how predictions
+// and learning do where the model is wrong. The zero Unlike is the model.
+type Unlike struct {
+	NoPartition bool    // grains give until they are as strong as the water around them, and nothing is bound
+	FlowPower   float64 // the permeability goes with this much more than the square of the grains' size
 }
 
 func (h Hand) check() error {

@@ -248,8 +248,8 @@ func (o *Result) unevenness(r *runner) {
 			for c := range classes {
 				given[c] = col.layers[i].given(c, whole*r.classShare[c])
 			}
-			bound := 100 * r.brew.Coffee.Soluble * boundShare * given[boundClass]
-			free := 100 * r.brew.Coffee.Soluble * (1 - boundShare)
+			bound := 100 * r.brew.Coffee.Soluble * r.bound * given[boundClass]
+			free := 100 * r.brew.Coffee.Soluble * (1 - r.bound)
 			own[0] = bound + free*given[fastClass]
 			for s := range sizes { // a boulder's outermost cells give with the fines
 				slow := 0.0

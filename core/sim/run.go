@@ -63,6 +63,7 @@ type runner struct {
 	slurrySolids [families]float64
 	column       [columns]column
 	classShare   [classes]float64
+	holds, bound float64                // × what the solids hold against the liquid; share of the solubles that is bound
 	pace         [boulderStates]float64 // rates of the boulders per diffusivity, 1/m²
 
 	wetted, agitation, stirred, groove float64
@@ -127,6 +128,14 @@ func (r *runner) begin(b Brew, layers int, dt float64) {
 	r.held = betweenHeld + b.Brewer.Keeps
 	r.full = max(betweenFull, r.held+betweenFull-betweenHeld)
 	r.permeability = b.Grind.permeability(b.Release > 0)
+	r.holds, r.bound = 1, boundShare
+	if b.Unlike.NoPartition {
+		r.holds, r.bound = 0, 0
+	}
+	if b.Unlike.FlowPower != 0 {
+		const usual = 185e-6 // m: Sauter's diameter of the base case
+		r.permeability *= math.Pow(b.Grind.sauter()/usual, b.Unlike.FlowPower)
+	}
 	r.paperResistance = b.Filter.Resistance / r.shape.wall(r.bedHeight)
 	r.began = math.NaN()
 	r.brewerTemp = float64(b.Warm)

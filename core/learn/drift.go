@@ -1,0 +1,65 @@
+package learn
+
+import (
+	"math"
+	"time"
+)
+
+// A Drift is a grinder whose brews drain otherwise since a moment than before, by more
+// than brews differ by themselves: its zero has moved, or its burrs have.
+type Drift struct {
+	Grinder string // as in Sample
+	Since   time.Time
+	By      float64 // ln of the grains' size: below 0 it grinds finer than it did
+	Sure    float64 // standard errors
+}
+
+// Drifts looks for a change in each grinder's brews: what is left of their drawdowns
+// once all that was learned is taken off, before and after each moment. Nothing follows
+// from it but a sentence: a change that somebody made on purpose looks the same.
+func (y *Yard) Drifts() (out []Drift) {
+	if y == nil {
+		return nil
+	}
+	by := map[string][]Seen{}
+	var order []string
+	for _, s := range y.Seen {
+		if s.Drawdown > 0 && s.perSize != 0 && (!s.Out || s.Odd) {
+			if by[s.Grinder] == nil {
+				order = append(order, s.Grinder)
+			}
+			by[s.Grinder] = append(by[s.Grinder], s)
+		}
+	}
+	for _, grinder := range order {
+		if d, ok := drift(by[grinder]); ok {
+			d.Grinder = grinder
+			out = append(out, d)
+		}
+	}
+	return out
+}
+
+// drift finds the moment that parts a grinder's brews best.
+func drift(seen []Seen) (best Drift, found bool) {
+	const (
+		least   = 3    // brews on either side
+		scatter = 0.08 // of ln of a drawdown, from brew to brew
+		surely  = 3.2  // standard errors, at the best of all moments
+	)
+	for at := least; at <= len(seen)-least; at++ {
+		before, after := mean(seen[:at]), mean(seen[at:])
+		sure := math.Abs(after-before) / (scatter * math.Sqrt(1/float64(at)+1/float64(len(seen)-at)))
+		if sure > surely && sure > best.Sure {
+			best, found = Drift{Since: seen[at].At, By: (after - before) / seen[at].perSize, Sure: sure}, true
+		}
+	}
+	return best, found
+}
+
+func mean(seen []Seen) (m float64) {
+	for _, s := range seen {
+		m += s.slow / float64(len(seen))
+	}
+	return m
+}

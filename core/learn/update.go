@@ -1,0 +1,152 @@
+package learn
+
+import (
+	"math"
+
+	"gonum.org/v1/gonum/mat"
+
+	"yardbloom/core/forecast"
+)
+
+// linear is a brew as a straight line: what its measured figures are by the state of
+// the yard, and the covariance of all that the state does not explain.
+type linear struct {
+	of    []int         // the figures
+	by    *mat.Dense    // their derivatives by the state
+	noise *mat.SymDense // scatter, instruments, the model's own wrongness, water and heat of this brew
+	rest  *mat.VecDense // what is left to explain
+}
+
+func (y *Yard) linear(s Sample, keys map[forecast.Parameter][]key, slope [figures][forecast.Parameters]float64, there [figures]bool, o forecast.Outcome) linear {
+	var m linear
+	for f, measured := range there {
+		if measured {
+			m.of = append(m.of, f)
+		}
+	}
+	n := len(m.of)
+	if n == 0 {
+		return m
+	}
+	m.by, m.noise, m.rest = mat.NewDense(n, len(y.mean), nil), mat.NewSymDense(n, nil), mat.NewVecDense(n, nil)
+	own := forecast.Own(o, 1) // per second of free time
+	single := [figures]float64{
+		inTime:     math.Hypot(own.Drawdown, ofClock),
+		inStrength: math.Hypot(own.Strength, ofRefractometer) / max(0.1, o.Strength),
+		inWeight:   math.Hypot(own.Beverage, ofScale),
+	}
+	for i, f := range m.of {
+		for p, ks := range keys {
+			for _, k := range ks {
+				j := y.index[k]
+				m.by.Set(i, j, m.by.At(i, j)+slope[f][p])
+			}
+		}
+		for k := i; k < n; k++ {
+			g := m.of[k]
+			shared := 0.0
+			for _, p := range []forecast.Parameter{forecast.Poured, forecast.Heat} { // each brew's own
+				shared += slope[f][p] * slope[g][p] * forecast.Priors[p] * forecast.Priors[p]
+			}
+			if f == g {
+				shared += single[f] * single[f]
+			}
+			m.noise.SetSym(i, k, shared)
+		}
+	}
+	return m
+}
+
+// spread is the covariance of the figures as a yard expects them.
+func (m linear) spread(y *Yard) *mat.SymDense {
+	var half, all mat.Dense
+	half.Mul(m.by, y.cov)
+	all.Mul(&half, m.by.T())
+	n := len(m.of)
+	out := mat.NewSymDense(n, nil)
+	for i := range n {
+		for k := i; k < n; k++ {
+			out.SetSym(i, k, all.At(i, k)+m.noise.At(i, k))
+		}
+	}
+	return out
+}
+
+// off is the largest distance of a figure from what a yard expects, in standard errors.
+func (m linear) off(y *Yard) (most float64) {
+	if len(m.of) == 0 {
+		return 0
+	}
+	spread := m.spread(y)
+	for i := range m.of {
+		most = max(most, math.Abs(m.rest.AtVec(i))/math.Sqrt(spread.At(i, i)))
+	}
+	return most
+}
+
+// errors are the standard errors of what a yard expects, of the figures that were measured.
+func (m linear) errors(y *Yard, o forecast.Outcome, release float64) (out forecast.Outcome) {
+	if len(m.of) == 0 {
+		return out
+	}
+	spread := m.spread(y)
+	for i, f := range m.of {
+		sd := math.Sqrt(spread.At(i, i))
+		switch f {
+		case inTime:
+			out.Drawdown = sd * (o.Drawdown - release)
+		case inStrength:
+			out.Strength = sd * o.Strength
+			out.Yield = sd * o.Yield
+		case inWeight:
+			out.Beverage = sd
+		}
+	}
+	return out
+}
+
+// update is the state and its covariance once a brew is believed as far as it deserves:
+//
+//	K = C Hᵀ (H C Hᵀ + R)⁻¹, mean + K·rest, (1 − K H) C (1 − K H)ᵀ + K R Kᵀ
+//
+// Joseph's form of the covariance stays positive whatever the rounding.
+func (m linear) update(y *Yard, before *mat.VecDense) ([]float64, *mat.SymDense) {
+	var inverse mat.Cholesky
+	if !inverse.Factorize(m.spread(y)) {
+		return nil, nil
+	}
+	n := len(y.mean)
+	var cross, gain mat.Dense // H C, then K
+	cross.Mul(m.by, y.cov)
+	var solved mat.Dense
+	if inverse.SolveTo(&solved, &cross) != nil {
+		return nil, nil
+	}
+	gain.CloneFrom(solved.T())
+	var move mat.VecDense
+	move.MulVec(&gain, m.rest)
+	state := make([]float64, n)
+	for j := range state {
+		state[j] = before.AtVec(j) + move.AtVec(j)
+	}
+	var keep, left, noise, all mat.Dense
+	keep.Mul(&gain, m.by)
+	for i := range n {
+		for j := range n {
+			keep.Set(i, j, -keep.At(i, j))
+		}
+		keep.Set(i, i, 1+keep.At(i, i))
+	}
+	left.Mul(&keep, y.cov)
+	all.Mul(&left, keep.T())
+	var weighed mat.Dense
+	weighed.Mul(&gain, m.noise)
+	noise.Mul(&weighed, gain.T())
+	cov := mat.NewSymDense(n, nil)
+	for i := range n {
+		for j := i; j < n; j++ {
+			cov.SetSym(i, j, (all.At(i, j)+all.At(j, i))/2+(noise.At(i, j)+noise.At(j, i))/2)
+		}
+	}
+	return state, cov
+}
