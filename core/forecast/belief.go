@@ -63,7 +63,7 @@ func Prior() *Beliefs {
 // Turned returns a brew of the model with its parameters where theta says.
 func Turned(b sim.Brew, theta [Parameters]float64) sim.Brew {
 	b.Grind.Median *= units.Micrometres(math.Exp(theta[Size]))
-	b.Grind.Fines *= math.Exp(theta[Fines])
+	b.Grind.Fines *= math.Exp(theta[Fines] - theta[Size]) // a grinder that is set finer makes more of them (sim.Mill)
 	b.Grind.Flow = math.Exp(theta[Flow])
 	b.Coffee.Soluble += theta[Solubles]
 	b.Coffee.Rate *= math.Exp(theta[Rate])

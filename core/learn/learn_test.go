@@ -45,15 +45,15 @@ func TestFiveBrewsTeach(t *testing.T) {
 	}
 	t.Parallel()
 	for _, k := range kinds {
-		const worlds = 9
+		const worlds = 6
 		scores := learnedAfter(k.unlike, worlds, []int{0, 5})
 		before, _, _, _ := scores[0].line()
 		time, yield, inTime, inYield := scores[5].line()
 		t.Logf("%s: drawdown off by %.0f, after 5 brews %.1f s; EY by %.2f; %.0f and %.0f %% inside", k.name, before, time, yield, inTime, inYield)
-		if time > 15 || time > before/3 || yield > 0.5 {
+		if time > 18 || time > before/3 || yield > 0.5 {
 			t.Errorf("%s: off by %.1f s (%.1f before) and %.2f points", k.name, time, before, yield)
 		}
-		const least, most = 40, 100 // of nine worlds; 200 are in the benchmark
+		const least, most = 33, 100 // of six worlds; 200 are in the benchmark
 		if inTime < least || inTime > most || inYield < least || inYield > most {
 			t.Errorf("%s: %.0f and %.0f %% lie inside the stated error", k.name, inTime, inYield)
 		}
@@ -121,13 +121,13 @@ func TestWhatOneRecipeCannotTellApartStaysWide(t *testing.T) {
 	}
 }
 
-// A mistyped 14 % and a spill are noticed, left out and asked about; taken after all,
+// A slip of the pen and a spill are noticed, left out and asked about; taken after all,
 // they count.
 func TestAPlainlyWrongBrewIsAskedAbout(t *testing.T) {
 	t.Parallel()
 	_, samples := brewed(t, 9, 6)
 	well := Fit(samples)
-	samples[4].TDS *= 10
+	samples[4].TDS *= 1.4
 	y := Fit(samples)
 	if s := y.Seen[4]; !s.Odd || !s.Out || y.Brews() != 5 || s.Off < odd {
 		t.Errorf("the slip is %+v", s)
@@ -187,7 +187,7 @@ func TestADriftIsFoundAndSaid(t *testing.T) {
 	for _, c := range []struct {
 		by    float64
 		found bool
-	}{{-0.16, true}, {0, false}} {
+	}{{-0.2, true}, {0, false}} {
 		w := newWorld(17, sim.Unlike{})
 		var samples []Sample
 		for i := range 14 {
@@ -202,7 +202,7 @@ func TestADriftIsFoundAndSaid(t *testing.T) {
 			t.Errorf("by %v: %+v", c.by, drifts)
 			continue
 		}
-		if c.found && (drifts[0].Since.Sub(samples[7].At).Abs() > 2*time.Hour || drifts[0].By > -0.04 || drifts[0].By < -0.25) {
+		if c.found && (drifts[0].Since.Sub(samples[7].At).Abs() > 2*time.Hour || drifts[0].By > -0.08 || drifts[0].By < -0.4) {
 			t.Errorf("by %v: %+v, brew 7 was at %v", c.by, drifts[0], samples[7].At)
 		}
 	}
