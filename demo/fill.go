@@ -12,6 +12,7 @@ import (
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
 	"yardbloom/store"
+	"yardbloom/teach"
 )
 
 // Fill writes the story into a new store, so that it ends on the day of now.
@@ -25,7 +26,8 @@ func Fill(ctx context.Context, st *store.Store, now time.Time) error {
 			return fmt.Errorf("demo bag %s: %w", c.bag.Name, err)
 		}
 	}
-	return nil
+	_, err := teach.Once(ctx, st, now)
+	return err
 }
 
 type filler struct {

@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"yardbloom/core/brew"
+	"yardbloom/core/forecast"
 	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
 	"yardbloom/store/document"
@@ -152,8 +153,8 @@ func (s *Store) Drafts(ctx context.Context, bagID string, limit int) ([]brew.Dra
 
 // Begin makes a brew of a recipe in the making at its first water. The bag counts
 // as opened, and the gear as the one that is used. Beginning it again returns the
-// brew as it runs.
-func (s *Store) Begin(ctx context.Context, id string, start brew.Event) (b brew.Brew, err error) {
+// brew as it runs. believe says what the yard believes of it; nil for nothing.
+func (s *Store) Begin(ctx context.Context, id string, start brew.Event, believe func(brew.Sheet) *forecast.Beliefs) (b brew.Brew, err error) {
 	err = s.transact(ctx, func(t *tx) error {
 		d, on, err := loadDraft(ctx, t, id)
 		if errors.Is(err, ErrNotFound) { // a second touch, or a second tablet
@@ -165,6 +166,9 @@ func (s *Store) Begin(ctx context.Context, id string, start brew.Event) (b brew.
 		}
 		if on.Deleted {
 			return ErrNotFound
+		}
+		if believe != nil {
+			d.Beliefs = believe(d.Sheet)
 		}
 		if b, err = brew.Begin(d, start); err != nil {
 			return err

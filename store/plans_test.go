@@ -16,7 +16,7 @@ func TestNoQueryOfAPageScansTheHistory(t *testing.T) {
 	s, bagID, _ := yard(t)
 	for i := range 40 {
 		id := plan(t, s, bagID, fmt.Sprintf("brew-%02d", i))
-		_, err := s.Begin(ctx, id, brew.Event{Key: "s", Kind: brew.Start, Instant: noon.Add(time.Duration(i) * time.Hour)})
+		_, err := s.Begin(ctx, id, brew.Event{Key: "s", Kind: brew.Start, Instant: noon.Add(time.Duration(i) * time.Hour)}, nil)
 		must(t, err)
 	}
 	_, err := s.write.Exec(`ANALYZE`)

@@ -63,7 +63,7 @@ func plan(t *testing.T, s *Store, bagID, id string) string {
 // start begins a brew at noon.
 func start(t *testing.T, s *Store, id string) brew.Brew {
 	t.Helper()
-	b, err := s.Begin(ctx, id, brew.Event{Key: "start", Kind: brew.Start, Instant: noon})
+	b, err := s.Begin(ctx, id, brew.Event{Key: "start", Kind: brew.Start, Instant: noon}, nil)
 	must(t, err)
 	return b
 }
@@ -178,7 +178,7 @@ func TestABrewIsBegunAndFinishedOnce(t *testing.T) {
 	}
 	start(t, s, id)
 	// A second tablet that begins it too is given the brew as it runs.
-	if b, err := s.Begin(ctx, id, brew.Event{Key: "other", Kind: brew.Start, Instant: noon.Add(time.Minute)}); err != nil || !b.Started.Equal(noon) || len(b.Events) != 1 {
+	if b, err := s.Begin(ctx, id, brew.Event{Key: "other", Kind: brew.Start, Instant: noon.Add(time.Minute)}, nil); err != nil || !b.Started.Equal(noon) || len(b.Events) != 1 {
 		t.Errorf("begun twice: %v, %+v", err, b.Events)
 	}
 	if _, _, err := s.Draft(ctx, id); !errors.Is(err, ErrNotFound) {
@@ -272,7 +272,7 @@ func TestADraftIsNeverLost(t *testing.T) {
 		t.Errorf("taken back: %d", len(all))
 	}
 	must(t, s.DeleteBag(ctx, bagID, noon))
-	if _, err := s.Begin(ctx, first, brew.Event{Key: "s", Kind: brew.Start, Instant: noon}); !errors.Is(err, ErrNotFound) {
+	if _, err := s.Begin(ctx, first, brew.Event{Key: "s", Kind: brew.Start, Instant: noon}, nil); !errors.Is(err, ErrNotFound) {
 		t.Errorf("beginning a brew of a deleted bag: %v", err)
 	}
 	must(t, s.RestoreBag(ctx, bagID))
@@ -309,7 +309,7 @@ func TestTheLogIsReadPageByPage(t *testing.T) {
 	want := map[string]bool{}
 	for i := range 25 { // several begin at the same moment
 		id := plan(t, s, bagID, fmt.Sprintf("brew-%02d", i))
-		_, err := s.Begin(ctx, id, brew.Event{Key: "s", Kind: brew.Start, Instant: noon.Add(time.Duration(i/3) * time.Minute)})
+		_, err := s.Begin(ctx, id, brew.Event{Key: "s", Kind: brew.Start, Instant: noon.Add(time.Duration(i/3) * time.Minute)}, nil)
 		must(t, err)
 		want[id] = true
 	}

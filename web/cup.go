@@ -90,6 +90,7 @@ func (s *Server) saveCup(w http.ResponseWriter, r *http.Request) error {
 		if v := f.Version(); v != 0 && v != b.Version {
 			return b, store.ErrConflict
 		}
+		b.Beliefs = s.teacher.Believe(b.Sheet)
 		return b.Taste(c, sc.prefs)
 	})
 	if errors.Is(err, store.ErrConflict) {
@@ -98,6 +99,7 @@ func (s *Server) saveCup(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
+	s.teacher.Learn()
 	return seeOther(w, r, "/brews/%s/next", sc.ID)
 }
 

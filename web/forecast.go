@@ -26,6 +26,7 @@ type forecastView struct {
 	Frames   int    // the last moment of the cutaway
 	Frame    int    // the moment that is shown
 	Every    int    // s between two moments
+	From     string // how many brews of the yard it stands on
 	Sorry    string // why the model cannot predict the recipe
 }
 
@@ -46,7 +47,7 @@ func foresee(sc *scene) forecastView {
 		return forecastView{Sorry: "The brew model cannot predict this recipe. " + words.AtAddress(err, sc.prefs)}
 	}
 	told := q.Brew()
-	v := forecastView{Forecast: f, Facts: forecastFacts(f, sc.prefs), More: moreFacts(f, sc.prefs), Took: tookFacts(sc, told), Steps: map[recipe.Address][]effect{}}
+	v := forecastView{Forecast: f, From: words.FromBrews(q.Beliefs), Facts: forecastFacts(f, sc.prefs), More: moreFacts(f, sc.prefs), Took: tookFacts(sc, told), Steps: map[recipe.Address][]effect{}}
 	cut := figure.Cutaway{Brewer: told.Brewer, Forecast: &v.Result, Prefs: sc.prefs}
 	v.Cutaway, v.Frames, v.Frame, v.Every = cut.SVG(), cut.Frames()-1, cut.Highest(), figure.FrameEvery
 	if !sc.editable() {

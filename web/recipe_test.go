@@ -209,16 +209,16 @@ func TestARecipeIsSolvedForAFigure(t *testing.T) {
 	v := visit(t)
 	path := fmt.Sprintf("/brews/%s/solve", planned)
 	_, before, _ := v.recipe()
-	code, body := v.post(path, "goal", "goal_drain", "goal_drain", "3:10")
-	if code != http.StatusOK || fields(body).Get("setting") != before.Get("setting") || fields(body).Get("goal_drain") != "3:10" {
-		t.Errorf("asking for ways to 3:10: status %d, %s clicks", code, fields(body).Get("setting"))
+	code, body := v.post(path, "goal", "goal_drain", "goal_drain", "2:45")
+	if code != http.StatusOK || fields(body).Get("setting") != before.Get("setting") || fields(body).Get("goal_drain") != "2:45" {
+		t.Errorf("asking for ways to 2:45: status %d, %s clicks", code, fields(body).Get("setting"))
 	}
 	for _, says := range []string{"By the grind", "By the ratio", "By the water", "clicks coarser", "No temperature does"} {
 		if !strings.Contains(body, says) {
-			t.Errorf("the ways to 3:10 do not say %q", says)
+			t.Errorf("the ways to 2:45 do not say %q", says)
 		}
 	}
-	code, body = v.post(path, "goal", "goal_drain/grind", "goal_drain", "3:10")
+	code, body = v.post(path, "goal", "goal_drain/grind", "goal_drain", "2:45")
 	if code != http.StatusOK || fields(body).Get("setting") == before.Get("setting") || fields(body).Get("ratio") != before.Get("ratio") {
 		t.Errorf("taking the grind: status %d, %s clicks", code, fields(body).Get("setting"))
 	}

@@ -18,6 +18,7 @@ import (
 
 	"yardbloom/live"
 	"yardbloom/store"
+	"yardbloom/teach"
 )
 
 //go:embed templates/*.html
@@ -54,6 +55,7 @@ type Server struct {
 	watch    *stopwatch
 	sessions *scs.SessionManager
 	tries    tries
+	teacher  *teach.Teacher
 	streams  chan struct{} // one for each open stream
 	bodyTime time.Duration // how long a form may take to arrive
 	router   chi.Router
@@ -72,6 +74,9 @@ func New(c Config) (*Server, error) {
 	if s.pages, err = newPages(s.static); err != nil {
 		return nil, err
 	}
+	if s.teacher, err = teach.New(c.Store, c.Log, c.Now); err != nil {
+		return nil, err
+	}
 	if c.SignIn {
 		s.sessions = s.newSessions()
 	}
@@ -85,8 +90,12 @@ func (s *Server) ServeHTTP(w http.ResponseWriter, r *http.Request) { s.router.Se
 // Routes are the routes of the interface, to be walked.
 func (s *Server) Routes() chi.Routes { return s.router }
 
-// Close ends the streams to open screens, so that a shutdown need not wait for them.
-func (s *Server) Close() { s.live.Close() }
+// Close ends the streams to open screens and what goes on in the background, so that a
+// shutdown need not wait for them.
+func (s *Server) Close() {
+	s.live.Close()
+	s.teacher.Close()
+}
 
 func (s *Server) routes() chi.Router {
 	r := chi.NewRouter()
@@ -173,6 +182,8 @@ func (s *Server) sideRoutes(r routing) {
 	r.get("/gear/{kind}/{id}", s.gearForm)
 	r.post("/gear/{kind}/{id}", s.saveGear)
 	r.post("/gear/{kind}/{id}/{what:retire|restore}", s.retireGear)
+	r.get("/learned", s.learned)
+	r.post("/learned/{id}/{what:out|in}", s.judge)
 	r.get("/settings", s.settings)
 	r.post("/settings", s.saveSettings)
 	r.post("/theme", s.theme)

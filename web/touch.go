@@ -22,7 +22,7 @@ func (s *Server) start(w http.ResponseWriter, r *http.Request) error {
 	if sc.draft != nil && !sc.editable() {
 		return brew.ErrStatus
 	}
-	b, err := s.Store.Begin(r.Context(), sc.ID, brew.Event{Key: rand.Text(), Kind: brew.Start, Instant: s.Now()})
+	b, err := s.Store.Begin(r.Context(), sc.ID, brew.Event{Key: rand.Text(), Kind: brew.Start, Instant: s.Now()}, s.teacher.Believe)
 	if err != nil {
 		return err
 	}

@@ -18,6 +18,7 @@ import (
 	"yardbloom/core/cup"
 	"yardbloom/core/forecast"
 	"yardbloom/core/gear"
+	"yardbloom/core/learn"
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
 )
@@ -44,11 +45,29 @@ type Sheet struct {
 	Gear    gear.Set
 	Asked   *coach.Proposal // the change that was advised, where one was followed
 	Created time.Time
+	// Beliefs are what the yard believes of this gear and coffee at the moment; nil for
+	// what the product takes for granted. They are not kept with the sheet.
+	Beliefs *forecast.Beliefs
 }
 
 // Question returns the sheet as the brew model takes it.
 func (s Sheet) Question(now time.Time) forecast.Question {
-	return forecast.Question{Recipe: s.Recipe, Bag: s.Bag, Gear: s.Gear, Now: now}
+	return forecast.Question{Recipe: s.Recipe, Bag: s.Bag, Gear: s.Gear, Now: now, Beliefs: s.Beliefs}
+}
+
+// Sample returns a brew as a yard learns from it.
+func (b Brew) Sample() learn.Sample {
+	s := b.Sheet.Subject()
+	s.ID, s.Name, s.At = b.ID, b.Bag.Name, b.Started
+	s.Question = b.Sheet.Question(b.Started)
+	s.Question.Beliefs = nil
+	s.Drawdown, s.Beverage, s.TDS = float64(b.Cup.Drawdown), float64(b.Cup.Beverage), b.Cup.TDS
+	return s
+}
+
+// Subject says what the parameters of a sheet's brew belong to.
+func (s Sheet) Subject() learn.Sample {
+	return learn.Sample{Bag: s.BagID, Grinder: learn.GrinderKey(s.Gear.Grinder), Filter: string(s.Gear.Brewer.Filter), Brewer: s.Gear.Brewer.ID}
 }
 
 // Situation returns what recipe.Suggest needs to know of the sheet.
@@ -104,7 +123,7 @@ func (b Brew) Yield() (cup.Figure, bool) {
 
 // Case returns the brew as the coach takes it.
 func (b Brew) Case(prefs units.Prefs) coach.Case {
-	c := coach.Case{Recipe: b.Recipe, Bag: b.Bag, Now: b.Started, Window: b.Window(), Gear: b.Gear, Cup: b.Cup, Prefs: prefs}
+	c := coach.Case{Recipe: b.Recipe, Bag: b.Bag, Now: b.Started, Window: b.Window(), Gear: b.Gear, Cup: b.Cup, Prefs: prefs, Beliefs: b.Beliefs}
 	for _, m := range b.At(b.Ended).Marks {
 		c.Marks = append(c.Marks, m.What)
 	}

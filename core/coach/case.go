@@ -12,6 +12,7 @@ import (
 
 	"yardbloom/core/coffee"
 	"yardbloom/core/cup"
+	"yardbloom/core/forecast"
 	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
@@ -27,6 +28,8 @@ type Case struct {
 	Cup    cup.Cup
 	Marks  []cup.Mark // seen while pouring
 	Prefs  units.Prefs
+	// Beliefs are what the yard believes of this gear and coffee; nil for the prior.
+	Beliefs *forecast.Beliefs
 }
 
 // Method returns how a kind of brewer's water meets the grounds.

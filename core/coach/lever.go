@@ -67,7 +67,7 @@ func (c Case) expect(first, second *Proposal) {
 	if first == nil {
 		return
 	}
-	q := forecast.Question{Recipe: c.Recipe, Bag: c.Bag, Now: c.Now, Gear: c.Gear}
+	q := forecast.Question{Recipe: c.Recipe, Bag: c.Bag, Now: c.Now, Gear: c.Gear, Beliefs: c.Beliefs}
 	now, err := forecast.Of(q)
 	if err != nil {
 		return

@@ -24,7 +24,7 @@ func (y *Yard) Drifts() (out []Drift) {
 	by := map[string][]Seen{}
 	var order []string
 	for _, s := range y.Seen {
-		if s.Drawdown > 0 && s.perSize != 0 && (!s.Out || s.Odd) {
+		if s.Drawdown > 0 && s.PerSize != 0 && (!s.Out || s.Odd) {
 			if by[s.Grinder] == nil {
 				order = append(order, s.Grinder)
 			}
@@ -51,7 +51,7 @@ func drift(seen []Seen) (best Drift, found bool) {
 		before, after := mean(seen[:at]), mean(seen[at:])
 		sure := math.Abs(after-before) / (scatter * math.Sqrt(1/float64(at)+1/float64(len(seen)-at)))
 		if sure > surely && sure > best.Sure {
-			best, found = Drift{Since: seen[at].At, By: (after - before) / seen[at].perSize, Sure: sure}, true
+			best, found = Drift{Since: seen[at].At, By: (after - before) / seen[at].PerSize, Sure: sure}, true
 		}
 	}
 	return best, found
@@ -59,7 +59,7 @@ func drift(seen []Seen) (best Drift, found bool) {
 
 func mean(seen []Seen) (m float64) {
 	for _, s := range seen {
-		m += s.slow / float64(len(seen))
+		m += s.Slow / float64(len(seen))
 	}
 	return m
 }

@@ -31,7 +31,7 @@ func Fit(samples []Sample) *Yard {
 		y.learn(s)
 	}
 	for i, s := range samples {
-		y.Seen[i].slow = y.slow(s)
+		y.Seen[i].Slow = y.slow(s)
 	}
 	return y
 }
@@ -156,7 +156,7 @@ func (y *Yard) learn(s Sample) {
 			seen.Expected, seen.Error = o, m.errors(y, o, float64(s.Question.Brew().Release))
 			seen.Off = m.off(y)
 			seen.Odd = seen.Off > odd && !s.In
-			seen.perSize = slope[inTime][forecast.Size]
+			seen.PerSize = slope[inTime][forecast.Size]
 			if seen.Odd || s.Out || len(m.of) == 0 {
 				seen.Out = true
 				y.Seen = append(y.Seen, seen)

@@ -97,8 +97,8 @@ type Seen struct {
 	Off                    float64 // the largest distance, in standard errors
 	Odd                    bool    // further off than brews are: a spill, or a slip of the pen
 	Out                    bool    // not learned from
-	slow                   float64 // ln of the drawdown against what everything learned expects
-	perSize                float64 // ln of the drawdown per ln of size
+	Slow                   float64 // ln of the drawdown against what everything learned expects
+	PerSize                float64 // ln of the drawdown per ln of size
 }
 
 // Brews is how many brews a yard has learned from.

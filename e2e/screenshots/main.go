@@ -39,6 +39,7 @@ var views = []view{
 	{name: "next", path: "/brews/slate-terrace-3/next"},
 	{name: "log", path: "/log"},
 	{name: "report", path: "/brews/evening-seed-1"},
+	{name: "taught", path: "/learned"},
 	{name: "gear", path: "/gear"},
 	{name: "night-next", path: "/brews/evening-seed-1/next", theme: "night"},
 	{name: "phone-recipe", path: "/brews/evening-seed-next/recipe", width: 390, height: 844},

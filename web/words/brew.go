@@ -9,6 +9,7 @@ import (
 	"yardbloom/core/brew"
 	"yardbloom/core/coach"
 	"yardbloom/core/cup"
+	"yardbloom/core/forecast"
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
 )
@@ -58,6 +59,21 @@ func Age(days int) string {
 
 // missed are the senses whose lowest step is worth mentioning.
 var missed = map[cup.Sense]bool{cup.Sweetness: true, cup.Body: true, cup.Clarity: true, cup.Aftertaste: true}
+
+// FromBrews says what a prediction stands on.
+func FromBrews(b *forecast.Beliefs) string {
+	switch {
+	case b == nil || b.Brews == 0:
+		return "from no brew of yours yet"
+	case b.Brews == 1 && b.Of == 1:
+		return "from one brew of this bag"
+	case b.Brews == 1:
+		return "from one brew of this yard"
+	case b.Of == 0:
+		return fmt.Sprintf("from %d brews of this yard", b.Brews)
+	}
+	return fmt.Sprintf("from %d brews of this yard, %d of this bag", b.Brews, b.Of)
+}
 
 // Taste is a tasting in one line: what stands out.
 func Taste(t cup.Taste) string {

@@ -1,0 +1,81 @@
+package store
+
+import (
+	"context"
+	"errors"
+	"time"
+
+	"yardbloom/core/learn"
+	"yardbloom/store/document"
+)
+
+const selectMeasured = `
+	SELECT ` + brewColumns + ` FROM brews WHERE status = 'done' ORDER BY started_at DESC, id DESC LIMIT ?`
+
+// Measured returns the latest measured brews as a yard learns from them, without
+// those of which nothing was measured, with what was said of each.
+func (s *Store) Measured(ctx context.Context, limit int) ([]learn.Sample, error) {
+	var rows []brewRow
+	if err := s.read.all(ctx, &rows, selectMeasured, limit); err != nil {
+		return nil, err
+	}
+	var said []struct {
+		ID      string `db:"brew_id"`
+		Verdict string `db:"verdict"`
+	}
+	if err := s.read.all(ctx, &said, `SELECT brew_id, verdict FROM verdicts`); err != nil {
+		return nil, err
+	}
+	verdicts := map[string]string{}
+	for _, v := range said {
+		verdicts[v.ID] = v.Verdict
+	}
+	var out []learn.Sample
+	for _, r := range rows {
+		sample := r.brew().Sample()
+		if sample.Drawdown == 0 && sample.Beverage == 0 && sample.TDS == 0 {
+			continue
+		}
+		sample.Out, sample.In = verdicts[r.ID] == "out", verdicts[r.ID] == "in"
+		out = append(out, sample)
+	}
+	return out, nil
+}
+
+// Judge leaves a brew out of learning, or takes it though it is odd.
+func (s *Store) Judge(ctx context.Context, brewID string, out bool) error {
+	verdict := "in"
+	if out {
+		verdict = "out"
+	}
+	return s.transact(ctx, func(t *tx) error {
+		if _, err := loadBrew(ctx, t, brewID); err != nil {
+			return err
+		}
+		_, err := t.do(ctx, `INSERT INTO verdicts (brew_id, verdict) VALUES (?, ?) ON CONFLICT (brew_id) DO UPDATE SET verdict = excluded.verdict`, brewID, verdict)
+		return err
+	})
+}
+
+// SaveLearned keeps what the yard has taught in the place of what was kept.
+func (s *Store) SaveLearned(ctx context.Context, y *learn.Yard, now time.Time) error {
+	return s.transact(ctx, func(t *tx) error {
+		_, err := t.do(ctx, `INSERT INTO learned (id, yard, made_at) VALUES (1, ?, ?) ON CONFLICT (id) DO UPDATE SET yard = excluded.yard, made_at = excluded.made_at`,
+			column[document.Learned]{document.OfLearned(y.State())}, instant{now})
+		return err
+	})
+}
+
+// Learned returns what the yard has taught; nil where nothing is kept, or only by
+// another version of the program.
+func (s *Store) Learned(ctx context.Context) (*learn.Yard, error) {
+	var kept column[document.Learned]
+	err := s.read.get(ctx, &kept, `SELECT yard FROM learned WHERE id = 1`)
+	if errors.Is(err, ErrNotFound) || err == nil && kept.V.V != document.Version {
+		return nil, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	return learn.Of(kept.V.Core()), nil
+}
