@@ -28,8 +28,9 @@ type schema struct {
 }
 
 var (
-	schema2 = &schema{file: "recipe.v2.schema.json"} // versions 1 and 2
-	schema3 = &schema{file: "recipe.v3.schema.json"}
+	schema2  = &schema{file: "recipe.v2.schema.json"} // versions 1 and 2
+	schema3  = &schema{file: "recipe.v3.schema.json"}
+	beliefs1 = &schema{file: "beliefs.v1.schema.json"}
 )
 
 func (s *schema) compile() {

@@ -350,3 +350,51 @@ func TestSimulateNamesWhatItCannotUse(t *testing.T) {
 		t.Errorf("curves in xml: %v", err)
 	}
 }
+
+// What a yard has taught can be printed, written into a file and used on a recipe: its
+// errors are then smaller. A file that is none is refused with status 2.
+func TestAYardLearnsAndItsBeliefsAreUsed(t *testing.T) {
+	t.Parallel()
+	dir, file, recipe := filepath.Join(t.TempDir(), "demo"), filepath.Join(t.TempDir(), "beliefs.json"), filepath.Join(t.TempDir(), "recipe.json")
+	if _, err := run(t, demoCommand(quiet), "", "--data", dir, "--addr", "127.0.0.1:0"); err != nil {
+		t.Fatal(err)
+	}
+	out, err := run(t, learnCommand(), "", "--data", dir, "--bag", "slate-terrace", "--write", file)
+	if err != nil || !strings.Contains(out, "Learned from 15 brews") || !strings.Contains(out, "Slate Terrace") {
+		t.Fatalf("%q, %v", out, err)
+	}
+	if err := os.WriteFile(recipe, []byte(recipeFile), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	off := func(args ...string) (s summary) {
+		out, err := run(t, simulateCommand(), "", append([]string{recipe}, args...)...)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if err := json.Unmarshal([]byte(out), &s); err != nil {
+			t.Fatal(err)
+		}
+		return s
+	}
+	if before, after := off(), off("--beliefs", file); after.DrawdownErr >= before.DrawdownErr || after.EYError >= before.EYError {
+		t.Errorf("± %v s and %v points, with beliefs ± %v s and %v", before.DrawdownErr, before.EYError, after.DrawdownErr, after.EYError)
+	}
+	kept, err := os.ReadFile(file)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for name, text := range map[string]string{"nothing": "", "no JSON": "beliefs", "another format": "{}", "no covariance": strings.Replace(string(kept), `"covariance"`, `"other"`, 1),
+		"a strange name": strings.Replace(string(kept), "size_ln", "sighs_ln", 1), "a mean beyond all": strings.Replace(string(kept), `"mean": `, `"mean": 1e9, "was": `, 1),
+		"an odd covariance": strings.Replace(string(kept), "[\n      ", "[\n      -", 1)} {
+		if err := os.WriteFile(file, []byte(text), 0o600); err != nil {
+			t.Fatal(err)
+		}
+		var bad badInput
+		if _, err := run(t, simulateCommand(), "", recipe, "--beliefs", file); !errors.As(err, &bad) {
+			t.Errorf("%s: %v", name, err)
+		}
+	}
+	if _, err := run(t, learnCommand(), "", "--data", dir, "--bag", "no-such-bag", "--write", file); err == nil {
+		t.Error("beliefs of a bag that is not there")
+	}
+}

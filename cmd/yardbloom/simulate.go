@@ -61,7 +61,7 @@ type pour struct {
 }
 
 func simulateCommand() *cobra.Command {
-	var curves string
+	var curves, beliefs string
 	c := &cobra.Command{
 		Use:   "simulate RECIPE.json",
 		Short: "Predict a brew from a recipe file (- for standard input) and print a JSON summary",
@@ -82,6 +82,16 @@ func simulateCommand() *cobra.Command {
 			}
 			// The clock only dates the coffee, whose age is in the file: any day will do.
 			q := doc.Question(time.Date(2000, 1, 1, 0, 0, 0, 0, time.UTC))
+			if beliefs != "" {
+				file, err := os.Open(beliefs)
+				if err != nil {
+					return err
+				}
+				defer file.Close()
+				if q.Beliefs, err = exchange.ReadBeliefs(file); err != nil {
+					return inputError(err)
+				}
+			}
 			f, err := forecast.Of(q)
 			if err != nil {
 				return inputError(exchange.Located(err))
@@ -96,6 +106,7 @@ func simulateCommand() *cobra.Command {
 			}
 		},
 	}
+	c.Flags().StringVar(&beliefs, "beliefs", "", "file of what a yard has taught (yardbloom learn --write)")
 	c.Flags().StringVar(&curves, "curves", "", "add the curves: json in the summary, csv instead of it")
 	return c
 }
@@ -120,7 +131,7 @@ func summarise(doc exchange.Recipe, q forecast.Question, f forecast.Forecast) su
 	whole, tenth, hundredth, thousandth := to(0), to(1), to(2), to(3)
 	s := summary{DrawdownS: tenth(float64(f.Drawdown)), DrawdownErr: whole(float64(f.DrawdownError)), Drained: f.Drained, FirstDripS: tenth(float64(f.FirstDrip)), BedDryS: tenth(float64(f.Dry)),
 		BeverageG: tenth(float64(f.Beverage)), BrewedG: tenth(float64(f.Brewed)), IceLeftG: tenth(float64(f.IceLeft)), RetainedGG: hundredth(f.Retained),
-		TDSPercent: thousandth(f.TDS), BrewedTDS: thousandth(f.BrewedTDS), EYPercent: hundredth(f.Yield.Value), EYError: f.Yield.Error,
+		TDSPercent: thousandth(f.TDS), BrewedTDS: thousandth(f.BrewedTDS), EYPercent: hundredth(f.Yield.Value), EYError: hundredth(f.Yield.Error),
 		BelowShare: hundredth(f.Below), AboveShare: hundredth(f.Above),
 		Balance:    map[string]float64{"bright": hundredth(f.Balance.Bright), "sweet": hundredth(f.Balance.Sweet), "bitter": hundredth(f.Balance.Bitter)},
 		TopLevelMM: whole(f.TopLevel), RimMM: whole(f.Rim), BedMM: whole(f.BedHeight), SlurryMeanC: tenth(float64(f.SlurryMean)),

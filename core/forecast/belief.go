@@ -51,6 +51,41 @@ type Beliefs struct {
 	Brews, Of int
 }
 
+// A Covariance is that of the parameters.
+type Covariance [Parameters][Parameters]float64
+
+// Root is the lower triangle whose square is a covariance (Cholesky). Rounding that
+// leaves a variance below nothing counts as nothing.
+func (c Covariance) Root() (l [Parameters][Parameters]float64) {
+	for i := range c {
+		for j := range i + 1 {
+			sum := c[i][j]
+			for k := range j {
+				sum -= l[i][k] * l[j][k]
+			}
+			switch {
+			case i == j:
+				l[i][i] = math.Sqrt(max(0, sum))
+			case l[j][j] > 0:
+				l[i][j] = sum / l[j][j]
+			}
+		}
+	}
+	return l
+}
+
+// Covariance is what the beliefs' root stands for.
+func (b *Beliefs) Covariance() (c Covariance) {
+	for i := range c {
+		for j := range c {
+			for k := range c {
+				c[i][j] += b.Root[i][k] * b.Root[j][k]
+			}
+		}
+	}
+	return c
+}
+
 // Prior returns what is believed before anything was measured.
 func Prior() *Beliefs {
 	var b Beliefs

@@ -34,7 +34,7 @@ const (
 	scatterTime     = 0.06 // of the time that is not set by a valve's clock
 	scatterStrength = 0.02
 	wrongTime       = 0.04
-	wrongStrength   = 0.02
+	wrongStrength   = 0.015
 	wrongBeverage   = 1.5 // g
 )
 

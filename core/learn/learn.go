@@ -10,7 +10,6 @@
 package learn
 
 import (
-	"math"
 	"time"
 
 	"gonum.org/v1/gonum/mat"
@@ -147,7 +146,7 @@ func (y *Yard) Beliefs(s Sample) *forecast.Beliefs {
 	}
 	var out forecast.Beliefs
 	keys := s.keys()
-	var cov [forecast.Parameters][forecast.Parameters]float64
+	var cov forecast.Covariance
 	for p := range forecast.Parameters {
 		if keys[p] == nil { // each brew's own
 			cov[p][p] = forecast.Priors[p] * forecast.Priors[p]
@@ -168,7 +167,7 @@ func (y *Yard) Beliefs(s Sample) *forecast.Beliefs {
 			}
 		}
 	}
-	out.Root = root(cov)
+	out.Root = cov.Root()
 	for _, seen := range y.Seen {
 		if !seen.Out {
 			out.Brews++
@@ -178,24 +177,4 @@ func (y *Yard) Beliefs(s Sample) *forecast.Beliefs {
 		}
 	}
 	return &out
-}
-
-// root is the lower triangle whose square is a covariance (Cholesky). Rounding that
-// leaves a variance below nothing counts as nothing.
-func root(cov [forecast.Parameters][forecast.Parameters]float64) (l [forecast.Parameters][forecast.Parameters]float64) {
-	for i := range cov {
-		for j := range i + 1 {
-			sum := cov[i][j]
-			for k := range j {
-				sum -= l[i][k] * l[j][k]
-			}
-			switch {
-			case i == j:
-				l[i][i] = math.Sqrt(max(0, sum))
-			case l[j][j] > 0:
-				l[i][j] = sum / l[j][j]
-			}
-		}
-	}
-	return l
 }

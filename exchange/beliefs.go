@@ -1,0 +1,98 @@
+package exchange
+
+import (
+	"encoding/json"
+	"fmt"
+	"io"
+	"math"
+
+	"yardbloom/core/forecast"
+	"yardbloom/core/units"
+)
+
+// The format of beliefs and the version that this package reads and writes.
+const (
+	BeliefsFormat  = "yardbloom-beliefs"
+	BeliefsVersion = 1
+)
+
+// Beliefs are what is believed of a brew's gear and coffee, as
+// schema/beliefs.v1.schema.json describes them: for each parameter its mean, and the
+// covariance of all of them in the same order.
+type Beliefs struct {
+	Format     string      `json:"format"`
+	Version    int         `json:"version"`
+	Brews      int         `json:"brews"`  // measured brews that they stand on
+	OfBag      int         `json:"of_bag"` // of those, of this bag
+	Parameters []Parameter `json:"parameters"`
+	Covariance [][]float64 `json:"covariance"`
+}
+
+// Parameter is one parameter of the brew model (forecast.Names).
+type Parameter struct {
+	Name string  `json:"name"`
+	Mean float64 `json:"mean"`
+}
+
+// FromBeliefs returns the document of beliefs.
+func FromBeliefs(b *forecast.Beliefs) Beliefs {
+	d := Beliefs{Format: BeliefsFormat, Version: BeliefsVersion, Brews: b.Brews, OfBag: b.Of}
+	for p, row := range b.Covariance() {
+		d.Parameters = append(d.Parameters, Parameter{forecast.Names[p], b.Mean[p]})
+		d.Covariance = append(d.Covariance, row[:])
+	}
+	return d
+}
+
+// Write writes the document.
+func (d Beliefs) Write(w io.Writer) error {
+	enc := json.NewEncoder(w)
+	enc.SetIndent("", "  ")
+	return enc.Encode(d)
+}
+
+// ReadBeliefs reads a document of beliefs. A parameter that it leaves out is as the
+// product takes it for granted. A value that cannot be is a *units.ValueError at its
+// path.
+func ReadBeliefs(r io.Reader) (*forecast.Beliefs, error) {
+	const most = 1 << 20
+	text, err := io.ReadAll(io.LimitReader(r, most))
+	if err != nil {
+		return nil, err
+	}
+	var loose any
+	if err := json.Unmarshal(text, &loose); err != nil {
+		return nil, &units.ValueError{At: Path("the file"), Typed: units.Shorten(string(text)), Err: fmt.Errorf("no JSON: %w", err)}
+	}
+	if err := beliefs1.check(loose); err != nil {
+		return nil, err
+	}
+	var d Beliefs
+	if err := json.Unmarshal(text, &d); err != nil {
+		return nil, err
+	}
+	named := map[string]forecast.Parameter{}
+	for p, name := range forecast.Names {
+		named[name] = forecast.Parameter(p)
+	}
+	out := forecast.Beliefs{Brews: d.Brews, Of: d.OfBag}
+	cov := forecast.Prior().Covariance()
+	if len(d.Covariance) != len(d.Parameters) {
+		return nil, &units.ValueError{At: Path("covariance"), Value: float64(len(d.Covariance)), Range: units.Range{Lo: float64(len(d.Parameters)), Hi: float64(len(d.Parameters))}, Err: units.ErrRange}
+	}
+	for i, k := range d.Parameters {
+		out.Mean[named[k.Name]] = k.Mean
+		if len(d.Covariance[i]) != len(d.Parameters) {
+			return nil, &units.ValueError{At: Path(fmt.Sprintf("covariance[%d]", i)), Value: float64(len(d.Covariance[i])), Range: units.Range{Lo: float64(len(d.Parameters)), Hi: float64(len(d.Parameters))}, Err: units.ErrRange}
+		}
+		for j, l := range d.Parameters {
+			v := d.Covariance[i][j]
+			if own := d.Covariance[i][i] * d.Covariance[j][j]; d.Covariance[i][i] < 0 || v*v > own*(1+1e-9)+1e-18 || math.Abs(v-d.Covariance[j][i]) > 1e-9*(1+math.Abs(v)) {
+				return nil, &units.ValueError{At: Path(fmt.Sprintf("covariance[%d][%d]", i, j)), Value: v, Range: units.Range{Lo: -math.Sqrt(max(0, own)), Hi: math.Sqrt(max(0, own))}, Err: units.ErrRange}
+			}
+			cov[named[k.Name]][named[l.Name]] = v
+		}
+	}
+	out.Root = cov.Root()
+	return &out, nil
+}
