@@ -74,7 +74,7 @@ func (f *filler) chapter(c chapter) error {
 // next is the recipe that follows on the last brew, or the first of a bag.
 func next(c chapter, g gear.Set, m made, last *brew.Brew, id string, at time.Time) brew.Draft {
 	if last == nil {
-		d := brew.First(id, c.bag, g, at)
+		d := brew.First(id, c.bag, g, nil, at)
 		d.Recipe = recipe.Suggest(c.style, d.Situation(at))
 		if m.change != nil {
 			d.Recipe = m.change(d.Recipe)

@@ -111,7 +111,7 @@ func makeHistory(rng *rand.Rand, i int, g gear.Set, now time.Time, brews int) hi
 // makeBrew pours and tastes one brew: the first of a bag as the product suggests,
 // a later one as the last one's advice says. Its outcome is the model's, with noise.
 func makeBrew(rng *rand.Rand, bag coffee.Bag, g gear.Set, last brew.Brew, at time.Time) (brew.Brew, error) {
-	d := brew.First("made", bag, g, at)
+	d := brew.First("made", bag, g, nil, at)
 	if last.Advice != nil {
 		d = last.Next("made", last.Advice.First, at)
 	}

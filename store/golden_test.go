@@ -14,6 +14,7 @@ import (
 	"yardbloom/core/cup"
 	"yardbloom/core/forecast"
 	"yardbloom/core/gear"
+	"yardbloom/core/learn"
 	"yardbloom/core/recipe"
 	"yardbloom/store/document"
 )
@@ -57,6 +58,10 @@ var golden = []struct {
 	{"cup", cup.Cup{Beverage: 261, TDS: 1.38, Drawdown: 200, Bed: cup.FlatBed,
 		Taste: cup.Taste{Steps: map[cup.Sense]int{cup.Acidity: 4, cup.Body: 2}, Faults: map[cup.Fault]bool{cup.Papery: true, cup.Hollow: true}, Overall: 6, Serve: "no", Notes: "Sharp."}},
 		func(v any) any { return document.OfCup(v.(cup.Cup)) }, read(document.Cup.Core)},
+	{"learned", learn.State{Parameters: []learn.Known{{Name: "size_ln", Of: "mill/clicks/50/20", Mean: 0.03}, {Name: "flow_ln", Mean: -0.1}}, Covariance: [][]float64{{0.002, -0.001}, {-0.001, 0.04}},
+		Seen: []learn.Seen{{ID: "one", Name: "Slate Terrace", Bag: "slate", Grinder: "mill/clicks/50/20", At: noon.UTC(), Expected: forecast.Outcome{Drawdown: 217, Drained: true, Beverage: 261, Yield: 20.9, Strength: 1.44},
+			Error: forecast.Outcome{Drawdown: 48, Beverage: 3, Yield: 1.3, Strength: 0.1}, Drawdown: 198, Beverage: 262, TDS: 1.38, Off: 1.2, Odd: true, Out: true, Slow: -0.02, PerSize: -1.3}}},
+		func(v any) any { return document.OfLearned(v.(learn.State)) }, read(document.Learned.Core)},
 	{"forecast", &forecast.Figures{Drawdown: 198, DrawdownError: 26, Drained: true, Beverage: 260.5, BeverageError: 4, Strength: cup.Figure{Value: 1.38, Error: 0.15}, Yield: cup.Figure{Value: 20.1, Error: 1.6}},
 		func(v any) any { return document.OfForecast(v.(*forecast.Figures)) }, read((*document.Forecast).Core)},
 	{"advice", sampleAdvice(), func(v any) any { return document.OfAdvice(v.(*coach.Advice)) }, read((*document.Advice).Core)},

@@ -61,7 +61,7 @@ func (s *Server) goOn(w http.ResponseWriter, r *http.Request) error {
 		if err != nil {
 			return err
 		}
-		return s.openDraft(w, r, brew.First(store.NewID(), b.Bag.Bag, g, s.Now()))
+		return s.openDraft(w, r, brew.First(store.NewID(), b.Bag.Bag, g, s.teacher.Believe(brew.Sheet{BagID: b.ID, Gear: g}), s.Now()))
 	case err != nil:
 		return err
 	}

@@ -3,6 +3,7 @@ package web
 import (
 	"fmt"
 	"net/http"
+	"net/url"
 	"strings"
 	"testing"
 	"time"
@@ -51,6 +52,17 @@ func TestAMeasuredCupTeachesTheYard(t *testing.T) {
 	}
 	if code, _ := v.post("/learned/no-such-brew/out"); code != http.StatusNotFound {
 		t.Errorf("a brew that is not there: status %d", code)
+	}
+}
+
+// A coffee that was never brewed here starts from what its grinder's other brews taught.
+func TestANewCoffeeStartsFromWhatTheGrinderTaught(t *testing.T) {
+	t.Parallel()
+	v := visit(t)
+	_, _, header := v.send("POST", "/bags/first-frost/brew", url.Values{"go": {"on"}})
+	_, page := v.get(header.Get("Location"))
+	if !strings.Contains(page, "brews here drain") || !strings.Contains(page, "brews of this yard</a>") {
+		t.Errorf("the suggestion says nothing of the yard's brews: %.3000s", page[strings.Index(page, "On "):])
 	}
 }
 

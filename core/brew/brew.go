@@ -72,7 +72,7 @@ func (s Sheet) Subject() learn.Sample {
 
 // Situation returns what recipe.Suggest needs to know of the sheet.
 func (s Sheet) Situation(now time.Time) recipe.Situation {
-	return recipe.Situation{Bag: s.Bag, Gear: s.Gear, Now: now}
+	return recipe.Situation{Bag: s.Bag, Gear: s.Gear, Now: now, Coarser: s.Beliefs.Coarser(s.Question(now).Brew().Grind)}
 }
 
 // Uses is the coffee that the brew takes out of the bag: the dose and the grinder's loss.

@@ -5,6 +5,7 @@ import (
 
 	"yardbloom/core/coach"
 	"yardbloom/core/coffee"
+	"yardbloom/core/forecast"
 	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
 )
@@ -30,9 +31,10 @@ type Draft struct {
 // StartHeld are the amounts that a new draft holds: the ratio, which people keep in mind, and the dose, which they weigh.
 var StartHeld = [2]recipe.Knob{recipe.Ratio, recipe.Dose}
 
-// First returns a draft for a coffee that has not been brewed here yet.
-func First(id string, bag coffee.Bag, g gear.Set, now time.Time) Draft {
-	d := Draft{Sheet: Sheet{ID: id, BagID: bag.ID, Bag: bag, Gear: g, Created: now}, Held: StartHeld}
+// First returns a draft for a coffee that has not been brewed here yet, from what the
+// yard believes of its gear; nil for nothing.
+func First(id string, bag coffee.Bag, g gear.Set, beliefs *forecast.Beliefs, now time.Time) Draft {
+	d := Draft{Sheet: Sheet{ID: id, BagID: bag.ID, Bag: bag, Gear: g, Created: now, Beliefs: beliefs}, Held: StartHeld}
 	d.Recipe = recipe.Suggest("", d.Situation(now))
 	return d
 }

@@ -95,6 +95,17 @@ func Prior() *Beliefs {
 	return &b
 }
 
+// Coarser is how much coarser than it is set a grind seems, by how it drains: ln of the
+// size of even grains that would let water through as much. Without measured brews it
+// is 0.
+func (b *Beliefs) Coarser(g sim.Grind) float64 {
+	if b == nil || b.Brews == 0 {
+		return 0
+	}
+	as := Turned(sim.Brew{Grind: g}, b.Mean).Grind
+	return math.Log(float64(as.Sauter()/g.Sauter())) + b.Mean[Flow]/2
+}
+
 // Turned returns a brew of the model with its parameters where theta says.
 func Turned(b sim.Brew, theta [Parameters]float64) sim.Brew {
 	b.Grind.Median *= units.Micrometres(math.Exp(theta[Size]))

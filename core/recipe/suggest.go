@@ -21,6 +21,9 @@ type Situation struct {
 	Bag  coffee.Bag
 	Gear gear.Set
 	Now  time.Time
+	// Coarser is how much coarser than its dial says the grinder seems to grind, as the
+	// yard's own brews drain: ln of the size; 0 where nothing is known.
+	Coarser float64
 }
 
 // startDose is where a first recipe starts, per kind of brewer, g.
@@ -154,6 +157,15 @@ func startGrind(r Recipe, s Situation) (units.Micrometres, string) {
 	size += units.Micrometres((float64(r.Dose) - 18) * perGram)
 	if math.Abs(float64(r.Dose)-18) >= 2 {
 		why += fmt.Sprintf("; set for %s g of dose", units.Trim(float64(r.Dose), 1))
+	}
+	const worthSaying = 0.02 // ln of the size: less is within a step of most dials
+	if math.Abs(s.Coarser) >= worthSaying {
+		size *= units.Micrometres(math.Exp(-s.Coarser))
+		way, drain := "finer", "faster"
+		if s.Coarser < 0 {
+			way, drain = "coarser", "slower"
+		}
+		why += fmt.Sprintf("; %.0f %% %s, because this grinder’s brews here drain %s than its dial says", 100*math.Abs(math.Expm1(-s.Coarser)), way, drain)
 	}
 	return s.Gear.Grinder.Snap(size), why
 }
