@@ -59,6 +59,9 @@ var (
 type Effect struct {
 	Yield float64       // percentage points of EY
 	Time  units.Seconds // of drawdown
+	// YieldError and TimeError are one standard error of the difference.
+	YieldError float64
+	TimeError  units.Seconds
 }
 
 // expect asks the model what the two choices do to this brew. Where a recipe lies
@@ -76,8 +79,10 @@ func (c Case) expect(first, second *Proposal) {
 		if p == nil {
 			continue
 		}
-		if d := forecast.Try(q, now, []forecast.Move{{Address: p.Address, To: p.To}})[0]; d != nil {
-			p.Effect = Effect{Yield: d.Yield, Time: d.Time}
+		move := forecast.Move{Address: p.Address, To: p.To}
+		if d := forecast.Try(q, now, []forecast.Move{move})[0]; d != nil {
+			forecast.Sure(q, move, d)
+			p.Effect = Effect{Yield: d.Yield, Time: d.Time, YieldError: d.YieldError, TimeError: d.TimeError}
 		}
 	}
 }

@@ -19,7 +19,7 @@ type Outcome struct {
 	Strength float64 // TDS, %
 }
 
-// Ask returns the outcome of a brew of the model.
+// outcome is what can be measured of a run of the model.
 func outcome(r *sim.Result, immersion bool) Outcome {
 	o := Outcome{float64(r.Drawdown), r.Drained, float64(r.Beverage), r.EY, r.TDS}
 	if immersion {
@@ -48,58 +48,68 @@ func Own(o Outcome, free float64) Outcome {
 // results are buffers for the runs of one forecast.
 var results = sync.Pool{New: func() any { return new(sim.Result) }}
 
-// spread works out the errors of a forecast: the model is run with the parameters one
-// standard deviation to either side along each column of the beliefs' root, and half
-// of what lies between the two is one part of the error.
-func (f *Forecast) spread(q Question, brew sim.Brew, b *Beliefs) {
-	const sides = 2
-	var got [Parameters][sides]Outcome
-	var ran [Parameters][sides]bool
-	immersion := q.immersion()
+// sides are the outcomes of a brew with the parameters one standard deviation to
+// either side along each column of the beliefs' root; ran says which the model could make.
+type sides struct {
+	at  [Parameters][2]Outcome
+	ran [Parameters][2]bool
+}
+
+// aside runs a brew to all sides, several at a time.
+func aside(brew sim.Brew, immersion bool, b *Beliefs) *sides {
+	var out sides
 	var next atomic.Int64
 	var all sync.WaitGroup
 	for range workers {
 		all.Go(func() {
 			r := results.Get().(*sim.Result)
 			defer results.Put(r)
-			for i := next.Add(1) - 1; i < int64(Parameters)*sides; i = next.Add(1) - 1 {
-				column, side := i/sides, i%sides
+			for i := next.Add(1) - 1; i < 2*int64(Parameters); i = next.Add(1) - 1 {
+				column, side := i/2, i%2
 				theta := b.Mean
 				for p := range theta {
 					theta[p] += float64(1-2*side) * b.Root[p][column]
 				}
 				if sim.RunCoarse(r, Turned(brew, theta)) == nil {
-					got[column][side], ran[column][side] = outcome(r, immersion), true
+					out.at[column][side], out.ran[column][side] = outcome(r, immersion), true
 				}
 			}
 		})
 	}
 	all.Wait()
-	base := outcome(&f.Result, immersion)
+	return &out
+}
+
+// half is half of what lies between the two sides of a column, or, where one of them
+// stalls or lies outside the model's ranges, the way to the nearer one.
+func half(up, down, at float64, oneSided bool) float64 {
+	switch {
+	case !oneSided:
+		return (up - down) / 2
+	case math.Abs(up-at) < math.Abs(down-at):
+		return up - at
+	}
+	return down - at
+}
+
+// spread works out the errors of a forecast: half of what lies between the two sides
+// along each column is one part of the error, and its own scatter another.
+func (f *Forecast) spread(q Question, brew sim.Brew, b *Beliefs) {
+	all, base := aside(brew, q.immersion(), b), outcome(&f.Result, q.immersion())
 	var sum Outcome
-	for column := range got {
-		up, down := got[column][0], got[column][1]
-		if !ran[column][0] {
+	for column := range all.at {
+		up, down := all.at[column][0], all.at[column][1]
+		if !all.ran[column][0] {
 			up = base
 		}
-		if !ran[column][1] {
+		if !all.ran[column][1] {
 			down = base
 		}
-		half := func(up, down, at float64, oneSided bool) float64 {
-			switch {
-			case !oneSided:
-				return (up - down) / 2
-			case math.Abs(up-at) < math.Abs(down-at): // the other side stalls, or lies outside the model's ranges
-				return up - at
-			}
-			return down - at
-		}
-		one := !ran[column][0] || !ran[column][1]
-		add := func(to *float64, half float64) { *to += half * half }
-		add(&sum.Drawdown, half(up.Drawdown, down.Drawdown, base.Drawdown, one || up.Drained != down.Drained))
-		add(&sum.Beverage, half(up.Beverage, down.Beverage, base.Beverage, one))
-		add(&sum.Yield, half(up.Yield, down.Yield, base.Yield, one))
-		add(&sum.Strength, half(up.Strength, down.Strength, base.Strength, one))
+		one := !all.ran[column][0] || !all.ran[column][1]
+		sum.Drawdown += square(half(up.Drawdown, down.Drawdown, base.Drawdown, one || up.Drained != down.Drained))
+		sum.Beverage += square(half(up.Beverage, down.Beverage, base.Beverage, one))
+		sum.Yield += square(half(up.Yield, down.Yield, base.Yield, one))
+		sum.Strength += square(half(up.Strength, down.Strength, base.Strength, one))
 	}
 	own := Own(base, base.Drawdown-float64(brew.Release))
 	f.Yield = cup.Figure{Value: base.Yield, Error: math.Sqrt(sum.Yield + own.Yield*own.Yield)}
@@ -110,3 +120,27 @@ func (f *Forecast) spread(q Question, brew sim.Brew, b *Beliefs) {
 		f.DrawdownError = units.Seconds(math.Sqrt(sum.Drawdown + own.Drawdown*own.Drawdown))
 	}
 }
+
+// wrongDifference is what the model leaves out of a difference, as a share of it.
+const wrongDifference = 0.2
+
+// Sure works out the error of what a move changes. What is common to the recipe
+// before and after it, which is most of the error of either, drops out.
+func Sure(q Question, m Move, d *Difference) {
+	before := q.Brew()
+	q.Recipe = q.Recipe.With(m.Address, m.To)
+	a, b := aside(before, q.immersion(), q.beliefs()), aside(q.Brew(), q.immersion(), q.beliefs())
+	yield, time := square(wrongDifference*d.Yield), square(wrongDifference*float64(d.Time))
+	for column := range a.at {
+		if a.ran[column] != [2]bool{true, true} || b.ran[column] != [2]bool{true, true} {
+			continue
+		}
+		yield += square(half(b.at[column][0].Yield-a.at[column][0].Yield, b.at[column][1].Yield-a.at[column][1].Yield, 0, false))
+		if b.at[column][0].Drained && b.at[column][1].Drained && a.at[column][0].Drained && a.at[column][1].Drained {
+			time += square(half(b.at[column][0].Drawdown-a.at[column][0].Drawdown, b.at[column][1].Drawdown-a.at[column][1].Drawdown, 0, false))
+		}
+	}
+	d.YieldError, d.TimeError = math.Sqrt(yield), units.Seconds(math.Sqrt(time))
+}
+
+func square(v float64) float64 { return v * v }

@@ -15,12 +15,15 @@ type Move struct {
 }
 
 // A Difference is what a move would change in the cup, as the model sees it.
-// Differences are surer than the forecast itself: most of its error is common to both.
+// Differences are surer than the forecast itself: most of its error is common to both (Sure).
 type Difference struct {
 	Yield    float64       // points of EY
 	Strength float64       // points of TDS
 	Time     units.Seconds // of drawdown
 	Lean     float64       // of sim.Balance: up is towards bitter, down towards bright
+	// YieldError and TimeError are one standard error, where Sure worked them out.
+	YieldError float64
+	TimeError  units.Seconds
 }
 
 // Tilt names the direction in which a difference moves the balance of the cup, which is

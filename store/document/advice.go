@@ -32,6 +32,9 @@ type Proposal struct {
 	Reason  string  `json:"reason,omitempty"`
 	Yield   float64 `json:"expected_ey_points,omitempty"`
 	Time    float64 `json:"expected_time_s,omitempty"`
+	// Not in documents from before a difference had an error of its own.
+	YieldError float64 `json:"expected_ey_error,omitempty"`
+	TimeError  float64 `json:"expected_time_error_s,omitempty"`
 }
 
 // OfProposal returns the document of a proposal, or nil for none.
@@ -39,7 +42,7 @@ func OfProposal(p *coach.Proposal) *Proposal {
 	if p == nil {
 		return nil
 	}
-	return &Proposal{Version, p.Address.String(), p.From, p.To, p.Say, p.LeadsTo, p.Reason, p.Effect.Yield, float64(p.Effect.Time)}
+	return &Proposal{Version, p.Address.String(), p.From, p.To, p.Say, p.LeadsTo, p.Reason, p.Effect.Yield, float64(p.Effect.Time), p.Effect.YieldError, float64(p.Effect.TimeError)}
 }
 
 // Core returns the proposal of a document, or nil for none and for one whose
@@ -52,7 +55,7 @@ func (d *Proposal) Core() *coach.Proposal {
 	if !ok {
 		return nil
 	}
-	return &coach.Proposal{Change: recipe.Change{Address: at, From: d.From, To: d.To}, Say: d.Say, LeadsTo: d.LeadsTo, Reason: d.Reason, Effect: coach.Effect{Yield: d.Yield, Time: units.Seconds(d.Time)}}
+	return &coach.Proposal{Change: recipe.Change{Address: at, From: d.From, To: d.To}, Say: d.Say, LeadsTo: d.LeadsTo, Reason: d.Reason, Effect: coach.Effect{Yield: d.Yield, Time: units.Seconds(d.Time), YieldError: d.YieldError, TimeError: units.Seconds(d.TimeError)}}
 }
 
 // OfAdvice returns the document of an advice, or nil for none.

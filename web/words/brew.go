@@ -152,16 +152,23 @@ func Yield(b brew.Brew) (yield, how string) {
 	return y.String(), fmt.Sprintf("Percolation: %.2f %% × %s g / %s g", b.Cup.TDS, beverage, dose)
 }
 
-// Effect says what the model expects of a change, rounded to what it means.
+// Effect says what the model expects of a change, rounded to what it means, with its
+// error where that is known.
 func Effect(e coach.Effect) string {
+	within := func(err float64, decimals int) string {
+		if err == 0 {
+			return ""
+		}
+		return fmt.Sprintf(" ± %.*f", decimals, err)
+	}
 	fives := math.Round(float64(e.Time)/5) * 5
 	switch {
 	case e == coach.Effect{}:
 		return ""
 	case fives == 0:
-		return fmt.Sprintf("EY about %s points", units.Points(e.Yield, 1))
+		return fmt.Sprintf("EY about %s%s points", units.Points(e.Yield, 1), within(e.YieldError, 1))
 	default:
-		return fmt.Sprintf("EY about %s points, drawdown about %s s", units.Points(e.Yield, 1), units.Signed(fives, 0))
+		return fmt.Sprintf("EY about %s%s points, drawdown about %s%s s", units.Points(e.Yield, 1), within(e.YieldError, 1), units.Signed(fives, 0), within(float64(e.TimeError), 0))
 	}
 }
 
