@@ -159,7 +159,7 @@ func Effect(e coach.Effect) string {
 		if err == 0 {
 			return ""
 		}
-		return fmt.Sprintf(" ± %.*f", decimals, err)
+		return fmt.Sprintf(" ± %.*f", decimals, max(err, math.Pow10(-decimals))) // never nothing
 	}
 	fives := math.Round(float64(e.Time)/5) * 5
 	switch {
