@@ -15,6 +15,7 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -25,19 +26,47 @@ import (
 
 func quiet() *slog.Logger { return slog.New(slog.NewTextHandler(io.Discard, nil)) }
 
-// run runs a command until it ends, or until it has served for a moment.
+// said is what a command has said so far, while it runs.
+type said struct {
+	mu  sync.Mutex
+	out bytes.Buffer
+}
+
+func (s *said) Write(b []byte) (int, error) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return s.out.Write(b)
+}
+
+func (s *said) String() string {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return s.out.String()
+}
+
+// run runs a command until it ends, or until it serves.
 func run(t *testing.T, c *cobra.Command, stdin string, args ...string) (string, error) {
 	t.Helper()
-	ctx, cancel := context.WithTimeout(context.Background(), 1500*time.Millisecond)
+	ctx, cancel := context.WithTimeout(context.Background(), time.Minute)
 	defer cancel()
-	var out bytes.Buffer
+	var out said
 	c.SetOut(&out)
 	c.SetErr(&out)
 	c.SetIn(strings.NewReader(stdin))
 	c.SetArgs(args)
 	c.SilenceUsage, c.SilenceErrors = true, true
-	err := c.ExecuteContext(ctx)
-	return out.String(), err
+	ended := make(chan error, 1)
+	go func() { ended <- c.ExecuteContext(ctx) }()
+	for {
+		select {
+		case err := <-ended:
+			return out.String(), err
+		case <-time.After(20 * time.Millisecond):
+			if strings.Contains(out.String(), "is at http://") {
+				cancel()
+			}
+		}
+	}
 }
 
 func TestServeBeginsAYardAndSaysSo(t *testing.T) {
