@@ -159,26 +159,27 @@ func TestAnImmersionBrewIsMendedByItsOwnLevers(t *testing.T) {
 func TestEveryProposalChangesOneThingWithinItsRange(t *testing.T) {
 	t.Parallel()
 	for _, steps := range everyTaste() {
-		for _, drawdown := range []units.Seconds{0, 140, 200, 260} {
-			for _, grind := range []units.Micrometres{380, 650, 1140} {
-				c := base()
-				c.Cup.Steps, c.Cup.Drawdown, c.Recipe.Grind = steps, drawdown, grind
-				a := Advise(c)
-				for _, p := range []*Proposal{a.First, a.Second} {
-					if p == nil {
-						continue
-					}
-					next := c.Recipe.With(p.Address, p.To)
-					if got := recipe.Changes(c.Recipe, next); len(got) != 1 || got[0].Address != p.Address {
-						t.Fatalf("%v: %q changes %+v", steps, p.Say, got)
-					}
-					r := p.Knob.Range()
-					if v := next.Value(p.Address); v < r.Lo || v > r.Hi || math.IsNaN(v) {
-						t.Fatalf("%v: %q leads to %v", steps, p.Say, v)
-					}
-					if strings.HasPrefix(a.Verdict, "Too little") && p.Effect.Yield <= 0 || strings.HasPrefix(a.Verdict, "Too much") && p.Effect.Yield >= 0 {
-						t.Fatalf("%v: %q, yet %q moves the yield by %v", steps, a.Verdict, p.Say, p.Effect.Yield)
-					}
+		for _, at := range []struct {
+			drawdown units.Seconds
+			grind    units.Micrometres
+		}{{0, 650}, {140, 650}, {260, 650}, {200, 380}, {200, 1140}} {
+			c := base()
+			c.Cup.Steps, c.Cup.Drawdown, c.Recipe.Grind = steps, at.drawdown, at.grind
+			a := Advise(c)
+			for _, p := range []*Proposal{a.First, a.Second} {
+				if p == nil {
+					continue
+				}
+				next := c.Recipe.With(p.Address, p.To)
+				if got := recipe.Changes(c.Recipe, next); len(got) != 1 || got[0].Address != p.Address {
+					t.Fatalf("%v: %q changes %+v", steps, p.Say, got)
+				}
+				r := p.Knob.Range()
+				if v := next.Value(p.Address); v < r.Lo || v > r.Hi || math.IsNaN(v) {
+					t.Fatalf("%v: %q leads to %v", steps, p.Say, v)
+				}
+				if strings.HasPrefix(a.Verdict, "Too little") && p.Effect.Yield <= 0 || strings.HasPrefix(a.Verdict, "Too much") && p.Effect.Yield >= 0 {
+					t.Fatalf("%v: %q, yet %q moves the yield by %v", steps, a.Verdict, p.Say, p.Effect.Yield)
 				}
 			}
 		}

@@ -71,17 +71,19 @@ func (c Case) expect(first, second *Proposal) {
 		return
 	}
 	q := forecast.Question{Recipe: c.Recipe, Bag: c.Bag, Now: c.Now, Gear: c.Gear, Beliefs: c.Beliefs}
-	now, err := forecast.Of(q)
-	if err != nil {
+	var now forecast.Forecast
+	if now.Ask(q) != nil {
 		return
 	}
-	for _, p := range []*Proposal{first, second} {
-		if p == nil {
-			continue
-		}
-		move := forecast.Move{Address: p.Address, To: p.To}
-		if d := forecast.Try(q, now, []forecast.Move{move})[0]; d != nil {
-			forecast.Sure(q, move, d)
+	moves := []forecast.Move{{Address: first.Address, To: first.To}}
+	if second != nil {
+		moves = append(moves, forecast.Move{Address: second.Address, To: second.To})
+	}
+	differences := forecast.Try(q, now, moves)
+	forecast.Sure(q, moves, differences)
+	for i, p := range []*Proposal{first, second} {
+		if i < len(differences) && differences[i] != nil {
+			d := differences[i]
 			p.Effect = Effect{Yield: d.Yield, Time: d.Time, YieldError: d.YieldError, TimeError: d.TimeError}
 		}
 	}

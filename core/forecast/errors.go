@@ -124,20 +124,31 @@ func (f *Forecast) spread(q Question, brew sim.Brew, b *Beliefs) {
 // wrongDifference is what the model leaves out of a difference, as a share of it.
 const wrongDifference = 0.2
 
-// Sure works out the error of what a move changes. What is common to the recipe
-// before and after it, which is most of the error of either, drops out.
-func Sure(q Question, m Move, d *Difference) {
-	before := q.Brew()
-	q.Recipe = q.Recipe.With(m.Address, m.To)
-	a, b := aside(before, q.immersion(), q.beliefs()), aside(q.Brew(), q.immersion(), q.beliefs())
+// Sure works out the errors of what moves change. What is common to the recipe
+// before and after one, which is most of the error of either, drops out. A difference
+// that is nil is left alone.
+func Sure(q Question, moves []Move, differences []*Difference) {
+	before := aside(q.Brew(), q.immersion(), q.beliefs())
+	for i, d := range differences {
+		if d != nil {
+			moved := q
+			moved.Recipe = q.Recipe.With(moves[i].Address, moves[i].To)
+			d.sure(before, aside(moved.Brew(), q.immersion(), q.beliefs()))
+		}
+	}
+}
+
+func (d *Difference) sure(a, b *sides) {
 	yield, time := square(wrongDifference*d.Yield), square(wrongDifference*float64(d.Time))
+	both := [2]bool{true, true}
 	for column := range a.at {
-		if a.ran[column] != [2]bool{true, true} || b.ran[column] != [2]bool{true, true} {
+		if a.ran[column] != both || b.ran[column] != both {
 			continue
 		}
-		yield += square(half(b.at[column][0].Yield-a.at[column][0].Yield, b.at[column][1].Yield-a.at[column][1].Yield, 0, false))
-		if b.at[column][0].Drained && b.at[column][1].Drained && a.at[column][0].Drained && a.at[column][1].Drained {
-			time += square(half(b.at[column][0].Drawdown-a.at[column][0].Drawdown, b.at[column][1].Drawdown-a.at[column][1].Drawdown, 0, false))
+		from, to := a.at[column], b.at[column]
+		yield += square(half(to[0].Yield-from[0].Yield, to[1].Yield-from[1].Yield, 0, false))
+		if from[0].Drained && from[1].Drained && to[0].Drained && to[1].Drained {
+			time += square(half(to[0].Drawdown-from[0].Drawdown, to[1].Drawdown-from[1].Drawdown, 0, false))
 		}
 	}
 	d.YieldError, d.TimeError = math.Sqrt(yield), units.Seconds(math.Sqrt(time))

@@ -55,8 +55,9 @@ func TestADifferenceIsSurerThanWhatItIsADifferenceOf(t *testing.T) {
 		t.Fatal(err)
 	}
 	for _, m := range []Move{{recipe.Of(recipe.Grind), float64(q.Recipe.Grind) - 25}, {recipe.Of(recipe.Ratio), 17}, {recipe.Of(recipe.Bloom), 3.5}} {
-		d := Try(q, base, []Move{m})[0]
-		Sure(q, m, d)
+		all := Try(q, base, []Move{m})
+		Sure(q, []Move{m}, all)
+		d := all[0]
 		if d.YieldError <= 0 || d.YieldError > base.Yield.Error/2 || d.TimeError <= 0 || d.TimeError > base.DrawdownError/2 {
 			t.Errorf("%s: EY %+.2f ± %.2f of ± %.2f, time %v ± %v of ± %v", m.Address, d.Yield, d.YieldError, base.Yield.Error, d.Time, d.TimeError, base.DrawdownError)
 		}

@@ -77,9 +77,27 @@ func (a *arena) rounds(short, full int) int {
 	return full
 }
 
-// begin starts the program over a folder of its own with the demo data.
+// begin starts the program over a folder of its own with the demo data, which are made
+// once and then copied.
 func (a *arena) begin(name string) (*yard.Program, error) {
-	p, err := yard.NewProgram(a.program, filepath.Join(a.dir, name))
+	filled := filepath.Join(a.dir, "filled")
+	if _, err := os.Stat(filled); err != nil {
+		p, err := yard.NewProgram(a.program, filled)
+		if err == nil {
+			err = p.Start("demo")
+		}
+		if err == nil {
+			_, err = p.Stop()
+		}
+		if err != nil {
+			return nil, err
+		}
+	}
+	dir := filepath.Join(a.dir, name)
+	if err := os.CopyFS(dir, os.DirFS(filled)); err != nil {
+		return nil, err
+	}
+	p, err := yard.NewProgram(a.program, dir)
 	if err != nil {
 		return nil, err
 	}
