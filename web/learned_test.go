@@ -37,6 +37,9 @@ func TestAMeasuredCupTeachesTheYard(t *testing.T) {
 	if b := taste("tds", "3.9", "beverage", "210"); !b.Odd || !b.Out {
 		t.Errorf("a slip: %+v", b)
 	}
+	if _, page := v.get("/brews/" + untasted + "/next"); !strings.Contains(page, "a slip of the pen") {
+		t.Error("the Next station does not ask about it")
+	}
 	_, page := v.get("/learned")
 	if !strings.Contains(page, "a slip of the pen") || !strings.Contains(page, "/learned/"+untasted+"/in") || !strings.Contains(page, "Slate Terrace") {
 		t.Error("the page does not ask about it")

@@ -25,6 +25,7 @@ type nextBody struct {
 	Facts   string
 	Path    []pathView
 	OnShelf bool
+	Odd     bool // measured far from what was expected: a spill, or a slip of the pen
 }
 
 type proposalView struct {
@@ -53,6 +54,7 @@ func (s *Server) next(w http.ResponseWriter, r *http.Request) error {
 	}
 	body := nextBody{ID: sc.ID, Name: sc.Bag.Name, Facts: words.ResultOf(*sc.brew), OnShelf: !sc.shelf.Deleted}
 	body.advise(*sc.brew.Advice)
+	_, body.Odd = s.teacher.Yard().Odd(sc.brew.Sample())
 	drafts, err := s.Store.Drafts(r.Context(), sc.BagID, pathLength)
 	if err != nil {
 		return err

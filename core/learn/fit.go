@@ -16,9 +16,9 @@ import (
 // ones would only make up for that.
 const Most = 300
 
-// odd is how many standard errors off a brew must be for its measurement to be asked
+// most is how many standard errors off a brew must be for its measurement to be asked
 // about. Of brews that are well, one in some ten thousand is.
-const odd = 4
+const most = 4
 
 // Fit learns from measured brews, in the order in which they were made. The order in
 // which they are given does not matter.
@@ -46,6 +46,34 @@ func (y *Yard) slow(s Sample) float64 {
 		return 0
 	}
 	return got[inTime] - at[inTime]
+}
+
+// Odd says whether a brew's measurement is to be asked about, and by how many standard
+// errors it is off: as it was judged when it was learned from or, before that, against
+// what the yard believes now.
+func (y *Yard) Odd(s Sample) (off float64, odd bool) {
+	if y == nil {
+		return 0, false
+	}
+	for _, seen := range y.Seen {
+		if seen.ID == s.ID && seen.Drawdown == s.Drawdown && seen.Beverage == s.Beverage && seen.TDS == s.TDS {
+			return seen.Off, seen.Odd
+		}
+	}
+	q := s.Question
+	q.Beliefs = y.Beliefs(s)
+	f, err := forecast.Of(q)
+	if err != nil || !f.Drained {
+		return 0, false
+	}
+	for _, m := range []struct{ got, want, sd float64 }{
+		{s.Drawdown, float64(f.Drawdown), float64(f.DrawdownError)}, {s.Beverage, float64(f.Beverage), math.Hypot(float64(f.BeverageError), ofScale)}, {s.TDS, f.Strength.Value, math.Hypot(f.Strength.Error, ofRefractometer)},
+	} {
+		if m.got > 0 {
+			off = max(off, math.Abs(m.got-m.want)/m.sd)
+		}
+	}
+	return off, off > most
 }
 
 // The figures that a brew is learned from: ln of its free drawdown, ln of its TDS, and
@@ -155,7 +183,7 @@ func (y *Yard) learn(s Sample) {
 		if round == 0 {
 			seen.Expected, seen.Error = o, m.errors(y, o, float64(s.Question.Brew().Release))
 			seen.Off = m.off(y)
-			seen.Odd = seen.Off > odd && !s.In
+			seen.Odd = seen.Off > most && !s.In
 			seen.PerSize = slope[inTime][forecast.Size]
 			if seen.Odd || s.Out || len(m.of) == 0 {
 				seen.Out = true

@@ -129,13 +129,16 @@ func TestAPlainlyWrongBrewIsAskedAbout(t *testing.T) {
 	well := Fit(samples)
 	samples[4].TDS *= 1.4
 	y := Fit(samples)
-	if s := y.Seen[4]; !s.Odd || !s.Out || y.Brews() != 5 || s.Off < odd {
+	if s := y.Seen[4]; !s.Odd || !s.Out || y.Brews() != 5 || s.Off < most {
 		t.Errorf("the slip is %+v", s)
 	}
 	for i, s := range well.Seen {
 		if s.Odd {
 			t.Errorf("brew %d is asked about: %+v", i, s)
 		}
+	}
+	if off, odd := Fit(samples[:4]).Odd(samples[4]); !odd || off < most { // before it is learned from
+		t.Errorf("at once the slip is %.1f off", off)
 	}
 	samples[4].In = true
 	if y := Fit(samples); y.Seen[4].Out || y.Seen[4].Odd {
