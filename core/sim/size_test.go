@@ -65,22 +65,28 @@ func TestAGrindIsWorthWhatItIs(t *testing.T) {
 	}
 }
 
-// bloomed is the base case with a bloom of so many times the dose.
-func bloomed(times, gas float64) Brew {
-	return with(base(), func(b *Brew) {
-		b.Coffee.Gas, b.Pours[0].Water = gas, units.Grams(18*times)
+// bloomed is a brew with a bloom of so many times the dose, all else its ratio.
+func bloomed(b Brew, times, gas float64) Brew {
+	return with(b, func(b *Brew) {
+		b.Coffee.Gas, b.Pours[0].Water = gas, b.Dose*units.Grams(times)
 		ratio(16.5)(b)
 	})
 }
 
 func TestABloomIsWorthItsWater(t *testing.T) {
 	t.Parallel()
-	ey := func(times, gas float64) float64 { return run(t, bloomed(times, gas)).EY }
-	inRange(t, "a bloom of 3× against 1×", ey(3, 0.2)-ey(1, 0.2), 1.5, 2)
-	inRange(t, "a bloom of 4× against 3×", ey(4, 0.2)-ey(3, 0.2), 0.1, 0.4)
-	if fresh, rested := ey(3, 0.8)-ey(1, 0.8), ey(3, 0)-ey(1, 0); fresh <= rested {
-		t.Errorf("a small bloom costs fresh coffee %.2f, rested %.2f", fresh, rested)
+	for _, brewer := range []Brewer{OpenConeSmall, FlatBedSmall} {
+		for _, size := range []float64{550, 650, 800} {
+			b := with(base(), func(b *Brew) { b.Brewer = brewer; grind(size)(b) })
+			ey := func(times, gas float64) float64 { return run(t, bloomed(b, times, gas)).EY }
+			inRange(t, "a bloom of 3× against 1×", ey(3, 0.2)-ey(1, 0.2), 1.2, 2)
+			inRange(t, "a bloom of 4× against 3×", ey(4, 0.2)-ey(3, 0.2), 0.1, 0.4)
+			if fresh, rested := ey(3, 0.8)-ey(1, 0.8), ey(3, 0)-ey(1, 0); fresh <= rested {
+				t.Errorf("a small bloom costs fresh coffee %.2f, rested %.2f", fresh, rested)
+			}
+		}
 	}
+	inRange(t, "a bloom of 3× against 1× in the base case", run(t, bloomed(base(), 3, 0.2)).EY-run(t, bloomed(base(), 1, 0.2)).EY, 1.5, 2)
 }
 
 // Stirring the bloom gives more the deeper it goes; it slows a cone and hardly a flat bed.
@@ -89,11 +95,16 @@ func TestStirringTheBloomOpensWhatIsDry(t *testing.T) {
 	for _, c := range []struct {
 		brewer Brewer
 		filter gear.FilterKind
+		size   float64 // µm
 		slower float64 // s, at least with a stir
 		most   float64
-	}{{OpenConeSmall, gear.StandardPaper, 4, 12}, {FlatBedSmall, gear.CorrugatedPaper, -0.5, 1.5}} {
+	}{{OpenConeSmall, gear.StandardPaper, 650, 4, 12}, {OpenConeSmall, gear.StandardPaper, 550, 5, 20}, {OpenConeSmall, gear.StandardPaper, 800, 1, 8},
+		{FlatBedSmall, gear.CorrugatedPaper, 650, -0.5, 1.5}, {FlatBedSmall, gear.CorrugatedPaper, 800, -0.5, 1.5}} {
 		brewed := func(m Motion) Result {
-			return run(t, with(base(), func(b *Brew) { b.Brewer, b.Filter, b.Pours[0].Then = c.brewer, Filters[c.filter], m }))
+			return run(t, with(base(), func(b *Brew) {
+				b.Brewer, b.Filter, b.Pours[0].Then = c.brewer, Filters[c.filter], m
+				grind(c.size)(b)
+			}))
 		}
 		none, swirled, stirred, needled := brewed(Motion{}), brewed(Swirl), brewed(Stir), brewed(NeedleStir)
 		if swirled.EY <= none.EY || stirred.EY <= swirled.EY || needled.EY <= stirred.EY {
