@@ -15,13 +15,18 @@ import (
 	"yardbloom/store"
 )
 
-// Once learns from all measured brews and keeps the outcome.
+// Once learns anew from all measured brews and keeps the outcome.
 func Once(ctx context.Context, st *store.Store, now time.Time) (*learn.Yard, error) {
+	return follow(ctx, st, nil, now)
+}
+
+// follow learns from what was measured since a yard learned, and keeps the outcome.
+func follow(ctx context.Context, st *store.Store, y *learn.Yard, now time.Time) (*learn.Yard, error) {
 	samples, err := st.Measured(ctx, learn.Most)
 	if err != nil {
 		return nil, err
 	}
-	y := learn.Fit(samples)
+	y = y.Follow(samples)
 	return y, st.SaveLearned(ctx, y, now)
 }
 
@@ -76,7 +81,7 @@ func (t *Teacher) Learn() {
 
 func (t *Teacher) learn() {
 	for {
-		y, err := Once(t.ctx, t.store, t.now())
+		y, err := follow(t.ctx, t.store, t.Yard(), t.now())
 		switch {
 		case err == nil:
 			t.yard.Store(y)

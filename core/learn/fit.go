@@ -2,6 +2,7 @@ package learn
 
 import (
 	"cmp"
+	"maps"
 	"math"
 	"slices"
 	"strconv"
@@ -23,9 +24,7 @@ const most = 4
 // Fit learns from measured brews, in the order in which they were made. The order in
 // which they are given does not matter.
 func Fit(samples []Sample) *Yard {
-	samples = slices.Clone(samples)
-	slices.SortStableFunc(samples, func(a, b Sample) int { return cmp.Or(a.At.Compare(b.At), cmp.Compare(a.ID, b.ID)) })
-	samples = samples[max(0, len(samples)-Most):]
+	samples = inOrder(samples)
 	y := &Yard{}
 	for _, s := range samples {
 		y.learn(s)
@@ -34,6 +33,42 @@ func Fit(samples []Sample) *Yard {
 		y.Seen[i].Slow = y.slow(s)
 	}
 	return y
+}
+
+// inOrder are the latest samples in the order in which they were made.
+func inOrder(samples []Sample) []Sample {
+	samples = slices.Clone(samples)
+	slices.SortStableFunc(samples, func(a, b Sample) int { return cmp.Or(a.At.Compare(b.At), cmp.Compare(a.ID, b.ID)) })
+	return samples[max(0, len(samples)-Most):]
+}
+
+// Follow is Fit for a yard that has learned from all but the last of the samples: it
+// learns from these alone. Where anything earlier was measured anew, left out or
+// taken after all, it fits from the beginning. The yard itself stays as it is.
+func (y *Yard) Follow(samples []Sample) *Yard {
+	samples = inOrder(samples)
+	if y == nil || len(samples) == 0 {
+		return Fit(samples)
+	}
+	known := y.Seen
+	for len(known) > 0 && known[0].ID != samples[0].ID { // older than what is still learned from
+		known = known[1:]
+	}
+	if len(known) == 0 || len(known) > len(samples) {
+		return Fit(samples)
+	}
+	for i, seen := range known {
+		if s := samples[i]; seen.ID != s.ID || seen.Drawdown != s.Drawdown || seen.Beverage != s.Beverage || seen.TDS != s.TDS || seen.SaidOut != s.Out || seen.SaidIn != s.In {
+			return Fit(samples)
+		}
+	}
+	next := &Yard{index: maps.Clone(y.index), mean: slices.Clone(y.mean), cov: mat.NewSymDense(len(y.mean), nil), Seen: slices.Clone(known)}
+	next.cov.CopySym(y.cov)
+	for _, s := range samples[len(known):] {
+		next.learn(s)
+		next.Seen[len(next.Seen)-1].Slow = next.slow(s)
+	}
+	return next
 }
 
 // slow is ln of a sample's drawdown against what everything that was learned expects of
@@ -154,7 +189,7 @@ func (s Sample) slopes(theta [forecast.Parameters]float64, r *sim.Result) (out [
 // what was measured, by a few steps of Gauss and Newton, of which the last gives the
 // covariance.
 func (y *Yard) learn(s Sample) {
-	seen := Seen{ID: s.ID, Name: s.Name, Bag: s.Bag, Grinder: s.Grinder, At: s.At, Drawdown: s.Drawdown, Beverage: s.Beverage, TDS: s.TDS, Out: s.Out}
+	seen := Seen{ID: s.ID, Name: s.Name, Bag: s.Bag, Grinder: s.Grinder, At: s.At, Drawdown: s.Drawdown, Beverage: s.Beverage, TDS: s.TDS, Out: s.Out, SaidOut: s.Out, SaidIn: s.In}
 	y.grow(s)
 	var r sim.Result
 	keys := s.keys()

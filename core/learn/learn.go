@@ -96,6 +96,7 @@ type Seen struct {
 	Off                    float64 // the largest distance, in standard errors
 	Odd                    bool    // further off than brews are: a spill, or a slip of the pen
 	Out                    bool    // not learned from
+	SaidOut, SaidIn        bool    // what somebody said of it
 	Slow                   float64 // ln of the drawdown against what everything learned expects
 	PerSize                float64 // ln of the drawdown per ln of size
 }

@@ -75,6 +75,28 @@ func TestOrderAndRepeatsOfLearning(t *testing.T) {
 	}
 }
 
+// Learning on from what is kept gives what learning from the beginning gives; where an
+// earlier brew was measured anew, it is learned from the beginning.
+func TestLearningOnIsLearningAnew(t *testing.T) {
+	t.Parallel()
+	_, samples := brewed(t, 21, 5)
+	kept := Of(Fit(samples[:3]).State()) // as a restart finds it
+	before := kept.mean[0]
+	on, anew := kept.Follow(samples), Fit(samples)
+	for i := range anew.mean {
+		if math.Abs(on.mean[i]-anew.mean[i]) > 1e-12 {
+			t.Errorf("parameter %d is %g, learned anew %g", i, on.mean[i], anew.mean[i])
+		}
+	}
+	if kept.mean[0] != before || len(kept.Seen) != 3 {
+		t.Error("the yard that was followed has changed")
+	}
+	samples[1].TDS += 0.05
+	if again := kept.Follow(samples); again.Seen[1].TDS != samples[1].TDS || again.mean[0] == on.mean[0] {
+		t.Error("a cup that was measured anew is learned as it was")
+	}
+}
+
 // Time alone teaches the flow, and leaves what a coffee holds as wide as it was.
 func TestWithoutARefractometerTheFlowIsLearned(t *testing.T) {
 	t.Parallel()

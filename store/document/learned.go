@@ -37,6 +37,8 @@ type Seen struct {
 	Off      float64   `json:"off_sd"`
 	Odd      bool      `json:"odd"`
 	Out      bool      `json:"out"`
+	SaidOut  bool      `json:"said_out,omitempty"`
+	SaidIn   bool      `json:"said_in,omitempty"`
 	Slow     float64   `json:"slow_ln"`
 	PerSize  float64   `json:"per_size_ln"`
 }
@@ -57,7 +59,7 @@ func OfLearned(s learn.State) Learned {
 		d.Parameters = append(d.Parameters, Known(k))
 	}
 	for _, b := range s.Seen {
-		d.Seen = append(d.Seen, Seen{b.ID, b.Name, b.Bag, b.Grinder, b.At, Outcome(b.Expected), Outcome(b.Error), b.Drawdown, b.Beverage, b.TDS, b.Off, b.Odd, b.Out, b.Slow, b.PerSize})
+		d.Seen = append(d.Seen, Seen{b.ID, b.Name, b.Bag, b.Grinder, b.At, Outcome(b.Expected), Outcome(b.Error), b.Drawdown, b.Beverage, b.TDS, b.Off, b.Odd, b.Out, b.SaidOut, b.SaidIn, b.Slow, b.PerSize})
 	}
 	return d
 }
@@ -70,7 +72,7 @@ func (d Learned) Core() learn.State {
 	}
 	for _, b := range d.Seen {
 		s.Seen = append(s.Seen, learn.Seen{ID: b.ID, Name: b.Name, Bag: b.Bag, Grinder: b.Grinder, At: b.At, Expected: forecast.Outcome(b.Expected), Error: forecast.Outcome(b.Error),
-			Drawdown: b.Drawdown, Beverage: b.Beverage, TDS: b.TDS, Off: b.Off, Odd: b.Odd, Out: b.Out, Slow: b.Slow, PerSize: b.PerSize})
+			Drawdown: b.Drawdown, Beverage: b.Beverage, TDS: b.TDS, Off: b.Off, Odd: b.Odd, Out: b.Out, SaidOut: b.SaidOut, SaidIn: b.SaidIn, Slow: b.Slow, PerSize: b.PerSize})
 	}
 	return s
 }
