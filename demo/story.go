@@ -66,9 +66,9 @@ var story = []chapter{
 			Weight: 250, Price: 1290, Currency: "EUR", Notes: "strawberry, cocoa, apricot"},
 		roasted: 24, opened: 12, brewer: benchFlat, grinder: benchGrinder, kettle: spoutKettle, style: recipe.ThreeRounds,
 		cups: []made{
-			{days: 12, hour: 10, minute: 40, change: grind(530), drawdown: 232, kept: 2.2, tds: 1.54, taste: [7]int{2, 2, 4, 2, 5, 4, 3}, overall: 4, serve: "no", bed: cup.Mud, notes: "Heavy and drying."},
-			{days: 10, hour: 10, minute: 31, drawdown: 211, kept: 2.18, tds: 1.46, taste: [7]int{3, 3, 3, 3, 4, 2, 3}, overall: 6, serve: "no", bed: cup.FlatBed, notes: "Berries now, a bitter edge stays."},
-			{days: 7, hour: 10, minute: 36, drawdown: 208, kept: 2.21, tds: 1.41, taste: [7]int{3, 4, 3, 3, 2, 1, 4}, overall: 8, serve: "yes", bed: cup.FlatBed, notes: "Strawberry jam, clean end."},
+			{days: 12, hour: 10, minute: 40, change: grind(530), drawdown: 210, kept: 2.2, tds: 1.54, taste: [7]int{2, 2, 4, 2, 5, 4, 3}, overall: 4, serve: "no", bed: cup.Mud, notes: "Heavy and drying."},
+			{days: 10, hour: 10, minute: 31, drawdown: 196, kept: 2.18, tds: 1.46, taste: [7]int{3, 3, 3, 3, 4, 2, 3}, overall: 6, serve: "no", bed: cup.FlatBed, notes: "Berries now, a bitter edge stays."},
+			{days: 7, hour: 10, minute: 36, drawdown: 191, kept: 2.21, tds: 1.41, taste: [7]int{3, 4, 3, 3, 2, 1, 4}, overall: 8, serve: "yes", bed: cup.FlatBed, notes: "Strawberry jam, clean end."},
 		},
 	},
 	{

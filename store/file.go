@@ -17,24 +17,28 @@ import (
 const applicationID = 0x59426c6d // "YBlm"
 
 // ours returns a *Trouble for a database of another program. It looks without
-// writing: neither the file nor the files beside it change.
+// writing to the file.
 func ours(ctx context.Context, path string) error {
-	for _, how := range []string{"?immutable=1", "?mode=ro"} {
-		seen, err := look(ctx, address(path)+how)
-		switch {
-		case err != nil:
-			return err
-		case seen.ID == applicationID, seen.ID == 0 && seen.Yard == yardTables:
-			return nil
-		case seen.ID != 0 || seen.Tables > 0:
-			return &Trouble{Sentence: fmt.Sprintf("The database %s belongs to another program. It was left as it is: start with another folder after --data.", path)}
-		}
-		// There is nothing in the file. What a killed program wrote may all be in its log, which only the second look reads.
-		if info, err := os.Stat(path + "-wal"); err != nil || info.Size() == 0 {
-			return nil
+	h, err := peek(ctx, path)
+	switch {
+	case err != nil:
+		return err
+	case h.ID == applicationID, h.ID == 0 && h.Yard == yardTables, h.ID == 0 && h.Tables == 0:
+		return nil
+	}
+	return &Trouble{Sentence: fmt.Sprintf("The database %s belongs to another program. It was left as it is: start with another folder after --data.", path)}
+}
+
+// peek reads the header of a file. With a log beside it, somebody may be writing, or
+// was killed: SQLite's own locks are needed, and what the log holds counts. Without
+// one the file is read as it lies, so that not even a lock is left on it.
+func peek(ctx context.Context, path string) (header, error) {
+	if _, err := os.Stat(path + "-wal"); err != nil {
+		if h, err := look(ctx, address(path)+"?immutable=1"); err == nil {
+			return h, nil
 		}
 	}
-	return nil
+	return look(ctx, address(path)+"?mode=ro&_pragma=busy_timeout(3000)")
 }
 
 // A header is what a database says of itself.

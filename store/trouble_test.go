@@ -136,6 +136,50 @@ func TestAnotherProgramsDatabaseIsLeftAlone(t *testing.T) {
 	}
 }
 
+// Looking whose a file is, while its program writes, ends and begins again, never sees
+// damage. Reading past SQLite's locks does, in the middle of a checkpoint.
+func TestAYardInUseIsNeverTakenForDamaged(t *testing.T) {
+	t.Parallel()
+	s, bag, _ := yard(t)
+	dir, path := filepath.Dir(s.path), s.path
+	must(t, s.Close())
+	stop, stopped := make(chan bool), make(chan error)
+	go func() {
+		for i := 0; ; i++ {
+			select {
+			case <-stop:
+				stopped <- nil
+				return
+			default:
+			}
+			s, err := Open(ctx, dir)
+			if err == nil {
+				var b Bag
+				if b, err = s.Bag(ctx, bag); err == nil {
+					b.Notes = strings.Repeat("a note that needs pages of its own ", 300*(1+i%5))
+					err = s.SaveBag(ctx, b)
+				}
+				err = errors.Join(err, s.Close())
+			}
+			if err != nil {
+				stopped <- err
+				return
+			}
+		}
+	}()
+	looks := 0
+	for end := time.Now().Add(time.Second); time.Now().Before(end); looks++ {
+		if err := ours(ctx, path); err != nil {
+			t.Errorf("look %d: %v", looks, explain(path, err))
+			break
+		}
+	}
+	close(stop)
+	if err := <-stopped; err != nil {
+		t.Error(err)
+	}
+}
+
 // A yard that was killed with all of it still in the log is ours, and whole.
 func TestAKilledYardIsOurs(t *testing.T) {
 	t.Parallel()

@@ -44,8 +44,8 @@ func TestASuggestedRecipeIsPredictedToBeAGoodStart(t *testing.T) {
 			if f.Yield.Value < 17.5 || f.Yield.Value > 23.5 {
 				t.Errorf("%s, %v: EY %.1f", form.Name, roast, f.Yield.Value)
 			}
-			if d := f.Drawdown - plan.Finish; d < -45 || d > 45 || !f.Drained {
-				t.Errorf("%s, %v: predicted %v, aimed at %v", form.Name, roast, f.Drawdown, plan.Finish)
+			if w := plan.Window; f.Drawdown < w.From || f.Drawdown > w.To || !f.Drained {
+				t.Errorf("%s, %v: predicted %v, wanted %v to %v", form.Name, roast, f.Drawdown, w.From, w.To)
 			}
 			if f.Overflow >= 0 {
 				t.Errorf("%s, %v: runs over at %v", form.Name, roast, f.Overflow)

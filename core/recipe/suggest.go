@@ -71,9 +71,15 @@ func (s Situation) first(style Style, dose units.Grams, temperature units.Celsiu
 		}
 		r = r.With(Of(BloomTime), float64(max(bloom, r.LeastBloom())))
 	}
+	r.Aim += drains[s.Gear.Brewer.Kind]
 	r.Grind, _ = startGrind(r, s)
 	return r
 }
+
+// drains is how much later than in an open cone a brewer's last stream ends at the grind
+// at which its coffee tastes right: a flat bed lets water through over all of its
+// base, thick paper holds it up.
+var drains = map[gear.BrewerKind]units.Seconds{gear.FlatBed: -20, gear.HeavyCone: 20}
 
 // freshBloom is how much longer a very fresh coffee blooms, s.
 const freshBloom = 15
