@@ -3,7 +3,6 @@ package web
 import (
 	"bufio"
 	"context"
-	"errors"
 	"fmt"
 	"html"
 	"io"
@@ -43,21 +42,7 @@ type visitor struct {
 }
 
 // filled is the database of a demo yard, made once.
-var filled = sync.OnceValues(func() ([]byte, error) {
-	dir, err := os.MkdirTemp("", "yard")
-	if err != nil {
-		return nil, err
-	}
-	defer os.RemoveAll(dir)
-	st, err := store.Open(context.Background(), dir)
-	if err != nil {
-		return nil, err
-	}
-	if err := errors.Join(demo.Fill(context.Background(), st, morning), st.Close()); err != nil {
-		return nil, err
-	}
-	return os.ReadFile(filepath.Join(dir, store.FileName))
-})
+var filled = sync.OnceValues(func() ([]byte, error) { return demo.File(context.Background(), morning) })
 
 func visit(t *testing.T) *visitor {
 	t.Helper()

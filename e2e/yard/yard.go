@@ -4,10 +4,13 @@ package yard
 
 import (
 	"context"
+	"errors"
+	"io/fs"
 	"log/slog"
 	"net"
 	"net/http"
 	"os"
+	"path/filepath"
 	"sync"
 	"time"
 
@@ -58,18 +61,27 @@ type Yard struct {
 	close func()
 }
 
+// filled is the database of a demo yard, made once.
+var filled = sync.OnceValues(func() ([]byte, error) { return demo.File(context.Background(), Morning) })
+
 // Start serves a new yard from a folder: with the demo data, or empty.
 func Start(dir string, withDemo bool) (*Yard, error) {
 	ctx := context.Background()
 	clock := &Clock{at: Morning}
+	if path := filepath.Join(dir, store.FileName); withDemo {
+		if _, err := os.Stat(path); errors.Is(err, fs.ErrNotExist) {
+			yard, err := filled()
+			if err == nil {
+				err = os.WriteFile(path, yard, 0o600)
+			}
+			if err != nil {
+				return nil, err
+			}
+		}
+	}
 	st, err := store.Open(ctx, dir)
 	if err != nil {
 		return nil, err
-	}
-	if withDemo && st.New {
-		if err := demo.Fill(ctx, st, clock.Now()); err != nil {
-			return nil, err
-		}
 	}
 	handler, err := web.New(web.Config{Store: st, Log: slog.New(slog.NewTextHandler(os.Stderr, nil)), Now: clock.Now, Demo: withDemo})
 	if err != nil {

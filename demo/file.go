@@ -1,0 +1,28 @@
+package demo
+
+import (
+	"context"
+	"errors"
+	"os"
+	"path/filepath"
+	"time"
+
+	"yardbloom/store"
+)
+
+// File returns the database of a new demo yard, for whoever needs many of them alike.
+func File(ctx context.Context, now time.Time) (_ []byte, err error) {
+	dir, err := os.MkdirTemp("", "yard")
+	if err != nil {
+		return nil, err
+	}
+	defer func() { err = errors.Join(err, os.RemoveAll(dir)) }()
+	st, err := store.Open(ctx, dir)
+	if err != nil {
+		return nil, err
+	}
+	if err := errors.Join(Fill(ctx, st, now), st.Close()); err != nil {
+		return nil, err
+	}
+	return os.ReadFile(filepath.Join(dir, store.FileName))
+}
