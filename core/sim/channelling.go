@@ -30,11 +30,13 @@ func (r *runner) dig(dt, rate, fall, wall, above float64) {
 // ease is how much more permeable the lane is than the rest: 0 in an even bed.
 func (r *runner) ease() float64 { return laneEase * r.groove }
 
-// laneFlow is the lane's share of the flow through the bed, and the bed's
-// conductance against that of an even one: two conductances side by side.
-func (r *runner) laneFlow() (share, conductance float64) {
-	conductance = 1 + laneShare*r.ease()
-	share = laneShare * (1 + r.ease()) / conductance
-	// Dry pockets and bubbles take conducting area from all of the bed.
-	return share, conductance * (1 - pocketBlock*(1-r.wetted)) * (1 - gasBlocks(r.brew.Coffee.Gas, r.reached))
+// laneFlow is the lane's share of the flow through the bed.
+func (r *runner) laneFlow() float64 {
+	return laneShare * (1 + r.ease()) / (1 + laneShare*r.ease())
+}
+
+// conductance of the bed against that of an even one that is wet throughout: two
+// conductances side by side, of which dry pockets and bubbles take their area.
+func (r *runner) conductance() float64 {
+	return (1 + laneShare*r.ease()) * (1 - pocketBlock*(1-r.wetted)) * (1 - gasBlocks(r.brew.Coffee.Gas, r.reached))
 }

@@ -15,8 +15,7 @@ func (r *runner) drain(h float64) float64 {
 	if h <= 0 {
 		return 0
 	}
-	_, conductance := r.laneFlow()
-	bed := r.bedResistance / (r.permeability * r.clogged() * conductance)
+	bed := r.bedResistance / (r.permeability * r.clogged() * r.conductance())
 	return r.rho * gravity * h / (viscosity(r.celsius)*(bed+r.paperResistance) + r.brew.Brewer.Outlet)
 }
 

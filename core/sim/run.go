@@ -279,7 +279,7 @@ func (r *runner) move(dt, level, above float64, closed bool) {
 	r.slurry = max(0, r.slurry-through)
 	r.between += fill - drained
 	r.through = through
-	laneFlow, _ := r.laneFlow()
+	laneFlow := r.laneFlow()
 	flow := [columns]float64{mostOfBed: 1 - laneFlow, lane: laneFlow}
 	for k := range r.column {
 		col := &r.column[k]

@@ -53,8 +53,7 @@ func (r *runner) wet(dt float64) {
 	}
 	if r.poured > 0 {
 		r.reached += dt
-		lane, _ := r.laneFlow()
-		passes := r.through * (1 - lane) / (1 - laneShare) / r.dose // beside the lane, g per g of dose
+		passes := r.through * (1 - r.laneFlow()) / (1 - laneShare) / r.dose // beside the lane, g per g of dose
 		slower := (1 + stirHelp*r.agitation) / (1 + gasDelay*r.brew.Coffee.Gas)
 		r.wetted += (1 - r.wetted) * passed((dt/opensAlone+passes/opensWashed)*slower)
 		r.wetted += (1 - r.wetted) * r.opens
