@@ -2,6 +2,7 @@ package learn
 
 import (
 	"math"
+	"strconv"
 	"testing"
 	"time"
 
@@ -94,6 +95,19 @@ func TestLearningOnIsLearningAnew(t *testing.T) {
 	samples[1].TDS += 0.05
 	if again := kept.Follow(samples); again.Seen[1].TDS != samples[1].TDS || again.mean[0] == on.mean[0] {
 		t.Error("a cup that was measured anew is learned as it was")
+	}
+}
+
+// Of a long history the latest brews are learned from, in their order.
+func TestOfFiveThousandBrewsTheLatestCount(t *testing.T) {
+	t.Parallel()
+	var samples []Sample
+	for i := range 5000 {
+		samples = append(samples, Sample{ID: strconv.Itoa(i), At: noon.Add(time.Duration(i*7919%5000) * time.Hour)})
+	}
+	latest := inOrder(samples)
+	if len(latest) != Most || !latest[Most-1].At.Equal(noon.Add(4999*time.Hour)) || !latest[0].At.Equal(noon.Add((5000-Most)*time.Hour)) {
+		t.Errorf("%d brews from %v to %v", len(latest), latest[0].At, latest[len(latest)-1].At)
 	}
 }
 
