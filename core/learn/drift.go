@@ -46,12 +46,14 @@ func drift(seen []Seen) (best Drift, found bool) {
 		least   = 3    // brews on either side
 		scatter = 0.08 // of ln of a drawdown, from brew to brew
 		surely  = 3.2  // standard errors, at the best of all moments
+		worth   = 0.08 // ln of the size: in a long history less is found for sure, and is what bags differ by
 	)
 	for at := least; at <= len(seen)-least; at++ {
 		before, after := mean(seen[:at]), mean(seen[at:])
 		sure := math.Abs(after-before) / (scatter * math.Sqrt(1/float64(at)+1/float64(len(seen)-at)))
-		if sure > surely && sure > best.Sure {
-			best, found = Drift{Since: seen[at].At, By: (after - before) / seen[at].PerSize, Sure: sure}, true
+		by := (after - before) / seen[at].PerSize
+		if math.Abs(by) > worth && sure > surely && sure > best.Sure {
+			best, found = Drift{Since: seen[at].At, By: by, Sure: sure}, true
 		}
 	}
 	return best, found
