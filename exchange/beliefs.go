@@ -55,14 +55,13 @@ func (d Beliefs) Write(w io.Writer) error {
 // product takes it for granted. A value that cannot be is a *units.ValueError at its
 // path.
 func ReadBeliefs(r io.Reader) (*forecast.Beliefs, error) {
-	const most = 1 << 20
-	text, err := io.ReadAll(io.LimitReader(r, most))
+	text, _, err := readHead(r, BeliefsFormat, BeliefsVersion)
 	if err != nil {
 		return nil, err
 	}
 	var loose any
 	if err := json.Unmarshal(text, &loose); err != nil {
-		return nil, &units.ValueError{At: Path("the file"), Typed: units.Shorten(string(text)), Err: fmt.Errorf("no JSON: %w", err)}
+		return nil, err
 	}
 	if err := beliefs1.check(loose); err != nil {
 		return nil, err
@@ -71,26 +70,28 @@ func ReadBeliefs(r io.Reader) (*forecast.Beliefs, error) {
 	if err := json.Unmarshal(text, &d); err != nil {
 		return nil, err
 	}
-	named := map[string]forecast.Parameter{}
-	for p, name := range forecast.Names {
-		named[name] = forecast.Parameter(p)
+	var at []forecast.Parameter
+	for _, k := range d.Parameters {
+		p, _ := forecast.ParameterOf(k.Name) // the schema knows the names
+		at = append(at, p)
 	}
 	out := forecast.Beliefs{Brews: d.Brews, Of: d.OfBag}
 	cov := forecast.Prior().Covariance()
-	if len(d.Covariance) != len(d.Parameters) {
-		return nil, &units.ValueError{At: Path("covariance"), Value: float64(len(d.Covariance)), Range: units.Range{Lo: float64(len(d.Parameters)), Hi: float64(len(d.Parameters))}, Err: units.ErrRange}
+	all := units.Range{Lo: float64(len(at)), Hi: float64(len(at))}
+	if len(d.Covariance) != len(at) {
+		return nil, &units.ValueError{At: Path("covariance"), Value: float64(len(d.Covariance)), Range: all, Err: units.ErrRange}
 	}
 	for i, k := range d.Parameters {
-		out.Mean[named[k.Name]] = k.Mean
-		if len(d.Covariance[i]) != len(d.Parameters) {
-			return nil, &units.ValueError{At: Path(fmt.Sprintf("covariance[%d]", i)), Value: float64(len(d.Covariance[i])), Range: units.Range{Lo: float64(len(d.Parameters)), Hi: float64(len(d.Parameters))}, Err: units.ErrRange}
+		out.Mean[at[i]] = k.Mean
+		if len(d.Covariance[i]) != len(at) {
+			return nil, &units.ValueError{At: Path(fmt.Sprintf("covariance[%d]", i)), Value: float64(len(d.Covariance[i])), Range: all, Err: units.ErrRange}
 		}
-		for j, l := range d.Parameters {
+		for j := range at {
 			v := d.Covariance[i][j]
 			if own := d.Covariance[i][i] * d.Covariance[j][j]; d.Covariance[i][i] < 0 || v*v > own*(1+1e-9)+1e-18 || math.Abs(v-d.Covariance[j][i]) > 1e-9*(1+math.Abs(v)) {
 				return nil, &units.ValueError{At: Path(fmt.Sprintf("covariance[%d][%d]", i, j)), Value: v, Range: units.Range{Lo: -math.Sqrt(max(0, own)), Hi: math.Sqrt(max(0, own))}, Err: units.ErrRange}
 			}
-			cov[named[k.Name]][named[l.Name]] = v
+			cov[at[i]][at[j]] = v
 		}
 	}
 	out.Root = cov.Root()

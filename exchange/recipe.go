@@ -149,25 +149,10 @@ var (
 // ReadRecipe reads a recipe of this version or of an older one. A document that
 // cannot be used is a *units.ValueError at the path of the first field that is wrong.
 func ReadRecipe(r io.Reader) (Recipe, error) {
-	const most = 1 << 20
 	var doc Recipe
-	b, err := io.ReadAll(io.LimitReader(r, most))
+	b, version, err := readHead(r, RecipeFormat, RecipeVersion)
 	if err != nil {
-		return doc, fmt.Errorf("read recipe: %w", err)
-	}
-	var head struct {
-		Format  string `json:"format"`
-		Version any    `json:"version"`
-	}
-	if err := json.Unmarshal(b, &head); err != nil {
-		return doc, &units.ValueError{At: Path("document"), Err: fmt.Errorf("%w: %v", ErrNotJSON, err)}
-	}
-	version, _ := head.Version.(float64)
-	switch {
-	case head.Format != RecipeFormat:
-		return doc, &units.ValueError{At: Path("format"), Typed: head.Format, Err: ErrFormat}
-	case version < 1 || version > RecipeVersion || version != math.Trunc(version):
-		return doc, &units.ValueError{At: Path("version"), Typed: fmt.Sprint(head.Version), Err: ErrVersion}
+		return doc, err
 	}
 	if err := json.Unmarshal(b, &doc.unknown); err != nil {
 		return doc, &units.ValueError{At: Path("document"), Err: ErrNotJSON}
@@ -188,6 +173,30 @@ func ReadRecipe(r io.Reader) (Recipe, error) {
 		return doc, &units.ValueError{At: Path("document"), Err: err}
 	}
 	return doc, doc.check()
+}
+
+// readHead reads a document of at most a megabyte and checks that it is JSON, of a
+// format, and of a version that this package reads: 1 to newest.
+func readHead(r io.Reader, format string, newest int) (text []byte, version int, err error) {
+	const most = 1 << 20
+	if text, err = io.ReadAll(io.LimitReader(r, most)); err != nil {
+		return nil, 0, fmt.Errorf("read %s: %w", format, err)
+	}
+	var head struct {
+		Format  string `json:"format"`
+		Version any    `json:"version"`
+	}
+	if err := json.Unmarshal(text, &head); err != nil {
+		return nil, 0, &units.ValueError{At: Path("document"), Err: fmt.Errorf("%w: %v", ErrNotJSON, err)}
+	}
+	v, _ := head.Version.(float64)
+	switch {
+	case head.Format != format:
+		return nil, 0, &units.ValueError{At: Path("format"), Typed: head.Format, Err: ErrFormat}
+	case v < 1 || v > float64(newest) || v != math.Trunc(v):
+		return nil, 0, &units.ValueError{At: Path("version"), Typed: fmt.Sprint(head.Version), Err: ErrVersion}
+	}
+	return text, int(v), nil
 }
 
 // check finds what no schema can say: what two fields say of each other.

@@ -34,10 +34,7 @@ func backupCommand() *cobra.Command {
 			return nil
 		},
 	}
-	c.Flags().StringVar(&dir, "data", "", "folder of the database")
-	if err := c.MarkFlagRequired("data"); err != nil {
-		panic(err) // the flag is defined two lines above
-	}
+	dataFlag(c, &dir, "folder of the database")
 	return c
 }
 
@@ -60,10 +57,7 @@ func restoreCommand() *cobra.Command {
 			return nil
 		},
 	}
-	c.Flags().StringVar(&dir, "data", "", "folder to restore into")
+	dataFlag(c, &dir, "folder to restore into")
 	c.Flags().BoolVar(&replace, "replace", false, "put a yard that is there aside")
-	if err := c.MarkFlagRequired("data"); err != nil {
-		panic(err) // the flag is defined three lines above
-	}
 	return c
 }

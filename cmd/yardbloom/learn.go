@@ -43,12 +43,9 @@ func learnCommand() *cobra.Command {
 			return writeBeliefs(cmd.Context(), st, y, bag, file)
 		},
 	}
-	c.Flags().StringVar(&dir, "data", "", "folder of the database")
+	dataFlag(c, &dir, "folder of the database")
 	c.Flags().StringVar(&bag, "bag", "", "id of a bag, as in its address")
 	c.Flags().StringVar(&file, "write", "", "file for what is believed of the bag and of the gear of its last brew")
-	if err := c.MarkFlagRequired("data"); err != nil {
-		panic(err) // the flag is defined four lines above
-	}
 	return c
 }
 

@@ -51,3 +51,11 @@ func main() {
 		os.Exit(1)
 	}
 }
+
+// dataFlag adds the flag for a data folder, which must be given.
+func dataFlag(c *cobra.Command, dir *string, usage string) {
+	c.Flags().StringVar(dir, "data", "", usage)
+	if err := c.MarkFlagRequired("data"); err != nil {
+		panic(err) // the flag is defined in the line above
+	}
+}

@@ -51,11 +51,8 @@ func serveCommand(logger func() *slog.Logger) *cobra.Command {
 			return listen(ctx, cmd.OutOrStdout(), who.addr, config)
 		},
 	}
-	c.Flags().StringVar(&dir, "data", "", "folder of the database; made where it is missing")
+	dataFlag(c, &dir, "folder of the database; made where it is missing")
 	who.flags(c)
-	if err := c.MarkFlagRequired("data"); err != nil {
-		panic(err) // the flag is defined two lines above
-	}
 	return c
 }
 
@@ -148,9 +145,6 @@ func passwordCommand() *cobra.Command {
 			return nil
 		},
 	}
-	c.Flags().StringVar(&dir, "data", "", "folder of the database; made where it is missing")
-	if err := c.MarkFlagRequired("data"); err != nil {
-		panic(err) // the flag is defined two lines above
-	}
+	dataFlag(c, &dir, "folder of the database; made where it is missing")
 	return c
 }

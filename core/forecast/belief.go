@@ -2,6 +2,7 @@ package forecast
 
 import (
 	"math"
+	"slices"
 
 	"yardbloom/core/sim"
 	"yardbloom/core/units"
@@ -26,6 +27,12 @@ const (
 
 // Names are the parameters as an open format names them.
 var Names = [Parameters]string{"size_ln", "fines_ln", "flow_ln", "solubles", "rate_ln", "paper_ln", "held_g_per_g", "poured_g", "kettle_c"}
+
+// ParameterOf returns the parameter of a name.
+func ParameterOf(name string) (Parameter, bool) {
+	p := slices.Index(Names[:], name)
+	return Parameter(p), p >= 0
+}
 
 // Priors are how far each parameter may lie from what the product takes for granted,
 // one standard deviation, before anything was measured.

@@ -19,10 +19,10 @@ type Outcome struct {
 	Strength float64 // TDS, %
 }
 
-// outcome is what can be measured of a run of the model.
-func outcome(r *sim.Result, immersion bool) Outcome {
+// Outcome is what can be measured of a run of the model for the question.
+func (q Question) Outcome(r *sim.Result) Outcome {
 	o := Outcome{float64(r.Drawdown), r.Drained, float64(r.Beverage), r.EY, r.TDS}
-	if immersion {
+	if q.Gear.Brewer.Kind.Form().Immersion {
 		o.Yield += r.Kept // a steep's yield counts what stays in the grounds, at its own strength
 	}
 	return o
@@ -55,9 +55,10 @@ type sides struct {
 	ran [Parameters][2]bool
 }
 
-// aside runs a brew to all sides, several at a time.
-func aside(brew sim.Brew, immersion bool, b *Beliefs) *sides {
+// aside runs the brew of a question to all sides, several at a time.
+func (q Question) aside() *sides {
 	var out sides
+	brew, b := q.Brew(), q.beliefs()
 	var next atomic.Int64
 	var all sync.WaitGroup
 	for range workers {
@@ -71,7 +72,7 @@ func aside(brew sim.Brew, immersion bool, b *Beliefs) *sides {
 					theta[p] += float64(1-2*side) * b.Root[p][column]
 				}
 				if sim.RunCoarse(r, Turned(brew, theta)) == nil {
-					out.at[column][side], out.ran[column][side] = outcome(r, immersion), true
+					out.at[column][side], out.ran[column][side] = q.Outcome(r), true
 				}
 			}
 		})
@@ -94,8 +95,8 @@ func half(up, down, at float64, oneSided bool) float64 {
 
 // spread works out the errors of a forecast: half of what lies between the two sides
 // along each column is one part of the error, and its own scatter another.
-func (f *Forecast) spread(q Question, brew sim.Brew, b *Beliefs) {
-	all, base := aside(brew, q.immersion(), b), outcome(&f.Result, q.immersion())
+func (f *Forecast) spread(q Question) {
+	all, base := q.aside(), q.Outcome(&f.Result)
 	var sum Outcome
 	for column := range all.at {
 		up, down := all.at[column][0], all.at[column][1]
@@ -111,13 +112,13 @@ func (f *Forecast) spread(q Question, brew sim.Brew, b *Beliefs) {
 		sum.Yield += square(half(up.Yield, down.Yield, base.Yield, one))
 		sum.Strength += square(half(up.Strength, down.Strength, base.Strength, one))
 	}
-	own := Own(base, base.Drawdown-float64(brew.Release))
-	f.Yield = cup.Figure{Value: base.Yield, Error: math.Sqrt(sum.Yield + own.Yield*own.Yield)}
-	f.Strength = cup.Figure{Value: base.Strength, Error: math.Sqrt(sum.Strength + own.Strength*own.Strength)}
-	f.BeverageError = units.Grams(math.Sqrt(sum.Beverage + own.Beverage*own.Beverage))
+	own := Own(base, base.Drawdown-float64(q.Brew().Release))
+	f.Yield = cup.Figure{Value: base.Yield, Error: math.Sqrt(sum.Yield + square(own.Yield))}
+	f.Strength = cup.Figure{Value: base.Strength, Error: math.Sqrt(sum.Strength + square(own.Strength))}
+	f.BeverageError = units.Grams(math.Sqrt(sum.Beverage + square(own.Beverage)))
 	f.DrawdownError = 0
 	if f.Drained { // a bed that stalls has no time to be off by
-		f.DrawdownError = units.Seconds(math.Sqrt(sum.Drawdown + own.Drawdown*own.Drawdown))
+		f.DrawdownError = units.Seconds(math.Sqrt(sum.Drawdown + square(own.Drawdown)))
 	}
 }
 
@@ -128,12 +129,12 @@ const wrongDifference = 0.2
 // before and after one, which is most of the error of either, drops out. A difference
 // that is nil is left alone.
 func Sure(q Question, moves []Move, differences []*Difference) {
-	before := aside(q.Brew(), q.immersion(), q.beliefs())
+	before := q.aside()
 	for i, d := range differences {
 		if d != nil {
 			moved := q
 			moved.Recipe = q.Recipe.With(moves[i].Address, moves[i].To)
-			d.sure(before, aside(moved.Brew(), q.immersion(), q.beliefs()))
+			d.sure(before, moved.aside())
 		}
 	}
 }
@@ -146,9 +147,9 @@ func (d *Difference) sure(a, b *sides) {
 			continue
 		}
 		from, to := a.at[column], b.at[column]
-		yield += square(half(to[0].Yield-from[0].Yield, to[1].Yield-from[1].Yield, 0, false))
+		yield += square((to[0].Yield - from[0].Yield - to[1].Yield + from[1].Yield) / 2)
 		if from[0].Drained && from[1].Drained && to[0].Drained && to[1].Drained {
-			time += square(half(to[0].Drawdown-from[0].Drawdown, to[1].Drawdown-from[1].Drawdown, 0, false))
+			time += square((to[0].Drawdown - from[0].Drawdown - to[1].Drawdown + from[1].Drawdown) / 2)
 		}
 	}
 	d.YieldError, d.TimeError = math.Sqrt(yield), units.Seconds(math.Sqrt(time))

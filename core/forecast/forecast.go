@@ -34,7 +34,7 @@ func Of(q Question) (Forecast, error) {
 	if err := f.Ask(q); err != nil {
 		return f, err
 	}
-	f.spread(q, q.Brew(), q.beliefs())
+	f.spread(q)
 	return f, nil
 }
 
@@ -46,7 +46,7 @@ func (f *Forecast) Ask(q Question) error {
 		return addressed(err)
 	}
 	f.Plan = f.expect(plan)
-	o := outcome(&f.Result, q.immersion())
+	o := q.Outcome(&f.Result)
 	f.Yield, f.Strength = cup.Figure{Value: o.Yield}, cup.Figure{Value: o.Strength}
 	f.DrawdownError, f.BeverageError = 0, 0
 	return nil

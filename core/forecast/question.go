@@ -65,8 +65,6 @@ func (q Question) beliefs() *Beliefs {
 	return q.Beliefs
 }
 
-func (q Question) immersion() bool { return q.Gear.Brewer.Kind.Form().Immersion }
-
 // Brew returns the brew as the model takes it, in its own units.
 func (q Question) Brew() sim.Brew { return q.brew(q.Recipe.Plan()) }
 

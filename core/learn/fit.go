@@ -58,12 +58,12 @@ func (y *Yard) Follow(samples []Sample) *Yard {
 		return Fit(samples)
 	}
 	for i, seen := range known {
-		if s := samples[i]; seen.ID != s.ID || seen.Drawdown != s.Drawdown || seen.Beverage != s.Beverage || seen.TDS != s.TDS || seen.SaidOut != s.Out || seen.SaidIn != s.In {
+		if s := samples[i]; !seen.of(s) || seen.SaidOut != s.Out || seen.SaidIn != s.In {
 			return Fit(samples)
 		}
 	}
-	next := &Yard{index: maps.Clone(y.index), mean: slices.Clone(y.mean), cov: mat.NewSymDense(len(y.mean), nil), Seen: slices.Clone(known)}
-	next.cov.CopySym(y.cov)
+	next := y.clone()
+	next.Seen = slices.Clone(known)
 	for _, s := range samples[len(known):] {
 		next.learn(s)
 		next.Seen[len(next.Seen)-1].Slow = next.slow(s)
@@ -71,8 +71,15 @@ func (y *Yard) Follow(samples []Sample) *Yard {
 	return next
 }
 
+// clone is a yard that can learn on without changing this one.
+func (y *Yard) clone() *Yard {
+	c := &Yard{index: maps.Clone(y.index), mean: slices.Clone(y.mean), cov: mat.NewSymDense(len(y.mean), nil), Seen: slices.Clone(y.Seen)}
+	c.cov.CopySym(y.cov)
+	return c
+}
+
 // slow is ln of a sample's drawdown against what everything that was learned expects of
-// it but the grains' size of its own time: 0 where it was not measured.
+// it; 0 where it was not measured.
 func (y *Yard) slow(s Sample) float64 {
 	var r sim.Result
 	got, there := s.measured()
@@ -91,24 +98,20 @@ func (y *Yard) Odd(s Sample) (off float64, odd bool) {
 		return 0, false
 	}
 	for _, seen := range y.Seen {
-		if seen.ID == s.ID && seen.Drawdown == s.Drawdown && seen.Beverage == s.Beverage && seen.TDS == s.TDS {
+		if seen.of(s) {
 			return seen.Off, seen.Odd
 		}
 	}
-	q := s.Question
-	q.Beliefs = y.Beliefs(s)
-	f, err := forecast.Of(q)
-	if err != nil || !f.Drained {
+	if len(y.mean) == 0 {
 		return 0, false
 	}
-	for _, m := range []struct{ got, want, sd float64 }{
-		{s.Drawdown, float64(f.Drawdown), float64(f.DrawdownError)}, {s.Beverage, float64(f.Beverage), math.Hypot(float64(f.BeverageError), ofScale)}, {s.TDS, f.Strength.Value, math.Hypot(f.Strength.Error, ofRefractometer)},
-	} {
-		if m.got > 0 {
-			off = max(off, math.Abs(m.got-m.want)/m.sd)
-		}
-	}
-	return off, off > most
+	seen, _, _ := y.clone().look(s)
+	return seen.Off, seen.Odd
+}
+
+// of says whether it was a sample as it is measured now.
+func (b Seen) of(s Sample) bool {
+	return b.ID == s.ID && b.Drawdown == s.Drawdown && b.Beverage == s.Beverage && b.TDS == s.TDS
 }
 
 // The figures that a brew is learned from: ln of its free drawdown, ln of its TDS, and
@@ -120,7 +123,7 @@ const (
 	figures
 )
 
-// instruments are the standard errors of what people measure with: a thumb on a clock,
+// The standard errors of what people measure with: a thumb on a clock,
 // as a share of a usual drawdown; a refractometer, points; a scale under a full carafe, g.
 const (
 	ofClock         = 0.01
@@ -135,7 +138,7 @@ func (s Sample) at(theta [forecast.Parameters]float64, run func(*sim.Result, sim
 	if run(r, b) != nil || !r.Drained {
 		return f, o, false
 	}
-	o = forecast.Outcome{Drawdown: float64(r.Drawdown), Drained: true, Beverage: float64(r.Beverage), Yield: r.EY, Strength: r.TDS}
+	o = s.Question.Outcome(r)
 	f = [figures]float64{inTime: math.Log(max(1, o.Drawdown-float64(b.Release))), inStrength: math.Log(max(0.01, o.Strength)), inWeight: o.Beverage}
 	return f, o, true
 }
@@ -185,57 +188,68 @@ func (s Sample) slopes(theta [forecast.Parameters]float64, r *sim.Result) (out [
 	return out, true
 }
 
+// line is the straight line through a sample's figures at a state of the yard, and
+// what the model gives there; ok is false where it cannot make this brew.
+func (y *Yard) line(s Sample, state []float64) (m linear, o forecast.Outcome, perSize float64, ok bool) {
+	var r sim.Result
+	keys := s.keys()
+	got, there := s.measured()
+	theta := y.theta(keys, state)
+	at, o, ran := s.at(theta, sim.RunInto, &r)
+	slope, sloped := s.slopes(theta, &r)
+	if !ran || !sloped {
+		return m, o, 0, false
+	}
+	m = y.linear(s, keys, slope, there, o)
+	for i, f := range m.of { // what is left between the measurement and the line through the state
+		rest := got[f] - at[f]
+		for j := range state {
+			rest -= m.by.At(i, j) * (y.mean[j] - state[j])
+		}
+		m.rest.SetVec(i, rest)
+	}
+	return m, o, slope[inTime][forecast.Size], true
+}
+
+// look compares a sample with what the yard expects of it, and makes room for what it
+// depends on. learns says whether it is to be learned from, along the line m.
+func (y *Yard) look(s Sample) (seen Seen, m linear, learns bool) {
+	seen = Seen{ID: s.ID, Name: s.Name, Bag: s.Bag, Grinder: s.Grinder, At: s.At, Drawdown: s.Drawdown, Beverage: s.Beverage, TDS: s.TDS, SaidOut: s.Out, SaidIn: s.In}
+	y.grow(s)
+	m, o, perSize, ok := y.line(s, y.mean)
+	if ok {
+		seen.Expected, seen.Error, seen.PerSize = o, m.errors(o, float64(s.Question.Brew().Release)), perSize
+		seen.Off = m.off()
+		seen.Odd = seen.Off > most && !s.In
+	}
+	seen.Out = s.Out || seen.Odd || !ok || len(m.of) == 0
+	return seen, m, !seen.Out
+}
+
 // learn moves a yard by one brew: the maximum a posteriori of what was believed and
 // what was measured, by a few steps of Gauss and Newton, of which the last gives the
 // covariance.
 func (y *Yard) learn(s Sample) {
-	seen := Seen{ID: s.ID, Name: s.Name, Bag: s.Bag, Grinder: s.Grinder, At: s.At, Drawdown: s.Drawdown, Beverage: s.Beverage, TDS: s.TDS, Out: s.Out, SaidOut: s.Out, SaidIn: s.In}
-	y.grow(s)
-	var r sim.Result
-	keys := s.keys()
-	got, there := s.measured()
-	before := mat.NewVecDense(len(y.mean), slices.Clone(y.mean))
-	state := slices.Clone(y.mean)
+	seen, m, ok := y.look(s)
+	state := y.mean
 	var cov *mat.SymDense
-	const rounds = 4
-	for round := range rounds {
-		theta := y.theta(keys, state)
-		at, o, ran := s.at(theta, sim.RunInto, &r)
-		slope, ok := s.slopes(theta, &r)
-		if !ran || !ok { // the model cannot make this brew: nothing to learn from it
-			seen.Out = true
-			y.Seen = append(y.Seen, seen)
-			return
-		}
-		m := y.linear(s, keys, slope, there, o)
-		for i, f := range m.of { // what is left between the measurement and the line through the state
-			rest := got[f] - at[f]
-			for j := range state {
-				rest -= m.by.At(i, j) * (before.AtVec(j) - state[j])
-			}
-			m.rest.SetVec(i, rest)
-		}
-		if round == 0 {
-			seen.Expected, seen.Error = o, m.errors(y, o, float64(s.Question.Brew().Release))
-			seen.Off = m.off(y)
-			seen.Odd = seen.Off > most && !s.In
-			seen.PerSize = slope[inTime][forecast.Size]
-			if seen.Odd || s.Out || len(m.of) == 0 {
-				seen.Out = true
-				y.Seen = append(y.Seen, seen)
-				return
+	const rounds, near = 4, 0.02 // near: in standard deviations of what was believed
+	for round := 0; ok && round < rounds; round++ {
+		if round > 0 {
+			if m, _, _, ok = y.line(s, state); !ok { // the way leads out of the model's ranges
+				seen.Out, cov = true, nil
+				break
 			}
 		}
-		var moved []float64
-		if moved, cov = m.update(y, before); moved == nil {
+		moved, narrowed := m.update(y)
+		if moved == nil {
 			break
 		}
 		far := 0.0
 		for j := range state {
 			far = max(far, math.Abs(moved[j]-state[j])/math.Sqrt(y.cov.At(j, j)+1e-12))
 		}
-		state = moved
-		if far < 0.02 {
+		if state, cov = moved, narrowed; far < near {
 			break
 		}
 	}

@@ -119,8 +119,9 @@ func (y *Yard) grow(s Sample) {
 	if y.index == nil {
 		y.index = map[key]int{}
 	}
+	keys := s.keys()
 	for p := range forecast.Parameters {
-		for _, k := range s.keys()[p] {
+		for _, k := range keys[p] {
 			if _, known := y.index[k]; known {
 				continue
 			}

@@ -37,17 +37,13 @@ func (y *Yard) State() State {
 // Of puts a yard together again. A state that does not fit together, or names a
 // parameter that there is not, teaches nothing: the yard is learned anew.
 func Of(s State) *Yard {
-	named := map[string]forecast.Parameter{}
-	for p, name := range forecast.Names {
-		named[name] = forecast.Parameter(p)
-	}
 	n := len(s.Parameters)
 	if n == 0 || len(s.Covariance) != n {
 		return nil
 	}
 	y := &Yard{index: map[key]int{}, mean: make([]float64, n), cov: mat.NewSymDense(n, nil), Seen: s.Seen}
 	for i, k := range s.Parameters {
-		p, known := named[k.Name]
+		p, known := forecast.ParameterOf(k.Name)
 		if !known || len(s.Covariance[i]) != n {
 			return nil
 		}

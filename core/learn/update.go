@@ -14,6 +14,7 @@ type linear struct {
 	of    []int         // the figures
 	by    *mat.Dense    // their derivatives by the state
 	noise *mat.SymDense // scatter, instruments, the model's own wrongness, water and heat of this brew
+	all   *mat.SymDense // the covariance of the figures as the yard expects them, with the noise
 	rest  *mat.VecDense // what is left to explain
 }
 
@@ -54,11 +55,12 @@ func (y *Yard) linear(s Sample, keys map[forecast.Parameter][]key, slope [figure
 			m.noise.SetSym(i, k, shared)
 		}
 	}
+	m.all = m.expected(y)
 	return m
 }
 
-// spread is the covariance of the figures as a yard expects them.
-func (m linear) spread(y *Yard) *mat.SymDense {
+// expected is the covariance of the figures as a yard expects them.
+func (m linear) expected(y *Yard) *mat.SymDense {
 	var half, all mat.Dense
 	half.Mul(m.by, y.cov)
 	all.Mul(&half, m.by.T())
@@ -73,25 +75,17 @@ func (m linear) spread(y *Yard) *mat.SymDense {
 }
 
 // off is the largest distance of a figure from what a yard expects, in standard errors.
-func (m linear) off(y *Yard) (most float64) {
-	if len(m.of) == 0 {
-		return 0
-	}
-	spread := m.spread(y)
+func (m linear) off() (most float64) {
 	for i := range m.of {
-		most = max(most, math.Abs(m.rest.AtVec(i))/math.Sqrt(spread.At(i, i)))
+		most = max(most, math.Abs(m.rest.AtVec(i))/math.Sqrt(m.all.At(i, i)))
 	}
 	return most
 }
 
 // errors are the standard errors of what a yard expects, of the figures that were measured.
-func (m linear) errors(y *Yard, o forecast.Outcome, release float64) (out forecast.Outcome) {
-	if len(m.of) == 0 {
-		return out
-	}
-	spread := m.spread(y)
+func (m linear) errors(o forecast.Outcome, release float64) (out forecast.Outcome) {
 	for i, f := range m.of {
-		sd := math.Sqrt(spread.At(i, i))
+		sd := math.Sqrt(m.all.At(i, i))
 		switch f {
 		case inTime:
 			out.Drawdown = sd * (o.Drawdown - release)
@@ -112,9 +106,9 @@ func (m linear) errors(y *Yard, o forecast.Outcome, release float64) (out foreca
 //
 // The work grows with the square of the state, so that a yard of hundreds of bags
 // learns as fast as it brews.
-func (m linear) update(y *Yard, before *mat.VecDense) ([]float64, *mat.SymDense) {
+func (m linear) update(y *Yard) ([]float64, *mat.SymDense) {
 	var inverse mat.Cholesky
-	if !inverse.Factorize(m.spread(y)) {
+	if !inverse.Factorize(m.all) {
 		return nil, nil
 	}
 	n := len(y.mean)
@@ -127,7 +121,7 @@ func (m linear) update(y *Yard, before *mat.VecDense) ([]float64, *mat.SymDense)
 	move.MulVec(solved.T(), m.rest)
 	state := make([]float64, n)
 	for j := range state {
-		state[j] = before.AtVec(j) + move.AtVec(j)
+		state[j] = y.mean[j] + move.AtVec(j)
 	}
 	cov := mat.NewSymDense(n, nil)
 	for i := range n {
