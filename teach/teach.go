@@ -99,6 +99,13 @@ func (t *Teacher) learn() {
 	}
 }
 
+// Busy says whether something is being learned.
+func (t *Teacher) Busy() bool {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	return t.running
+}
+
 // Wait returns once nothing is being learned.
 func (t *Teacher) Wait() { t.done.Wait() }
 

@@ -19,6 +19,7 @@ import (
 // learnedBody is what the yard has taught.
 type learnedBody struct {
 	Brews  int
+	Busy   bool // something is being learned at the moment
 	Rows   []learnedRow
 	Drifts []string
 	Odd    int
@@ -43,9 +44,12 @@ const learnedPage = 60
 // learned shows predicted against measured, brew by brew.
 func (s *Server) learned(w http.ResponseWriter, r *http.Request) error {
 	y := s.teacher.Yard()
-	body := learnedBody{Brews: y.Brews()}
+	body := learnedBody{Brews: y.Brews(), Busy: s.teacher.Busy()}
 	if y != nil {
-		body.Drifts = s.drifts(r, y)
+		var err error
+		if body.Drifts, err = s.drifts(r, y); err != nil {
+			return err
+		}
 		body.Shrank, body.Course = shrank(y.Seen)
 		for _, b := range slices.Backward(y.Seen) {
 			if len(body.Rows) == learnedPage {
@@ -94,34 +98,24 @@ func shrank(seen []learn.Seen) (string, template.HTML) {
 }
 
 // drifts says which grinders seem to have changed, and since when.
-func (s *Server) drifts(r *http.Request, y *learn.Yard) (out []string) {
+func (s *Server) drifts(r *http.Request, y *learn.Yard) (out []string, err error) {
+	grinders, err := s.Store.Grinders(r.Context())
+	if err != nil {
+		return nil, err
+	}
+	names := map[string]string{}
+	for _, g := range grinders {
+		names[learn.GrinderKey(g)] = g.Name
+	}
 	for _, d := range y.Drifts() {
-		name := "A grinder"
-		for _, g := range s.grinderNames(r) {
-			if g.key == d.Grinder {
-				name = g.name
-			}
-		}
 		way := "coarser"
 		if d.By < 0 {
 			way = "finer"
 		}
-		out = append(out, fmt.Sprintf("%s seems to grind about %.0f %% %s since %s: its zero may have moved. If it was set anew, keep it as another grinder, so that its history stays apart.", name, 100*math.Abs(d.By), way, words.Day(d.Since)))
+		out = append(out, fmt.Sprintf("%s seems to grind about %.0f %% %s since %s: its zero may have moved. If it was set anew, keep it as another grinder, so that its history stays apart.",
+			cmp.Or(names[d.Grinder], "A grinder"), 100*math.Abs(d.By), way, words.Day(d.Since)))
 	}
-	return out
-}
-
-type grinderName struct{ key, name string }
-
-func (s *Server) grinderNames(r *http.Request) (out []grinderName) {
-	grinders, err := s.Store.Grinders(r.Context())
-	if err != nil {
-		s.Log.Error("grinders of a drift", "err", err)
-	}
-	for _, g := range grinders {
-		out = append(out, grinderName{learn.GrinderKey(g), cmp.Or(g.Name, "A grinder")})
-	}
-	return out
+	return out, nil
 }
 
 // judge leaves a brew out of learning, or takes it though it is odd.
@@ -134,6 +128,5 @@ func (s *Server) judge(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	s.teacher.Learn()
-	s.teacher.Wait() // so that the page that follows shows it
 	return seeOther(w, r, "/learned")
 }

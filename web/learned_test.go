@@ -52,7 +52,8 @@ func TestAMeasuredCupTeachesTheYard(t *testing.T) {
 		what string
 		want int
 	}{{"out", before}, {"in", before + 1}} {
-		if code, _ := v.post("/learned/" + untasted + "/" + c.what); code != http.StatusSeeOther || v.s.teacher.Yard().Brews() != c.want {
+		code, _ := v.post("/learned/" + untasted + "/" + c.what)
+		if v.s.teacher.Wait(); code != http.StatusSeeOther || v.s.teacher.Yard().Brews() != c.want {
 			t.Errorf("%s: status %d, %d brews", c.what, code, v.s.teacher.Yard().Brews())
 		}
 	}
