@@ -23,7 +23,7 @@ func ours(ctx context.Context, path string) error {
 	switch {
 	case err != nil:
 		return err
-	case h.ID == applicationID, h.ID == 0 && h.Yard == yardTables, h.ID == 0 && h.Tables == 0:
+	case h.ID == applicationID, h.ID == 0 && h.Yard == yardTables, h.ID == 0 && h.Tables == h.Begun: // empty, or killed before its first table
 		return nil
 	}
 	return &Trouble{Sentence: fmt.Sprintf("The database %s belongs to another program. It was left as it is: start with another folder after --data.", path)}
@@ -47,6 +47,8 @@ type header struct {
 	Tables int   `db:"tables"`
 	// Yard counts the tables that a yard always had, from before it was marked.
 	Yard int `db:"yard"`
+	// Begun counts the table that a first start makes before all others.
+	Begun int `db:"begun"`
 }
 
 const yardTables = 4
@@ -59,7 +61,8 @@ func look(ctx context.Context, address string) (h header, err error) {
 	}
 	err = db.GetContext(ctx, &h, `
 		SELECT (SELECT application_id FROM pragma_application_id) AS id, COUNT(*) AS tables,
-			COUNT(*) FILTER (WHERE name IN ('bags', 'brews', 'brew_events', 'goose_db_version')) AS yard
+			COUNT(*) FILTER (WHERE name IN ('bags', 'brews', 'brew_events', 'goose_db_version')) AS yard,
+			COUNT(*) FILTER (WHERE name = 'goose_db_version') AS begun
 		FROM sqlite_master WHERE type = 'table'`)
 	return h, errors.Join(err, db.Close())
 }

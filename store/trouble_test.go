@@ -180,6 +180,22 @@ func TestAYardInUseIsNeverTakenForDamaged(t *testing.T) {
 	}
 }
 
+// A first start that was killed with only the table of versions made is begun again.
+func TestAYardKilledBeforeItsTablesIsOurs(t *testing.T) {
+	t.Parallel()
+	dir := t.TempDir()
+	db, err := sql.Open("sqlite", address(filepath.Join(dir, FileName)))
+	must(t, err)
+	p, err := migrator(db)
+	must(t, err)
+	_, err = p.GetDBVersion(ctx) // makes the table
+	must(t, err)
+	must(t, db.Close())
+	if s := open(t, dir); !s.New {
+		t.Error("it is not new")
+	}
+}
+
 // A yard that was killed with all of it still in the log is ours, and whole.
 func TestAKilledYardIsOurs(t *testing.T) {
 	t.Parallel()
