@@ -63,7 +63,7 @@ func look(ctx context.Context, address string) (h header, err error) {
 		SELECT (SELECT application_id FROM pragma_application_id) AS id, COUNT(*) AS tables,
 			COUNT(*) FILTER (WHERE name IN ('bags', 'brews', 'brew_events', 'goose_db_version')) AS yard,
 			COUNT(*) FILTER (WHERE name = 'goose_db_version') AS begun
-		FROM sqlite_master WHERE type = 'table'`)
+		FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite_%'`)
 	return h, errors.Join(err, db.Close())
 }
 
