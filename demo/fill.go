@@ -74,8 +74,8 @@ func (f *filler) chapter(c chapter) error {
 // next is the recipe that follows on the last brew, or the first of a bag.
 func next(c chapter, g gear.Set, m made, last *brew.Brew, id string, at time.Time) brew.Draft {
 	if last == nil {
-		d := brew.First(id, c.bag, g, nil, at)
-		d.Recipe = recipe.Suggest(c.style, d.Situation(at))
+		d := brew.First(id, c.bag, g, nil, recipe.Habits{}, at)
+		d.Recipe = recipe.Suggest(c.style, d.Question(at).Situation())
 		if m.change != nil {
 			d.Recipe = m.change(d.Recipe)
 		}
@@ -115,7 +115,7 @@ func (f *filler) brew(c chapter, g gear.Set, m made, last *brew.Brew, id string)
 
 func tasted(r recipe.Recipe, m made) cup.Cup {
 	c := cup.Cup{Drawdown: m.drawdown, TDS: m.tds, Bed: m.bed,
-		Beverage: units.Grams(units.Round(float64(r.Water())-m.kept*float64(r.Dose), 0)),
+		Beverage: units.Grams(units.Round(float64(r.Total())-m.kept*float64(r.Dose), 0)),
 		Taste:    cup.Taste{Steps: map[cup.Sense]int{}, Faults: map[cup.Fault]bool{}, Overall: m.overall, Serve: m.serve, Notes: m.notes}}
 	for i, sc := range cup.Scales() {
 		c.Steps[sc.Sense] = m.taste[i]

@@ -111,7 +111,7 @@ func makeHistory(rng *rand.Rand, i int, g gear.Set, now time.Time, brews int) hi
 // makeBrew pours and tastes one brew: the first of a bag as the product suggests,
 // a later one as the last one's advice says. Its outcome is the model's, with noise.
 func makeBrew(rng *rand.Rand, bag coffee.Bag, g gear.Set, last brew.Brew, at time.Time) (brew.Brew, error) {
-	d := brew.First("made", bag, g, nil, at)
+	d := brew.First("made", bag, g, nil, recipe.Habits{}, at)
 	if last.Advice != nil {
 		d = last.Next("made", last.Advice.First, at)
 	}
@@ -130,7 +130,7 @@ func makeBrew(rng *rand.Rand, bag coffee.Bag, g gear.Set, last brew.Brew, at tim
 			return b, err
 		}
 	}
-	water, dose := float64(b.Recipe.Water()), float64(b.Recipe.Dose)
+	water, dose := float64(b.Recipe.Total()), float64(b.Recipe.Dose)
 	step := func(v float64) int { return int(math.Max(1, math.Min(5, math.Round(v+0.6*rng.NormFloat64())))) }
 	c := cup.Cup{Drawdown: end, TDS: units.Round(tds*noisy(0.03), 2), Beverage: units.Grams(math.Round(water - 2*dose*noisy(0.03))), Bed: cup.FlatBed,
 		Taste: cup.Taste{Overall: step(3)*2 - rng.IntN(2), Steps: map[cup.Sense]int{

@@ -139,6 +139,7 @@ func TestTheWholeLineByMouse(t *testing.T) {
 	u.click(`button[data-for="dose"][data-by="1"]`)
 	u.value("#dose", "18.5")
 	u.value("#water", "305")
+	u.click("#finer-points summary")
 	u.fill("#water", "320")
 	u.value("#ratio", "17.3")
 	u.fill("#ratio", "sixteen")
@@ -148,7 +149,7 @@ func TestTheWholeLineByMouse(t *testing.T) {
 	u.until(`!document.querySelector(".error")`)
 	u.until(`document.querySelector(".ribbon-wide .ribbon-total")`)
 
-	u.click(".head .button.now")
+	u.click(".recipe-head .button.now")
 	u.sees("h1", "before the first water")
 	u.click("#check-filter")
 	u.sees(".line li.here .fact", "1 of")
@@ -346,6 +347,7 @@ func TestAGoalIsReachedByOneOfItsWays(t *testing.T) {
 	u.open("/brews/evening-seed-next/recipe")
 	u.until(`document.readyState === "complete"`)
 	u.value("#setting", "22")
+	u.click("#solve-for summary")
 	u.fill("#goal_drain", "2:50")
 	tabTo(u, `.goal button[value="goal_drain"]`)
 	u.press(kb.Enter)
@@ -364,7 +366,7 @@ func TestTheCutawayShowsTheMomentUnderThePointer(t *testing.T) {
 	_, u := start(t, true)
 	u.open("/brews/evening-seed-next/recipe")
 	u.until(`document.readyState === "complete"`)
-	const shown = `JSON.parse(document.querySelector(".cutaway").dataset.frames).findIndex(f => f[3] === document.querySelector(".cut-words").textContent)`
+	const shown = `JSON.parse(document.querySelector(".cutaway").dataset.frames).findIndex(f => f[5] === document.querySelector(".cut-words").textContent)`
 	before, err := yard.Eval[int](u.Screen, shown)
 	u.ok(err)
 	if _, err := yard.Eval[bool](u.Screen, `(window.asked = 0, document.addEventListener("htmx:before:request", () => asked++), true)`); err != nil {
@@ -399,7 +401,7 @@ func TestFiveQuickClicksAreFiveSteps(t *testing.T) {
 	u.value("#dose", "20.5")
 	u.value("#water", "338")
 	u.sees(".line li.here .fact", "20.5")
-	u.sees(".steps tr:nth-child(4)", "338")
+	u.sees("#pour-4 .total", "338")
 	u.until(`!document.querySelector(".notice-wrong")`)
 	took, err := yard.Eval[float64](u.Screen, `new Promise(done => { const began = performance.now();
 		document.addEventListener("htmx:after:swap", () => done(performance.now() - began), {once: true});

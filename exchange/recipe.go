@@ -37,6 +37,7 @@ type Recipe struct {
 	Bed      float64        `json:"bed,omitempty"`    // how uneven the dry bed lies: 0 levelled, 1 heaped
 	RoomC    *units.Celsius `json:"room_c,omitempty"` // 21 where left out
 	Pours    []Pour         `json:"pours"`
+	First    string         `json:"first,omitempty"` // coffee, or water where that goes in before it
 	CrustS   float64        `json:"crust_s,omitempty"`
 	ReleaseS float64        `json:"release_s,omitempty"`
 	AimS     float64        `json:"aim_s,omitempty"`

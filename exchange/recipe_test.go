@@ -33,7 +33,7 @@ func sheet(kind gear.BrewerKind) brew.Sheet {
 			s.Gear.Brewer = b
 		}
 	}
-	s.Recipe = recipe.Suggest("", s.Situation(now))
+	s.Recipe = recipe.Suggest("", s.Question(now).Situation())
 	return s
 }
 

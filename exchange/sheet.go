@@ -33,14 +33,19 @@ func FromSheet(s brew.Sheet, now time.Time) Recipe {
 		}
 		d.Pours = append(d.Pours, pour)
 	}
-	if r.Ice != (recipe.Ice{}) {
+	if r.WaterFirst {
+		d.First = waterFirst
+	}
+	if r.Ice.Mass > 0 {
 		d.Ice = &Ice{MassG: float64(r.Ice.Mass), TemperatureC: float64(r.Ice.Temperature), Wet: r.Ice.Wet}
 	}
-	if r.Dilution != (recipe.Dilution{}) {
+	if r.Dilution.Water > 0 {
 		d.Dilution = &Dilution{float64(r.Dilution.Water), float64(r.Dilution.Temperature)}
 	}
 	return d
 }
+
+const waterFirst = "water"
 
 func fromKettle(k gear.Kettle) *Kettle {
 	out := &Kettle{Thermostat: k.Thermostat, HoldsG: float64(k.Capacity)}
@@ -84,7 +89,7 @@ func (d Recipe) Sheet(now time.Time) brew.Sheet {
 
 func (d Recipe) recipe() recipe.Recipe {
 	r := recipe.Recipe{Style: recipe.StyleID(d.Style), Dose: units.Grams(d.DoseG), Grind: units.Micrometres(d.GrindUM), Rinse: d.Rinse,
-		Crust: units.Seconds(d.CrustS), Release: units.Seconds(d.ReleaseS), Aim: units.Seconds(d.AimS)}
+		WaterFirst: d.First == waterFirst, Crust: units.Seconds(d.CrustS), Release: units.Seconds(d.ReleaseS), Aim: units.Seconds(d.AimS)}
 	for _, p := range d.Pours {
 		pour := recipe.Pour{Bloom: p.Bloom, Water: units.Grams(p.WaterG), Start: units.Seconds(p.StartS), WhenDrained: p.When == ByDrained, Rate: p.RateGS, Height: recipe.Mid,
 			Pattern: p.Pattern, Temperature: units.Celsius(p.TemperatureC), Then: p.Then}

@@ -58,7 +58,7 @@ func brewRowOf(b brew.Brew) brewRow {
 	row := brewRow{
 		ID: b.ID, BagID: b.BagID, Parent: reference(b.Parent), Status: b.Status,
 		BagName: b.Bag.Name, Style: string(b.Recipe.Style), BrewerID: b.Gear.Brewer.ID, BrewerName: b.Gear.Brewer.Name, Setting: b.Gear.Grinder.Setting(b.Recipe.Grind),
-		Dose: b.Recipe.Dose, Water: b.Recipe.Water(), Temperature: b.Recipe.Temperature(), DoseUsed: b.Uses(),
+		Dose: b.Recipe.Dose, Water: b.Recipe.Total(), Temperature: b.Recipe.Temperature(), DoseUsed: b.Uses(),
 		Recipe: column[document.Recipe]{document.OfRecipe(b.Recipe)}, Coffee: column[document.Bag]{document.OfBag(b.Bag)}, Gear: column[document.Gear]{document.OfGear(b.Gear)},
 		Plan: column[document.Plan]{document.OfPlan(b.Plan)}, Forecast: column[*document.Forecast]{document.OfForecast(b.Forecast)}, Asked: column[*document.Proposal]{document.OfProposal(b.Asked)},
 		Created: instant{b.Created}, Started: instant{b.Started}, Zone: zoneOf(b.Started),

@@ -8,7 +8,9 @@ import (
 	"github.com/alexedwards/scs/v2"
 
 	"yardbloom/core/gear"
+	"yardbloom/core/recipe"
 	"yardbloom/core/units"
+	"yardbloom/store/document"
 )
 
 // Settings are what holds for the whole yard.
@@ -27,7 +29,12 @@ type Settings struct {
 	// poured, for every page to lead back to; empty for none.
 	Running     string `db:"running"`
 	RunningName string `db:"running_name"`
+	// Begins is how the person begins a coffee; see Habits.
+	Begins column[document.Habits] `db:"habits"`
 }
+
+// Habits are how the person begins a coffee, where not as the product does.
+func (s Settings) Habits() recipe.Habits { return s.Begins.V.Core() }
 
 // Prefs returns how quantities are read and typed.
 func (s Settings) Prefs() units.Prefs {
@@ -38,7 +45,7 @@ func (s Settings) Prefs() units.Prefs {
 func (s Settings) Boiling() units.Celsius { return gear.Boiling(float64(s.Altitude)) }
 
 const selectSettings = `
-	SELECT ounces, fahrenheit, altitude, settings.version, brewer, grinder, kettle, password, COALESCE(r.id, '') AS running, COALESCE(r.bag_name, '') AS running_name
+	SELECT ounces, fahrenheit, altitude, settings.version, brewer, grinder, kettle, password, habits, COALESCE(r.id, '') AS running, COALESCE(r.bag_name, '') AS running_name
 	FROM settings LEFT JOIN brews r ON r.id = (SELECT id FROM brews WHERE status = 'running' ORDER BY started_at DESC LIMIT 1)`
 
 // Settings returns the settings.
@@ -55,6 +62,13 @@ func (s *Store) SaveUnits(ctx context.Context, p units.Prefs, altitude int, vers
 		UPDATE settings SET ounces = :ounces, fahrenheit = :fahrenheit, altitude = :altitude, version = version + 1
 		WHERE :version IN (0, version)`,
 		Settings{Ounces: p.Ounces, Fahrenheit: p.Fahrenheit, Altitude: altitude, Version: version}, ErrConflict)
+}
+
+// SaveHabits keeps how the person begins a coffee. ErrConflict where the settings are no
+// longer at their version; 0 is any.
+func (s *Store) SaveHabits(ctx context.Context, h recipe.Habits, version int64) error {
+	return s.change(ctx, `UPDATE settings SET habits = :habits, version = version + 1 WHERE :version IN (0, version)`,
+		Settings{Begins: column[document.Habits]{document.OfHabits(h)}, Version: version}, ErrConflict)
 }
 
 // SavePassword keeps the encoded password that a sign-in asks for. Whoever has

@@ -75,7 +75,7 @@ func (s *Server) saveCup(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	f.Keep(fillCup(*sc.brew, sc.prefs), "faults")
-	c := readCup(f, sc.Recipe.Water(), sc.prefs)
+	c := readCup(f, sc.Recipe.Total(), sc.prefs)
 	if f.Flag("preview") || !f.OK() {
 		status := http.StatusOK
 		if !f.OK() {

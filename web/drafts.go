@@ -31,7 +31,7 @@ func (s *Server) recipeViews(r *http.Request, drafts []brew.Draft) ([]recipeView
 		if err != nil {
 			return nil, err
 		}
-		v := recipeView{ID: d.ID, Name: d.Name, Kept: d.Name != "", What: words.Recipe(g.Brewer.Name, g.Grinder.Setting(d.Recipe.Grind), d.Recipe.Dose, d.Recipe.Water(), d.Recipe.Temperature(), prefs)}
+		v := recipeView{ID: d.ID, Name: d.Name, Kept: d.Name != "", What: words.Recipe(g.Brewer.Name, g.Grinder.Setting(d.Recipe.Grind), d.Recipe.Dose, d.Recipe.Total(), d.Recipe.Temperature(), prefs)}
 		if v.Name == "" {
 			v.Name = "In the making since " + words.Moment(d.Created)
 		}
@@ -61,7 +61,7 @@ func (s *Server) goOn(w http.ResponseWriter, r *http.Request) error {
 		if err != nil {
 			return err
 		}
-		return s.openDraft(w, r, brew.First(store.NewID(), b.Bag.Bag, g, s.teacher.Believe(brew.Sheet{BagID: b.ID, Gear: g}), s.Now()))
+		return s.openDraft(w, r, brew.First(store.NewID(), b.Bag.Bag, g, s.teacher.Believe(brew.Sheet{BagID: b.ID, Gear: g}), settingsOf(r).Habits(), s.Now()))
 	case err != nil:
 		return err
 	}

@@ -190,9 +190,9 @@ func TestARecipeFileComesInAgain(t *testing.T) {
 func TestASinglePourIsSetByItsAddress(t *testing.T) {
 	t.Parallel()
 	v := visit(t)
-	_, _, body := v.recipe("pours.4.temperature", "86", "pours.2.then", "x", "pours.2.hand", "tap")
-	if !strings.Contains(body, "about 86 °C") || !strings.Contains(body, "then tap") {
-		t.Error("the schedule does not show the two pours")
+	_, got, _ := v.recipe("pours.4.temperature", "86", "pours.2.then", "x", "pours.2.hand", "tap")
+	if got.Get("pours.4.temperature") != "86" || got.Get("pours.2.hand") != "tap" || got.Get("pours.3.temperature") != "91" {
+		t.Errorf("the schedule does not show the two pours: %v", got)
 	}
 	if code, _, body := v.recipe("pours.4.rate", "90"); code != http.StatusUnprocessableEntity {
 		t.Errorf("a rate of 90 g/s in one pour: status %d, %v", code, errorsIn(body))

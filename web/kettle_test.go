@@ -57,13 +57,13 @@ func TestPoursCanBeSetByHand(t *testing.T) {
 	t.Parallel()
 	v := visit(t)
 	_, got, body := v.recipe("pours", "4")
-	if got.Get("pours") != "4" || strings.Count(body, "<strong>Pour</strong>") != 4 {
-		t.Errorf("four pours: %d in the schedule", strings.Count(body, "<strong>Pour</strong>"))
+	if got.Get("pours") != "4" || strings.Count(body, `class="pour-row`) != 5 {
+		t.Errorf("four pours: %d in the schedule", strings.Count(body, `class="pour-row`))
 	}
-	if _, _, body := v.recipe("hand", "needle stir"); !strings.Contains(body, "then needle stir") {
+	if _, _, body := v.recipe("hand", "needle stir"); strings.Count(body, `value="needle stir" selected`) != 3 {
 		t.Error("the needle stir is not in the schedule")
 	}
-	if _, _, body := v.recipe("wait", recipe.ByBed); strings.Count(body, "when the water has reached the bed: ") != 3 {
+	if _, _, body := v.recipe("wait", recipe.ByBed); strings.Count(body, `value="when the water has reached the bed" selected`) != 4 {
 		t.Error("three pours should wait for the bed")
 	}
 	v.post("/brews/evening-seed-next/start")

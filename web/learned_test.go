@@ -68,7 +68,7 @@ func TestANewCoffeeStartsFromWhatTheGrinderTaught(t *testing.T) {
 	v := visit(t)
 	_, _, header := v.send("POST", "/bags/first-frost/brew", url.Values{"go": {"on"}})
 	_, page := v.get(header.Get("Location"))
-	if !strings.Contains(page, "brews here drain") || !strings.Contains(page, "brews of this yard</a>") {
+	if !strings.Contains(page, "brews of yours) drains it in") || !strings.Contains(page, "brews of this yard</a>") {
 		t.Errorf("the suggestion says nothing of the yard's brews: %.3000s", page[strings.Index(page, "On "):])
 	}
 }

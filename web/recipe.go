@@ -6,14 +6,17 @@ import (
 	"html/template"
 	"math"
 	"net/http"
+	"strings"
 
 	"yardbloom/core/brew"
 	"yardbloom/core/coach"
 	"yardbloom/core/coffee"
+	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
 	"yardbloom/web/figure"
 	"yardbloom/web/form"
+	"yardbloom/web/words"
 )
 
 // recipeBody is the Recipe station.
@@ -25,19 +28,27 @@ type recipeBody struct {
 	Shown     string // what the page shows, to tell later what was touched
 	Locked    bool   // poured already, or kept: shown, not changed
 	Theirs    string // another window changed it meanwhile
+	Made      string // the gear and the serving in one line
 	Gear      []form.Field
+	GearOpen  bool
+	Cannot    []string // the styles that this brewer cannot do, each with the reason
 	Style     recipe.Style
-	Amounts   []knobView
-	Heat      []knobView
-	Grind     []knobView
+	Main      []knobView
 	Finer     []knobView
 	FinerOpen bool
+	Warnings  []warning
+	Columns   []string // of the pours
+	Pours     []pourRow
+	PourError string   // what could not be done to the pours
+	PourMarks []string // what differs in single pours from the brew before
+	CanUndo   bool
+	CanRedo   bool
 	Rinse     bool
 	// RinseMarked says that it is changed against the brew before.
 	RinseMarked string
 	Asked       *coach.Proposal
 	Ribbons     []template.HTML
-	Steps       []stepView
+	Steps       []stepView // of a recipe that is not changed any more
 	Aim         string
 	Window      string
 	Stock       string // a word where the bag runs out
@@ -83,8 +94,16 @@ func (s *Server) saveRecipe(w http.ResponseWriter, r *http.Request) error {
 		if err != nil {
 			return err
 		}
-		turn(d, f, g, prefsOf(r), s.Now())
 		d.Tab = tab
+		switch f.Values["edit"] {
+		case "undo":
+			return s.swapGear(r, d, (*brew.Draft).Undo)
+		case "redo":
+			return s.swapGear(r, d, (*brew.Draft).Redo)
+		}
+		before := *d
+		turn(d, f, g, prefsOf(r), s.Now())
+		d.Remember(before)
 		return nil
 	})
 	if err != nil {
@@ -95,6 +114,17 @@ func (s *Server) saveRecipe(w http.ResponseWriter, r *http.Request) error {
 		status = http.StatusUnprocessableEntity
 	}
 	return s.showRecipe(w, r, status, shown, sc, "")
+}
+
+// swapGear takes back a change of a recipe, or does it again, with the gear that it had.
+func (s *Server) swapGear(r *http.Request, d *brew.Draft, swap func(*brew.Draft) (brew.Turn, bool)) error {
+	t, any := swap(d)
+	if !any {
+		return nil
+	}
+	var err error
+	d.Gear, err = s.Store.Gear(r.Context(), t.Brewer, t.Grinder, t.Kettle)
+	return err
 }
 
 func (s *Server) showRecipe(w http.ResponseWriter, r *http.Request, status int, f *form.Form, sc *scene, theirs string) error {
@@ -118,11 +148,19 @@ func (s *Server) recipeBody(r *http.Request, f *form.Form, sc *scene) (recipeBod
 		plan = foreseen.Plan
 	}
 	window := sc.Bag.Wanted(plan.Window)
-	body := recipeBody{ID: sc.ID, Shown: showing(f), Locked: !sc.editable(), Style: sc.Recipe.Style.Style(), Rinse: sc.Recipe.Rinse, Asked: stillAsked(*sc.Sheet),
-		Aim: plan.Finish.String(), Window: fmt.Sprintf("%s to %s", window.From, window.To), Steps: stepViews(plan, sc.prefs), Forecast: foreseen, Keep: f.Entry("name", "Keep it as")}
-	ribbon := figure.Ribbon{Plan: plan, Prefs: sc.prefs}
+	fillPours(f, sc.Recipe, plan, sc.prefs)
+	body := recipeBody{ID: sc.ID, Shown: showing(f), Made: made(sc), Locked: !sc.editable(), Style: sc.Recipe.Style.Style(), Rinse: sc.Recipe.Rinse, Asked: stillAsked(*sc.Sheet),
+		Aim: plan.Finish.String(), Window: fmt.Sprintf("%s to %s", window.From, window.To), Forecast: foreseen, Keep: f.Entry("name", "Keep it as")}
+	ribbon := figure.Ribbon{Plan: plan, Prefs: sc.prefs, Large: true}
 	if foreseen.Sorry == "" {
 		ribbon.Forecast = &body.Forecast.Result
+	}
+	if sc.editable() {
+		ribbon.Hold = sc.Recipe.Allows
+		body.Columns, body.Pours = pourColumns(), pourRows(f, sc, plan)
+		body.PourError, body.CanUndo, body.CanRedo = f.Errors["edit"], len(sc.draft.Past) > 0, len(sc.draft.Future) > 0
+	} else {
+		body.Steps = stepViews(plan, sc.prefs)
 	}
 	body.Ribbons = ribbon.Both()
 	if sc.draft != nil {
@@ -141,8 +179,28 @@ func (s *Server) recipeBody(r *http.Request, f *form.Form, sc *scene) (recipeBod
 	if body.Gear, err = s.gearFields(r, f, sc); err != nil {
 		return body, err
 	}
+	for _, st := range recipe.Schools() {
+		if why := st.NotIn(sc.Gear.Brewer.Kind); why != "" {
+			body.Cannot = append(body.Cannot, fmt.Sprintf("%s: %s.", st.Name, why))
+		}
+	}
 	newDecorator(f, sc, marked, foreseen).fields(&body)
 	return body, nil
+}
+
+// made is what a recipe is made with and how it is served, in one line.
+func made(sc *scene) string {
+	g := sc.Gear
+	parts := []string{g.Brewer.Name, string(g.Brewer.Filter), g.Grinder.Name, g.Kettle.Name}
+	if r := sc.Recipe; r.Steeps() {
+		parts = append(parts, "steeped")
+	} else if g.Brewer.Kind == gear.ValveSteeper {
+		parts = append(parts, "valve left open")
+	}
+	if sc.Recipe.Serving() != recipe.Hot {
+		parts = append(parts, words.Serving(sc.Recipe, sc.prefs))
+	}
+	return strings.Join(parts, " · ")
 }
 
 // stillAsked is the change that was advised, as long as the recipe still makes it.

@@ -2,22 +2,24 @@ package web
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
+	"yardbloom/core/forecast"
 	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
 	"yardbloom/web/form"
 )
 
-// A knobView is the entry of a knob with what is shown beside it: what would go wrong,
-// what one step would change, and what is changed already.
+// A knobView is the entry of a knob with what is shown of it: what one step would
+// change, and what is changed already.
 type knobView struct {
 	form.Field
-	Warnings []warning
-	Steps    []effect
-	Held     bool   // set by hand, where the others follow
-	Marked   string // against the brew before
+	Warned bool // something said above concerns it
+	Steps  []effect
+	Held   bool   // set by hand, where the others follow
+	Marked string // against the brew before
 }
 
 // A warning is a sentence with the smallest fix, where there is one: an entry to
@@ -29,24 +31,28 @@ type warning struct {
 
 // A decorator dresses the entries of a recipe with reasons, warnings and predictions.
 type decorator struct {
-	form     *form.Form
-	sc       *scene
-	reasons  map[recipe.Address]string
-	warnings map[recipe.Address][]warning
-	steps    map[recipe.Address][]effect
-	marked   map[recipe.Address]string
+	form    *form.Form
+	sc      *scene
+	reasons map[recipe.Address]string
+	warned  []warning
+	wrong   map[recipe.Address]bool // what a warning concerns
+	steps   map[recipe.Address][]effect
+	marked  map[recipe.Address]string
 }
 
 func newDecorator(f *form.Form, sc *scene, marked map[recipe.Address]string, foreseen forecastView) decorator {
-	d := decorator{f, sc, map[recipe.Address]string{}, map[recipe.Address][]warning{}, foreseen.Steps, marked}
+	d := decorator{f, sc, map[recipe.Address]string{}, nil, map[recipe.Address]bool{}, foreseen.Steps, marked}
 	if !sc.editable() {
 		return d
 	}
-	for _, why := range recipe.Reasons(sc.Recipe, sc.Situation(sc.now), sc.prefs) {
+	for _, why := range forecast.Reasons(sc.Question(sc.now), sc.prefs) {
 		d.reasons[why.At] = why.Text
 	}
 	for _, w := range append(recipe.Check(sc.Recipe, sc.Gear, sc.prefs), foreseen.Warnings...) {
-		d.warnings[w.At] = append(d.warnings[w.At], d.offer(w))
+		d.warned, d.wrong[w.At] = append(d.warned, d.offer(w)), true
+	}
+	if !sc.Gear.Grinder.Repeatable() {
+		d.warned = append(d.warned, warning{Text: "A blade cannot repeat a grind: take every figure here with a wide margin."})
 	}
 	return d
 }
@@ -86,73 +92,126 @@ func (d decorator) knob(k recipe.Knob) knobView {
 
 func (d decorator) dress(e form.Field, at recipe.Address) knobView {
 	e.Hint = d.reasons[at]
-	return knobView{Field: e, Warnings: d.warnings[at], Steps: d.steps[at], Marked: d.marked[at]}
+	return knobView{Field: e, Warned: d.wrong[at], Steps: d.steps[at], Marked: d.marked[at]}
 }
 
-// Where on the page the knobs stand, beside the amounts and the grind.
-var (
-	heatKnobs  = []recipe.Knob{recipe.Temperature, recipe.Pours, recipe.Release}
-	finerKnobs = []recipe.Knob{recipe.Bloom, recipe.BloomTime, recipe.Gap, recipe.Rate, recipe.PourHeight, recipe.PourPattern, recipe.HandAfter, recipe.Wait}
-)
+// finerKnobs fold away, in this order, where the recipe has them and the main row has not.
+var finerKnobs = []recipe.Knob{recipe.Water, recipe.Cup, recipe.IceFrom, recipe.DiluteBy, recipe.First, recipe.CrustAt, recipe.Bloom, recipe.BloomTime, recipe.Gap, recipe.Rate,
+	recipe.PourHeight, recipe.PourPattern, recipe.HandAfter, recipe.Wait}
 
-func (d decorator) fields(body *recipeBody) {
-	d.amounts(body)
-	body.Grind = d.grind()
-	for _, k := range heatKnobs {
-		if d.sc.Recipe.Has(recipe.Of(k)) {
-			body.Heat = append(body.Heat, d.knob(k))
+// mainKnobs are what a brew is in two seconds: six, whatever kind of brew it is.
+func mainKnobs(r recipe.Recipe) []recipe.Knob {
+	out := []recipe.Knob{recipe.Dose, recipe.Ratio}
+	switch r.Serving() {
+	case recipe.OverIce:
+		out = append(out, recipe.IcePart)
+	case recipe.Diluted:
+		out = append(out, recipe.Dilute)
+	default:
+		if !r.Has(recipe.Of(recipe.Balance)) {
+			out = append(out, recipe.Cup)
 		}
 	}
+	out = append(out, recipe.Grind, recipe.Temperature)
+	for _, k := range []recipe.Knob{recipe.Pours, recipe.Balance, recipe.LastPours, recipe.Release} {
+		if r.Has(recipe.Of(k)) {
+			out = append(out, k)
+		}
+	}
+	return out
+}
+
+// hints are what is said of a knob besides where it starts.
+var hints = map[recipe.Knob]string{
+	recipe.HandAfter: "After the bloom and after the last pour.",
+	recipe.Balance:   "Less in the first pour is sweeter, more is brighter.",
+	recipe.LastPours: "More pours are stronger, fewer are lighter.",
+	recipe.CrustAt:   "0:00 leaves it alone: a cleaner cup, and less of it taken along.",
+	recipe.First:     "Water first wets gently and takes a stir; coffee first is the usual way.",
+	recipe.Dilute:    "Poured that much shorter, and added to the cup: the same yield, a clearer cup.",
+}
+
+func (d decorator) fields(body *recipeBody) {
+	r := d.sc.Recipe
+	main := mainKnobs(r)
+	for _, k := range main {
+		if k == recipe.Grind {
+			own, size := d.grind()
+			body.Main = append(body.Main, own)
+			body.Finer = append(body.Finer, size...)
+			continue
+		}
+		body.Main = append(body.Main, d.view(k))
+	}
 	for _, k := range finerKnobs {
-		if d.sc.Recipe.Has(recipe.Of(k)) {
-			e := d.knob(k)
-			if k == recipe.HandAfter {
-				e.Hint = "After the bloom and after the last pour."
-			}
-			body.Finer = append(body.Finer, e)
+		if !slices.Contains(main, k) && (isAmount(k) || r.Has(recipe.Of(k))) {
+			body.Finer = append(body.Finer, d.view(k))
 		}
 	}
 	body.RinseMarked = d.marked[recipe.Of(recipe.Rinse)]
 	body.FinerOpen = body.RinseMarked != ""
 	for _, e := range body.Finer {
-		body.FinerOpen = body.FinerOpen || e.Error != "" || e.Marked != "" || len(e.Warnings) > 0
+		body.FinerOpen = body.FinerOpen || e.Error != "" || e.Marked != ""
 	}
-}
-
-// amounts are the four, of which any two give the rest.
-func (d decorator) amounts(body *recipeBody) {
-	for _, k := range recipe.FourAmounts() {
-		e := d.knob(k)
-		if draft := d.sc.draft; draft != nil {
-			e.Held = k == draft.Held[0] || k == draft.Held[1]
+	for _, e := range body.Gear {
+		body.GearOpen = body.GearOpen || e.Error != ""
+	}
+	body.Warnings = d.warned
+	for at, say := range d.marked {
+		if at.Pour > 0 {
+			body.PourMarks = append(body.PourMarks, say)
 		}
-		body.Amounts = append(body.Amounts, e)
 	}
-	g, dose := d.sc.Gear, d.sc.prefs.Unit(units.Dose)
-	body.Amounts[0].Hint = fmt.Sprintf("%s loses %s: weigh out %s.", g.Grinder.Name, dose.Format(float64(g.Grinder.Loss)), dose.Format(float64(d.sc.Uses())))
-	body.Amounts[3].Hint = fmt.Sprintf("The grounds keep %s g of water per gram.", units.Trim(g.Brewer.Retained, 2))
+	slices.Sort(body.PourMarks)
 }
 
-// grind is the size and, where the grinder has a dial, its setting before it.
-func (d decorator) grind() []knobView {
+func isAmount(k recipe.Knob) bool { return slices.Contains(recipe.FourAmounts(), k) }
+
+// view is the dressed entry of a knob, with what it is held by and what is said of it.
+func (d decorator) view(k recipe.Knob) knobView {
+	e := d.knob(k)
+	if draft := d.sc.draft; draft != nil && isAmount(k) {
+		e.Held = k == draft.Held[0] || k == draft.Held[1]
+	}
+	if say := hints[k]; say != "" {
+		e.Hint = say
+	}
+	g, water := d.sc.Gear, d.sc.prefs.Unit(units.Water)
+	switch k {
+	case recipe.Dose:
+		dose := d.sc.prefs.Unit(units.Dose)
+		e.Hint = strings.TrimSpace(fmt.Sprintf("%s keeps %s: weigh out %s. %s", g.Grinder.Name, dose.Format(float64(g.Grinder.Loss)), dose.Format(float64(d.sc.Uses())), e.Hint))
+	case recipe.Cup:
+		e.Hint = fmt.Sprintf("The grounds keep %s g of water per gram.", units.Trim(g.Brewer.Retained, 2))
+	case recipe.Water:
+		if d.sc.Recipe.Serving() != recipe.Hot {
+			e.Hint = "All of it: what is poured, the ice, and what goes into the cup."
+		}
+	case recipe.IcePart:
+		e.Hint = fmt.Sprintf("%s of ice in the carafe, %s poured.", water.Format(float64(d.sc.Recipe.Ice.Mass)), water.Format(float64(d.sc.Recipe.Water())))
+	}
+	return e
+}
+
+// grind is the entry in the grinder's own terms, and, where that is a dial, the size apart.
+func (d decorator) grind() (own knobView, size []knobView) {
 	g, at := d.sc.Gear.Grinder, recipe.Of(recipe.Grind)
-	size := d.form.Stepper(at.String(), "Grind", d.sc.prefs.Unit(units.Grind))
+	micrometres := d.form.Stepper(at.String(), "Grind", d.sc.prefs.Unit(units.Grind))
 	texture := "Median size, " + gear.Texture(d.sc.Recipe.Grind) + "."
 	if g.Kind == gear.Words || g.Step == 0 {
-		return []knobView{d.dress(size, at)}
+		own = d.dress(micrometres, at)
+		own.Hint = strings.TrimSpace(texture + " " + own.Hint)
+		return own, nil
 	}
-	size.Hint = texture
+	micrometres.Label, micrometres.Hint = "Grind size", texture
 	step := max(g.Step, -g.Step)
-	size.Step, size.Fine = units.Trim(float64(step), 0), units.Trim(float64(step), 0)
-	own := d.dress(d.form.Stepper(setting, "On "+g.Name, units.Unit{Scale: 1, Decimals: 2}), at)
+	micrometres.Step, micrometres.Fine = units.Trim(float64(step), 0), units.Trim(float64(step), 0)
+	own = d.dress(d.form.Stepper(setting, "On "+g.Name, units.Unit{Scale: 1, Decimals: 2}), at)
 	own.Step = units.Trim(g.Stride(), 3)
 	own.Fine = own.Step
 	own.Unit = map[gear.DialKind]string{gear.Numbered: "on the dial", gear.Clicks: "clicks", gear.Turns: "clicks"}[g.Kind]
 	if g.Kind == gear.Turns {
 		own.Hint = g.Setting(d.sc.Recipe.Grind) + ". " + own.Hint
 	}
-	if !g.Repeatable() {
-		own.Warnings = append(own.Warnings, warning{Text: "A blade cannot repeat a grind: take every figure here with a wide margin."})
-	}
-	return []knobView{own, {Field: size}}
+	return own, []knobView{{Field: micrometres}}
 }

@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"yardbloom/core/brew"
+	"yardbloom/core/forecast"
 	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
@@ -99,11 +100,14 @@ func turn(d *brew.Draft, f *form.Form, g gear.Set, prefs units.Prefs, now time.T
 	oldKind := d.Gear.Brewer.Kind
 	d.Gear = g
 	style := d.Recipe.Style
+	if g.Brewer.Kind != oldKind && style.Style().Steeps() != g.Brewer.Kind.Form().Immersion {
+		style = "" // a steeper steeps, until somebody leaves its valve open
+	}
 	if since("style") {
 		style = recipe.StyleID(f.Values["style"])
 	}
 	if style != d.Recipe.Style || g.Brewer.Kind != oldKind {
-		d.Recipe = recipe.Restyle(d.Recipe, style, d.Situation(now))
+		d.Recipe = forecast.Restyle(d.Question(now), style)
 		d.Held, d.SetRatio, d.Typed = brew.StartHeld, 0, nil
 		return // the rest of the form belongs to the old style
 	}
@@ -120,6 +124,7 @@ func turn(d *brew.Draft, f *form.Form, g gear.Set, prefs units.Prefs, now time.T
 		}
 		d.Typed[name] = f.Values[name]
 	}
+	readEdit(d, f)
 }
 
 // readKnobs turns every knob that was touched, by the address that is its name.
@@ -138,7 +143,7 @@ func readKnobs(f *form.Form, d *brew.Draft, prefs units.Prefs, touched func(stri
 			}
 			continue
 		}
-		v := f.Quantity(name, label, prefs.Unit(at.Knob.Kind()), at.Range(), true)
+		v := f.Quantity(name, label, prefs.Unit(at.Knob.Kind()), d.Recipe.Allows(at), true)
 		if f.Errors[name] == "" {
 			d.Recipe = d.Recipe.With(at, v)
 		}

@@ -2,6 +2,7 @@ package web
 
 import (
 	"errors"
+	"fmt"
 	"net/http"
 
 	"yardbloom/core/gear"
@@ -75,5 +76,23 @@ func (s *Server) gearFields(r *http.Request, f *form.Form, sc *scene) ([]form.Fi
 		form.Select(f, "style", "Style", recipe.Styles(g.Brewer.Kind), func(v recipe.Style) (string, string) { return string(v.ID), v.Name }),
 		list("grinder", "grinders", "Grinder", store.Thing{ID: g.Grinder.ID, Name: g.Grinder.Name}),
 		list("kettle", "kettles", "Kettle", store.Thing{ID: g.Kettle.ID, Name: g.Kettle.Name}),
+		servingField(f, sc.Recipe),
 	}, nil
+}
+
+// servingField lists how a style can be served.
+func servingField(f *form.Form, r recipe.Recipe) form.Field {
+	style := r.Style.Style()
+	var takes []string
+	out := ""
+	for _, v := range recipe.Servings() {
+		if why := style.NotServed(v); why == "" {
+			takes = append(takes, string(v))
+		} else if out == "" {
+			out = fmt.Sprintf("Not otherwise: %s.", why)
+		}
+	}
+	e := form.Select(f, string(recipe.Served), recipe.Served.Label(), takes, form.Plain)
+	e.Hint = out
+	return e
 }

@@ -79,6 +79,7 @@ func recipeFacts(b brew.Brew, prefs units.Prefs) []fact {
 		{"Dose", prefs.Unit(units.Dose).Format(float64(r.Dose))},
 		{"Water", fmt.Sprintf("%s at %s", prefs.Unit(units.Water).Format(float64(r.Water())), prefs.Unit(units.Temperature).Format(float64(r.Temperature())))},
 		{"Ratio", prefs.Unit(units.Ratio).Format(r.Ratio())},
+		{"Served", words.Serving(r, prefs)},
 		{"Grind", fmt.Sprintf("%s on %s (%s)", g.Grinder.Setting(r.Grind), g.Grinder.Name, prefs.Unit(units.Grind).Format(float64(r.Grind)))},
 	}
 	if len(r.Pours) > 0 {

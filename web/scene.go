@@ -83,7 +83,7 @@ func (s *Server) loadScene(r *http.Request, brewID string) (*scene, error) {
 	sc := &scene{prefs: prefsOf(r), now: s.Now()}
 	d, on, err := s.Store.Draft(r.Context(), brewID)
 	if err == nil {
-		d.Beliefs = s.teacher.Believe(d.Sheet)
+		d.Beliefs, d.Habits = s.teacher.Believe(d.Sheet), settingsOf(r).Habits()
 		sc.show(d)
 		sc.shelf = on
 		return sc, nil
@@ -95,7 +95,7 @@ func (s *Server) loadScene(r *http.Request, brewID string) (*scene, error) {
 	if err != nil {
 		return nil, err
 	}
-	b.Beliefs = s.teacher.Believe(b.Sheet)
+	b.Beliefs, b.Habits = s.teacher.Believe(b.Sheet), settingsOf(r).Habits()
 	sc.brew, sc.Sheet = &b, &b.Sheet
 	sc.shelf, err = s.Store.Bag(r.Context(), b.BagID)
 	return sc, err
@@ -167,7 +167,7 @@ func (s *Server) changeDraft(r *http.Request, change func(*brew.Draft) error) (*
 		}
 		saved, err := s.Store.SaveDraft(r.Context(), d, s.Now())
 		if err == nil {
-			saved.Beliefs = s.teacher.Believe(saved.Sheet) // its gear may be another
+			saved.Beliefs, saved.Habits = s.teacher.Believe(saved.Sheet), d.Habits // its gear may be another
 			sc.show(saved)
 			return sc, nil
 		}

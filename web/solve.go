@@ -159,7 +159,7 @@ func waysTo(q forecast.Question, want asked, sc *scene) *waysView {
 			v.Say, v.To = coach.Describe(sc.Recipe, sc.Gear.Grinder, changes[0], sc.prefs)
 			if way.Knob == recipe.Ratio && way.Recipe.Dose != sc.Recipe.Dose { // the cup stays: dose and water move
 				v.Say = fmt.Sprintf("%s of coffee", sc.prefs.Unit(units.Dose).Format(float64(way.Recipe.Dose)))
-				v.To = fmt.Sprintf("%s, %s", sc.prefs.Unit(units.Ratio).Format(way.Recipe.Ratio()), sc.prefs.Unit(units.Water).Format(float64(way.Recipe.Water())))
+				v.To = fmt.Sprintf("%s, %s", sc.prefs.Unit(units.Ratio).Format(way.Recipe.Ratio()), sc.prefs.Unit(units.Water).Format(float64(way.Recipe.Total())))
 			}
 			v.Then = fmt.Sprintf("%s, TDS %.2f %%, EY %.1f %%", way.Then.Drawdown, way.Then.TDS, way.Then.Yield.Value)
 			v.Choice = want.goal.name + "/" + string(way.Knob)

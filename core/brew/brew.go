@@ -48,11 +48,13 @@ type Sheet struct {
 	// Beliefs are what the yard believes of this gear and coffee at the moment; nil for
 	// what the product takes for granted. They are not kept with the sheet.
 	Beliefs *forecast.Beliefs
+	// Habits are how the person begins a coffee. They are not kept with the sheet either.
+	Habits recipe.Habits
 }
 
 // Question returns the sheet as the brew model takes it.
 func (s Sheet) Question(now time.Time) forecast.Question {
-	return forecast.Question{Recipe: s.Recipe, Bag: s.Bag, Gear: s.Gear, Now: now, Beliefs: s.Beliefs}
+	return forecast.Question{Recipe: s.Recipe, Bag: s.Bag, Gear: s.Gear, Now: now, Beliefs: s.Beliefs, Habits: s.Habits}
 }
 
 // Sample returns a brew as a yard learns from it.
@@ -70,16 +72,8 @@ func (s Sheet) Subject() learn.Sample {
 	return learn.Sample{Bag: s.BagID, Grinder: learn.GrinderKey(s.Gear.Grinder), Filter: string(s.Gear.Brewer.Filter), Brewer: s.Gear.Brewer.ID}
 }
 
-// Situation returns what recipe.Suggest needs to know of the sheet.
-func (s Sheet) Situation(now time.Time) recipe.Situation {
-	return recipe.Situation{Bag: s.Bag, Gear: s.Gear, Now: now, Coarser: s.Beliefs.Coarser(s.Question(now).Brew().Grind)}
-}
-
 // Uses is the coffee that the brew takes out of the bag: the dose and the grinder's loss.
 func (s Sheet) Uses() units.Grams { return s.Recipe.Dose + s.Gear.Grinder.Loss }
-
-// Immersion says that the brewer steeps.
-func (s Sheet) Immersion() bool { return s.Gear.Brewer.Kind.Form().Immersion }
 
 // A Brew is one time of making coffee. From its first water on it keeps its
 // sheet, plan, forecast and later its advice as they were then, so that nothing

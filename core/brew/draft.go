@@ -25,17 +25,19 @@ type Draft struct {
 	// Tab is the browser window that saved last. A version conflict is reported to other windows only.
 	Tab     string
 	Checked []string // ticked on the checklist
+	Past    []Turn   // what can be taken back, the oldest first
+	Future  []Turn   // what was taken back and can be done again
 	Version int64
 }
 
 // StartHeld are the amounts that a new draft holds: the ratio, which people keep in mind, and the dose, which they weigh.
 var StartHeld = [2]recipe.Knob{recipe.Ratio, recipe.Dose}
 
-// First returns a draft for a coffee that has not been brewed here yet, from what the
-// yard believes of its gear; nil for nothing.
-func First(id string, bag coffee.Bag, g gear.Set, beliefs *forecast.Beliefs, now time.Time) Draft {
-	d := Draft{Sheet: Sheet{ID: id, BagID: bag.ID, Bag: bag, Gear: g, Created: now, Beliefs: beliefs}, Held: StartHeld}
-	d.Recipe = recipe.Suggest("", d.Situation(now))
+// First returns a draft for a coffee that has not been brewed here yet, as the person
+// usually begins and from what the yard believes of its gear; nil for nothing.
+func First(id string, bag coffee.Bag, g gear.Set, beliefs *forecast.Beliefs, habits recipe.Habits, now time.Time) Draft {
+	d := Draft{Sheet: Sheet{ID: id, BagID: bag.ID, Bag: bag, Gear: g, Created: now, Beliefs: beliefs, Habits: habits}, Held: StartHeld}
+	d.Recipe = forecast.First(d.Question(now), "")
 	return d
 }
 
@@ -52,7 +54,7 @@ func (b Brew) Next(id string, change *coach.Proposal, now time.Time) Draft {
 
 // Copy returns a new draft with the recipe, coffee and gear of this one.
 func (d Draft) Copy(id string, now time.Time) Draft {
-	d.ID, d.Name, d.Typed, d.Tab, d.Checked, d.Created, d.Version = id, "", nil, "", nil, now, 0
+	d.ID, d.Name, d.Typed, d.Tab, d.Checked, d.Past, d.Future, d.Created, d.Version = id, "", nil, "", nil, nil, nil, now, 0
 	return d
 }
 
@@ -63,7 +65,7 @@ func (d Draft) Ready() bool { return len(d.Typed) == 0 }
 // whole grams of water allow, else the recipe's own.
 func (d Draft) Ratio() float64 {
 	const wholeGram = 0.5 + 1e-9
-	if off := float64(d.Recipe.Dose)*d.SetRatio - float64(d.Recipe.Water()); off >= -wholeGram && off <= wholeGram {
+	if off := float64(d.Recipe.Dose)*d.SetRatio - float64(d.Recipe.Total()); off >= -wholeGram && off <= wholeGram {
 		return d.SetRatio
 	}
 	return d.Recipe.Ratio()

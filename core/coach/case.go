@@ -32,9 +32,10 @@ type Case struct {
 	Beliefs *forecast.Beliefs
 }
 
-// Method returns how a kind of brewer's water meets the grounds.
-func Method(k gear.BrewerKind) cup.Method {
-	if k.Form().Immersion {
+// Method is how the recipe's water meets the grounds. A steeper whose valve stands
+// open is a cone like others.
+func (c Case) Method() cup.Method {
+	if c.Recipe.Steeps() {
 		return cup.Immersion
 	}
 	return cup.Percolation
@@ -42,7 +43,7 @@ func Method(k gear.BrewerKind) cup.Method {
 
 // Yield returns the extraction yield, where it was measured.
 func (c Case) Yield() (cup.Figure, bool) {
-	return cup.Yield(cup.Reading{Method: Method(c.Gear.Brewer.Kind), Dose: c.Recipe.Dose, Beverage: c.Cup.Beverage,
+	return cup.Yield(cup.Reading{Method: c.Method(), Dose: c.Recipe.Dose, Beverage: c.Cup.Beverage, Added: c.Recipe.Ice.Mass + c.Recipe.Dilution.Water,
 		TDS: c.Cup.TDS, Retained: c.Gear.Brewer.Retained}, cup.Usual)
 }
 

@@ -24,6 +24,10 @@ var ways = map[recipe.Knob]struct{ up, down string }{
 	recipe.Release:     {"steep %s longer", "steep %s shorter"},
 	recipe.Rinse:       {"rinse the filter", "leave the rinse out"},
 	recipe.Start:       {"%s later", "%s earlier"},
+	recipe.IcePart:     {"%s more of it as ice", "%s less of it as ice"},
+	recipe.Dilute:      {"%s more of it into the cup", "%s less of it into the cup"},
+	recipe.CrustAt:     {"break the crust %s later", "break the crust %s earlier"},
+	recipe.Balance:     {"more in the first pour", "less in the first pour"},
 }
 
 // Describe says a change of a recipe in the person's own terms: what to do, and
@@ -31,7 +35,7 @@ var ways = map[recipe.Knob]struct{ up, down string }{
 func Describe(r recipe.Recipe, g gear.Grinder, c recipe.Change, prefs units.Prefs) (say, leadsTo string) {
 	u := prefs.Unit(c.Knob.Kind())
 	size := u.Size(c.To - c.From)
-	if c.Knob == recipe.Release || c.Knob == recipe.Start {
+	if c.Knob == recipe.Release || c.Knob == recipe.Start || c.Knob == recipe.CrustAt {
 		size = prefs.Unit(units.Span).Size(c.To - c.From)
 	}
 	leadsTo = u.Format(c.To)
@@ -45,13 +49,23 @@ func Describe(r recipe.Recipe, g gear.Grinder, c recipe.Change, prefs units.Pref
 		return fmt.Sprintf("%s %s water on the same dose", water.Size(more), oneOf(more > 0, "more", "less")), fmt.Sprintf("%s, %s", u.Format(c.To), water.Format(math.Round(float64(r.Dose)*c.To)))
 	case recipe.HandAfter:
 		return describeHand(c)
-	case recipe.Pours:
+	case recipe.Served:
+		return "serve it " + c.Knob.Choices()[int(c.To)], c.Knob.Choices()[int(c.To)]
+	case recipe.IceFrom:
+		return "ice from " + c.Knob.Choices()[int(c.To)], c.Knob.Choices()[int(c.To)]
+	case recipe.DiluteBy:
+		return "dilute with " + c.Knob.Choices()[int(c.To)], c.Knob.Choices()[int(c.To)]
+	case recipe.First:
+		return c.Knob.Choices()[int(c.To)] + " in first", c.Knob.Choices()[int(c.To)] + " first"
+	case recipe.Pours, recipe.LastPours:
 		n := math.Abs(c.To - c.From)
 		say = fmt.Sprintf("%s pours %s", units.Trim(n, 0), oneOf(c.To > c.From, "more", "less"))
 		if n == 1 {
 			say = "one pour " + oneOf(c.To > c.From, "more", "less")
 		}
-		leadsTo += " after the bloom"
+		if c.Knob == recipe.Pours {
+			leadsTo += " after the bloom"
+		}
 	case recipe.PourPattern:
 		pattern := c.Knob.Choices()[int(c.To)]
 		return "pour in " + oneOf(strings.HasSuffix(pattern, "s"), pattern, "a "+pattern), pattern

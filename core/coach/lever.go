@@ -100,7 +100,7 @@ type Proposal struct {
 
 // pull turns a lever on a brew. It returns false where the lever's limits do not allow it.
 func (l lever) pull(c Case) (Proposal, bool) {
-	if l.only != "" && l.only != Method(c.Gear.Brewer.Kind) || !c.Recipe.Has(recipe.Of(l.knob)) {
+	if l.only != "" && l.only != c.Method() || !c.Recipe.Has(recipe.Of(l.knob)) {
 		return Proposal{}, false
 	}
 	for _, s := range l.unless {

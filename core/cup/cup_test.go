@@ -15,12 +15,17 @@ func TestYieldOfWorkedExamples(t *testing.T) {
 		want float64
 	}{
 		// 1.40 % of 261 g is 3.654 g of solids out of 18 g.
-		{"percolation", Reading{Percolation, 18, 261, 1.40, 2}, 20.30},
+		{"percolation", Reading{Percolation, 18, 261, 1.40, 2, 0}, 20.30},
 		// The retained water plays no part in percolation.
-		{"percolation, other bed", Reading{Percolation, 18, 261, 1.40, 3}, 20.30},
+		{"percolation, other bed", Reading{Percolation, 18, 261, 1.40, 3, 0}, 20.30},
 		// 1.30 % of (224 + 2 × 16) g is 3.328 g out of 16 g.
-		{"immersion", Reading{Immersion, 16, 224, 1.30, 2}, 20.80},
-		{"a large brew", Reading{Percolation, 60, 880, 1.35, 2}, 19.80},
+		{"immersion", Reading{Immersion, 16, 224, 1.30, 2, 0}, 20.80},
+		// 1.35 % of 260 g, of which 100 g were ice, is 3.51 g out of 18 g.
+		{"over ice", Reading{Percolation, 18, 260, 1.35, 2, 100}, 19.50},
+		// 1.20 % of 300 g is 3.6 g; what ran out before 100 g of ice melted into it had 1.80 %, and
+		// the grounds keep 40 g of it: 0.72 g more, out of 20 g.
+		{"a steep over ice", Reading{Immersion, 20, 300, 1.20, 2, 100}, 21.60},
+		{"a large brew", Reading{Percolation, 60, 880, 1.35, 2, 0}, 19.80},
 	} {
 		got, ok := Yield(c.r, Usual)
 		if !ok || math.Abs(got.Value-c.want) > 0.005 {
@@ -38,7 +43,7 @@ func TestYieldOfWorkedExamples(t *testing.T) {
 func TestTheStatedErrorIsTheSpreadOfNoisyReadings(t *testing.T) {
 	rng := rand.New(rand.NewPCG(1, 2))
 	for _, m := range []Method{Percolation, Immersion} {
-		exact := Reading{m, 18, 261, 1.40, 2}
+		exact := Reading{Method: m, Dose: 18, Beverage: 261, TDS: 1.40, Retained: 2}
 		want, _ := Yield(exact, Usual)
 		const n = 20000
 		var sum, squares float64

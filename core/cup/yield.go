@@ -44,16 +44,17 @@ type Reading struct {
 	Dose     units.Grams
 	Beverage units.Grams
 	TDS      float64
-	Retained float64 // counts in immersion only
+	Retained float64     // counts in immersion only
+	Added    units.Grams // of the beverage, what melted into it or was added to it
 }
 
 // Yield returns the extraction yield, % of the dry dose, with its standard error:
 //
 //	percolation  EY = TDS × beverage / dose
-//	immersion    EY = TDS × (beverage + retained × dose) / dose
+//	immersion    EY = TDS × (beverage + retained × dose × beverage / (beverage − added)) / dose
 //
-// In immersion the liquid left in the grounds is as strong as the cup, so it
-// counts. The error is the first-order propagation of the instruments' errors.
+// In immersion the liquid left in the grounds counts. It is as strong as what ran
+// out of the brewer: as the cup, before ice melted into it or water was added. The error is the first-order propagation of the instruments' errors.
 // A reading without dose, beverage or TDS has no yield.
 func Yield(r Reading, in Instruments) (Figure, bool) {
 	if r.Dose <= 0 || r.Beverage <= 0 || r.TDS <= 0 {
@@ -63,7 +64,11 @@ func Yield(r Reading, in Instruments) (Figure, bool) {
 	perDose := beverage / dose
 	retained, retainedError := 0.0, 0.0
 	if r.Method == Immersion {
-		retained, retainedError = r.Retained, in.Retained
+		stronger := 1.0
+		if brewed := r.Beverage - r.Added; brewed > 0 {
+			stronger = beverage / float64(brewed)
+		}
+		retained, retainedError = r.Retained*stronger, in.Retained*stronger
 	}
 	ey := r.TDS * (perDose + retained)
 	parts := []float64{

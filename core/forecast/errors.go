@@ -22,7 +22,7 @@ type Outcome struct {
 // Outcome is what can be measured of a run of the model for the question.
 func (q Question) Outcome(r *sim.Result) Outcome {
 	o := Outcome{float64(r.Drawdown), r.Drained, float64(r.Beverage), r.EY, r.TDS}
-	if q.Gear.Brewer.Kind.Form().Immersion {
+	if q.Recipe.Steeps() {
 		o.Yield += r.Kept // a steep's yield counts what stays in the grounds, at its own strength
 	}
 	return o

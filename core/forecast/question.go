@@ -53,6 +53,8 @@ type Question struct {
 	Bed float64
 	// Beliefs are what is believed of the gear and the coffee; nil for the prior.
 	Beliefs *Beliefs
+	// Habits are how the person begins a coffee.
+	Habits recipe.Habits
 }
 
 // prior is what is believed where nothing was measured.

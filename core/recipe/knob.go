@@ -15,7 +15,7 @@ import (
 type Knob string
 
 // The knobs. Water, Temperature, Rate, Height, Pattern, Hand and Wait can be
-// turned for a single pour too, Start only for one.
+// turned for a single pour too, Start and Lasts only for one.
 const (
 	Dose        Knob = "dose"
 	Water       Knob = "water"
@@ -35,6 +35,17 @@ const (
 	Release     Knob = "release"
 	Rinse       Knob = "rinse"
 	Start       Knob = "start"
+	Lasts       Knob = "lasts"
+
+	Served    Knob = "serving"     // hot, over ice or diluted
+	IcePart   Knob = "ice"         // share of all water, %
+	IceFrom   Knob = "ice_from"    // a freezer or an ice machine
+	Dilute    Knob = "dilution"    // share of all water, %
+	DiluteBy  Knob = "dilute_with" // hot or cold water
+	Balance   Knob = "balance"     // of the opening's water, the first pour's share, %
+	LastPours Knob = "last_pours"  // after the opening
+	First     Knob = "first"       // of a steep: coffee or water
+	CrustAt   Knob = "crust"       // of a steep: when the crust is broken
 )
 
 // An Address says which thing on a recipe is meant: a knob of the whole recipe,
@@ -80,7 +91,8 @@ func isAmount(k Knob) bool { return slices.Contains(FourAmounts(), k) }
 const MostPours = 40
 
 // told is the order in which changes are told and pages list the knobs.
-var told = []Knob{Dose, Ratio, Grind, Temperature, Pours, Release, Bloom, BloomTime, Gap, Rate, PourHeight, PourPattern, HandAfter, Wait, Rinse}
+var told = []Knob{Dose, Ratio, Served, IcePart, IceFrom, Dilute, DiluteBy, Grind, Temperature, Pours, Balance, LastPours, Release, First, CrustAt,
+	Bloom, BloomTime, Gap, Rate, PourHeight, PourPattern, HandAfter, Wait, Rinse}
 
 // Knobs lists the knobs of a whole recipe, but the water and the cup, in the order
 // in which changes are told.
@@ -140,18 +152,25 @@ func (r Recipe) Has(a Address) bool {
 	if a.Pour > 0 {
 		return a.Pour <= len(r.Pours) && row.getPour != nil
 	}
-	steeps := r.Release > 0
+	opening := r.Style.Style().opening
+	split := opening > 0 && r.blooms() == 0 && len(r.Pours) > opening
 	switch a.Knob {
-	case Release:
-		return steeps
+	case Release, First, CrustAt:
+		return r.Steeps()
 	case Bloom, BloomTime:
-		return !steeps && r.Style.Style().Bloom > 0 || r.blooms() > 0
-	case Pours, Wait:
-		return !steeps
+		return !r.Steeps() && opening == 0 || r.blooms() > 0
+	case Pours:
+		return !r.Steeps() && !split
+	case Balance, LastPours:
+		return !r.Steeps() && split
+	case Wait:
+		return !r.Steeps()
 	case Gap:
-		return !steeps && len(r.after()) > 1
-	case HandAfter:
-		return !steeps
+		return !r.Steeps() && len(r.after()) > 1
+	case IcePart, IceFrom:
+		return r.Serving() == OverIce
+	case Dilute, DiluteBy:
+		return r.Serving() == Diluted
 	}
 	return row.get != nil
 }

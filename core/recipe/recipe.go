@@ -15,16 +15,18 @@ import (
 
 // A Recipe is everything that is decided before a brew.
 type Recipe struct {
-	Style    StyleID           // wrote the pours
-	Dose     units.Grams       // dry coffee
-	Grind    units.Micrometres // median size
-	Rinse    bool              // of the filter
-	Pours    []Pour            // at least one, in their order
-	Crust    units.Seconds     // valve steeper: when the crust is broken; 0: it is left alone
-	Release  units.Seconds     // valve steeper: when the valve is opened; 0: there is none
-	Aim      units.Seconds     // wanted end of the last steady stream; 0: none is wanted
-	Ice      Ice               // in the carafe
-	Dilution Dilution          // of the cup
+	Style StyleID           // wrote the pours
+	Dose  units.Grams       // dry coffee
+	Grind units.Micrometres // median size
+	Rinse bool              // of the filter
+	Pours []Pour            // at least one, in their order
+	// WaterFirst puts the coffee onto the water of a steep instead of the water onto it.
+	WaterFirst bool
+	Crust      units.Seconds // of a steep: when the crust is broken; 0: it is left alone
+	Release    units.Seconds // of a steep: when the valve is opened; 0: the brew runs through at once
+	Aim        units.Seconds // wanted end of the last steady stream; 0: none is wanted
+	Ice        Ice           // in the carafe
+	Dilution   Dilution      // of the cup
 }
 
 // A Pour is water from the kettle. Water and Start are exact; the Plan rounds
@@ -39,7 +41,11 @@ type Pour struct {
 	Pattern     Pattern
 	Temperature units.Celsius // of the water in the kettle
 	Then        Hand          // what the hand does when the water is in
+	Pinned      bool          // keeps its water when another pour gets more or less
 }
+
+// Lasts is how long the pour takes at its rate, s.
+func (p Pour) Lasts() units.Seconds { return units.Seconds(float64(p.Water) / p.Rate) }
 
 // Ice lies in the carafe before the brew runs onto it. The zero Ice is none.
 type Ice struct {
@@ -54,6 +60,14 @@ type Dilution struct {
 	Temperature units.Celsius
 }
 
+// Steeps says that all of the water stands with the coffee until a valve is opened.
+func (r Recipe) Steeps() bool { return r.Release > 0 }
+
+// Waits says that a pour waits for the bed.
+func (r Recipe) Waits() bool {
+	return slices.ContainsFunc(r.Pours, func(p Pour) bool { return p.WhenDrained })
+}
+
 // Water is all the water that is poured, g.
 func (r Recipe) Water() units.Grams {
 	var sum units.Grams
@@ -63,12 +77,12 @@ func (r Recipe) Water() units.Grams {
 	return sum
 }
 
-// Ratio is water over dose, or 0 where there is no dose.
+// Ratio is all water over dose, or 0 where there is no dose.
 func (r Recipe) Ratio() float64 {
 	if r.Dose <= 0 {
 		return 0
 	}
-	return float64(r.Water() / r.Dose)
+	return float64(r.Total() / r.Dose)
 }
 
 // Temperature is what the kettle is set to for the first pour.
@@ -81,7 +95,7 @@ func (r Recipe) Temperature() units.Celsius {
 
 // Amounts returns the recipe's four amounts for a brewer that keeps so many g of liquid per g of dose.
 func (r Recipe) Amounts(retained float64) Amounts {
-	return amounts(r.Dose, r.Water(), retained)
+	return amounts(r.Dose, r.Total(), retained)
 }
 
 // blooms is 1 where the first pour is a bloom, else 0: the place of the first pour after it.

@@ -291,8 +291,11 @@ func TestSuggestionsFollowRoastDensityProcessAndPlace(t *testing.T) {
 	}
 	steeper := base
 	steeper.Gear.Brewer.Kind = gear.ValveSteeper
-	if r := Suggest(OneLongPour, steeper); r.Style != SteepAndRelease {
+	if r := Suggest("", steeper); r.Style != SteepAndRelease {
 		t.Errorf("a valve steeper was given %q", r.Style)
+	}
+	if r := Suggest(SteepAndRelease, base); r.Style != ThreeRounds {
+		t.Errorf("a cone without a valve was given %q", r.Style)
 	}
 	r := Suggest("", base)
 	if r.Grind != base.Gear.Grinder.Snap(r.Grind) {

@@ -7,17 +7,25 @@ import (
 )
 
 // Weigh returns the recipe for other amounts, as they can be weighed out: the
-// dose to a tenth of a gram, the water to a gram.
-func (r Recipe) Weigh(dose, water units.Grams) Recipe {
-	return r.Resize(units.Grams(units.Round(float64(dose), 1)), units.Grams(units.Round(float64(water), 0)))
+// dose to a tenth of a gram, all the water, ice and dilution too, to a gram.
+func (r Recipe) Weigh(dose, total units.Grams) Recipe {
+	return r.Resize(units.Grams(units.Round(float64(dose), 1)), wholeGrams(total))
 }
 
-// Resize returns the recipe for another dose and another amount of water. Where
-// the pours are still those that the style wrote, it writes them again. Pours
+// Resize returns the recipe for another dose and another amount of water in all,
+// of which ice and dilution keep their shares.
+func (r Recipe) Resize(dose, total units.Grams) Recipe {
+	ice, later := wholeGrams(total*units.Grams(r.IceShare())), wholeGrams(total*units.Grams(r.DiluteShare()))
+	r.Ice.Mass, r.Dilution.Water = ice, later
+	return r.Pour(dose, total-ice-later)
+}
+
+// Pour returns the recipe for another dose and another amount of water to be poured.
+// Where the pours are still those that the style wrote, it writes them again. Pours
 // that a hand has changed are scaled: the bloom with the dose, the others with
-// what is left, the times between them with the square root of the dose, because
-// a deeper bed drains more slowly.
-func (r Recipe) Resize(dose, water units.Grams) Recipe {
+// what is left, but for those that are pinned, and the times between them with the
+// square root of the dose, because a deeper bed drains more slowly.
+func (r Recipe) Pour(dose, water units.Grams) Recipe {
 	if w, same := r.writing(); same {
 		was := w.recipe()
 		w.dose, w.water = dose, water
@@ -34,11 +42,10 @@ func (r Recipe) Resize(dose, water units.Grams) Recipe {
 	if len(after) == 0 {
 		return out
 	}
-	share := (water - bloom) / max(1e-9, r.Water()-r.Pours[0].Water*units.Grams(r.blooms()))
+	out.spread(water-out.Water(), -1)
 	stretch := units.Seconds(math.Sqrt(float64(dose / r.Dose)))
 	first := after[0].Start
 	for i := range after {
-		after[i].Water *= share
 		after[i].Start = first + (after[i].Start-first)*stretch
 	}
 	done := lastEnd(r.Plan().Steps)
@@ -92,7 +99,7 @@ func like(i, n, old int) int {
 
 // dressed returns a pour with everything from another one but its water, start and rate.
 func dressed(p, manner Pour) Pour {
-	p.Height, p.Pattern, p.Temperature, p.Then, p.WhenDrained = manner.Height, manner.Pattern, manner.Temperature, manner.Then, manner.WhenDrained
+	p.Height, p.Pattern, p.Temperature, p.Then, p.WhenDrained, p.Pinned = manner.Height, manner.Pattern, manner.Temperature, manner.Then, manner.WhenDrained, manner.Pinned
 	return p
 }
 
@@ -109,6 +116,16 @@ func (r Recipe) Divide(n int) Recipe {
 		w.pours = n
 		return r.rewritten(was, w.recipe())
 	}
+	out := r.clone()
+	if kept := r.Style.Style().opening; kept > 0 && len(after) > kept && n > kept { // the opening stays as it is
+		after, n = after[kept:], n-kept
+	}
+	out.Pours = append(out.Pours[:len(r.Pours)-len(after)], divided(after, n)...)
+	return out
+}
+
+// divided are n equal pours with the water of some, in their manner and with the pause between them.
+func divided(after []Pour, n int) []Pour {
 	var rest units.Grams
 	for _, p := range after {
 		rest += p.Water
@@ -119,12 +136,10 @@ func (r Recipe) Divide(n int) Recipe {
 		pause = float64(after[1].Start-after[0].Start) - float64(after[0].Water)/rate
 	}
 	gap := max(fives(pause+pourTime(rest, n, rate)), leastGap(rest, n, rate))
-	out := r.clone()
-	out.Pours = out.Pours[:r.blooms()]
-	for i := range n {
-		p := after[like(i, n, len(after))]
-		p.Water, p.Start, p.Rate = rest/units.Grams(n), after[0].Start+units.Seconds(i)*gap, rate
-		out.Pours = append(out.Pours, p)
+	out := make([]Pour, n)
+	for i := range out {
+		out[i] = after[like(i, n, len(after))]
+		out[i].Water, out[i].Start, out[i].Rate, out[i].Pinned = rest/units.Grams(n), after[0].Start+units.Seconds(i)*gap, rate, false
 	}
 	return out
 }
@@ -153,19 +168,10 @@ func (r Recipe) withBloom(per float64) Recipe {
 		out.Pours = append([]Pour{bloom}, out.Pours...)
 		out.shift(1, max(style.BloomTime, 30))
 	}
-	bloom := units.Grams(0)
 	if per > 0 {
-		bloom = bloomOf(r.Dose, total, per)
-		out.Pours[0].Water = bloom
+		out.Pours[0].Water = bloomOf(r.Dose, total, per)
 	}
-	after := out.after()
-	var rest units.Grams
-	for _, p := range after {
-		rest += p.Water
-	}
-	for i := range after {
-		after[i].Water *= (total - bloom) / rest
-	}
+	out.spread(total-out.Water(), -1)
 	return out
 }
 
@@ -181,31 +187,6 @@ func (r *Recipe) shift(from int, by units.Seconds) {
 	if r.Aim > 0 {
 		r.Aim += by
 	}
-}
-
-// pourWater returns the recipe with another amount of water in one pour; the
-// other pours after the bloom share the difference, so that the total stays.
-func (r Recipe) pourWater(i int, water units.Grams) Recipe {
-	out := r.clone()
-	var others units.Grams
-	for j := r.blooms(); j < len(r.Pours); j++ {
-		if j != i {
-			others += r.Pours[j].Water
-		}
-	}
-	const least = 5 // g left to the others
-	if others <= least {
-		return out
-	}
-	water = min(water, r.Pours[i].Water+others-least)
-	share := (others + r.Pours[i].Water - water) / others
-	out.Pours[i].Water = water
-	for j := r.blooms(); j < len(r.Pours); j++ {
-		if j != i {
-			out.Pours[j].Water *= share
-		}
-	}
-	return out
 }
 
 // LeastGap is the shortest gap in which a pour after the bloom is done and the hand is free again.

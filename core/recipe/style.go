@@ -10,15 +10,8 @@ import (
 // StyleID names a style of pouring.
 type StyleID string
 
-// The styles.
-const (
-	ThreeRounds     StyleID = "three-rounds"
-	OneLongPour     StyleID = "one-long-pour"
-	SteepAndRelease StyleID = "steep-and-release"
-)
-
 // A Style is a school of pouring as data: its parameters for 18 g, what it
-// favours, what it asks of the person, and when not to use it.
+// favours, what it asks of grinder and hand, and when not to use it.
 type Style struct {
 	ID      StyleID
 	Name    string
@@ -26,56 +19,43 @@ type Style struct {
 	Favours string
 	Asks    string
 	NotWhen string
-	Brewers []gear.BrewerKind
 
-	Ratio     float64
+	Ratio     float64 // of all water, ice and dilution too, to the dose
 	Grind     units.Micrometres
 	Bloom     float64 // g/g; 0: none
 	BloomTime units.Seconds
-	Hand      Hand          // after the bloom and after the last pour
+	Hand      Hand          // after the bloom
+	Last      Hand          // after the last pour
 	Steep     units.Seconds // 0: percolation
+	Ice       float64       // share of all water that is ice in the carafe
+	Dilute    float64       // share of all water that the cup gets afterwards
 
-	Rate  float64       // of the pours, g/s
-	pours []share       // of the water after the bloom, adding to 1
-	gap   units.Seconds // from the start of one pour to the start of the next, at 18 g
-	drain units.Seconds // from the last thing to do to the last steady stream, at 18 g
+	Rate   float64       // of the pours, g/s
+	hotter units.Celsius // than what suits the coffee
+	pours  []share       // of the water after the bloom, adding to 1
+	gap    units.Seconds // from the start of one pour to the start of the next, at 18 g
+	drain  units.Seconds // from the last thing to do to the last steady stream, at 18 g
+	// opening is how many pours come before those whose number sets the strength, and
+	// openingShare their share of the water.
+	opening      int
+	openingShare float64
+	not          map[gear.BrewerKind]string // why it cannot be poured in a kind of brewer
 }
 
 // A share is one pour of a style.
 type share struct {
-	of      float64 // of the water left after the bloom
-	pattern Pattern
-	low     bool // poured low
+	of      float64       // of the water left after the bloom
+	pattern Pattern       // a spiral where left out
+	low     bool          // poured low
+	wait    bool          // begins when the water has reached the bed
+	cooler  units.Celsius // than the first pour
 }
 
 // gentle is a pour in g/s that is enough to wet the bed before it drips.
 const gentle = 4.5
 
-var percolators = []gear.BrewerKind{gear.OpenCone, gear.FlatBed, gear.HeavyCone}
-
-var styles = []Style{
-	{
-		ID: ThreeRounds, Name: "Three rounds", Short: "Bloom, then three equal spiral pours, the last one low.",
-		Favours: "An even cup that is easy to repeat.", Asks: "A steady hand and a pause between pours.",
-		NotWhen: "The grinder makes so many fines that the bed clogs: pour fewer times.",
-		Brewers: percolators, Ratio: 16.5, Grind: 650, Bloom: 3, BloomTime: 45, Hand: Swirl,
-		Rate: 5, pours: []share{{of: 1. / 3, pattern: Spiral}, {of: 1. / 3, pattern: Spiral}, {of: 1. / 3, pattern: Spiral, low: true}}, gap: 40, drain: 60,
-	},
-	{
-		ID: OneLongPour, Name: "One long pour", Short: "Bloom, then one slow unbroken pour.",
-		Favours: "Simplicity; a clean, lighter cup.", Asks: "A kettle that pours slowly and evenly for over a minute.",
-		NotWhen: "The coffee needs much extraction: a light, dense one likes more pours.",
-		Brewers: percolators, Ratio: 16.5, Grind: 600, Bloom: 3, BloomTime: 45, Hand: Swirl,
-		Rate: 3, pours: []share{{of: 1, pattern: Circles}}, drain: 55,
-	},
-	{
-		ID: SteepAndRelease, Name: "Steep and release", Short: "All the water, wait, break the crust, open the valve.",
-		Favours: "Body, ease, the same cup again.", Asks: "A brewer with a valve.",
-		NotWhen: "You want the brightest, clearest cup.",
-		Brewers: []gear.BrewerKind{gear.ValveSteeper}, Ratio: 16, Grind: 800, Steep: 165,
-		Rate: 8, pours: []share{{of: 1, pattern: Circles}}, drain: 70,
-	},
-}
+// Schools lists all styles, the default first.
+func Schools() []Style { return styles }
 
 // Styles lists the styles that a kind of brewer can be poured in, its usual one first.
 func Styles(k gear.BrewerKind) []Style {
@@ -84,6 +64,10 @@ func Styles(k gear.BrewerKind) []Style {
 		if s.Fits(k) {
 			out = append(out, s)
 		}
+	}
+	usual := func(s Style) bool { return s.Steeps() == k.Form().Immersion }
+	if i := slices.IndexFunc(out, usual); i > 0 {
+		out = slices.Concat(out[i:i+1], out[:i], out[i+1:])
 	}
 	return out
 }
@@ -99,19 +83,48 @@ func (id StyleID) Style() Style {
 }
 
 // Fits says whether a style can be poured in a kind of brewer.
-func (s Style) Fits(k gear.BrewerKind) bool { return slices.Contains(s.Brewers, k) }
+func (s Style) Fits(k gear.BrewerKind) bool { return s.ID != "" && s.not[k] == "" }
 
-// shares are n pours in the manner of the style: its own, or equal ones poured
-// like its first, the last as low as its last.
+// NotIn says why a style cannot be poured in a kind of brewer; empty where it can.
+func (s Style) NotIn(k gear.BrewerKind) string { return s.not[k] }
+
+// Steeps says that all of the water stands with the coffee before any of it leaves.
+func (s Style) Steeps() bool { return s.Steep > 0 }
+
+// Serving is how the style is meant to be served.
+func (s Style) Serving() Serving {
+	switch {
+	case s.Ice > 0:
+		return OverIce
+	case s.Dilute > 0:
+		return Diluted
+	}
+	return Hot
+}
+
+// shares are n pours in the manner of the style: its own, or as many in place of
+// those after its opening, equal and poured like its first, the last as low as its last.
 func (s Style) shares(n int) []share {
 	if n == len(s.pours) {
 		return s.pours
 	}
+	if n <= s.opening { // not even its opening is left: as many equal pours
+		return equal(n, 1, s.pours[0], s.pours[len(s.pours)-1])
+	}
+	rest := equal(n-s.opening, 1-s.openingShare, s.pours[s.opening], s.pours[len(s.pours)-1])
+	return append(slices.Clone(s.pours[:s.opening]), rest...)
+}
+
+// equal are n pours of a part of the water, like one pour and the last like another.
+func equal(n int, part float64, like, last share) []share {
 	out := make([]share, n)
 	for i := range out {
-		out[i] = s.pours[0]
-		out[i].of = 1 / float64(n)
+		out[i] = like
+		out[i].of = part / float64(n)
+		if n > 1 {
+			out[i].cooler = like.cooler + (last.cooler-like.cooler)*units.Celsius(i)/units.Celsius(n-1)
+		}
 	}
-	out[n-1].low = s.pours[len(s.pours)-1].low
+	out[n-1].low = last.low
 	return out
 }

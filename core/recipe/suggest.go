@@ -24,6 +24,9 @@ type Situation struct {
 	// Coarser is how much coarser than its dial says the grinder seems to grind, as the
 	// yard's own brews drain: ln of the size; 0 where nothing is known.
 	Coarser float64
+	// LeastDose is the least that makes a sensible bed in this brewer, g; 0 where nothing is known.
+	LeastDose units.Grams
+	Habits    Habits
 }
 
 // startDose is where a first recipe starts, per kind of brewer, g.
@@ -46,32 +49,43 @@ var byRoast = map[coffee.Roast]struct {
 // Suggest returns a first recipe in a style for a coffee that has no brew yet. An
 // unknown style, or one that the brewer cannot do, becomes the brewer's usual one.
 func Suggest(id StyleID, s Situation) Recipe {
-	dose := startDose[s.Gear.Brewer.Kind]
 	temperature, _ := startTemperature(s)
-	return s.first(s.style(id), dose, temperature)
+	return s.first(s.style(id), s.dose(), temperature)
 }
 
-// style is the style of an ID, or the brewer's usual one.
+// dose is what the brewer is usually begun with, and never less than makes a bed in it.
+func (s Situation) dose() units.Grams {
+	return max(startDose[s.Gear.Brewer.Kind], units.Grams(math.Ceil(float64(s.LeastDose))))
+}
+
+// style is the style of an ID, or the person's own usual one, or the brewer's.
 func (s Situation) style(id StyleID) Style {
-	if style := id.Style(); style.Fits(s.Gear.Brewer.Kind) {
+	kind := s.Gear.Brewer.Kind
+	if style := id.Style(); style.Fits(kind) {
 		return style
 	}
-	return Styles(s.Gear.Brewer.Kind)[0]
+	if style := s.Habits.Style.Style(); style.Fits(kind) && style.Steeps() == kind.Form().Immersion {
+		return style
+	}
+	return Styles(kind)[0]
 }
 
 // first is the recipe in a style with which a dose of this coffee is begun.
 func (s Situation) first(style Style, dose units.Grams, temperature units.Celsius) Recipe {
 	r := style.Write(dose, units.Grams(math.Round(float64(dose)*style.Ratio)), temperature)
-	filter := s.Gear.Brewer.Filter
-	r.Rinse = filter != gear.CorrugatedPaper && filter != gear.Cloth
-	if r.blooms() > 0 {
-		bloom := style.BloomTime
-		if s.Bag.Freshness(s.Now) == coffee.TooFresh {
-			bloom += freshBloom
-		}
-		r = r.With(Of(BloomTime), float64(max(bloom, r.LeastBloom())))
+	for i := range r.Pours {
+		r.Pours[i].Temperature = min(r.Pours[i].Temperature, gear.Hottest(s.Gear.Boiling))
 	}
-	r.Aim += drains[s.Gear.Brewer.Kind]
+	r = s.Habits.apply(r, s.Gear.Brewer.Filter)
+	if r.blooms() > 0 && s.Bag.Freshness(s.Now) == coffee.TooFresh {
+		r = r.With(Of(BloomTime), r.Value(Of(BloomTime))+freshBloom)
+	}
+	if r.blooms() > 0 {
+		r = r.With(Of(BloomTime), max(r.Value(Of(BloomTime)), float64(r.LeastBloom())))
+	}
+	if !r.Steeps() {
+		r.Aim += drains[s.Gear.Brewer.Kind]
+	}
 	r.Grind, _ = startGrind(r, s)
 	return r
 }
@@ -93,8 +107,11 @@ func Reasons(r Recipe, s Situation, p units.Prefs) []Reason {
 	tUnit := p.Unit(units.Temperature)
 	out := []Reason{
 		{Of(Ratio), fmt.Sprintf("%s starts at 1 : %s. Lower is stronger and heavier, higher is clearer.", style.Name, units.Trim(style.Ratio, 1))},
-		{Of(Temperature), startsAt(tUnit.Format(float64(temperature)), math.Abs(float64(temperature-r.Temperature())) < 0.5, whyHot)},
-		{Of(Grind), startsAt(s.Gear.Grinder.Setting(grind), s.Gear.Grinder.Steps(grind) == s.Gear.Grinder.Steps(r.Grind), whyGrind)},
+		{Of(Temperature), StartsAt(tUnit.Format(float64(temperature)), math.Abs(float64(temperature-r.Temperature())) < 0.5, whyHot)},
+		{Of(Grind), StartsAt(s.Gear.Grinder.Setting(grind), s.Gear.Grinder.Steps(grind) == s.Gear.Grinder.Steps(r.Grind), whyGrind)},
+	}
+	if d := s.dose(); r.Dose == d && s.LeastDose > startDose[s.Gear.Brewer.Kind] {
+		out = append(out, Reason{Of(Dose), fmt.Sprintf("Starts here: less makes a thin bed in %s.", s.Gear.Brewer.Name)})
 	}
 	if style.Bloom > 0 {
 		why := fmt.Sprintf("%s times the dose wets all of the bed; %s lets the gas out.", units.Trim(style.Bloom, 1), style.BloomTime)
@@ -106,7 +123,8 @@ func Reasons(r Recipe, s Situation, p units.Prefs) []Reason {
 	return out
 }
 
-func startsAt(value string, same bool, why string) string {
+// StartsAt says where the product starts, and why; same where the value stands there.
+func StartsAt(value string, same bool, why string) string {
 	if same {
 		return fmt.Sprintf("Starts here: %s.", why)
 	}
@@ -118,6 +136,10 @@ func StartTemperature(s Situation) units.Celsius {
 	t, _ := startTemperature(s)
 	return t
 }
+
+// StartGrind is where the grind of a recipe starts for a coffee, before the model is
+// asked, and why.
+func StartGrind(r Recipe, s Situation) (units.Micrometres, string) { return startGrind(r, s) }
 
 func startTemperature(s Situation) (units.Celsius, string) {
 	const highGrown = 1700
@@ -131,6 +153,9 @@ func startTemperature(s Situation) (units.Celsius, string) {
 	}
 	if s.Bag.Process == coffee.Decaf {
 		t, why = t-2, why+"; decaf is brittle, so two degrees less"
+	}
+	if s.Habits.Hotter != 0 {
+		t, why = t+s.Habits.Hotter, why+fmt.Sprintf("; %s K, as you set it once for all", units.Signed(float64(s.Habits.Hotter), 0))
 	}
 	if most := gear.Hottest(s.Gear.Boiling); t > most {
 		t, why = most, why+"; here water boils at that, so no hotter"
@@ -195,7 +220,8 @@ func article(noun string) string {
 func Restyle(r Recipe, id StyleID, s Situation) Recipe {
 	kind, dose := s.Gear.Brewer.Kind, r.Dose
 	if !kind.Form().Dose.Holds(float64(dose)) {
-		dose = startDose[kind]
+		dose = s.dose()
 	}
-	return s.first(s.style(id), dose, r.Temperature())
+	temperature := r.Temperature() - r.Style.Style().hotter
+	return s.first(s.style(id), dose, temperature)
 }

@@ -60,7 +60,7 @@ var table = map[Knob]knob{
 	Rate: {label: "Pour at", name: "the pour rate", kind: units.Rate, limits: units.Range{Lo: 1, Hi: 20}, step: 1, file: "rate_g_s",
 		get: first(func(p Pour) float64 { return p.Rate }), set: setRate,
 		getPour: func(p Pour) float64 { return p.Rate },
-		setPour: onPour(func(p *Pour, v float64) { p.Rate = v }), pour: units.Range{Lo: 0.5, Hi: 25}},
+		setPour: onPour(func(p *Pour, v float64) { p.Rate = v }), pour: pourRates},
 	Gap: {label: "From pour to pour", name: "the gap", kind: units.Span, limits: units.Range{Lo: 5, Hi: 140}, step: 5, file: "pours",
 		get: getGap, set: setGap},
 	Wait: {label: "Next pour", name: "the next pour", kind: units.Count, limits: places(waitNames), choices: waitNames, file: "when",
@@ -80,11 +80,32 @@ var table = map[Knob]knob{
 		set: func(r Recipe, v float64) Recipe { r.Rinse = v > 0; return r }},
 	Start: {label: "Starts at", name: "the start", kind: units.Time, limits: units.Range{Lo: 0, Hi: 1200}, step: 5, file: "start_s",
 		getPour: func(p Pour) float64 { return float64(p.Start) },
-		setPour: func(r Recipe, i int, v float64) Recipe {
-			out := r.clone()
-			out.shift(i, units.Seconds(v)-r.Pours[i].Start)
-			return out
-		}},
+		setPour: func(r Recipe, i int, v float64) Recipe { return r.startAt(i, units.Seconds(v)) }},
+	Lasts: {label: "Over", name: "the time", kind: units.Span, limits: units.Range{Lo: 1, Hi: 600}, step: 5, file: "rate_g_s",
+		getPour: func(p Pour) float64 { return float64(p.Lasts()) },
+		setPour: func(r Recipe, i int, v float64) Recipe { return r.pourFor(i, units.Seconds(v)) }},
+
+	Served: {label: "Served", name: "the serving", kind: units.Count, limits: places(servingNames), choices: servingNames, file: "ice",
+		get: getServing, set: func(r Recipe, v float64) Recipe { return r.serve(Servings()[int(v)]) }},
+	IcePart: {label: "Of it as ice", name: "the share of ice", kind: units.Share, limits: units.Range{Lo: 0.1, Hi: 0.6}, usual: units.Range{Lo: 0.25, Hi: 0.5}, step: 0.05, file: "ice.mass_g",
+		get: Recipe.IceShare, set: func(r Recipe, v float64) Recipe { return r.servedWith(v, 0) }},
+	IceFrom: {label: "Ice from", name: "where the ice is from", kind: units.Count, limits: places(iceNames), choices: iceNames, file: "ice.temperature_c",
+		get: getIceKind, set: setIceKind},
+	Dilute: {label: "Of it into the cup", name: "the dilution", kind: units.Share, limits: units.Range{Lo: 0.05, Hi: 0.6}, usual: units.Range{Lo: 0.1, Hi: 0.45}, step: 0.05, file: "dilution.water_g",
+		get: Recipe.DiluteShare, set: func(r Recipe, v float64) Recipe { return r.servedWith(0, v) }},
+	DiluteBy: {label: "Diluted with", name: "what it is diluted with", kind: units.Count, limits: places(diluteNames), choices: diluteNames, file: "dilution.temperature_c",
+		get: getDiluteWith, set: setDiluteWith},
+	Balance: {label: "Sweet to bright", name: "the balance", kind: units.Share, limits: units.Range{Lo: 0.3, Hi: 0.7}, step: 0.05, file: "pours",
+		get: getBalance, set: setBalance},
+	LastPours: {label: "Pours for strength", name: "the number of last pours", kind: units.Count, limits: units.Range{Lo: 1, Hi: 4}, step: 1, file: "pours",
+		get: func(r Recipe) float64 { return float64(len(r.after()) - r.Style.Style().opening) },
+		set: func(r Recipe, v float64) Recipe { return r.Divide(r.Style.Style().opening + int(math.Round(v))) }},
+	First: {label: "In first", name: "what goes in first", kind: units.Count, limits: places(firstNames), choices: firstNames, file: "water_first",
+		get: func(r Recipe) float64 { return flag(r.WaterFirst) },
+		set: func(r Recipe, v float64) Recipe { r.WaterFirst = v > 0; return r }},
+	CrustAt: {label: "Break the crust at", name: "the crust", kind: units.Time, limits: units.Range{Lo: 0, Hi: 590}, step: 15, file: "crust_s",
+		get: func(r Recipe) float64 { return float64(r.Crust) },
+		set: func(r Recipe, v float64) Recipe { r.Crust = units.Seconds(v); return r }},
 }
 
 // ByClock and ByBed are the choices of Wait.
@@ -94,6 +115,8 @@ var (
 	waitNames    = []string{ByClock, ByBed}
 	handNames    = names(Hands())
 	patternNames = names(Patterns())
+	servingNames = names(Servings())
+	firstNames   = []string{"coffee", "water"}
 )
 
 func names[T fmt.Stringer](all []T) []string {

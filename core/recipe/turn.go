@@ -153,6 +153,27 @@ func setHeight(r Recipe, v float64) Recipe {
 	return out
 }
 
+// getBalance is the share of the first pour in the water of a style's opening, or 0
+// where the recipe has none.
+func getBalance(r Recipe) float64 {
+	if r.Style.Style().opening != 2 || r.blooms() > 0 || len(r.Pours) < 3 {
+		return 0
+	}
+	return float64(r.Pours[0].Water / (r.Pours[0].Water + r.Pours[1].Water))
+}
+
+// setBalance moves water between the two pours of an opening: less in the first is
+// sweeter, more is brighter.
+func setBalance(r Recipe, v float64) Recipe {
+	if getBalance(r) == 0 {
+		return r
+	}
+	out := r.clone()
+	opening := r.Pours[0].Water + r.Pours[1].Water
+	out.Pours[0].Water, out.Pours[1].Water = opening*units.Grams(v), opening*units.Grams(1-v)
+	return out
+}
+
 // setRelease moves the valve, with it the crust and the aim.
 func setRelease(r Recipe, v float64) Recipe {
 	out := r.clone()

@@ -1,7 +1,9 @@
 package recipe
 
 import (
+	"cmp"
 	"math"
+	"slices"
 
 	"yardbloom/core/units"
 )
@@ -9,7 +11,8 @@ import (
 // A writing is what a style writes pours from.
 type writing struct {
 	style       Style
-	dose, water units.Grams
+	dose, water units.Grams   // water is what is poured
+	balance     float64       // of the opening's water, the share of its first pour; 0: the style's own
 	bloom       float64       // g/g
 	bloomTime   units.Seconds // from the first water to the next pour
 	pours       int           // after the bloom
@@ -17,14 +20,24 @@ type writing struct {
 	temperature units.Celsius
 }
 
-// Write returns the recipe that a style makes of a dose and an amount of water:
-// its pours, their times and the wanted drawdown. Grind and rinse are left open.
-func (s Style) Write(dose, water units.Grams, temperature units.Celsius) Recipe {
-	return s.writing(dose, water, temperature).recipe()
+// Write returns the recipe that a style makes of a dose and an amount of water in
+// all, ice and dilution too: its pours, their times and the wanted drawdown. The
+// temperature is what suits the coffee. Grind and rinse are left open.
+func (s Style) Write(dose, total units.Grams, temperature units.Celsius) Recipe {
+	ice, later := wholeGrams(total*units.Grams(s.Ice)), wholeGrams(total*units.Grams(s.Dilute))
+	r := s.writing(dose, total-ice-later, temperature+s.hotter).recipe()
+	if ice > 0 {
+		r.Ice = iceKinds[0]
+		r.Ice.Mass = ice
+	}
+	if later > 0 {
+		r.Dilution = Dilution{Water: later, Temperature: diluteWith[0]}
+	}
+	return r
 }
 
 func (s Style) writing(dose, water units.Grams, temperature units.Celsius) writing {
-	return writing{s, dose, water, s.Bloom, s.BloomTime, len(s.pours), s.Rate, temperature}
+	return writing{style: s, dose: dose, water: water, bloom: s.Bloom, bloomTime: s.BloomTime, pours: len(s.pours), rate: s.Rate, temperature: temperature}
 }
 
 func (w writing) recipe() Recipe {
@@ -47,14 +60,15 @@ func (w writing) poured() Recipe {
 		start = w.bloomTime
 	}
 	rest := w.water - bloom
-	shares, gap := w.style.shares(w.pours), w.gap(rest)
+	shares, gap := w.shares(), w.gap(rest)
 	for i, s := range shares {
-		p := Pour{Water: rest * units.Grams(s.of), Start: start + units.Seconds(i)*gap, Rate: w.rate, Height: Mid, Pattern: s.pattern, Temperature: w.temperature}
+		p := Pour{Water: rest * units.Grams(s.of), Start: start + units.Seconds(i)*gap, WhenDrained: s.wait && i > 0, Rate: w.rate, Height: Mid, Pattern: cmp.Or(s.pattern, Spiral),
+			Temperature: w.temperature - s.cooler}
 		if s.low {
 			p.Height = Low
 		}
-		if i == len(shares)-1 && w.style.Steep == 0 {
-			p.Then = w.style.Hand
+		if i == len(shares)-1 {
+			p.Then = w.style.Last
 		}
 		r.Pours = append(r.Pours, p)
 	}
@@ -62,6 +76,18 @@ func (w writing) poured() Recipe {
 		r.Crust, r.Release = w.style.Steep-crustBefore, w.style.Steep
 	}
 	return r
+}
+
+// shares are the pours after the bloom, with the opening's water shared as it is wanted.
+func (w writing) shares() []share {
+	all := w.style.shares(w.pours)
+	if w.balance == 0 || w.style.opening != 2 || len(all) < 2 {
+		return all
+	}
+	all = slices.Clone(all)
+	opening := all[0].of + all[1].of
+	all[0].of, all[1].of = opening*w.balance, opening*(1-w.balance)
+	return all
 }
 
 // crustBefore is how long before the valve opens the crust is broken, s.
@@ -84,7 +110,11 @@ func (w writing) gap(rest units.Grams) units.Seconds {
 		return 0
 	}
 	pause := float64(w.style.gap)*depth(w.dose) - pourTime(rest, len(w.style.pours), w.rate)
-	return max(fives(pause+pourTime(rest, w.pours, w.rate)), leastGap(rest, w.pours, w.rate))
+	longest := 0.0
+	for _, s := range w.shares() {
+		longest = max(longest, s.of)
+	}
+	return max(fives(pause+pourTime(rest, w.pours, w.rate)), leastGap(rest*units.Grams(longest), 1, w.rate))
 }
 
 // depth is how much longer a bed of this dose drains than one of 18 g.
@@ -116,6 +146,7 @@ func (r Recipe) writing() (w writing, same bool) {
 		return w, false
 	}
 	w = style.writing(r.Dose, r.Water(), r.Temperature())
+	w.balance = getBalance(r)
 	w.pours, w.rate = len(after), after[0].Rate
 	w.bloom = 0
 	if r.blooms() > 0 {
@@ -127,7 +158,7 @@ func (r Recipe) writing() (w writing, same bool) {
 	}
 	for i, p := range written {
 		own := r.Pours[i]
-		if !near(float64(p.Water), float64(own.Water)) || !near(float64(p.Start), float64(own.Start)) || !near(p.Rate, own.Rate) {
+		if own.Pinned || !near(float64(p.Water), float64(own.Water)) || !near(float64(p.Start), float64(own.Start)) || !near(p.Rate, own.Rate) {
 			return w, false
 		}
 	}

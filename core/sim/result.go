@@ -14,6 +14,7 @@ type Curves struct {
 	Slurry   []float64 // °C
 	Kettle   []float64 // °C
 	Cup      []float64 // °C, as it collects
+	Ice      []float64 // g, in the cup
 	TDS      []float64 // %, of the beverage so far
 	EY       []float64 // %, of the dose, so far
 }
@@ -95,7 +96,7 @@ func (o *Result) begin(r *runner) {
 		pours = make([]Begun, 0, maxPours)
 	}
 	*o = Result{Overflow: -1, FirstDrip: -1, Dry: -1, Drawdown: limit, Pours: pours[:0]}
-	for _, s := range []*[]float64{&c.Poured, &c.Level, &c.Outflow, &c.Beverage, &c.Slurry, &c.Kettle, &c.Cup, &c.TDS, &c.EY} {
+	for _, s := range []*[]float64{&c.Poured, &c.Level, &c.Outflow, &c.Beverage, &c.Slurry, &c.Kettle, &c.Cup, &c.Ice, &c.TDS, &c.EY} {
 		if cap(*s) == 0 {
 			*s = make([]float64, 0, int(limit/Every)+2)
 		}
@@ -151,6 +152,7 @@ func (o *Result) plot(r *runner, level float64) {
 	o.Slurry = append(o.Slurry, r.celsius)
 	o.Kettle = append(o.Kettle, r.kettle)
 	o.Cup = append(o.Cup, r.cupCelsius)
+	o.Ice = append(o.Ice, r.cupIce*1000)
 	o.Curves.TDS = append(o.Curves.TDS, tds)
 	o.Curves.EY = append(o.Curves.EY, 100*solids/r.dose)
 }

@@ -73,6 +73,7 @@ const (
 	Count                   // whole things
 	Strength                // TDS, % by mass
 	Yield                   // extraction yield, %
+	Share                   // of a whole, as a percentage
 )
 
 // Prefs is how one person reads and types quantities. The zero value is metric.
@@ -80,6 +81,9 @@ type Prefs struct {
 	Ounces     bool `json:"ounces"`
 	Fahrenheit bool `json:"fahrenheit"`
 }
+
+// ClockSymbol says how a time is typed.
+const ClockSymbol = "m:ss"
 
 const (
 	gramsPerOunce     = 28.349523125 // avoirdupois, exact
@@ -97,10 +101,11 @@ var metric = map[Kind]Unit{
 	PerDose:     {Symbol: "× dose", Scale: 1, Decimals: 1, Step: 0.5, Fine: 0.1},
 	Rate:        {Symbol: "g/s", Scale: 1, Decimals: 1, Step: 1, Fine: 0.5},
 	Span:        {Symbol: "s", Scale: 1, Step: 5, Fine: 1},
-	Time:        {Symbol: "m:ss", Notation: Clock, Scale: 1, Step: 5, Fine: 1},
+	Time:        {Symbol: ClockSymbol, Notation: Clock, Scale: 1, Step: 5, Fine: 1},
 	Count:       {Scale: 1, Step: 1, Fine: 1},
 	Strength:    {Symbol: "%", Scale: 1, Decimals: 2, Step: 0.05, Fine: 0.01},
 	Yield:       {Symbol: "%", Scale: 1, Decimals: 1, Step: 0.5, Fine: 0.1},
+	Share:       {Symbol: "%", Scale: 100, Decimals: 0, Step: 5, Fine: 1},
 }
 
 var ounces = map[Kind]Unit{

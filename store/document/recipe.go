@@ -13,6 +13,7 @@ type Recipe struct {
 	Grind    float64   `json:"grind_um"`
 	Rinse    bool      `json:"rinse"`
 	Pours    []Pour    `json:"pours"`
+	First    string    `json:"first,omitempty"` // "water" where it goes in before the coffee
 	Crust    float64   `json:"crust_s,omitempty"`
 	Release  float64   `json:"release_s,omitempty"`
 	Aim      float64   `json:"aim_s,omitempty"`
@@ -31,6 +32,7 @@ type Pour struct {
 	Pattern     string  `json:"pattern"`
 	Temperature float64 `json:"temperature_c"`
 	Then        string  `json:"then,omitempty"`
+	Pinned      bool    `json:"pinned,omitempty"`
 }
 
 // Ice is a recipe.Ice on disk.
@@ -46,12 +48,17 @@ type Dilution struct {
 	Temperature float64 `json:"temperature_c"`
 }
 
+const waterFirst = "water"
+
 // OfRecipe returns the document of a recipe.
 func OfRecipe(r recipe.Recipe) Recipe {
 	d := Recipe{V: Version, Style: string(r.Style), Dose: float64(r.Dose), Grind: float64(r.Grind), Rinse: r.Rinse,
 		Crust: float64(r.Crust), Release: float64(r.Release), Aim: float64(r.Aim), Pours: make([]Pour, len(r.Pours))}
 	for i, p := range r.Pours {
-		d.Pours[i] = Pour{p.Bloom, float64(p.Water), float64(p.Start), p.WhenDrained, p.Rate, p.Height.String(), string(p.Pattern), float64(p.Temperature), string(p.Then)}
+		d.Pours[i] = Pour{p.Bloom, float64(p.Water), float64(p.Start), p.WhenDrained, p.Rate, p.Height.String(), string(p.Pattern), float64(p.Temperature), string(p.Then), p.Pinned}
+	}
+	if r.WaterFirst {
+		d.First = waterFirst
 	}
 	if r.Ice != (recipe.Ice{}) {
 		d.Ice = &Ice{float64(r.Ice.Mass), float64(r.Ice.Temperature), r.Ice.Wet}
@@ -65,10 +72,10 @@ func OfRecipe(r recipe.Recipe) Recipe {
 // Core returns the recipe of a document.
 func (d Recipe) Core() recipe.Recipe {
 	r := recipe.Recipe{Style: recipe.StyleID(d.Style), Dose: units.Grams(d.Dose), Grind: units.Micrometres(d.Grind), Rinse: d.Rinse,
-		Crust: units.Seconds(d.Crust), Release: units.Seconds(d.Release), Aim: units.Seconds(d.Aim)}
+		WaterFirst: d.First == waterFirst, Crust: units.Seconds(d.Crust), Release: units.Seconds(d.Release), Aim: units.Seconds(d.Aim)}
 	for _, p := range d.Pours {
 		r.Pours = append(r.Pours, recipe.Pour{Bloom: p.Bloom, Water: units.Grams(p.Water), Start: units.Seconds(p.Start), WhenDrained: p.WhenDrained, Rate: p.Rate,
-			Height: height(p.Height), Pattern: recipe.Pattern(p.Pattern), Temperature: units.Celsius(p.Temperature), Then: recipe.Hand(p.Then)})
+			Height: height(p.Height), Pattern: recipe.Pattern(p.Pattern), Temperature: units.Celsius(p.Temperature), Then: recipe.Hand(p.Then), Pinned: p.Pinned})
 	}
 	if d.Ice != nil {
 		r.Ice = recipe.Ice{Mass: units.Grams(d.Ice.Mass), Temperature: units.Celsius(d.Ice.Temperature), Wet: d.Ice.Wet}

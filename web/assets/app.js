@@ -2,13 +2,31 @@
 // to the server, and what follows from it comes back.
 "use strict";
 
+// read and write turn what stands in a number field into a number and back: 1 : 16.5,
+// 2,5, or a time such as 1:05 in seconds.
+function read(text) {
+  const bare = text.trim().replace("1 :", "").replace("−", "-").replace(",", ".");
+  const clock = bare.match(/^(\d+):(\d\d)$/);
+  return clock ? 60 * Number(clock[1]) + Number(clock[2]) : Number(bare);
+}
+
+function write(value, like, decimals) {
+  if (!/\d:\d\d$/.test(like.trim())) return String(Number(value.toFixed(decimals)));
+  const s = Math.max(0, Math.round(value));
+  return `${Math.floor(s / 60)}:${String(s % 60).padStart(2, "0")}`;
+}
+
 // step adds so many strides to a number field, as if it had been typed.
 function step(input, strides, fine) {
-  const stride = Number(fine ? input.dataset.fine : input.dataset.step);
-  const now = Number(input.value.replace("1 :", "").replace("1:", "").replace("−", "-").replace(",", "."));
+  const stride = Number(fine ? input.dataset.fine : input.dataset.step), now = read(input.value);
   if (!stride || Number.isNaN(now)) return;
   const decimals = Math.max(...[input.dataset.step, input.dataset.fine, input.value].map((s) => (s.split(/[.,]/)[1] || "").length));
-  input.value = String(Number((now + strides * stride).toFixed(decimals)));
+  put(input, now + strides * stride, decimals);
+}
+
+// put types a number into a field.
+function put(input, value, decimals) {
+  input.value = write(value, input.value, decimals);
   input.dispatchEvent(new Event("change", { bubbles: true }));
 }
 
@@ -56,8 +74,10 @@ function showMoment() {
   const slider = document.getElementById("moment"), cut = document.querySelector(".cutaway");
   const frame = cut && slider && JSON.parse(cut.dataset.frames)[slider.value];
   if (!frame) return;
-  const [water, top, height, ...words] = frame;
+  const [water, top, height, crust, ice, ...words] = frame;
   cut.querySelector(".cut-water").setAttribute("d", water);
+  cut.querySelector(".cut-crust").setAttribute("d", crust);
+  cut.querySelector(".cut-ice").setAttribute("d", ice);
   cut.querySelector(".cut-coffee").setAttribute("y", top);
   cut.querySelector(".cut-coffee").setAttribute("height", height);
   cut.querySelectorAll(".cut-words").forEach((line, i) => { line.textContent = words[i]; });

@@ -1,10 +1,12 @@
 package figure
 
 import (
+	"cmp"
 	"encoding/json"
 	"fmt"
 	"html/template"
 	"math"
+	"strings"
 
 	"yardbloom/core/sim"
 	"yardbloom/core/units"
@@ -17,6 +19,8 @@ type Cutaway struct {
 	Brewer   sim.Brewer
 	Forecast *sim.Result
 	Prefs    units.Prefs
+	// Crust is when the crust of a steep is broken, Release when its valve opens; 0: it does not steep.
+	Crust, Release units.Seconds
 }
 
 // FrameEvery is the time between two moments of a cutaway, s.
@@ -50,8 +54,8 @@ const (
 )
 
 // SVG draws the moment at which the water stands highest. All moments are in
-// data-frames, as a list of: the water's path, the coffee's top and height, and
-// the two lines of words.
+// data-frames, as a list of: the water's path, the coffee's top and height, the paths
+// of the crust and of the ice, and the two lines of words.
 func (c Cutaway) SVG() template.HTML {
 	var out canvas
 	rim := c.Forecast.Rim
@@ -64,7 +68,9 @@ func (c Cutaway) SVG() template.HTML {
 	}
 	now := frames[shown]
 	out.add(`<path d="%s" class="cut-water"/>`, now.Water)
+	out.add(`<path d="%s" class="cut-crust"/>`, now.Crust)
 	out.add(`<rect x="%.1f" y="%.1f" width="%.1f" height="%.1f" class="cut-coffee"/>`, c.middle()-c.carafe(), now.Top, 2*c.carafe(), now.Height)
+	out.add(`<path d="%s" class="cut-ice"/>`, now.Ice)
 	size := cutText * 2 * c.middle() / cutLeast // as large in a wide brewer's picture
 	for i, line := range []string{now.When, now.What} {
 		out.add(`<text x="%.1f" y="%.1f" font-size="%.1f" text-anchor="middle" class="cut-words">%s</text>`, c.middle(), c.floor()+size*1.25*float64(i+1), size, template.HTMLEscapeString(line))
@@ -77,6 +83,9 @@ func (c Cutaway) SVG() template.HTML {
 	out.add(`<path d="M%.1f %.1fV%.1fH%.1fV%.1f" class="cut-wall"/>`, c.middle()-c.carafe(), c.floor()-carafeTall, c.floor(), c.middle()+c.carafe(), c.floor()-carafeTall)
 	words := fmt.Sprintf("The brewer cut open: the bed is %.0f mm high, the water rises to %.0f of %.0f mm at %s.",
 		c.Forecast.BedHeight, c.Forecast.TopLevel, rim, units.Seconds(shown*FrameEvery))
+	if ice := c.Forecast.Ice[0]; ice > 0 {
+		words += fmt.Sprintf(" %s of ice lie in the carafe.", c.Prefs.Unit(units.Water).Format(ice))
+	}
 	list, _ := json.Marshal(frames) // strings and rounded numbers can always be marshalled
 	return out.wrap(2*c.middle(), c.floor()+size*3, "cutaway", words, fmt.Sprintf(`data-frames="%s"`, template.HTMLEscapeString(string(list))))
 }
@@ -85,12 +94,13 @@ func (c Cutaway) SVG() template.HTML {
 type cutFrame struct {
 	Water       string
 	Top, Height float64
+	Crust, Ice  string
 	When, What  string
 }
 
 // MarshalJSON writes a frame as a list, since there are many.
 func (f cutFrame) MarshalJSON() ([]byte, error) {
-	return json.Marshal([]any{f.Water, f.Top, f.Height, f.When, f.What})
+	return json.Marshal([]any{f.Water, f.Top, f.Height, f.Crust, f.Ice, f.When, f.What})
 }
 
 func (c Cutaway) frame(at int) cutFrame {
@@ -101,8 +111,30 @@ func (c Cutaway) frame(at int) cutFrame {
 		What: fmt.Sprintf("%.0f mm · %s", level, c.Prefs.Unit(units.Water).Format(beverage))}
 	if level > c.Forecast.BedHeight+0.3 {
 		f.Water = c.slab(c.Forecast.BedHeight, level)
+		const thick = 5 // mm of grounds that float until they are stirred in
+		if until := cmp.Or(c.Crust, c.Release); c.Release > 0 && units.Seconds(at) < until && level > c.Forecast.BedHeight+3*thick {
+			f.Crust = c.slab(level-thick, level)
+		}
 	}
+	f.Ice = c.cubes(c.Forecast.Ice[at], f.Top)
 	return f
+}
+
+// cubes are so many g of ice as cubes that float in the carafe, in as many rows as it takes.
+func (c Cutaway) cubes(ice, top float64) string {
+	const gramsEach, side, most = 12.0, 9.0, 40
+	n := min(int(math.Ceil(ice/gramsEach-0.5)), most)
+	perRow := max(1, int(2*c.carafe()/(side+3)))
+	rows := (n + perRow - 1) / perRow
+	// They lie on the floor until there is coffee to float in.
+	y0 := min(c.floor()-float64(rows)*(side+2), top-side*0.3)
+	var out strings.Builder
+	for i := range n {
+		row, column := i/perRow, i%perRow
+		x := c.middle() - c.carafe() + 3 + float64(column)*(side+3)
+		fmt.Fprintf(&out, "M%.1f %.1fl%.1f 1.4l-1.4 %.1fl-%.1f -1.4Z", x, y0+float64(row)*(side+2), side-1, side-2, side-1)
+	}
+	return out.String()
 }
 
 // middle is where the axis stands: the widest brewer and carafe have room.

@@ -24,6 +24,9 @@ type Ribbon struct {
 	// outflow, dashed and light.
 	Forecast *sim.Result
 	Narrow   bool // for a phone: the same text size on half the width
+	Large    bool // across a page
+	// Hold lets the pours be taken hold of: what each of their grips may be moved to.
+	Hold func(recipe.Address) units.Range
 }
 
 // The margins of a ribbon inside its view box.
@@ -49,8 +52,11 @@ func (s scale) y(g units.Grams) float64 {
 
 func (r Ribbon) scale() scale {
 	s := scale{w: 760, h: 270}
-	if r.Narrow {
+	switch {
+	case r.Narrow:
 		s.w, s.h = 400, 260
+	case r.Large:
+		s.w, s.h = 960, 300
 	}
 	s.floor = ribbonFloor
 	if r.Actual != nil && len(r.Actual.Marks) > 0 {
@@ -98,11 +104,20 @@ func (r Ribbon) SVG() template.HTML {
 		r.poured(&c, s)
 	}
 	r.hands(&c, s)
+	var data []string
+	if r.Hold != nil {
+		r.grips(&c, s)
+		data = r.measures(s)
+	}
 	class := "ribbon ribbon-wide"
 	if r.Narrow {
 		class = "ribbon ribbon-narrow"
 	}
-	return c.wrap(s.w, s.h, class, r.words(), fmt.Sprintf(`data-from="%.3f"`, r.From()), fmt.Sprintf(`data-per-second="%.5f"`, r.PerSecond()))
+	data = append(data, fmt.Sprintf(`data-from="%.3f"`, r.From()), fmt.Sprintf(`data-per-second="%.5f"`, r.PerSecond()))
+	if r.Hold != nil { // a group of controls, not one picture
+		return c.wrapAs("group", s.w, s.h, class, r.words(), data...)
+	}
+	return c.wrap(s.w, s.h, class, r.words(), data...)
 }
 
 // Both draws the ribbon for a wide screen and for a phone; the style sheet shows one.

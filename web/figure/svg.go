@@ -25,8 +25,13 @@ func (c *canvas) text(x, y float64, class, anchor, label string) {
 // wrap closes the figure: its size, its class, what it says in words, and
 // attributes for a script, where it needs any.
 func (c *canvas) wrap(w, h float64, class, words string, data ...string) template.HTML {
-	return template.HTML(fmt.Sprintf(`<svg class="%s" viewBox="0 0 %g %g" role="img" aria-label="%s" %s>%s</svg>`,
-		class, w, h, html.EscapeString(words), strings.Join(data, " "), c.String()))
+	return c.wrapAs("img", w, h, class, words, data...)
+}
+
+// wrapAs closes the figure in another role than that of a picture.
+func (c *canvas) wrapAs(role string, w, h float64, class, words string, data ...string) template.HTML {
+	return template.HTML(fmt.Sprintf(`<svg class="%s" viewBox="0 0 %g %g" role="%s" aria-label="%s" %s>%s</svg>`,
+		class, w, h, role, html.EscapeString(words), strings.Join(data, " "), c.String()))
 }
 
 // tint is the class that shows a temperature: five steps from cool to boiling.

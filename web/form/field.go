@@ -29,14 +29,11 @@ func (f *Form) Entry(name, label string) Field {
 	return Field{Name: name, Label: label, Value: f.Values[name], Error: f.Errors[name], Kind: "text"}
 }
 
-// Stepper returns the entry of a quantity in a unit. A time has no strides.
+// Stepper returns the entry of a quantity in a unit.
 func (f *Form) Stepper(name, label string, u units.Unit) Field {
 	e := f.Entry(name, label)
 	e.Unit = u.Symbol
-	switch u.Notation {
-	case units.Clock:
-		return e
-	case units.OneTo:
+	if u.Notation == units.OneTo {
 		e.Prefix = "1 :"
 	}
 	e.Step, e.Fine = units.Trim(u.Step, 3), units.Trim(u.Fine, 3)

@@ -121,6 +121,18 @@ func Recipe(brewer, setting string, dose, water units.Grams, temperature units.C
 		prefs.Unit(units.Ratio).Format(float64(water/max(dose, 0.1))), setting, prefs.Unit(units.Temperature).Format(float64(temperature)))
 }
 
+// Serving says how a recipe is served, with what it is served with.
+func Serving(r recipe.Recipe, prefs units.Prefs) string {
+	water := prefs.Unit(units.Water)
+	switch r.Serving() {
+	case recipe.OverIce:
+		return fmt.Sprintf("over %s of ice from %s", water.Format(float64(r.Ice.Mass)), recipe.IceFrom.Choices()[int(r.Value(recipe.Of(recipe.IceFrom)))])
+	case recipe.Diluted:
+		return fmt.Sprintf("with %s of %s in the cup", water.Format(float64(r.Dilution.Water)), recipe.DiluteBy.Choices()[int(r.Value(recipe.Of(recipe.DiluteBy)))])
+	}
+	return string(recipe.Hot)
+}
+
 // Pouring says how a recipe is poured after its bloom.
 func Pouring(r recipe.Recipe) string {
 	n := int(r.Value(recipe.Of(recipe.Pours)))
@@ -146,7 +158,10 @@ func Yield(b brew.Brew) (yield, how string) {
 		return "", "With beverage weight and TDS this gives the extraction yield."
 	}
 	dose, beverage := units.Trim(float64(b.Recipe.Dose), 1), units.Trim(float64(b.Cup.Beverage), 0)
-	if coach.Method(b.Gear.Brewer.Kind) == cup.Immersion {
+	if b.Case(units.Prefs{}).Method() == cup.Immersion {
+		if added := b.Recipe.Ice.Mass + b.Recipe.Dilution.Water; added > 0 {
+			return y.String(), fmt.Sprintf("Immersion: %.2f %% × (%s g + %s × %s g kept by the grounds, undiluted by %s g) / %s g", b.Cup.TDS, beverage, units.Trim(b.Gear.Brewer.Retained, 2), dose, units.Trim(float64(added), 0), dose)
+		}
 		return y.String(), fmt.Sprintf("Immersion: %.2f %% × (%s g + %s × %s g kept by the grounds) / %s g", b.Cup.TDS, beverage, units.Trim(b.Gear.Brewer.Retained, 2), dose, dose)
 	}
 	return y.String(), fmt.Sprintf("Percolation: %.2f %% × %s g / %s g", b.Cup.TDS, beverage, dose)

@@ -1,0 +1,69 @@
+package figure
+
+import (
+	"fmt"
+	"html"
+
+	"yardbloom/core/recipe"
+	"yardbloom/core/units"
+)
+
+// grips are what the pours are taken hold of by: the foot for when it starts, the
+// shoulder for how long it takes, the roof for how much it is. Each names the entry
+// that it moves and how far it may go; a script moves it, the server works out
+// what follows.
+func (r Ribbon) grips(c *canvas, s scale) {
+	// What moves under a hand, drawn by the script.
+	c.add(`<path class="ribbon-ghost" d=""/><text class="ribbon-said" text-anchor="middle"></text>`)
+	pour := 0
+	for i, st := range r.Plan.Steps {
+		if st.Act != recipe.PourWater {
+			continue
+		}
+		pour++
+		until := r.Plan.Finish
+		if i+1 < len(r.Plan.Steps) {
+			until = r.Plan.Steps[i+1].Start
+		}
+		from := st.Total - st.Water
+		u := r.Prefs.Unit(units.Water)
+		c.add(`<g class="ribbon-pour" data-pour="%d" data-start="%g" data-lasts="%g" data-water="%g" data-below="%g" data-until="%g">`,
+			pour, float64(st.Start), float64(st.Lasts), u.Shown(float64(st.Water)), u.Shown(float64(from)), float64(until))
+		if pour > 1 { // the first pour starts the clock
+			r.grip(c, recipe.Address{Knob: recipe.Start, Pour: pour}, "x", s.x(st.Start), s.y(0), float64(st.Start), st.Start.String())
+		}
+		r.grip(c, recipe.Address{Knob: recipe.Lasts, Pour: pour}, "x", s.x(st.End()), s.y(st.Total), float64(st.Lasts), fmt.Sprintf("%.0f s", float64(st.Lasts)))
+		r.grip(c, recipe.Address{Knob: recipe.Water, Pour: pour}, "y", (s.x(st.End())+s.x(until))/2, s.y(st.Total), float64(st.Water), u.Format(float64(st.Water)))
+		c.add(`</g>`)
+	}
+}
+
+// gripNames are what a grip moves, in words.
+var gripNames = map[recipe.Knob]string{recipe.Start: "starts at", recipe.Lasts: "lasts", recipe.Water: "amount"}
+
+func (r Ribbon) grip(c *canvas, at recipe.Address, axis string, x, y, value float64, says string) {
+	u, allowed := r.Prefs.Unit(at.Knob.Kind()), r.Hold(at)
+	lo, hi := u.Shown(allowed.Lo), u.Shown(allowed.Hi)
+	id := "wide"
+	if r.Narrow {
+		id = "narrow"
+	}
+	c.add(`<g class="grip grip-%s" id="%s-%s" tabindex="0" role="slider" aria-label="Pour %d: %s" aria-valuemin="%.4g" aria-valuemax="%.4g" aria-valuenow="%.4g" aria-valuetext="%s" data-grip="%s" data-axis="%s" transform="translate(%.1f %.1f)"><circle r="17" class="grip-reach"/>`,
+		at.Knob, id, at, at.Pour, gripNames[at.Knob], lo, hi, u.Shown(value), html.EscapeString(says), at, axis, x, y)
+	switch at.Knob {
+	case recipe.Start:
+		c.add(`<path d="M0 -9L6.5 3H-6.5Z" class="grip-mark"/>`)
+	case recipe.Lasts:
+		c.add(`<circle r="5" class="grip-mark"/>`)
+	default:
+		c.add(`<rect x="-11" y="-3.5" width="22" height="7" rx="3.5" class="grip-mark"/>`)
+	}
+	c.add(`</g>`)
+}
+
+// measures are what a script needs to turn a place in the figure into an amount of
+// water, in the person's unit.
+func (r Ribbon) measures(s scale) []string {
+	u := r.Prefs.Unit(units.Water)
+	return []string{fmt.Sprintf(`data-floor="%.2f"`, s.y(0)), fmt.Sprintf(`data-per-weight="%.5f"`, (s.y(0) - s.y(units.Grams(u.Canonical(1))))), fmt.Sprintf(`data-unit="%s"`, u.Symbol)}
+}
