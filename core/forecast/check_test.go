@@ -154,7 +154,7 @@ func TestAScheduleHoldsWhatIsExpected(t *testing.T) {
 	if plan.Steps[1].Start != asked.Steps[1].Start { // the bloom has its time, though it has sunk in long before
 		t.Errorf("the first pour after the bloom begins at %v", plan.Steps[1].Start)
 	}
-	if last := plan.Steps[len(plan.Steps)-1]; plan.Finish < last.End()+30 {
+	if last := plan.Steps[len(plan.Steps)-1]; plan.Finish < last.End()+recipe.LeastDrain {
 		t.Errorf("ends at %v, with the last pour in at %v", plan.Finish, last.End())
 	}
 }

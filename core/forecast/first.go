@@ -3,6 +3,7 @@ package forecast
 import (
 	"fmt"
 	"math"
+	"slices"
 
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
@@ -35,11 +36,36 @@ const bandOf = 1.22
 // dialled is a recipe as it was written, with the grind at which the model expects it
 // to drain in time, and an aim that the model can meet.
 func dialled(q Question) recipe.Recipe {
+	q.Recipe = expectant(q)
 	d := dial(q, q.Recipe.Grind)
 	r := q.Recipe
 	r.Grind = d.grind
 	if d.drains > 0 {
 		r.Aim = d.drains
+	}
+	return r
+}
+
+// expectant is a recipe whose pours that wait for the bed stand where the model expects
+// them. A pour never begins before the plan has the one before it, so that each round
+// brings one more to its place.
+func expectant(q Question) recipe.Recipe {
+	r := q.Recipe
+	if !r.Waits() {
+		return r
+	}
+	r.Pours = slices.Clone(r.Pours)
+	for range r.Pours {
+		q.Recipe = r
+		var f Forecast
+		if f.Ask(q) != nil || len(f.Pours) < len(r.Pours) {
+			return r
+		}
+		for i, begun := range f.Pours {
+			if r.Pours[i].WhenDrained {
+				r.Pours[i].Start = units.Seconds(math.Round(float64(begun.Start)))
+			}
+		}
 	}
 	return r
 }
@@ -92,7 +118,7 @@ func style(q Question) string {
 	return "this style"
 }
 
-func rounded(s units.Seconds) units.Seconds { return units.Seconds(math.Round(float64(s)/5) * 5) }
+func rounded(s units.Seconds) units.Seconds { return units.Seconds(math.Round(float64(s))) }
 
 // believed says what a model's word rests on.
 func believed(b *Beliefs) string {

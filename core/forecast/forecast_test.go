@@ -5,6 +5,7 @@ import (
 	"math"
 	"math/rand/v2"
 	"reflect"
+	"strings"
 	"testing"
 	"time"
 
@@ -213,4 +214,38 @@ func TestTheModelSpeaksForWhateverCanBeSet(t *testing.T) {
 	if t.Logf("%d of %d warnings offer a fix", mended, warned); 4*mended < 3*warned {
 		t.Errorf("only %d of %d warnings offer a fix", mended, warned)
 	}
+}
+
+// A first recipe in every style and brewer, for coffees from light to dark, is predicted inside
+// its own window, at a grind that the dial has and near the style's own.
+func TestEveryFirstRecipeMeetsItsOwnWindow(t *testing.T) {
+	brewers, grinders, kettles := gear.Starter()
+	n := 0
+	for _, b := range brewers {
+		for _, style := range recipe.Styles(b.Kind) {
+			for _, roast := range []coffee.Roast{coffee.Light, coffee.Medium, coffee.Dark} {
+				b.Retained = gear.DefaultRetained
+				q := Question{Bag: coffee.Bag{Roast: roast, Process: coffee.Washed, RoastedOn: "2026-04-25"}, Gear: gear.Set{Brewer: b, Grinder: grinders[0], Kettle: kettles[1], Boiling: 100}, Now: time.Date(2026, 5, 12, 8, 0, 0, 0, time.UTC)}
+				q.Recipe = First(q, style.ID)
+				var f Forecast
+				if err := f.Ask(q); err != nil {
+					t.Fatal(err)
+				}
+				n++
+				window, start := f.Plan.Window, float64(style.Grind)
+				if q.Recipe.Style != style.ID || f.Overflow >= 0 || f.Drawdown < window.From || f.Drawdown > window.To {
+					t.Errorf("%s in %s, %s: drains at %v, wanted %v to %v", style.ID, b.Name, roast, f.Drawdown, window.From, window.To)
+				}
+				if grind := float64(q.Recipe.Grind); grind != float64(grinders[0].Snap(q.Recipe.Grind)) || grind < 0.65*start || grind > 1.6*start {
+					t.Errorf("%s in %s, %s: %v µm, the style's own is %v", style.ID, b.Name, roast, grind, start)
+				}
+				for _, why := range Reasons(q, units.Prefs{}) {
+					if why.At == recipe.Of(recipe.Grind) && !strings.HasPrefix(why.Text, "Starts here") {
+						t.Errorf("%s in %s, %s: an untouched first recipe says %q", style.ID, b.Name, roast, why.Text)
+					}
+				}
+			}
+		}
+	}
+	t.Logf("%d first recipes", n)
 }

@@ -49,7 +49,7 @@ const (
 	// windowHalf is how far from the aim a drawdown still counts as on time, s.
 	windowHalf units.Seconds = 20
 	// LeastDrain is the least time from the last thing to do to the end, s.
-	LeastDrain units.Seconds = 30
+	LeastDrain units.Seconds = 15
 	// minPause is the least time between two things that one pair of hands does, s.
 	minPause units.Seconds = 10
 	// How long a hand breaks the crust and opens the valve, s.
@@ -72,7 +72,7 @@ func (r Recipe) Plan() Plan {
 	if r.Release > 0 {
 		steps = append(steps, r.valveSteps(total, lastEnd(steps))...)
 	}
-	p := Plan{Steps: steps, Finish: lastEnd(steps) + 2*LeastDrain}
+	p := Plan{Steps: steps, Finish: lastEnd(steps) + 4*LeastDrain}
 	if r.Aim > 0 {
 		p.Finish = max(round(r.Aim), lastEnd(steps)+LeastDrain)
 		p.Window = coffee.Window{From: p.Finish - windowHalf, To: p.Finish + windowHalf}
