@@ -30,7 +30,7 @@ type draftRow struct {
 }
 
 func draftRowOf(d brew.Draft, now time.Time) draftRow {
-	doc := document.Draft{V: document.Version, Held: []string{string(d.Held[0]), string(d.Held[1])}, Ratio: d.SetRatio, Typed: d.Typed, Tab: d.Tab, Checked: d.Checked, Past: document.OfTurns(d.Past), Future: document.OfTurns(d.Future)}
+	doc := document.Draft{V: document.Version, Held: []string{string(d.Held[0]), string(d.Held[1])}, Ratio: d.SetRatio, Typed: d.Typed, Tab: d.Tab, Checked: d.Checked, Timers: d.Timers, Past: document.OfTurns(d.Past), Future: document.OfTurns(d.Future)}
 	return draftRow{
 		ID: d.ID, BagID: d.BagID, Parent: reference(d.Parent), Name: d.Name, Brewer: d.Gear.Brewer.ID, Grinder: d.Gear.Grinder.ID, Kettle: d.Gear.Kettle.ID,
 		Recipe: column[document.Recipe]{document.OfRecipe(d.Recipe)}, Asked: column[*document.Proposal]{document.OfProposal(d.Asked)}, Draft: column[document.Draft]{doc},
@@ -40,7 +40,7 @@ func draftRowOf(d brew.Draft, now time.Time) draftRow {
 
 func (r draftRow) draft() brew.Draft {
 	doc := r.Draft.V
-	d := brew.Draft{Name: r.Name, Held: document.Held(doc.Held), SetRatio: doc.Ratio, Typed: doc.Typed, Tab: doc.Tab, Checked: doc.Checked, Past: document.Turns(doc.Past), Future: document.Turns(doc.Future), Version: r.Version}
+	d := brew.Draft{Name: r.Name, Held: document.Held(doc.Held), SetRatio: doc.Ratio, Typed: doc.Typed, Tab: doc.Tab, Checked: doc.Checked, Timers: doc.Timers, Past: document.Turns(doc.Past), Future: document.Turns(doc.Future), Version: r.Version}
 	d.ID, d.BagID, d.Parent, d.Created = r.ID, r.BagID, string(r.Parent), zoned(r.Created.Time, r.Zone)
 	d.Recipe, d.Asked = r.Recipe.V.Core(), r.Asked.V.Core()
 	d.Gear = gear.Set{Brewer: gear.Brewer{ID: r.Brewer}, Grinder: gear.Grinder{ID: r.Grinder}, Kettle: gear.Kettle{ID: r.Kettle}}

@@ -5,6 +5,7 @@ import (
 	"html/template"
 	"math"
 
+	"yardbloom/core/cup"
 	"yardbloom/core/forecast"
 	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
@@ -47,8 +48,8 @@ func foresee(sc *scene) forecastView {
 		return forecastView{Sorry: "The brew model cannot predict this recipe. " + words.AtAddress(err, sc.prefs)}
 	}
 	told := q.Brew()
-	v := forecastView{Forecast: f, From: words.FromBrews(q.Beliefs), Facts: forecastFacts(f, sc.prefs), More: moreFacts(f, sc.prefs), Took: tookFacts(sc, told), Steps: map[recipe.Address][]effect{}}
-	cut := figure.Cutaway{Brewer: told.Brewer, Forecast: &v.Result, Prefs: sc.prefs}
+	v := forecastView{Forecast: f, From: words.FromBrews(q.Beliefs), Facts: forecastFacts(sc.Recipe, f, sc.prefs), More: moreFacts(sc.Recipe, told, f, sc.prefs), Took: tookFacts(sc, told), Steps: map[recipe.Address][]effect{}}
+	cut := figure.Cutaway{Brewer: told.Brewer, Forecast: &v.Result, Prefs: sc.prefs, Crust: sc.Recipe.Crust, Release: sc.Recipe.Release}
 	v.Cutaway, v.Frames, v.Frame, v.Every = cut.SVG(), cut.Frames()-1, cut.Highest(), figure.FrameEvery
 	if !sc.editable() {
 		return v
@@ -109,16 +110,46 @@ func leadsTo(sc *scene, at recipe.Address, now, v float64) string {
 	return u.Format(v)
 }
 
-// forecastFacts are the figures of a forecast, each with its error.
-func forecastFacts(f forecast.Forecast, prefs units.Prefs) []fact {
-	water := prefs.Unit(units.Water)
-	return []fact{
+// forecastFacts are the figures of a forecast, each with its error, and what matters
+// for the way it is served.
+func forecastFacts(r recipe.Recipe, f forecast.Forecast, prefs units.Prefs) []fact {
+	water, heat := prefs.Unit(units.Water), prefs.Unit(units.Temperature)
+	out := []fact{
 		{"Drawdown", drawdown(f.Figures())},
 		{"In the carafe", fmt.Sprintf("%s ± %s", water.Number(float64(f.Beverage)), water.Format(float64(f.BeverageError)))},
 		{"TDS", fmt.Sprintf("%.2f ± %.2f %%", f.Strength.Value, f.Strength.Error)},
 		{"EY", f.Yield.String()},
-		{"Slurry", prefs.Unit(units.Temperature).Format(float64(f.SlurryMean))},
-		{"Level", fmt.Sprintf("%.0f of %.0f mm", f.TopLevel, f.Rim)},
+	}
+	before := fact{"TDS before", fmt.Sprintf("%.2f %%", f.BrewedTDS)}
+	switch r.Serving() {
+	case recipe.OverIce:
+		return append(out, before, fact{"Drink", fmt.Sprintf("%s, %s", heat.Format(float64(f.CupTemp)), iceLeft(f.IceLeft, prefs))})
+	case recipe.Diluted:
+		return append(out, before, fact{"In the cup at", heat.Format(float64(f.CupTemp))})
+	}
+	return append(out, fact{"Slurry", heat.Format(float64(f.SlurryMean))}, level(f))
+}
+
+func level(f forecast.Forecast) fact {
+	return fact{"Level", fmt.Sprintf("%.0f of %.0f mm", f.TopLevel, f.Rim)}
+}
+
+func iceLeft(left units.Grams, prefs units.Prefs) string {
+	if left < 1 {
+		return "no ice left"
+	}
+	return prefs.Unit(units.Water).Format(float64(left)) + " of ice left"
+}
+
+// iceFacts are what the ice does: how much just melts, and what fresh ice in the glass
+// makes of the drink.
+func iceFacts(b sim.Brew, f forecast.Forecast, prefs units.Prefs) []fact {
+	const cold, fresh, freezer = 5, 120, -18
+	water, heat := prefs.Unit(units.Water), prefs.Unit(units.Temperature)
+	glass := cup.Drink{Mass: f.Beverage, Heat: f.CupTemp, TDS: f.TDS}.OnIce(fresh, freezer)
+	return []fact{
+		{"The ice that just melts on the way to " + heat.Format(cold), water.Format(units.Round(float64(b.Below.MeltingIce(f.Brewed, f.BrewedTemp, cold)), -1))},
+		{fmt.Sprintf("Served on %s of fresh ice", water.Format(fresh)), fmt.Sprintf("%s of it melts, TDS %.2f %% at %s", water.Format(float64(fresh-glass.Ice)), glass.TDS, heat.Format(float64(glass.Heat)))},
 	}
 }
 
@@ -130,7 +161,7 @@ func drawdown(f forecast.Figures) string {
 }
 
 // moreFacts are what the model expects besides what stands on the recipe.
-func moreFacts(f forecast.Forecast, prefs units.Prefs) []fact {
+func moreFacts(r recipe.Recipe, told sim.Brew, f forecast.Forecast, prefs units.Prefs) []fact {
 	t := prefs.Unit(units.Temperature)
 	out := []fact{
 		{"First drip", f.FirstDrip.String()},
@@ -143,6 +174,12 @@ func moreFacts(f forecast.Forecast, prefs units.Prefs) []fact {
 	}
 	if f.FirstDrip < 0 {
 		out[0].Value = "none"
+	}
+	if r.Serving() != recipe.Hot {
+		out = append(out, fact{"Slurry on average", t.Format(float64(f.SlurryMean))}, level(f))
+	}
+	if r.Serving() == recipe.OverIce {
+		out = append(out, iceFacts(told, f, prefs)...)
 	}
 	return out
 }

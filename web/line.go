@@ -45,7 +45,7 @@ func lineOf(sc *scene, here string) []station {
 		behind := progress[sc.brew.Status]
 		passed, reached = behind.passed, behind.reached
 	case sc.editable():
-		n := len(setup.Checklist(sc.Recipe, sc.Gear, sc.prefs))
+		n := len(setup.Checklist(sc.job()))
 		out[2].Fact = fmt.Sprintf("%d of %d", min(len(sc.draft.Checked), n), n)
 	default: // a kept recipe
 		passed, reached, out[2].Fact = 1, 2, ""

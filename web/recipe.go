@@ -151,7 +151,7 @@ func (s *Server) recipeBody(r *http.Request, f *form.Form, sc *scene) (recipeBod
 	fillPours(f, sc.Recipe, plan, sc.prefs)
 	body := recipeBody{ID: sc.ID, Shown: showing(f), Made: made(sc), Locked: !sc.editable(), Style: sc.Recipe.Style.Style(), Rinse: sc.Recipe.Rinse, Asked: stillAsked(*sc.Sheet),
 		Aim: plan.Finish.String(), Window: fmt.Sprintf("%s to %s", window.From, window.To), Forecast: foreseen, Keep: f.Entry("name", "Keep it as")}
-	ribbon := figure.Ribbon{Plan: plan, Prefs: sc.prefs, Large: true}
+	ribbon := figure.Ribbon{Plan: plan, Prefs: sc.prefs, Large: true, Beside: words.Beside(sc.Recipe, sc.prefs)}
 	if foreseen.Sorry == "" {
 		ribbon.Forecast = &body.Forecast.Result
 	}

@@ -25,8 +25,10 @@ type Draft struct {
 	// Tab is the browser window that saved last. A version conflict is reported to other windows only.
 	Tab     string
 	Checked []string // ticked on the checklist
-	Past    []Turn   // what can be taken back, the oldest first
-	Future  []Turn   // what was taken back and can be done again
+	// Timers are when what is waited for on the checklist was begun, by its id.
+	Timers  map[string]time.Time
+	Past    []Turn // what can be taken back, the oldest first
+	Future  []Turn // what was taken back and can be done again
 	Version int64
 }
 
@@ -54,7 +56,7 @@ func (b Brew) Next(id string, change *coach.Proposal, now time.Time) Draft {
 
 // Copy returns a new draft with the recipe, coffee and gear of this one.
 func (d Draft) Copy(id string, now time.Time) Draft {
-	d.ID, d.Name, d.Typed, d.Tab, d.Checked, d.Past, d.Future, d.Created, d.Version = id, "", nil, "", nil, nil, nil, now, 0
+	d.ID, d.Name, d.Typed, d.Tab, d.Checked, d.Timers, d.Past, d.Future, d.Created, d.Version = id, "", nil, "", nil, nil, nil, nil, now, 0
 	return d
 }
 

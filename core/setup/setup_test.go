@@ -7,12 +7,11 @@ import (
 
 	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
-	"yardbloom/core/units"
 )
 
 func items(r recipe.Recipe, g gear.Set) map[string]Item {
 	out := map[string]Item{}
-	for _, it := range Checklist(r, g, units.Prefs{}) {
+	for _, it := range Checklist(Job{Recipe: r, Set: g}) {
 		out[it.ID] = it
 	}
 	return out
@@ -32,7 +31,9 @@ func TestTheChecklistFollowsTheGear(t *testing.T) {
 		}
 	}
 
-	steeper := items(r, gear.Set{Brewer: gear.Brewer{Kind: gear.ValveSteeper, Material: gear.Glass, Filter: gear.StandardPaper}, Grinder: mill, Kettle: gear.Kettle{}, Boiling: 100})
+	steeped := r
+	steeped.Release = 165
+	steeper := items(steeped, gear.Set{Brewer: gear.Brewer{Kind: gear.ValveSteeper, Material: gear.Glass, Filter: gear.StandardPaper}, Grinder: mill, Kettle: gear.Kettle{}, Boiling: 100})
 	for id, want := range map[string]bool{"valve": true, "tip": false, "warm": true, "boil": true, "shut": true, "well": false} {
 		if _, got := steeper[id]; got != want {
 			t.Errorf("glass steeper, no thermostat: %q on the list is %v", id, got)
@@ -51,7 +52,7 @@ func TestTheChecklistFollowsTheGear(t *testing.T) {
 
 // With a valve, the water is let out before the brewer is tipped.
 func TestTheValveIsOpenedBeforeTheWaterIsTippedOut(t *testing.T) {
-	list := Checklist(recipe.Recipe{Rinse: true}, gear.Set{Brewer: gear.Brewer{Kind: gear.ValveSteeper, Filter: gear.StandardPaper}}, units.Prefs{})
+	list := Checklist(Job{Recipe: recipe.Recipe{Rinse: true, Release: 165}, Set: gear.Set{Brewer: gear.Brewer{Kind: gear.ValveSteeper, Filter: gear.StandardPaper}}})
 	at := func(id string) int { return slices.IndexFunc(list, func(i Item) bool { return i.ID == id }) }
 	if !(at("rinse") < at("valve") && at("valve") < at("weigh") && at("grind") < at("shut")) {
 		t.Errorf("the order is %v", list)
@@ -59,12 +60,41 @@ func TestTheValveIsOpenedBeforeTheWaterIsTippedOut(t *testing.T) {
 }
 
 func TestCautionsApplyWhereTheyApply(t *testing.T) {
-	say := func(g gear.Set) string { return strings.Join(Cautions(recipe.Recipe{}, g), " ") }
-	steeper := say(gear.Set{Brewer: gear.Brewer{Kind: gear.ValveSteeper, Material: gear.Plastic}, Grinder: gear.Grinder{Burrs: gear.HandMill}})
-	cone := say(gear.Set{Brewer: gear.Brewer{Kind: gear.OpenCone, Material: gear.Glass}, Grinder: gear.Grinder{Burrs: gear.FlatBurr}})
+	say := func(r recipe.Recipe, g gear.Set) string { return strings.Join(Cautions(Job{Recipe: r, Set: g}), " ") }
+	steeper := say(recipe.Recipe{Release: 165}, gear.Set{Brewer: gear.Brewer{Kind: gear.ValveSteeper, Material: gear.Plastic}, Grinder: gear.Grinder{Burrs: gear.HandMill}})
+	cone := say(recipe.Recipe{}, gear.Set{Brewer: gear.Brewer{Kind: gear.OpenCone, Material: gear.Glass}, Grinder: gear.Grinder{Burrs: gear.FlatBurr}})
 	for text, want := range map[string][2]bool{"valve": {true, false}, "tips": {false, true}, "crack": {false, true}, "Unplug": {false, true}, "scalds": {true, true}, "steam": {true, true}} {
 		if got := [2]bool{strings.Contains(steeper, text), strings.Contains(cone, text)}; got != want {
 			t.Errorf("%q is said for steeper and cone: %v, want %v", text, got, want)
 		}
+	}
+}
+
+// Each way to serve a brew has steps and cautions of its own.
+func TestTheChecklistFollowsTheServing(t *testing.T) {
+	g := gear.Set{Brewer: gear.Brewer{Kind: gear.OpenCone, Material: gear.Plastic, Filter: gear.StandardPaper}, Grinder: gear.Grinder{Burrs: gear.Blade}, Kettle: gear.Kettle{Capacity: 900}, Boiling: 100}
+	iced := recipe.IceHotAndSlow.Style().Write(18, 270, 94)
+	iced.Rinse, iced.Grind = true, 560
+	list := items(iced, g)
+	for id, want := range map[string]bool{"ice": true, "cold": true, "cup": false, "keep": false, "chop": true, "grind": false, "boil": true} {
+		if _, got := list[id]; got != want {
+			t.Errorf("over ice: %q on the list is %v", id, got)
+		}
+	}
+	if list["ice"].Value != "108\u00a0g" || list["chop"].Value != "about 16\u00a0s" || list["boil"].Wait < 20 {
+		t.Errorf("figures: %q of ice, chop for %q, wait %v", list["ice"].Value, list["chop"].Value, list["boil"].Wait)
+	}
+	cautions := strings.Join(Cautions(Job{Recipe: iced, Set: g}), " ")
+	if !strings.Contains(cautions, "on ice can crack") || !strings.Contains(cautions, "local food rules") || strings.Contains(cautions, "scalds") {
+		t.Errorf("over ice it cautions: %s", cautions)
+	}
+	diluted := items(recipe.Concentrate.Style().Write(18, 288, 94), g)
+	if diluted["keep"].Value != "86\u00a0g" {
+		t.Errorf("diluted: %+v", diluted["keep"])
+	}
+	g.Brewer.Kind = gear.ValveSteeper
+	open := items(recipe.ThreeRounds.Style().Write(18, 297, 94), g)
+	if _, left := open["open"]; !left {
+		t.Error("nobody says to leave the steeper's valve open")
 	}
 }

@@ -1,6 +1,8 @@
 package document
 
 import (
+	"time"
+
 	"yardbloom/core/brew"
 	"yardbloom/core/recipe"
 )
@@ -8,14 +10,15 @@ import (
 // Draft is what a recipe in the making has beside its recipe: what is held, half
 // typed and ticked.
 type Draft struct {
-	V       int               `json:"v"`
-	Held    []string          `json:"held"` // the two amounts that were set last
-	Ratio   float64           `json:"ratio,omitempty"`
-	Typed   map[string]string `json:"typed,omitempty"` // by address
-	Tab     string            `json:"tab,omitempty"`
-	Checked []string          `json:"checked,omitempty"`
-	Past    []Turn            `json:"past,omitempty"` // what can be taken back, the oldest first
-	Future  []Turn            `json:"future,omitempty"`
+	V       int                  `json:"v"`
+	Held    []string             `json:"held"` // the two amounts that were set last
+	Ratio   float64              `json:"ratio,omitempty"`
+	Typed   map[string]string    `json:"typed,omitempty"` // by address
+	Tab     string               `json:"tab,omitempty"`
+	Checked []string             `json:"checked,omitempty"`
+	Timers  map[string]time.Time `json:"timers,omitempty"` // begun at
+	Past    []Turn               `json:"past,omitempty"`   // what can be taken back, the oldest first
+	Future  []Turn               `json:"future,omitempty"`
 }
 
 // Turn is a brew.Turn on disk.

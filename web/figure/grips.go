@@ -21,10 +21,7 @@ func (r Ribbon) grips(c *canvas, s scale) {
 			continue
 		}
 		pour++
-		until := r.Plan.Finish
-		if i+1 < len(r.Plan.Steps) {
-			until = r.Plan.Steps[i+1].Start
-		}
+		until := r.until(i)
 		from := st.Total - st.Water
 		u := r.Prefs.Unit(units.Water)
 		c.add(`<g class="ribbon-pour" data-pour="%d" data-start="%g" data-lasts="%g" data-water="%g" data-below="%g" data-until="%g">`,

@@ -23,8 +23,9 @@ type Ribbon struct {
 	// Forecast adds what the brew model expects: the level over the bed and the
 	// outflow, dashed and light.
 	Forecast *sim.Result
-	Narrow   bool // for a phone: the same text size on half the width
-	Large    bool // across a page
+	Narrow   bool   // for a phone: the same text size on half the width
+	Large    bool   // across a page
+	Beside   string // what the cup is made of besides what is poured, such as its ice
 	// Hold lets the pours be taken hold of: what each of their grips may be moved to.
 	Hold func(recipe.Address) units.Range
 }
@@ -151,6 +152,7 @@ func (r Ribbon) axes(c *canvas, s scale) {
 	c.text(ribbonLeft-7, ribbonTop-10, "ribbon-tick", "end", u.Symbol)
 	c.add(`<line x1="%.1f" x2="%.1f" y1="%.1f" y2="%.1f" class="ribbon-axis"/>`, ribbonLeft, s.w-ribbonRight, floor, floor)
 	c.text((from+to)/2, ribbonTop-8, "ribbon-aim", "middle", "aim "+r.Plan.Finish.String())
+	c.text(s.x(0)+4, ribbonTop-8, "ribbon-heat", "start", r.Beside)
 }
 
 // round returns a round figure near v, for the ticks of an axis.
@@ -173,10 +175,7 @@ func (r Ribbon) planned(c *canvas, s scale) {
 		if st.Act != recipe.PourWater {
 			continue
 		}
-		until := r.Plan.Finish
-		if i+1 < len(r.Plan.Steps) {
-			until = r.Plan.Steps[i+1].Start
-		}
+		until := r.until(i)
 		from := st.Total - st.Water
 		c.add(`<path d="M%.1f %.1fL%.1f %.1fL%.1f %.1fL%.1f %.1fL%.1f %.1fZ" class="ribbon-water %s"/>`,
 			s.x(st.Start), s.y(0), s.x(st.Start), s.y(from), s.x(st.End()), s.y(st.Total), s.x(until), s.y(st.Total), s.x(until), s.y(0), tint(st.Temperature))
@@ -184,6 +183,16 @@ func (r Ribbon) planned(c *canvas, s scale) {
 		r.label(c, s, st, until, &last)
 	}
 	c.add(`<path d="%s" class="ribbon-plan"/>`, strings.Join(line, ""))
+}
+
+// until is when the pour after a step begins, or the aim.
+func (r Ribbon) until(step int) units.Seconds {
+	for _, st := range r.Plan.Steps[step+1:] {
+		if st.Act == recipe.PourWater {
+			return st.Start
+		}
+	}
+	return r.Plan.Finish
 }
 
 // label prints a pour's running total over its step, and its temperature where it is a new one.

@@ -133,6 +133,18 @@ func Serving(r recipe.Recipe, prefs units.Prefs) string {
 	return string(recipe.Hot)
 }
 
+// Beside says what the cup is made of besides what is poured; empty for nothing.
+func Beside(r recipe.Recipe, prefs units.Prefs) string {
+	water := prefs.Unit(units.Water)
+	switch r.Serving() {
+	case recipe.OverIce:
+		return "+ " + water.Format(float64(r.Ice.Mass)) + " of ice below"
+	case recipe.Diluted:
+		return "+ " + water.Format(float64(r.Dilution.Water)) + " into the cup"
+	}
+	return ""
+}
+
 // Pouring says how a recipe is poured after its bloom.
 func Pouring(r recipe.Recipe) string {
 	n := int(r.Value(recipe.Of(recipe.Pours)))

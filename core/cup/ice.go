@@ -1,0 +1,35 @@
+package cup
+
+import "yardbloom/core/units"
+
+const (
+	heatOfWater = 4.186 // J/(g K)
+	heatOfIce   = 2.1   // J/(g K), near −10 °C
+	fusion      = 334.0 // J/g
+)
+
+// A Drink is what stands in a glass.
+type Drink struct {
+	Mass units.Grams // all that is liquid
+	Heat units.Celsius
+	TDS  float64     // %
+	Ice  units.Grams // what has not melted
+}
+
+// OnIce returns what becomes of a drink that is poured onto so many g of ice and
+// stirred until nothing melts any more:
+//
+//	heat of the drink above 0 °C = ice warmed to 0 °C + what melts × 334 J/g
+//
+// The glass takes no heat, and the drink is taken to hold heat like water.
+func (d Drink) OnIce(ice units.Grams, celsius units.Celsius) Drink {
+	gives := float64(d.Mass) * heatOfWater * float64(d.Heat)
+	gives += float64(ice) * heatOfIce * float64(celsius) // the ice is below 0 °C: it takes that first
+	melts := max(0, min(float64(ice), gives/fusion))
+	out := Drink{Mass: d.Mass + units.Grams(melts), Ice: ice - units.Grams(melts)}
+	if out.Ice <= 0 {
+		out.Heat = units.Celsius((gives - melts*fusion) / (float64(out.Mass) * heatOfWater))
+	}
+	out.TDS = d.TDS * float64(d.Mass/out.Mass)
+	return out
+}

@@ -1,0 +1,207 @@
+package web
+
+import (
+	"errors"
+	"fmt"
+	"html/template"
+	"net/http"
+	"strings"
+
+	"yardbloom/core/gear"
+	"yardbloom/core/recipe"
+	"yardbloom/core/units"
+	"yardbloom/store"
+	"yardbloom/web/figure"
+	"yardbloom/web/form"
+)
+
+// schoolsBody is the page of schools: the styles, where practitioners disagree, and how
+// the person begins.
+type schoolsBody struct {
+	Schools  []schoolView
+	Disputes []dispute
+	Fields   []form.Field
+	Version  int64
+	Theirs   string
+	Kept     bool
+	Errors   int
+}
+
+type schoolView struct {
+	recipe.Style
+	Figures template.HTML // its flower
+	Line    string        // its figures in one line
+	Cannot  []string
+}
+
+// A dispute is one question that practitioners answer differently.
+type dispute struct{ Ask, Some, Others, We string }
+
+// disputes are where practitioners disagree, and where the product starts.
+var disputes = []dispute{
+	{"Rinse the paper?", "It takes the taste of paper away, seals the paper against the wall and warms the brewer.", "Many papers taste of nothing; corrugated ones collapse when they are wet and choke one side.", "We rinse, but for corrugated paper and cloth: a rinse costs a minute, a papery cup costs the brew."},
+	{"A well in the bed?", "The bloom reaches the deepest grounds at once.", "A level bed drains evenly, and a well is a channel to come.", "We make a small one in a cone, where the bed is deep in the middle, and level all others."},
+	{"How large a bloom, and how long?", "Twice the dose for half a minute: more is washed away.", "Three to four times, for a minute or more: nothing stays dry.", "Three times for 45 s, and 15 s longer for coffee of a few days: by the model, less than twice leaves clumps dry, and more than three adds little."},
+	{"Swirl, stir, or hands off?", "A swirl levels the bed and wets all of it.", "Every motion sends fines down, where they clog; a spoon reaches what a swirl does not.", "One swirl after the bloom and one after the last pour: it opens most clumps and moves the fewest fines."},
+	{"How hot?", "As hot as it gets, always: what is too much is mended by the grind.", "By the roast: dark coffee turns harsh in very hot water.", "By the roast, from 96 °C for light to 87 °C for dark, a degree more for coffee grown high, two less for decaf."},
+	{"Where to pour?", "Only in the middle: the stream digs, the wall is left alone.", "In spirals, over all of it but the wall.", "In spirals away from the wall: water at the wall passes beside the bed."},
+	{"How high?", "High: the stream stirs, and cools a little.", "Low: the bed lies still.", "From a hand’s breadth, the last pour low, so that the bed comes to rest flat."},
+	{"One pour or many?", "One: nothing disturbs the bed.", "Many: fresh water on the bed each time.", "Three: easy to repeat. In the model the same water in the same time gives the same yield however it is cut; what pours change is the stirring."},
+	{"What to turn first?", "The grind: it moves most.", "The water’s heat: it leaves the flow alone.", "The bed, then the grind, then the heat, then the ratio: an uneven bed tastes sour and bitter at once, and no grind mends that."},
+	{"Finer or coarser?", "As fine as it drains, for all that is in the coffee.", "Coarser with more pours: clear, and it never clogs.", "In the middle, where the model drains it in the style’s time with what your own brews have taught."},
+}
+
+func (s *Server) schools(w http.ResponseWriter, r *http.Request) error {
+	s.showSchools(w, r, http.StatusOK, fillHabits(settingsOf(r).Habits(), prefsOf(r)), "")
+	return nil
+}
+
+func (s *Server) showSchools(w http.ResponseWriter, r *http.Request, status int, f *form.Form, theirs string) {
+	set := settingsOf(r)
+	body := schoolsBody{Disputes: disputes, Fields: habitFields(f, prefsOf(r)), Version: set.Version, Theirs: theirs, Kept: r.URL.Query().Get("kept") != "", Errors: len(f.Errors)}
+	if theirs == "" {
+		body.Version = f.VersionOr(set.Version)
+	}
+	for _, style := range recipe.Schools() {
+		body.Schools = append(body.Schools, schoolOf(style, prefsOf(r)))
+	}
+	s.render(w, r, status, "schools", page{Title: "Schools", Side: "schools", Line: emptyLine(""), Body: body})
+}
+
+// schoolOf is a style with what it looks like at 18 g.
+func schoolOf(style recipe.Style, prefs units.Prefs) schoolView {
+	const dose, middle = 18, 93
+	r := style.Write(dose, units.Grams(units.Round(dose*style.Ratio, 0)), middle)
+	v := schoolView{Style: style, Figures: figure.Flower(dose, r.Plan().Steps, 0)}
+	parts := []string{prefs.Unit(units.Ratio).Format(style.Ratio), "about " + prefs.Unit(units.Grind).Format(float64(style.Grind)), fmt.Sprintf("done in about %s", r.Aim)}
+	if style.Bloom > 0 {
+		parts = append(parts, fmt.Sprintf("bloom %s× for %s", units.Trim(style.Bloom, 1), style.BloomTime))
+	}
+	share := prefs.Unit(units.Share)
+	if style.Ice > 0 {
+		parts = append(parts, share.Format(style.Ice)+" of the water as ice")
+	}
+	if style.Dilute > 0 {
+		parts = append(parts, share.Format(style.Dilute)+" of the water into the cup")
+	}
+	v.Line = strings.Join(parts, " · ")
+	for _, b := range gear.BrewerForms() {
+		if why := style.NotIn(b.Kind); why != "" {
+			v.Cannot = append(v.Cannot, fmt.Sprintf("Not in a %s: %s.", b.Name, why))
+		}
+	}
+	return v
+}
+
+// asTheStyle is the choice that leaves a habit to the style.
+const asTheStyle = "as the style has it"
+
+var (
+	lastPours   = []string{"low", "like the others"}
+	beds        = []string{"a small well", "level"}
+	rinsings    = []string{"by the filter", "always", "never"}
+	firstTurned = []string{"the bed", "the grind", "the temperature"}
+	hotterRange = units.Range{Lo: -8, Hi: 8}
+	kelvin      = units.Unit{Symbol: "K", Scale: 1, Decimals: 0, Step: 1, Fine: 1}
+)
+
+func fillHabits(h recipe.Habits, prefs units.Prefs) *form.Form {
+	f := form.New()
+	f.Values = map[string]string{"style": string(h.Style), "hand": h.Hand, "pattern": string(h.Pattern), "hotter": kelvin.Number(float64(h.Hotter)),
+		"last": pickWord(h.LastHigh, lastPours[1], lastPours[0]), "bed": pickWord(h.Level, beds[1], beds[0]),
+		"rinse": map[recipe.Rinsing]string{recipe.Always: "always", recipe.Never: "never"}[h.Rinse],
+		"first": map[recipe.FirstTurned]string{recipe.GrindFirst: firstTurned[1], recipe.HeatFirst: firstTurned[2]}[h.First]}
+	if h.Bloom > 0 {
+		f.Values["bloom"] = prefs.Unit(units.PerDose).Number(h.Bloom)
+	}
+	if h.BloomTime > 0 {
+		f.Values["bloom_time"] = prefs.Unit(units.Span).Number(float64(h.BloomTime))
+	}
+	for name, usual := range map[string]string{"rinse": rinsings[0], "first": firstTurned[0]} {
+		if f.Values[name] == "" {
+			f.Values[name] = usual
+		}
+	}
+	for _, name := range []string{"style", "hand", "pattern"} {
+		if f.Values[name] == "" {
+			f.Values[name] = asTheStyle
+		}
+	}
+	return f
+}
+
+func habitFields(f *form.Form, prefs units.Prefs) []form.Field {
+	var styles []string
+	names := map[string]string{asTheStyle: "three rounds, or what the brewer does"}
+	for _, st := range recipe.Schools() {
+		styles, names[string(st.ID)] = append(styles, string(st.ID)), st.Name
+	}
+	or := func(all []string) []string { return append([]string{asTheStyle}, all...) }
+	bloom, long := f.Stepper("bloom", "Bloom", prefs.Unit(units.PerDose)), f.Stepper("bloom_time", "Bloom for", prefs.Unit(units.Span))
+	bloom.Hint, long.Hint = "Empty: as the style has it.", "Empty: as the style has it."
+	hotter := f.Stepper("hotter", "Hotter than we would start", kelvin)
+	hotter.Hint = "Less than nought is cooler."
+	return []form.Field{
+		form.Select(f, "style", "Begin a coffee with", or(styles), func(v string) (string, string) { return v, names[v] }),
+		bloom, long,
+		form.Select(f, "hand", "After the bloom", or(recipe.HandAfter.Choices()), form.Plain),
+		form.Select(f, "pattern", "Pour in", or(recipe.PourPattern.Choices()), form.Plain),
+		form.Select(f, "last", "The last pour", lastPours, form.Plain),
+		form.Select(f, "rinse", "Rinse the filter", rinsings, form.Plain),
+		form.Select(f, "bed", "The bed of a cone", beds, form.Plain),
+		hotter,
+		form.Select(f, "first", "Turn first, when a cup wants mending", firstTurned, form.Plain),
+	}
+}
+
+// saveHabits keeps how the person begins a coffee.
+func (s *Server) saveHabits(w http.ResponseWriter, r *http.Request) error {
+	f, err := form.Read(r)
+	if err != nil {
+		return err
+	}
+	prefs := prefsOf(r)
+	f.Keep(fillHabits(settingsOf(r).Habits(), prefs), "")
+	h := readHabits(f, prefs)
+	if !f.OK() {
+		s.showSchools(w, r, http.StatusUnprocessableEntity, f, "")
+		return nil
+	}
+	switch err := s.Store.SaveHabits(r.Context(), h, f.Version()); {
+	case errors.Is(err, store.ErrConflict):
+		if r, err = s.reread(r); err != nil {
+			return err
+		}
+		s.showSchools(w, r, http.StatusConflict, f, form.Differences(habitFields(f, prefs), fillHabits(settingsOf(r).Habits(), prefs)))
+		return nil
+	case err != nil:
+		return err
+	}
+	return seeOther(w, r, "/schools?kept=1")
+}
+
+func readHabits(f *form.Form, prefs units.Prefs) recipe.Habits {
+	own := func(name, label string, all []string) string {
+		v := form.Choice(f, name, label, append([]string{asTheStyle}, all...))
+		if v == asTheStyle {
+			return ""
+		}
+		return v
+	}
+	var styles []string
+	for _, st := range recipe.Schools() {
+		styles = append(styles, string(st.ID))
+	}
+	return recipe.Habits{
+		Style:     recipe.StyleID(own("style", "the style", styles)),
+		Bloom:     f.Quantity("bloom", "The bloom", prefs.Unit(units.PerDose), recipe.Bloom.Usual(), false),
+		BloomTime: units.Seconds(f.Quantity("bloom_time", "The bloom", prefs.Unit(units.Span), recipe.BloomTime.Range(), false)),
+		Hand:      own("hand", "the hand", recipe.HandAfter.Choices()),
+		Pattern:   recipe.Pattern(own("pattern", "the pattern", recipe.PourPattern.Choices())),
+		LastHigh:  form.Choice(f, "last", "the last pour", lastPours) == lastPours[1],
+		Level:     form.Choice(f, "bed", "the bed", beds) == beds[1],
+		Hotter:    units.Celsius(f.Quantity("hotter", "It", kelvin, hotterRange, false)),
+		Rinse:     map[string]recipe.Rinsing{"always": recipe.Always, "never": recipe.Never}[form.Choice(f, "rinse", "the rinse", rinsings)],
+		First:     map[string]recipe.FirstTurned{firstTurned[1]: recipe.GrindFirst, firstTurned[2]: recipe.HeatFirst}[form.Choice(f, "first", "what to turn first", firstTurned)],
+	}
+}
