@@ -40,6 +40,11 @@ func (f *filler) gear() error {
 	if err := f.st.AddGear(f.ctx, brewers, grinders, kettles); err != nil {
 		return err
 	}
+	for _, w := range waters {
+		if err := f.st.SaveWater(f.ctx, w, 0); err != nil {
+			return err
+		}
+	}
 	return f.st.SaveUnits(f.ctx, units.Prefs{}, altitude, 0)
 }
 
@@ -53,7 +58,7 @@ func (f *filler) chapter(c chapter) error {
 	if _, err := f.st.AddBag(f.ctx, c.bag); err != nil {
 		return err
 	}
-	g, err := f.st.Gear(f.ctx, brewers[c.brewer].ID, grinders[c.grinder].ID, kettles[c.kettle].ID)
+	g, err := f.st.Gear(f.ctx, gear.IDs{Brewer: brewers[c.brewer].ID, Grinder: grinders[c.grinder].ID, Kettle: kettles[c.kettle].ID, Water: waters[c.water].ID})
 	if err != nil {
 		return err
 	}

@@ -3,7 +3,10 @@
 // name, place, maker and date in it is invented.
 package demo
 
-import "yardbloom/core/gear"
+import (
+	"yardbloom/core/gear"
+	"yardbloom/core/water"
+)
 
 // The nursery's gear, by position: a brew below names its things by these.
 const (
@@ -38,6 +41,20 @@ var grinders = []gear.Grinder{
 var kettles = []gear.Kettle{
 	spoutKettle: {ID: "spout-kettle", Name: "Narrow-spout kettle", Thermostat: true, Capacity: 900, Spout: 9},
 	stoveKettle: {ID: "stove-kettle", Name: "Stove kettle", Capacity: 1600, Spout: 14, Readings: gear.Readings{Water: 600, First: 97, Second: 86.5, Apart: 240}},
+}
+
+const (
+	shedTap = iota
+	filterJug
+	springWater
+	mixedWater
+)
+
+var waters = []water.Water{
+	shedTap:     {ID: "shed-tap", Name: "Shed tap", Source: water.Tap, TypedHardness: 190, TypedAlkalinity: 150},
+	filterJug:   {ID: "filter-jug", Name: "Filter jug", Source: water.Filtered, TypedHardness: 85, TypedAlkalinity: 55},
+	springWater: {ID: "spring-water", Name: "Spring water", Source: water.Bottled, Calcium: 28, Magnesium: 6, Bicarbonate: 96},
+	mixedWater:  {ID: "mixed-water", Name: "Mixed for light coffee", Source: water.Mixed, TypedHardness: 70, TypedAlkalinity: 40},
 }
 
 // altitude of the nursery, m.

@@ -26,7 +26,7 @@ const perBag = 50
 func FillLarge(ctx context.Context, st *store.Store, now time.Time, brews int, seed uint64) error {
 	var sets []gear.Set
 	for i := range brewers {
-		g, err := st.Gear(ctx, brewers[i].ID, grinders[i%len(grinders)].ID, kettles[i%len(kettles)].ID)
+		g, err := st.Gear(ctx, gear.IDs{Brewer: brewers[i].ID, Grinder: grinders[i%len(grinders)].ID, Kettle: kettles[i%len(kettles)].ID})
 		if err != nil {
 			return err
 		}

@@ -17,6 +17,7 @@ type chapter struct {
 	brewer        int
 	grinder       int
 	kettle        int
+	water         int
 	style         recipe.StyleID
 	cups          []made
 	plannedChange bool // a next recipe, with the advised change, stands ready
@@ -51,8 +52,8 @@ func grind(size units.Micrometres) func(recipe.Recipe) recipe.Recipe {
 var story = []chapter{
 	{
 		bag: coffee.Bag{ID: "slate-terrace", Name: "Slate Terrace", Roaster: "Three Sheds", Process: coffee.Washed, Roast: coffee.Light, Altitude: 1950,
-			Weight: 250, Price: 1450, Currency: "EUR", Notes: "redcurrant, bergamot, cane sugar"},
-		roasted: 19, opened: 9, brewer: windowCone, grinder: benchGrinder, kettle: spoutKettle, style: recipe.ThreeRounds,
+			Variety: "a local landrace", Density: 405, WhenFast: "lemon pith, over at once", WhenSlow: "black tea, dry", Weight: 250, Price: 1450, Currency: "EUR", Notes: "redcurrant, bergamot, cane sugar"},
+		roasted: 19, opened: 9, brewer: windowCone, grinder: benchGrinder, kettle: spoutKettle, water: mixedWater, style: recipe.ThreeRounds,
 		cups: []made{
 			{days: 9, hour: 8, minute: 12, drawdown: 171, kept: 2.05, tds: 1.22, taste: [7]int{5, 1, 2, 3, 1, 2, 2}, overall: 4, serve: "no", bed: cup.FlatBed, notes: "Sharp and over at once."},
 			{days: 8, hour: 8, minute: 5, drawdown: 184, kept: 2.02, tds: 1.30, taste: [7]int{4, 2, 2, 3, 1, 1, 2}, overall: 5, serve: "no", bed: cup.FlatBed, notes: "Better; lemon still leads."},
@@ -63,8 +64,8 @@ var story = []chapter{
 	},
 	{
 		bag: coffee.Bag{ID: "orchard-wall", Name: "Orchard Wall", Roaster: "Marl and Moss", Process: coffee.Natural, Roast: coffee.MediumLight, Altitude: 1620,
-			Weight: 250, Price: 1290, Currency: "EUR", Notes: "strawberry, cocoa, apricot"},
-		roasted: 24, opened: 12, brewer: benchFlat, grinder: benchGrinder, kettle: spoutKettle, style: recipe.ThreeRounds,
+			Variety: "mixed field lot", Weight: 250, Price: 1290, Currency: "EUR", Notes: "strawberry, cocoa, apricot"},
+		roasted: 24, opened: 12, brewer: benchFlat, grinder: benchGrinder, kettle: spoutKettle, water: filterJug, style: recipe.ThreeRounds,
 		cups: []made{
 			{days: 12, hour: 10, minute: 40, change: grind(530), drawdown: 210, kept: 2.2, tds: 1.54, taste: [7]int{2, 2, 4, 2, 5, 4, 3}, overall: 4, serve: "no", bed: cup.Mud, notes: "Heavy and drying."},
 			{days: 10, hour: 10, minute: 31, drawdown: 196, kept: 2.18, tds: 1.46, taste: [7]int{3, 3, 3, 3, 4, 2, 3}, overall: 6, serve: "no", bed: cup.FlatBed, notes: "Berries now, a bitter edge stays."},
@@ -73,8 +74,8 @@ var story = []chapter{
 	},
 	{
 		bag: coffee.Bag{ID: "long-meadow", Name: "Long Meadow", Roaster: "Three Sheds", Process: coffee.Honey, Roast: coffee.Medium, Altitude: 1480,
-			Weight: 350, Price: 1580, Currency: "EUR", Notes: "honey, hazelnut, red apple"},
-		roasted: 15, opened: 6, brewer: shedSteeper, grinder: apronMill, kettle: stoveKettle, style: recipe.SteepAndRelease,
+			WhenSlow: "woody", Weight: 350, Price: 1580, Currency: "EUR", Notes: "honey, hazelnut, red apple"},
+		roasted: 15, opened: 6, brewer: shedSteeper, grinder: apronMill, kettle: stoveKettle, water: filterJug, style: recipe.SteepAndRelease,
 		cups: []made{
 			{days: 6, hour: 15, minute: 5, drawdown: 232, kept: 1.9, tds: 1.20, taste: [7]int{3, 3, 1, 3, 2, 1, 2}, overall: 5, serve: "no", bed: cup.FlatBed, notes: "Nice but thin."},
 			{days: 3, hour: 15, minute: 12, drawdown: 229, kept: 1.93, tds: 1.29, taste: [7]int{3, 4, 3, 3, 2, 1, 3}, overall: 8, serve: "yes", bed: cup.FlatBed, notes: "Apple and honey."},
@@ -84,7 +85,7 @@ var story = []chapter{
 	{
 		bag: coffee.Bag{ID: "winter-stores", Name: "Winter Stores", Roaster: "Kilnfield Roast", Process: coffee.Washed, Roast: coffee.MediumDark, Altitude: 1150,
 			Weight: 250, Price: 980, Currency: "EUR", Notes: "dark chocolate, walnut", Window: coffee.Window{From: 165, To: 200}},
-		roasted: 41, opened: 34, brewer: windowCone, grinder: apronMill, kettle: stoveKettle, style: recipe.OneLongPour,
+		roasted: 41, opened: 34, brewer: windowCone, grinder: apronMill, kettle: stoveKettle, water: springWater, style: recipe.OneLongPour,
 		cups: []made{
 			{days: 34, hour: 9, minute: 15, drawdown: 196, kept: 2.07, tds: 1.41, taste: [7]int{2, 3, 4, 3, 4, 2, 3}, overall: 6, serve: "no", bed: cup.FlatBed, notes: "Good body, a burnt corner."},
 			{days: 31, hour: 9, minute: 4, drawdown: 193, kept: 2.05, tds: 1.37, taste: [7]int{2, 4, 4, 3, 2, 1, 3}, overall: 8, serve: "yes", bed: cup.FlatBed, notes: "Chocolate, round."},
@@ -96,7 +97,7 @@ var story = []chapter{
 	{
 		bag: coffee.Bag{ID: "evening-seed", Name: "Evening Seed", Roaster: "Marl and Moss", Process: coffee.Decaf, Roast: coffee.Medium, Altitude: 1400,
 			Weight: 200, Price: 1120, Currency: "EUR", Notes: "malt, orange peel"},
-		roasted: 12, opened: 2, brewer: windowCone, grinder: apronMill, kettle: spoutKettle, style: recipe.ThreeRounds,
+		roasted: 12, opened: 2, brewer: windowCone, grinder: apronMill, kettle: spoutKettle, water: filterJug, style: recipe.ThreeRounds,
 		cups: []made{
 			{days: 2, hour: 16, minute: 30, drawdown: 190, kept: 2.1, tds: 1.27, taste: [7]int{4, 1, 2, 2, 4, 3, 2}, overall: 4, serve: "no", bed: cup.DryPocket,
 				marks: []brew.Mark{{What: cup.DrySpot, At: 9}, {What: cup.Channel, At: 96}}, notes: "Sour and bitter in one sip."},

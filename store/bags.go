@@ -14,17 +14,27 @@ import (
 type Bag struct {
 	coffee.Bag
 	Version int64       `db:"version"`
-	Used    units.Grams `db:"used"` // by brews, with the grinder's loss, g
+	Used    units.Grams `db:"used"` // by brews, with the grinder's loss, since it was full or weighed, g
 	Brews   int         `db:"brews"`
 	Deleted bool        `db:"deleted"`
+	Counted units.Grams `db:"counted"` // what was in it when it was weighed, g
+	// CountedAt is when it was weighed; zero where it never was.
+	CountedAt instant `db:"counted_at"`
 }
 
-// Left is the coffee that is still in the bag, g.
-func (b Bag) Left() units.Grams { return max(0, b.Weight-b.Used) }
+// Left is the coffee that is still in the bag, g: what it held when it was weighed, or
+// full, less what brews have used since.
+func (b Bag) Left() units.Grams {
+	if !b.CountedAt.IsZero() {
+		return max(0, b.Counted-b.Used)
+	}
+	return max(0, b.Weight-b.Used)
+}
 
 const bagColumns = `b.id, b.name, b.roaster, b.process, b.roast, b.altitude, b.roasted_on, b.opened_on, b.weight,
-	b.price, b.currency, b.notes, b.window_from, b.window_to, b.version, b.deleted_at IS NOT NULL AS deleted,
-	(SELECT COALESCE(SUM(dose_used), 0.0) FROM brews WHERE bag_id = b.id) AS used,
+	b.price, b.currency, b.notes, b.window_from, b.window_to, b.variety, b.density, b.when_fast, b.when_slow, b.frozen_on, b.frozen_days, b.origin,
+	b.counted, b.counted_at, b.version, b.deleted_at IS NOT NULL AS deleted,
+	(SELECT COALESCE(SUM(dose_used), 0.0) FROM brews WHERE bag_id = b.id AND started_at > COALESCE(b.counted_at, '')) AS used,
 	(SELECT COUNT(*) FROM brews WHERE bag_id = b.id) AS brews`
 
 // A Shelved bag is one with what the shelf shows beside it.
@@ -113,9 +123,14 @@ func (s *Store) AddBag(ctx context.Context, b coffee.Bag) (string, error) {
 	if b.ID == "" {
 		b.ID = NewID()
 	}
-	return b.ID, s.change(ctx, `
-		INSERT INTO bags (id, name, roaster, process, roast, altitude, roasted_on, opened_on, weight, price, currency, notes, window_from, window_to)
-		VALUES (:id, :name, :roaster, :process, :roast, :altitude, :roasted_on, :opened_on, :weight, :price, :currency, :notes, :window_from, :window_to)`, b, nil)
+	return b.ID, s.transact(ctx, func(t *tx) error { return addBag(ctx, t, b) })
+}
+
+func addBag(ctx context.Context, t *tx, b coffee.Bag) error {
+	_, err := t.put(ctx, `
+		INSERT INTO bags (id, name, roaster, process, roast, altitude, roasted_on, opened_on, weight, price, currency, notes, window_from, window_to, variety, density, when_fast, when_slow, frozen_on, frozen_days, origin)
+		VALUES (:id, :name, :roaster, :process, :roast, :altitude, :roasted_on, :opened_on, :weight, :price, :currency, :notes, :window_from, :window_to, :variety, :density, :when_fast, :when_slow, :frozen_on, :frozen_days, :origin)`, b)
+	return err
 }
 
 // SaveBag keeps a changed bag. ErrConflict where it is no longer at that version.
@@ -123,8 +138,50 @@ func (s *Store) SaveBag(ctx context.Context, b Bag) error {
 	return s.change(ctx, `
 		UPDATE bags SET name = :name, roaster = :roaster, process = :process, roast = :roast, altitude = :altitude,
 			roasted_on = :roasted_on, opened_on = :opened_on, weight = :weight, price = :price, currency = :currency,
-			notes = :notes, window_from = :window_from, window_to = :window_to, version = version + 1
+			notes = :notes, window_from = :window_from, window_to = :window_to, variety = :variety, density = :density,
+			when_fast = :when_fast, when_slow = :when_slow, version = version + 1
 		WHERE id = :id AND version = :version AND deleted_at IS NULL`, b, ErrConflict)
+}
+
+// CountBag notes what is in a bag by the scale.
+func (s *Store) CountBag(ctx context.Context, id string, left units.Grams, now time.Time) error {
+	return s.change(ctx, `UPDATE bags SET counted = :counted, counted_at = :counted_at, version = version + 1 WHERE id = :id AND deleted_at IS NULL`,
+		Bag{Bag: coffee.Bag{ID: id}, Counted: left, CountedAt: instant{now}}, ErrNotFound)
+}
+
+// FreezePortion takes so many g out of a bag and keeps them as a frozen bag of the same
+// coffee, whose id it returns. The rest stays as it is, by what the scale would say.
+func (s *Store) FreezePortion(ctx context.Context, id string, portion units.Grams, now time.Time) (frozen string, err error) {
+	frozen = NewID()
+	return frozen, s.transact(ctx, func(t *tx) error {
+		b, err := bag(ctx, t, id)
+		if err != nil {
+			return err
+		}
+		if b.Deleted {
+			return ErrNotFound
+		}
+		p := b.Bag.Freeze(now)
+		p.ID, p.Origin, p.Weight, p.Price, p.OpenedOn = frozen, b.Same(), portion, b.Cost(portion), ""
+		if err := addBag(ctx, t, p); err != nil {
+			return err
+		}
+		_, err = t.put(ctx, `UPDATE bags SET counted = :counted, counted_at = :counted_at, version = version + 1 WHERE id = :id`,
+			Bag{Bag: b.Bag, Counted: max(0, b.Left()-portion), CountedAt: instant{now}})
+		return err
+	})
+}
+
+// ThawBag takes a frozen bag out of the freezer.
+func (s *Store) ThawBag(ctx context.Context, id string, now time.Time) error {
+	return s.transact(ctx, func(t *tx) error {
+		b, err := bag(ctx, t, id)
+		if err != nil {
+			return err
+		}
+		_, err = t.put(ctx, `UPDATE bags SET frozen_on = :frozen_on, frozen_days = :frozen_days, version = version + 1 WHERE id = :id`, Bag{Bag: b.Bag.Thaw(now)})
+		return err
+	})
 }
 
 type deletion struct {

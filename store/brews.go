@@ -103,7 +103,7 @@ func used(ctx context.Context, t *tx, b brew.Brew) error {
 	if _, err := t.do(ctx, `UPDATE bags SET opened_on = ? WHERE id = ? AND opened_on = ''`, b.Started.Format(coffee.Day), b.BagID); err != nil {
 		return err
 	}
-	_, err := t.do(ctx, `UPDATE settings SET brewer = ?, grinder = ?, kettle = ?`, b.Gear.Brewer.ID, b.Gear.Grinder.ID, b.Gear.Kettle.ID)
+	_, err := t.do(ctx, `UPDATE settings SET brewer = ?, grinder = ?, kettle = ?, water = ?`, b.Gear.Brewer.ID, b.Gear.Grinder.ID, b.Gear.Kettle.ID, b.Gear.Water.ID)
 	return err
 }
 

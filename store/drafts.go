@@ -8,6 +8,7 @@ import (
 	"yardbloom/core/brew"
 	"yardbloom/core/forecast"
 	"yardbloom/core/gear"
+	"yardbloom/core/water"
 	"yardbloom/store/document"
 )
 
@@ -20,6 +21,7 @@ type draftRow struct {
 	Brewer  string                     `db:"brewer_id"`
 	Grinder string                     `db:"grinder_id"`
 	Kettle  string                     `db:"kettle_id"`
+	Water   reference                  `db:"water_id"`
 	Recipe  column[document.Recipe]    `db:"recipe"`
 	Asked   column[*document.Proposal] `db:"asked"`
 	Draft   column[document.Draft]     `db:"draft"`
@@ -32,7 +34,7 @@ type draftRow struct {
 func draftRowOf(d brew.Draft, now time.Time) draftRow {
 	doc := document.Draft{V: document.Version, Held: []string{string(d.Held[0]), string(d.Held[1])}, Ratio: d.SetRatio, Typed: d.Typed, Tab: d.Tab, Checked: d.Checked, Timers: d.Timers, Past: document.OfTurns(d.Past), Future: document.OfTurns(d.Future)}
 	return draftRow{
-		ID: d.ID, BagID: d.BagID, Parent: reference(d.Parent), Name: d.Name, Brewer: d.Gear.Brewer.ID, Grinder: d.Gear.Grinder.ID, Kettle: d.Gear.Kettle.ID,
+		ID: d.ID, BagID: d.BagID, Parent: reference(d.Parent), Name: d.Name, Brewer: d.Gear.Brewer.ID, Grinder: d.Gear.Grinder.ID, Kettle: d.Gear.Kettle.ID, Water: reference(d.Gear.Water.ID),
 		Recipe: column[document.Recipe]{document.OfRecipe(d.Recipe)}, Asked: column[*document.Proposal]{document.OfProposal(d.Asked)}, Draft: column[document.Draft]{doc},
 		Created: instant{d.Created}, Changed: instant{now}, Zone: zoneOf(d.Created), Version: d.Version,
 	}
@@ -43,11 +45,11 @@ func (r draftRow) draft() brew.Draft {
 	d := brew.Draft{Name: r.Name, Held: document.Held(doc.Held), SetRatio: doc.Ratio, Typed: doc.Typed, Tab: doc.Tab, Checked: doc.Checked, Timers: doc.Timers, Past: document.Turns(doc.Past), Future: document.Turns(doc.Future), Version: r.Version}
 	d.ID, d.BagID, d.Parent, d.Created = r.ID, r.BagID, string(r.Parent), zoned(r.Created.Time, r.Zone)
 	d.Recipe, d.Asked = r.Recipe.V.Core(), r.Asked.V.Core()
-	d.Gear = gear.Set{Brewer: gear.Brewer{ID: r.Brewer}, Grinder: gear.Grinder{ID: r.Grinder}, Kettle: gear.Kettle{ID: r.Kettle}}
+	d.Gear = gear.Set{Brewer: gear.Brewer{ID: r.Brewer}, Grinder: gear.Grinder{ID: r.Grinder}, Kettle: gear.Kettle{ID: r.Kettle}, Water: water.Water{ID: string(r.Water)}}
 	return d
 }
 
-const draftColumns = `id, bag_id, parent_id, name, brewer_id, grinder_id, kettle_id, recipe, asked, draft, created_at, changed_at, zone, version`
+const draftColumns = `id, bag_id, parent_id, name, brewer_id, grinder_id, kettle_id, water_id, recipe, asked, draft, created_at, changed_at, zone, version`
 
 // Draft returns one recipe in the making, or one that is kept, with its bag and
 // gear as they are now.
@@ -66,7 +68,7 @@ func loadDraft(ctx context.Context, q querier, id string) (brew.Draft, Bag, erro
 		return d, on, err
 	}
 	d.Bag = on.Bag
-	d.Gear, err = gearSet(ctx, q, row.Brewer, row.Grinder, row.Kettle)
+	d.Gear, err = gearSet(ctx, q, d.Gear.IDs())
 	return d, on, err
 }
 
@@ -83,9 +85,9 @@ func (s *Store) OpenDraft(ctx context.Context, d brew.Draft, now time.Time) (id 
 	err = s.transact(ctx, func(t *tx) error {
 		err := t.get(ctx, &id, `
 			SELECT id FROM recipes
-			WHERE bag_id = ? AND name = ? AND parent_id IS ? AND brewer_id = ? AND grinder_id = ? AND kettle_id = ? AND recipe = ? AND asked = ? AND draft = ?
+			WHERE bag_id = ? AND name = ? AND parent_id IS ? AND brewer_id = ? AND grinder_id = ? AND kettle_id = ? AND water_id IS ? AND recipe = ? AND asked = ? AND draft = ?
 				AND version = 1 AND deleted_at IS NULL LIMIT 1`,
-			row.BagID, row.Name, row.Parent, row.Brewer, row.Grinder, row.Kettle, row.Recipe, row.Asked, row.Draft)
+			row.BagID, row.Name, row.Parent, row.Brewer, row.Grinder, row.Kettle, row.Water, row.Recipe, row.Asked, row.Draft)
 		if !errors.Is(err, ErrNotFound) {
 			return err
 		}
@@ -104,8 +106,8 @@ func addDraft(ctx context.Context, t *tx, row draftRow) error {
 		return ErrNotFound
 	}
 	_, err = t.put(ctx, `
-		INSERT INTO recipes (id, bag_id, parent_id, name, brewer_id, grinder_id, kettle_id, recipe, asked, draft, created_at, changed_at, zone)
-		VALUES (:id, :bag_id, :parent_id, :name, :brewer_id, :grinder_id, :kettle_id, :recipe, :asked, :draft, :created_at, :changed_at, :zone)`, row)
+		INSERT INTO recipes (id, bag_id, parent_id, name, brewer_id, grinder_id, kettle_id, water_id, recipe, asked, draft, created_at, changed_at, zone)
+		VALUES (:id, :bag_id, :parent_id, :name, :brewer_id, :grinder_id, :kettle_id, :water_id, :recipe, :asked, :draft, :created_at, :changed_at, :zone)`, row)
 	return err
 }
 
@@ -113,7 +115,7 @@ func addDraft(ctx context.Context, t *tx, row draftRow) error {
 // version. ErrConflict where it is no longer at its version.
 func (s *Store) SaveDraft(ctx context.Context, d brew.Draft, now time.Time) (brew.Draft, error) {
 	err := s.change(ctx, `
-		UPDATE recipes SET brewer_id = :brewer_id, grinder_id = :grinder_id, kettle_id = :kettle_id, recipe = :recipe, asked = :asked, draft = :draft, name = :name,
+		UPDATE recipes SET brewer_id = :brewer_id, grinder_id = :grinder_id, kettle_id = :kettle_id, water_id = :water_id, recipe = :recipe, asked = :asked, draft = :draft, name = :name,
 			changed_at = :changed_at, version = version + 1
 		WHERE id = :id AND version = :version AND deleted_at IS NULL`, draftRowOf(d, now), ErrConflict)
 	d.Version++

@@ -10,6 +10,7 @@ import (
 
 	"yardbloom/core/gear"
 	"yardbloom/core/units"
+	"yardbloom/core/water"
 )
 
 // A table says where a kind of gear is kept: its name and its columns beside id.
@@ -20,7 +21,8 @@ type table[T any] struct {
 
 var (
 	brewers  = table[gear.Brewer]{"brewers", []string{"name", "kind", "material", "filter", "holds"}}
-	grinders = table[gear.Grinder]{"grinders", []string{"name", "burrs", "dial_kind", "dial_zero", "dial_step", "dial_mark", "dial_per_turn", "loss"}}
+	grinders = table[gear.Grinder]{"grinders", []string{"name", "burrs", "dial_kind", "dial_zero", "dial_step", "dial_mark", "dial_per_turn", "loss", "zeroed"}}
+	waters   = table[water.Water]{"waters", []string{"name", "source", "hardness", "alkalinity", "calcium", "magnesium", "bicarbonate", "known"}}
 	kettles  = table[gear.Kettle]{"kettles", []string{"name", "thermostat", "capacity", "spout", "read_water", "read_first", "read_second", "read_apart"}}
 )
 
@@ -67,7 +69,7 @@ func (t table[T]) save(ctx context.Context, s *Store, id string, version int64, 
 
 // A Thing is a piece of gear by its name.
 type Thing struct {
-	Kind string `db:"kind"` // brewers, grinders or kettles
+	Kind string `db:"kind"` // brewers, grinders, kettles or waters
 	ID   string `db:"id"`
 	Name string `db:"name"`
 }
@@ -79,7 +81,8 @@ func (s *Store) Things(ctx context.Context) ([]Thing, error) {
 		SELECT kind, id, name FROM (
 			SELECT 'brewers' AS kind, id, name, added FROM brewers WHERE deleted_at IS NULL UNION ALL
 			SELECT 'grinders', id, name, added FROM grinders WHERE deleted_at IS NULL UNION ALL
-			SELECT 'kettles', id, name, added FROM kettles WHERE deleted_at IS NULL)
+			SELECT 'kettles', id, name, added FROM kettles WHERE deleted_at IS NULL UNION ALL
+			SELECT 'waters', id, name, added FROM waters WHERE deleted_at IS NULL)
 		ORDER BY kind, added, id`)
 	return out, err
 }
@@ -137,7 +140,7 @@ func (s *Store) Kettle(ctx context.Context, id string) (gear.Kettle, error) {
 	return kettles.one(ctx, s.read, id)
 }
 
-// GearVersion returns the version of a piece of gear ("brewers", "grinders" or "kettles").
+// GearVersion returns the version of a piece of gear ("brewers", "grinders", "kettles" or "waters").
 func (s *Store) GearVersion(ctx context.Context, kind, id string) (int64, error) {
 	if !isGear(kind) {
 		return 0, ErrNotFound
@@ -148,24 +151,29 @@ func (s *Store) GearVersion(ctx context.Context, kind, id string) (int64, error)
 }
 
 func isGear(kind string) bool {
-	return kind == brewers.name || kind == grinders.name || kind == kettles.name
+	return kind == brewers.name || kind == grinders.name || kind == kettles.name || kind == waters.name
 }
 
-// Gear returns a brewer, a grinder and a kettle by their ids, also retired ones,
-// with the boiling point of the yard.
-func (s *Store) Gear(ctx context.Context, brewerID, grinderID, kettleID string) (gear.Set, error) {
-	return gearSet(ctx, s.read, brewerID, grinderID, kettleID)
+// Gear returns a set of gear by its ids, also retired things, with the boiling point
+// of the yard. Without a water's id it has none.
+func (s *Store) Gear(ctx context.Context, ids gear.IDs) (gear.Set, error) {
+	return gearSet(ctx, s.read, ids)
 }
 
-func gearSet(ctx context.Context, q querier, brewerID, grinderID, kettleID string) (g gear.Set, err error) {
-	if g.Brewer, err = brewer(ctx, q, brewerID); err != nil {
+func gearSet(ctx context.Context, q querier, ids gear.IDs) (g gear.Set, err error) {
+	if g.Brewer, err = brewer(ctx, q, ids.Brewer); err != nil {
 		return g, fmt.Errorf("brewer: %w", err)
 	}
-	if g.Grinder, err = grinders.one(ctx, q, grinderID); err != nil {
+	if g.Grinder, err = grinders.one(ctx, q, ids.Grinder); err != nil {
 		return g, fmt.Errorf("grinder: %w", err)
 	}
-	if g.Kettle, err = kettles.one(ctx, q, kettleID); err != nil {
+	if g.Kettle, err = kettles.one(ctx, q, ids.Kettle); err != nil {
 		return g, fmt.Errorf("kettle: %w", err)
+	}
+	if ids.Water != "" {
+		if g.Water, err = waters.one(ctx, q, ids.Water); err != nil {
+			return g, fmt.Errorf("water: %w", err)
+		}
 	}
 	g.Boiling, err = boiling(ctx, q)
 	return g, err
@@ -199,6 +207,27 @@ func (s *Store) SaveKettle(ctx context.Context, k gear.Kettle, version int64) er
 	return kettles.save(ctx, s, k.ID, version, k)
 }
 
+// Waters returns the waters that are brewed with.
+func (s *Store) Waters(ctx context.Context) ([]water.Water, error) { return waters.all(ctx, s.read) }
+
+// Water returns one water.
+func (s *Store) Water(ctx context.Context, id string) (water.Water, error) {
+	return waters.one(ctx, s.read, id)
+}
+
+// SaveWater adds a water or changes the one with its id. With a version other than 0 it
+// returns ErrConflict where somebody else saved since.
+func (s *Store) SaveWater(ctx context.Context, w water.Water, version int64) error {
+	w.ID = cmp.Or(w.ID, NewID())
+	return waters.save(ctx, s, w.ID, version, w)
+}
+
+// ZeroGrinder notes that a grinder was zeroed anew: what was learned of its settings
+// stays with the brews before.
+func (s *Store) ZeroGrinder(ctx context.Context, id string) error {
+	return s.change(ctx, `UPDATE grinders SET zeroed = zeroed + 1, version = version + 1 WHERE id = :id`, deletion{ID: id}, ErrNotFound)
+}
+
 // AddGear adds a set of gear, as a new yard begins with: all of it or none.
 func (s *Store) AddGear(ctx context.Context, bs []gear.Brewer, gs []gear.Grinder, ks []gear.Kettle) error {
 	return s.transact(ctx, func(x *tx) error {
@@ -219,7 +248,7 @@ func (s *Store) AddGear(ctx context.Context, bs []gear.Brewer, gs []gear.Grinder
 	})
 }
 
-// RetireGear takes a piece of gear ("brewers", "grinders" or "kettles") out of
+// RetireGear takes a piece of gear ("brewers", "grinders", "kettles" or "waters") out of
 // the lists, or puts it back. Brews made with it keep it.
 func (s *Store) RetireGear(ctx context.Context, kind, id string, retire bool, now time.Time) error {
 	if !isGear(kind) {

@@ -24,6 +24,7 @@ type Settings struct {
 	Brewer   string `db:"brewer"`
 	Grinder  string `db:"grinder"`
 	Kettle   string `db:"kettle"`
+	Water    string `db:"water"`
 	Password string `db:"password"` // argon2id, encoded; empty where none is set
 	// Running and RunningName are the id and the coffee of a brew that is being
 	// poured, for every page to lead back to; empty for none.
@@ -45,7 +46,7 @@ func (s Settings) Prefs() units.Prefs {
 func (s Settings) Boiling() units.Celsius { return gear.Boiling(float64(s.Altitude)) }
 
 const selectSettings = `
-	SELECT ounces, fahrenheit, altitude, settings.version, brewer, grinder, kettle, password, habits, COALESCE(r.id, '') AS running, COALESCE(r.bag_name, '') AS running_name
+	SELECT ounces, fahrenheit, altitude, settings.version, brewer, grinder, kettle, settings.water, password, habits, COALESCE(r.id, '') AS running, COALESCE(r.bag_name, '') AS running_name
 	FROM settings LEFT JOIN brews r ON r.id = (SELECT id FROM brews WHERE status = 'running' ORDER BY started_at DESC LIMIT 1)`
 
 // Settings returns the settings.

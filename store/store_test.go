@@ -52,7 +52,7 @@ func yard(t *testing.T) (s *Store, bagID, draftID string) {
 // plan adds a recipe in the making under an id.
 func plan(t *testing.T, s *Store, bagID, id string) string {
 	t.Helper()
-	g, err := s.Gear(ctx, "cone", "mill", "kettle")
+	g, err := s.Gear(ctx, gear.IDs{Brewer: "cone", Grinder: "mill", Kettle: "kettle"})
 	must(t, err)
 	d := brew.Draft{Sheet: brew.Sheet{ID: id, BagID: bagID, Created: noon, Gear: g, Recipe: recipe.ThreeRounds.Style().Write(18, 297, 94)}, Held: brew.StartHeld}
 	d.Recipe.Grind = 650

@@ -25,6 +25,10 @@ type bagBody struct {
 	View    *bagView
 	Path    []pathView
 	Earlier int // brews that the path leaves out
+	Facts   []fact
+	Count   form.Field // what the scale says is left
+	Portion form.Field // to be frozen
+	Frozen  bool
 	Recipes []recipeView
 	File    form.Field
 	Errors  int
@@ -134,6 +138,8 @@ var (
 	weightRange   = units.Range{Lo: 10, Hi: 20000}
 	growingRange  = units.Range{Lo: 0, Hi: 3000}
 	priceRange    = units.Range{Lo: 0, Hi: 9999}
+	densityRange  = units.Range{Lo: 200, Hi: 600}
+	gramsPerLitre = units.Unit{Symbol: "g/l", Scale: 1, Step: 10, Fine: 5}
 	metres        = units.Unit{Symbol: "m", Scale: 1, Step: 50, Fine: 10}
 	money         = units.Unit{Scale: 1, Decimals: 2}
 	clock         = units.Prefs{}.Unit(units.Time)
@@ -152,6 +158,10 @@ func readBag(f *form.Form, prefs units.Prefs) coffee.Bag {
 		Price:     int64(math.Round(f.Quantity("price", "The price", money, priceRange, false) * minorPerMajor)),
 		Currency:  f.Text("currency", "The currency", 3, false),
 		Notes:     f.Text("notes", "The notes", 400, false),
+		Variety:   f.Text("variety", "The variety", 80, false),
+		Density:   f.Quantity("density", "The density", gramsPerLitre, densityRange, false),
+		WhenFast:  f.Text("when_fast", "What it tastes like", 200, false),
+		WhenSlow:  f.Text("when_slow", "What it tastes like", 200, false),
 		Window:    coffee.Window{From: units.Seconds(f.Quantity("window_from", "The drawdown", clock, cup.TimeRange, false)), To: units.Seconds(f.Quantity("window_to", "The drawdown", clock, cup.TimeRange, false))},
 	}
 	roast, err := strconv.Atoi(f.Values["roast"])
@@ -173,11 +183,14 @@ func fillBag(b coffee.Bag, prefs units.Prefs) *form.Form {
 	f := form.New()
 	f.Values = map[string]string{
 		"name": b.Name, "roaster": b.Roaster, "process": string(b.Process), "roast": strconv.Itoa(int(b.Roast)),
-		"roasted_on": b.RoastedOn, "opened_on": b.OpenedOn, "notes": b.Notes, "currency": b.Currency,
+		"variety": b.Variety, "when_fast": b.WhenFast, "when_slow": b.WhenSlow, "roasted_on": b.RoastedOn, "opened_on": b.OpenedOn, "notes": b.Notes, "currency": b.Currency,
 		"weight": prefs.Unit(units.BagWeight).Number(float64(b.Weight)),
 	}
 	if b.Altitude > 0 {
 		f.Values["altitude"] = metres.Number(float64(b.Altitude))
+	}
+	if b.Density > 0 {
+		f.Values["density"] = gramsPerLitre.Number(b.Density)
 	}
 	if b.Price > 0 {
 		f.Values["price"] = fmt.Sprintf("%.2f", float64(b.Price)/minorPerMajor)
@@ -199,11 +212,16 @@ func (s *Server) showBag(w http.ResponseWriter, r *http.Request, status int, f *
 	}
 	body.Fields, body.More = bagFields(f, b.ID == "", prefs)
 	body.File = f.Entry("file", "A recipe file")
+	body.Count, body.Portion = f.Stepper("counted", "On the scale", prefs.Unit(units.BagWeight)), f.Stepper("portion", "Freeze", prefs.Unit(units.BagWeight))
 	title := "New bag"
 	if b.ID != "" {
 		title = b.Name
 		view := viewOfBag(b, prefs, s.Now())
 		body.View = &view
+		body.Facts, body.Frozen = bagFacts(b, view, prefs, s.Now()), b.FrozenOn != ""
+		if body.Count.Value == "" {
+			body.Count.Value = prefs.Unit(units.BagWeight).Number(math.Round(float64(b.Left())))
+		}
 		drafts, err := s.Store.Drafts(r.Context(), b.ID, pathLength)
 		if err != nil {
 			return err
@@ -239,5 +257,9 @@ func bagFields(f *form.Form, isNew bool, prefs units.Prefs) (what, more []form.F
 	altitude.Hint = "Higher is denser and starts hotter. Leave it empty if unknown."
 	from, to := f.Entry("window_from", "Drawdown from"), f.Entry("window_to", "to")
 	from.Hint = "When this coffee tastes best, such as 3:00 to 3:30. Empty: the recipe’s own aim."
-	return what, []form.Field{dated("opened_on", "Opened on"), altitude, from, to, f.Entry("price", "Price"), f.Entry("currency", "Currency"), notes}
+	density := f.Stepper("density", "Density", gramsPerLitre)
+	density.Hint = "Beans that loosely fill a measured cup. Denser starts hotter. Empty if unknown."
+	fast, slow := f.Entry("when_fast", "Too fast, it tastes"), f.Entry("when_slow", "Too slow, it tastes")
+	fast.Hint, slow.Hint = "In your own words: the Next station reminds you.", "The same for a drawdown past its window."
+	return what, []form.Field{dated("opened_on", "Opened on"), f.Entry("variety", "Variety"), altitude, density, from, to, fast, slow, f.Entry("price", "Price"), f.Entry("currency", "Currency"), notes}
 }

@@ -27,7 +27,7 @@ func (s *Server) recipeViews(r *http.Request, drafts []brew.Draft) ([]recipeView
 	prefs := prefsOf(r)
 	var out []recipeView
 	for _, d := range drafts {
-		g, err := s.Store.Gear(r.Context(), d.Gear.Brewer.ID, d.Gear.Grinder.ID, d.Gear.Kettle.ID)
+		g, err := s.Store.Gear(r.Context(), d.Gear.IDs())
 		if err != nil {
 			return nil, err
 		}
@@ -70,7 +70,7 @@ func (s *Server) goOn(w http.ResponseWriter, r *http.Request) error {
 
 // openDraft keeps a new recipe in the making and leads to it, or to one just like it.
 func (s *Server) openDraft(w http.ResponseWriter, r *http.Request, d brew.Draft) error {
-	_, err := s.Store.Gear(r.Context(), d.Gear.Brewer.ID, d.Gear.Grinder.ID, d.Gear.Kettle.ID)
+	_, err := s.Store.Gear(r.Context(), d.Gear.IDs())
 	if errors.Is(err, store.ErrNotFound) { // gear that this yard does not have
 		d.Gear, err = s.usualGear(r)
 	}

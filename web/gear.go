@@ -4,10 +4,8 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"math"
 	"net/http"
 	"slices"
-	"strconv"
 	"strings"
 
 	"github.com/go-chi/chi/v5"
@@ -37,6 +35,7 @@ type gearFormBody struct {
 	Errors    int
 	Version   int64
 	Theirs    string // what another window kept meanwhile
+	Grinder   *grinderView
 }
 
 // A gearKind is how one kind of gear is listed, shown in a form and read from it.
@@ -52,6 +51,7 @@ var gearKinds = []gearKind{
 	{"brewers", "Brewers", "brewer", "What the water runs through.", listBrewers, fillBrewer, brewerFields, saveBrewer},
 	{"grinders", "Grinders", "grinder", "With the dial in its own terms, so that every recipe speaks them.", listGrinders, fillGrinder, grinderFields, saveGrinder},
 	{"kettles", "Kettles", "kettle", "With a thermostat or without.", listKettles, fillKettle, kettleFields, saveKettle},
+	{"waters", "Waters", "water", "What is in it decides how much of the acids shows.", listWaters, fillWater, waterFields, saveWater},
 }
 
 func kindOf(r *http.Request) (gearKind, error) {
@@ -173,6 +173,14 @@ func (s *Server) showGear(w http.ResponseWriter, r *http.Request, status int, k 
 	if theirs != nil {
 		body.Theirs = form.Differences(fields, theirs)
 	}
+	if k.kind == "grinders" && n != "" {
+		view, err := s.grinderView(r, n)
+		if err != nil {
+			s.fail(w, r, err)
+			return
+		}
+		body.Grinder = view
+	}
 	s.render(w, r, status, "gearform", page{Title: title, Side: "gear", Line: emptyLine(""),
 		Body: body})
 }
@@ -242,58 +250,4 @@ func saveBrewer(s *Server, ctx context.Context, n string, f *form.Form, p units.
 		return nil
 	}
 	return s.Store.SaveBrewer(ctx, b, version)
-}
-
-func listGrinders(s *Server, ctx context.Context, p units.Prefs) ([]gearItem, error) {
-	all, err := s.Store.Grinders(ctx)
-	var out []gearItem
-	for _, g := range all {
-		const middle = 650
-		out = append(out, gearItem{g.ID, g.Name, fmt.Sprintf("%s, %d µm is %s, loses %s per grind", g.Burrs, middle, g.Setting(middle), p.Unit(units.Dose).Format(float64(g.Loss)))})
-	}
-	return out, err
-}
-
-func fillGrinder(s *Server, ctx context.Context, n string, p units.Prefs) (*form.Form, error) {
-	g := gear.Grinder{Burrs: gear.HandMill, Dial: gear.Dial{Kind: gear.Clicks, Step: 25}, Loss: 0.2}
-	var err error
-	if n != "" {
-		g, err = s.Store.Grinder(ctx, n)
-	}
-	f := form.New()
-	f.Values = map[string]string{"name": g.Name, "burrs": string(g.Burrs), "dial_kind": string(g.Kind), "zero": micrometre.Number(float64(g.Zero)),
-		"step": micrometre.Number(float64(g.Step)), "loss": p.Unit(units.Dose).Number(float64(g.Loss))}
-	if g.Mark > 0 {
-		f.Values["mark"] = bare.Number(g.Mark)
-	}
-	if g.PerTurn > 0 {
-		f.Values["per_turn"] = strconv.Itoa(g.PerTurn)
-	}
-	return f, err
-}
-
-func grinderFields(f *form.Form, p units.Prefs) []form.Field {
-	zero, step := f.Stepper("zero", "Size at setting nought", micrometre), f.Stepper("step", "One step adds", micrometre)
-	zero.Hint = "The median size that the dial would have at 0, where it may never get to."
-	step.Hint = "Negative where higher numbers are finer. For words: 0."
-	mark, turn := f.Stepper("mark", "One step on a numbered dial is", bare), f.Stepper("per_turn", "Clicks in one turn", whole)
-	mark.Hint, turn.Hint = "0.5 for a dial with half marks; else 1.", "Only for turns and clicks."
-	return []form.Field{f.Entry("name", "Name"), form.Select(f, "burrs", "Cuts with", gear.BurrKinds(), form.Plain), form.Select(f, "dial_kind", "Its dial shows", gear.DialKinds(), form.Plain),
-		zero, step, mark, turn, f.Stepper("loss", "Keeps for itself", p.Unit(units.Dose))}
-}
-
-func saveGrinder(s *Server, ctx context.Context, n string, f *form.Form, p units.Prefs, version int64) error {
-	kind := form.Choice(f, "dial_kind", "Its dial", gear.DialKinds())
-	g := gear.Grinder{ID: n, Name: f.Text("name", "The name", 60, true), Burrs: form.Choice(f, "burrs", "Cuts with", gear.BurrKinds()),
-		Loss: units.Grams(f.Quantity("loss", "The loss", p.Unit(units.Dose), lossRange, false)),
-		Dial: gear.Dial{Kind: kind, Zero: units.Micrometres(f.Quantity("zero", "The size", micrometre, dialZero, kind != gear.Words)),
-			Step: units.Micrometres(f.Quantity("step", "The step", micrometre, dialStep, kind != gear.Words)),
-			Mark: f.Quantity("mark", "The mark", bare, dialMark, kind == gear.Numbered), PerTurn: int(f.Quantity("per_turn", "A turn", whole, perTurn, kind == gear.Turns))}}
-	if kind != gear.Words && f.Errors["step"] == "" && math.Abs(float64(g.Step)) < gear.LeastStep {
-		f.Fail("step", "A dial whose steps change nothing cannot be set. Type what one step adds.")
-	}
-	if !f.OK() {
-		return nil
-	}
-	return s.Store.SaveGrinder(ctx, g, version)
 }

@@ -123,7 +123,7 @@ func (s *Server) swapGear(r *http.Request, d *brew.Draft, swap func(*brew.Draft)
 		return nil
 	}
 	var err error
-	d.Gear, err = s.Store.Gear(r.Context(), t.Brewer, t.Grinder, t.Kettle)
+	d.Gear, err = s.Store.Gear(r.Context(), t.Gear)
 	return err
 }
 
@@ -192,6 +192,9 @@ func (s *Server) recipeBody(r *http.Request, f *form.Form, sc *scene) (recipeBod
 func made(sc *scene) string {
 	g := sc.Gear
 	parts := []string{g.Brewer.Name, string(g.Brewer.Filter), g.Grinder.Name, g.Kettle.Name}
+	if g.Water.Name != "" {
+		parts = append(parts, g.Water.Name)
+	}
 	if r := sc.Recipe; r.Steeps() {
 		parts = append(parts, "steeped")
 	} else if g.Brewer.Kind == gear.ValveSteeper {

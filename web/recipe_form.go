@@ -37,6 +37,7 @@ func fillRecipe(sc *scene) *form.Form {
 	f.Values[setting] = units.Trim(sc.Gear.Grinder.Reading(sc.Recipe.Grind), 2)
 	f.Values["style"] = string(sc.Recipe.Style)
 	f.Values["brewer"], f.Values["grinder"], f.Values["kettle"] = sc.Gear.Brewer.ID, sc.Gear.Grinder.ID, sc.Gear.Kettle.ID
+	f.Values["of_water"] = sc.Gear.Water.ID
 	if sc.draft != nil {
 		for name, typed := range sc.draft.Typed {
 			f.Values[name] = typed

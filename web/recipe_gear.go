@@ -1,6 +1,7 @@
 package web
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"net/http"
@@ -19,17 +20,17 @@ func (s *Server) usualGear(r *http.Request) (gear.Set, error) {
 		return gear.Set{}, err
 	}
 	ids := map[string]string{}
-	for _, wanted := range []struct{ kind, id string }{{"brewers", set.Brewer}, {"grinders", set.Grinder}, {"kettles", set.Kettle}} {
+	for _, wanted := range []struct{ kind, id string }{{"brewers", set.Brewer}, {"grinders", set.Grinder}, {"kettles", set.Kettle}, {"waters", set.Water}} {
 		for _, t := range things {
 			if t.Kind == wanted.kind && (t.ID == wanted.id || ids[t.Kind] == "") {
 				ids[t.Kind] = t.ID
 			}
 		}
-		if ids[wanted.kind] == "" {
+		if ids[wanted.kind] == "" && wanted.kind != "waters" {
 			return gear.Set{}, problem{http.StatusConflict, "A recipe needs gear", "Add a brewer, a grinder and a kettle under Gear first; then come back to the bag."}
 		}
 	}
-	return s.Store.Gear(r.Context(), ids["brewers"], ids["grinders"], ids["kettles"])
+	return s.Store.Gear(r.Context(), gear.IDs{Brewer: ids["brewers"], Grinder: ids["grinders"], Kettle: ids["kettles"], Water: ids["waters"]})
 }
 
 // chosenGear reads which brewer, grinder and kettle the form names. What it does not name stays.
@@ -41,11 +42,11 @@ func (s *Server) chosenGear(r *http.Request, f *form.Form, g gear.Set) (gear.Set
 		}
 		return now
 	}
-	b, m, k := chosen("brewer", g.Brewer.ID), chosen("grinder", g.Grinder.ID), chosen("kettle", g.Kettle.ID)
-	if b == g.Brewer.ID && m == g.Grinder.ID && k == g.Kettle.ID {
+	ids := gear.IDs{Brewer: chosen("brewer", g.Brewer.ID), Grinder: chosen("grinder", g.Grinder.ID), Kettle: chosen("kettle", g.Kettle.ID), Water: chosen("of_water", g.Water.ID)}
+	if ids == g.IDs() {
 		return g, nil
 	}
-	other, err := s.Store.Gear(r.Context(), b, m, k)
+	other, err := s.Store.Gear(r.Context(), ids)
 	if errors.Is(err, store.ErrNotFound) {
 		return g, problem{http.StatusBadRequest, "There is no such gear", "Load the page again and choose from its lists."}
 	}
@@ -77,6 +78,7 @@ func (s *Server) gearFields(r *http.Request, f *form.Form, sc *scene) ([]form.Fi
 		list("grinder", "grinders", "Grinder", store.Thing{ID: g.Grinder.ID, Name: g.Grinder.Name}),
 		list("kettle", "kettles", "Kettle", store.Thing{ID: g.Kettle.ID, Name: g.Kettle.Name}),
 		servingField(f, sc.Recipe),
+		list("of_water", "waters", "Water", store.Thing{ID: g.Water.ID, Name: cmp.Or(g.Water.Name, "not named")}),
 	}, nil
 }
 

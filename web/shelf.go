@@ -24,6 +24,7 @@ type bagView struct {
 	LeftShare int // of the full bag, %
 	BrewsLeft int
 	Low       bool          // no more than two brews
+	uses      units.Grams   // of one brew, with the grinder's loss
 	Flower    template.HTML // of the last brew
 }
 
@@ -102,6 +103,6 @@ func viewOfBag(b store.Shelved, prefs units.Prefs, now time.Time) bagView {
 		v.Flower = figure.Flower(l.Dose, l.Steps, l.Drawdown)
 	}
 	v.BrewsLeft = coffee.BrewsLeft(b.Left(), dose, loss)
-	v.Low = v.BrewsLeft <= 2
+	v.Low, v.uses = v.BrewsLeft <= 2, dose+loss
 	return v
 }

@@ -11,6 +11,7 @@
 package brew
 
 import (
+	"cmp"
 	"time"
 
 	"yardbloom/core/coach"
@@ -69,7 +70,7 @@ func (b Brew) Sample() learn.Sample {
 
 // Subject says what the parameters of a sheet's brew belong to.
 func (s Sheet) Subject() learn.Sample {
-	return learn.Sample{Bag: s.BagID, Grinder: learn.GrinderKey(s.Gear.Grinder), Filter: string(s.Gear.Brewer.Filter), Brewer: s.Gear.Brewer.ID}
+	return learn.Sample{Bag: cmp.Or(s.Bag.Same(), s.BagID), Grinder: learn.GrinderKey(s.Gear.Grinder), Filter: string(s.Gear.Brewer.Filter), Brewer: s.Gear.Brewer.ID}
 }
 
 // Uses is the coffee that the brew takes out of the bag: the dose and the grinder's loss.

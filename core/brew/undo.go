@@ -4,6 +4,7 @@ import (
 	"reflect"
 	"slices"
 
+	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
 )
 
@@ -16,13 +17,11 @@ type Turn struct {
 	Recipe   recipe.Recipe
 	Held     [2]recipe.Knob
 	SetRatio float64
-	Brewer   string
-	Grinder  string
-	Kettle   string
+	Gear     gear.IDs
 }
 
 func (d Draft) turn() Turn {
-	return Turn{d.Recipe, d.Held, d.SetRatio, d.Gear.Brewer.ID, d.Gear.Grinder.ID, d.Gear.Kettle.ID}
+	return Turn{d.Recipe, d.Held, d.SetRatio, d.Gear.IDs()}
 }
 
 // Remember keeps how the draft was before a change, for it to be taken back. A change

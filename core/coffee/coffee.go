@@ -71,7 +71,64 @@ type Bag struct {
 	Price     int64       `db:"price"`  // minor units of Currency; 0 where unknown
 	Currency  string      `db:"currency"`
 	Notes     string      `db:"notes"`
+	Variety   string      `db:"variety"`
+	Density   float64     `db:"density"` // of the roasted beans, loosely filled, g/l; 0 where unknown
+	// WhenFast and WhenSlow are what it tastes like when it drains too fast and too slow, in the person's own words.
+	WhenFast string `db:"when_fast"`
+	WhenSlow string `db:"when_slow"`
+	// FrozenOn is the day since when it is frozen, empty where it is not; FrozenDays how
+	// many days it was frozen before. Age stands still meanwhile.
+	FrozenOn   string `db:"frozen_on"`
+	FrozenDays int    `db:"frozen_days"`
+	// Origin is the bag that a frozen portion was taken from; empty for a bag of its own.
+	Origin string `db:"origin"`
 	Window
+}
+
+// Same is the coffee that a bag holds: that of the bag from which it was taken.
+func (b Bag) Same() string {
+	if b.Origin != "" {
+		return b.Origin
+	}
+	return b.ID
+}
+
+// Freeze returns the bag frozen on a day.
+func (b Bag) Freeze(now time.Time) Bag {
+	if b.FrozenOn == "" {
+		b.FrozenOn = now.Format(Day)
+	}
+	return b
+}
+
+// Thaw returns the bag taken out of the freezer on a day.
+func (b Bag) Thaw(now time.Time) Bag {
+	b.FrozenDays, b.FrozenOn = b.frozen(now), ""
+	return b
+}
+
+// frozen is how many days the bag has been frozen by the day of now.
+func (b Bag) frozen(now time.Time) int {
+	since, err := time.Parse(Day, b.FrozenOn)
+	if err != nil {
+		return b.FrozenDays
+	}
+	return b.FrozenDays + max(0, daysFrom(since, now))
+}
+
+// daysFrom counts calendar days from a day to that of now, where the person is.
+func daysFrom(day, now time.Time) int {
+	y, m, d := now.Date()
+	return int(time.Date(y, m, d, 0, 0, 0, 0, time.UTC).Sub(day).Hours() / 24)
+}
+
+// Cost is what so many g of the coffee cost, in minor units of its currency; 0 where
+// the price is unknown.
+func (b Bag) Cost(g units.Grams) int64 {
+	if b.Weight <= 0 {
+		return 0
+	}
+	return int64(math.Round(float64(b.Price) * float64(g/b.Weight)))
 }
 
 // Wanted is the drawdown that is wanted of a brew: the bag's own where it has one,
@@ -86,15 +143,14 @@ func (b Bag) Wanted(planned Window) Window {
 // Day is the layout of the days kept in a Bag.
 const Day = time.DateOnly
 
-// Age returns the days since roast on the day of now, and false where the roast date is unknown.
+// Age returns the days since roast on the day of now, without those in the freezer,
+// and false where the roast date is unknown.
 func (b Bag) Age(now time.Time) (days int, known bool) {
 	roasted, err := time.Parse(Day, b.RoastedOn)
 	if err != nil {
 		return 0, false
 	}
-	y, m, d := now.Date()
-	today := time.Date(y, m, d, 0, 0, 0, 0, time.UTC)
-	return int(today.Sub(roasted).Hours() / 24), true
+	return daysFrom(roasted, now) - b.frozen(now), true
 }
 
 // Freshness is what a bag's age means for brewing it.
@@ -107,6 +163,16 @@ const (
 	GettingOld Freshness = "getting flat"
 	AgeUnknown Freshness = "age unknown"
 )
+
+// Means says in a sentence what the stage means for brewing.
+func (f Freshness) Means() string { return meanings[f] }
+
+var meanings = map[Freshness]string{
+	TooFresh:   "It is full of gas, which keeps water out: bloom longer, or leave it some days.",
+	InWindow:   "At its best about now.",
+	GettingOld: "A weak bloom and a flat cup come from age: no grind mends that. Brew it soon, stronger, or over ice.",
+	AgeUnknown: "With a roast date the bloom and the expected cup follow its age.",
+}
 
 // rest is, per roast, the first and the last day after roast on which a bag
 // usually tastes its best: light, dense coffee gives off its gas slowly and lasts longer.

@@ -188,6 +188,9 @@ type Grinder struct {
 	Dial
 	// Loss is what stays in the grinder at each grind, g.
 	Loss units.Grams `db:"loss"`
+	// Zeroed is how often it was taken apart and zeroed anew: what its settings meant
+	// before says nothing of what they mean since.
+	Zeroed int `db:"zeroed"`
 }
 
 // Repeatable says whether the same setting gives the same grind. A blade has no setting.

@@ -1,12 +1,22 @@
 package gear
 
-import "yardbloom/core/units"
+import (
+	"yardbloom/core/units"
+	"yardbloom/core/water"
+)
 
-// A Set is what one brew is made with, and where: its brewer, grinder and kettle,
-// and the boiling point of the place.
+// A Set is what one brew is made with, and where: its brewer, grinder, kettle and
+// water, and the boiling point of the place. The zero Water is one that nothing is said of.
 type Set struct {
 	Brewer  Brewer
 	Grinder Grinder
 	Kettle  Kettle
+	Water   water.Water
 	Boiling units.Celsius
 }
+
+// IDs are the ids of a Set; an empty Water is none.
+type IDs struct{ Brewer, Grinder, Kettle, Water string }
+
+// IDs returns the ids of the set.
+func (s Set) IDs() IDs { return IDs{s.Brewer.ID, s.Grinder.ID, s.Kettle.ID, s.Water.ID} }

@@ -33,9 +33,14 @@ type Sample struct {
 	Out, In bool
 }
 
-// GrinderKey is what a grinder's parameters belong to: the grinder with its dial as it is.
+// GrinderKey is what a grinder's parameters belong to: the grinder with its dial as it
+// is, since it was zeroed last.
 func GrinderKey(g gear.Grinder) string {
-	return g.ID + "/" + string(g.Kind) + "/" + digits(float64(g.Zero)) + "/" + digits(float64(g.Step))
+	key := g.ID + "/" + string(g.Kind) + "/" + digits(float64(g.Zero)) + "/" + digits(float64(g.Step))
+	if g.Zeroed > 0 {
+		key += "/" + digits(float64(g.Zeroed))
+	}
+	return key
 }
 
 // A key is one parameter of one thing; the yard's own share where Of is empty.

@@ -142,13 +142,22 @@ func StartTemperature(s Situation) units.Celsius {
 func StartGrind(r Recipe, s Situation) (units.Micrometres, string) { return startGrind(r, s) }
 
 func startTemperature(s Situation) (units.Celsius, string) {
-	const highGrown = 1700
+	const (
+		highGrown = 1700 // m
+		dense     = 400  // g/l of roasted beans
+		airy      = 320
+	)
 	start, ok := byRoast[s.Bag.Roast]
 	if !ok {
 		start = byRoast[coffee.Medium]
 	}
 	t, why := start.temperature, start.why
-	if s.Bag.Altitude >= highGrown {
+	switch {
+	case s.Bag.Density >= dense:
+		t, why = t+1, why+"; its beans are dense, so a degree more"
+	case s.Bag.Density > 0 && s.Bag.Density <= airy:
+		t, why = t-1, why+"; its beans are light for their size, so a degree less"
+	case s.Bag.Density == 0 && s.Bag.Altitude >= highGrown:
 		t, why = t+1, why+"; grown high, so a degree more"
 	}
 	if s.Bag.Process == coffee.Decaf {

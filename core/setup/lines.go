@@ -96,7 +96,7 @@ func (j Job) steeps() bool { return j.Steeps() }
 // fill is the water that goes into the kettle for the rinse and the brew.
 func (j Job) fill() units.Grams {
 	const rinse = 150 // g
-	water := j.Water()
+	water := j.Recipe.Water()
 	if j.Rinse || j.Brewer.Material.Heavy() {
 		water += rinse
 	}

@@ -4,6 +4,7 @@ import (
 	"time"
 
 	"yardbloom/core/brew"
+	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
 )
 
@@ -29,13 +30,14 @@ type Turn struct {
 	Brewer  string   `json:"brewer"`
 	Grinder string   `json:"grinder"`
 	Kettle  string   `json:"kettle"`
+	Water   string   `json:"water,omitempty"`
 }
 
 // OfTurns returns the documents of turns.
 func OfTurns(turns []brew.Turn) []Turn {
 	var out []Turn
 	for _, t := range turns {
-		out = append(out, Turn{OfRecipe(t.Recipe), []string{string(t.Held[0]), string(t.Held[1])}, t.SetRatio, t.Brewer, t.Grinder, t.Kettle})
+		out = append(out, Turn{OfRecipe(t.Recipe), []string{string(t.Held[0]), string(t.Held[1])}, t.SetRatio, t.Gear.Brewer, t.Gear.Grinder, t.Gear.Kettle, t.Gear.Water})
 	}
 	return out
 }
@@ -44,7 +46,7 @@ func OfTurns(turns []brew.Turn) []Turn {
 func Turns(docs []Turn) []brew.Turn {
 	var out []brew.Turn
 	for _, d := range docs {
-		out = append(out, brew.Turn{Recipe: d.Recipe.Core(), Held: Held(d.Held), SetRatio: d.Ratio, Brewer: d.Brewer, Grinder: d.Grinder, Kettle: d.Kettle})
+		out = append(out, brew.Turn{Recipe: d.Recipe.Core(), Held: Held(d.Held), SetRatio: d.Ratio, Gear: gear.IDs{Brewer: d.Brewer, Grinder: d.Grinder, Kettle: d.Kettle, Water: d.Water}})
 	}
 	return out
 }

@@ -3,6 +3,7 @@ package document
 import (
 	"yardbloom/core/gear"
 	"yardbloom/core/units"
+	"yardbloom/core/water"
 )
 
 // Gear is a gear.Set on disk.
@@ -11,6 +12,7 @@ type Gear struct {
 	Brewer  Brewer  `json:"brewer"`
 	Grinder Grinder `json:"grinder"`
 	Kettle  Kettle  `json:"kettle"`
+	Water   *Water  `json:"water,omitempty"`
 	Boiling float64 `json:"boiling_c"`
 }
 
@@ -36,6 +38,36 @@ type Grinder struct {
 	Mark    float64 `json:"mark,omitempty"`
 	PerTurn int     `json:"per_turn,omitempty"`
 	Loss    float64 `json:"loss_g"`
+	Zeroed  int     `json:"zeroed,omitempty"`
+}
+
+// Water is a water.Water on disk, mg/l.
+type Water struct {
+	ID          string  `json:"id"`
+	Name        string  `json:"name"`
+	Source      string  `json:"source"`
+	Hardness    float64 `json:"hardness_caco3,omitempty"`
+	Alkalinity  float64 `json:"alkalinity_caco3,omitempty"`
+	Calcium     float64 `json:"calcium,omitempty"`
+	Magnesium   float64 `json:"magnesium,omitempty"`
+	Bicarbonate float64 `json:"bicarbonate,omitempty"`
+	Known       bool    `json:"known,omitempty"`
+}
+
+// OfWater returns the document of a water, or nil for none.
+func OfWater(w water.Water) *Water {
+	if w == (water.Water{}) {
+		return nil
+	}
+	return &Water{w.ID, w.Name, string(w.Source), w.TypedHardness, w.TypedAlkalinity, w.Calcium, w.Magnesium, w.Bicarbonate, w.Known}
+}
+
+// Core returns the water of a document, or none.
+func (d *Water) Core() water.Water {
+	if d == nil {
+		return water.Water{}
+	}
+	return water.Water{ID: d.ID, Name: d.Name, Source: water.Source(d.Source), TypedHardness: d.Hardness, TypedAlkalinity: d.Alkalinity, Calcium: d.Calcium, Magnesium: d.Magnesium, Bicarbonate: d.Bicarbonate, Known: d.Known}
 }
 
 // Kettle is a gear.Kettle on disk.
@@ -59,9 +91,9 @@ type Readings struct {
 // OfGear returns the document of a set of gear.
 func OfGear(g gear.Set) Gear {
 	b, m, k := g.Brewer, g.Grinder, g.Kettle
-	d := Gear{V: Version, Boiling: float64(g.Boiling),
+	d := Gear{V: Version, Boiling: float64(g.Boiling), Water: OfWater(g.Water),
 		Brewer:  Brewer{b.ID, b.Name, string(b.Kind), string(b.Material), string(b.Filter), float64(b.Holds), b.Retained},
-		Grinder: Grinder{m.ID, m.Name, string(m.Burrs), string(m.Kind), float64(m.Zero), float64(m.Step), m.Mark, m.PerTurn, float64(m.Loss)},
+		Grinder: Grinder{m.ID, m.Name, string(m.Burrs), string(m.Kind), float64(m.Zero), float64(m.Step), m.Mark, m.PerTurn, float64(m.Loss), m.Zeroed},
 		Kettle:  Kettle{ID: k.ID, Name: k.Name, Thermostat: k.Thermostat, Capacity: float64(k.Capacity), Spout: k.Spout}}
 	if r := k.Readings; r != (gear.Readings{}) {
 		d.Kettle.Readings = &Readings{float64(r.Water), float64(r.First), float64(r.Second), float64(r.Apart)}
@@ -72,9 +104,9 @@ func OfGear(g gear.Set) Gear {
 // Core returns the set of gear of a document.
 func (d Gear) Core() gear.Set {
 	b, m, k := d.Brewer, d.Grinder, d.Kettle
-	g := gear.Set{Boiling: units.Celsius(d.Boiling),
+	g := gear.Set{Boiling: units.Celsius(d.Boiling), Water: d.Water.Core(),
 		Brewer: gear.Brewer{ID: b.ID, Name: b.Name, Kind: gear.BrewerKind(b.Kind), Material: gear.Material(b.Material), Filter: gear.FilterKind(b.Filter), Holds: units.Grams(b.Holds), Retained: b.Retained},
-		Grinder: gear.Grinder{ID: m.ID, Name: m.Name, Burrs: gear.Burrs(m.Burrs), Loss: units.Grams(m.Loss),
+		Grinder: gear.Grinder{ID: m.ID, Name: m.Name, Burrs: gear.Burrs(m.Burrs), Loss: units.Grams(m.Loss), Zeroed: m.Zeroed,
 			Dial: gear.Dial{Kind: gear.DialKind(m.Dial), Zero: units.Micrometres(m.Zero), Step: units.Micrometres(m.Step), Mark: m.Mark, PerTurn: m.PerTurn}},
 		Kettle: gear.Kettle{ID: k.ID, Name: k.Name, Thermostat: k.Thermostat, Capacity: units.Grams(k.Capacity), Spout: k.Spout}}
 	if r := k.Readings; r != nil {

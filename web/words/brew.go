@@ -212,3 +212,11 @@ func Outcome(o brew.Outcome) string {
 		return ""
 	}
 }
+
+// Days says a number of days.
+func Days(n int) string {
+	if n == 1 {
+		return "1 day"
+	}
+	return fmt.Sprintf("%d days", n)
+}
