@@ -52,6 +52,7 @@ type Recipe struct {
 
 // Coffee is what the model needs to know of a bag.
 type Coffee struct {
+	Name    string `json:"name,omitempty"`
 	Roast   string `json:"roast"` // light, medium-light, medium, medium-dark, dark
 	Process string `json:"process,omitempty"`
 	AgeDays *int   `json:"age_days,omitempty"` // since roast; unknown where left out
@@ -144,6 +145,8 @@ var (
 	ErrOrder    = errors.New("it comes before the pour above it")
 	ErrTotal    = errors.New("the pours do not add up to it")
 	ErrValue    = errors.New("it cannot be this value")
+	ErrSize     = errors.New("it is larger than a megabyte")
+	ErrIce      = errors.New("there is more ice than water is poured")
 	ErrReadings = errors.New("two readings need the water in the kettle and the time between them")
 )
 
@@ -176,12 +179,17 @@ func ReadRecipe(r io.Reader) (Recipe, error) {
 	return doc, doc.check()
 }
 
+// mostBytes is the largest document that is read.
+const mostBytes = 1 << 20
+
 // readHead reads a document of at most a megabyte and checks that it is JSON, of a
 // format, and of a version that this package reads: 1 to newest.
 func readHead(r io.Reader, format string, newest int) (text []byte, version int, err error) {
-	const most = 1 << 20
-	if text, err = io.ReadAll(io.LimitReader(r, most)); err != nil {
+	if text, err = io.ReadAll(io.LimitReader(r, mostBytes+1)); err != nil {
 		return nil, 0, fmt.Errorf("read %s: %w", format, err)
+	}
+	if len(text) > mostBytes {
+		return nil, 0, &units.ValueError{At: Path("document"), Err: ErrSize}
 	}
 	var head struct {
 		Format  string `json:"format"`
@@ -212,6 +220,9 @@ func (d Recipe) check() error {
 	const slack = 0.5 // g
 	if math.Abs(sum-d.WaterG) > slack {
 		return &units.ValueError{At: Path("water_g"), Err: fmt.Errorf("%w: it is %s g, they give %s g", ErrTotal, units.Trim(d.WaterG, 1), units.Trim(sum, 1))}
+	}
+	if d.Ice != nil && d.Ice.MassG > sum {
+		return &units.ValueError{At: Path("ice.mass_g"), Err: fmt.Errorf("%w: %s g onto %s g", ErrIce, units.Trim(d.Ice.MassG, 0), units.Trim(sum, 0))}
 	}
 	if d.Kettle != nil && d.Kettle.Readings != nil {
 		if err := d.Kettle.gear().Readings.Check(); err != nil {

@@ -1,6 +1,7 @@
 package exchange
 
 import (
+	"cmp"
 	"errors"
 	"time"
 
@@ -17,7 +18,7 @@ func FromSheet(s brew.Sheet, now time.Time) Recipe {
 	r, g := s.Recipe, s.Gear
 	d := Recipe{Format: RecipeFormat, Version: RecipeVersion, Name: s.Bag.Name, Style: string(r.Style), DoseG: float64(r.Dose), WaterG: float64(r.Water()), GrindUM: float64(r.Grind), Rinse: r.Rinse,
 		CrustS: float64(r.Crust), ReleaseS: float64(r.Release), AimS: float64(r.Aim),
-		Coffee:  Coffee{Roast: s.Bag.Roast.String(), Process: string(s.Bag.Process)},
+		Coffee:  Coffee{Name: s.Bag.Name, Roast: s.Bag.Roast.String(), Process: string(s.Bag.Process)},
 		Brewer:  Brewer{g.Brewer.Kind, g.Brewer.Material, g.Brewer.Filter, float64(g.Brewer.Holds)},
 		Grinder: Grinder{Burrs: g.Grinder.Burrs, LossG: float64(g.Grinder.Loss)}, Kettle: fromKettle(g.Kettle)}
 	if dial := g.Grinder.Dial; dial != (gear.Dial{}) {
@@ -69,7 +70,7 @@ func (k *Kettle) gear() gear.Kettle {
 // Sheet is the recipe read back, with the coffee and the gear of the file. now
 // dates the coffee, of which the file has the age.
 func (d Recipe) Sheet(now time.Time) brew.Sheet {
-	s := brew.Sheet{Bag: coffee.Bag{Name: d.Name, Process: coffee.Process(d.Coffee.Process)}, Gear: gear.Set{Boiling: gear.Boiling(0), Kettle: d.Kettle.gear(),
+	s := brew.Sheet{Bag: coffee.Bag{Name: cmp.Or(d.Coffee.Name, d.Name), Process: coffee.Process(d.Coffee.Process)}, Gear: gear.Set{Boiling: gear.Boiling(0), Kettle: d.Kettle.gear(),
 		Brewer:  gear.Brewer{Kind: d.Brewer.Kind, Material: d.Brewer.Material, Filter: d.Brewer.Filter, Holds: units.Grams(d.Brewer.HoldsG), Retained: gear.DefaultRetained},
 		Grinder: gear.Grinder{Burrs: d.Grinder.Burrs, Loss: units.Grams(d.Grinder.LossG)}}}
 	if dial := d.Grinder.Dial; dial != nil {

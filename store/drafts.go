@@ -29,6 +29,11 @@ type draftRow struct {
 	Changed instant                    `db:"changed_at"`
 	Zone    string                     `db:"zone"`
 	Version int64                      `db:"version"`
+	// Of a kept recipe.
+	Code      string `db:"code"`
+	Number    int    `db:"number"`
+	Favourite bool   `db:"favourite"`
+	Forked    string `db:"forked"`
 }
 
 func draftRowOf(d brew.Draft, now time.Time) draftRow {
@@ -36,20 +41,21 @@ func draftRowOf(d brew.Draft, now time.Time) draftRow {
 	return draftRow{
 		ID: d.ID, BagID: d.BagID, Parent: reference(d.Parent), Name: d.Name, Brewer: d.Gear.Brewer.ID, Grinder: d.Gear.Grinder.ID, Kettle: d.Gear.Kettle.ID, Water: reference(d.Gear.Water.ID),
 		Recipe: column[document.Recipe]{document.OfRecipe(d.Recipe)}, Asked: column[*document.Proposal]{document.OfProposal(d.Asked)}, Draft: column[document.Draft]{doc},
-		Created: instant{d.Created}, Changed: instant{now}, Zone: zoneOf(d.Created), Version: d.Version,
+		Created: instant{d.Created}, Changed: instant{now}, Zone: zoneOf(d.Created), Version: d.Version, Code: d.Code, Number: max(1, d.Number), Favourite: d.Favourite, Forked: d.Forked,
 	}
 }
 
 func (r draftRow) draft() brew.Draft {
 	doc := r.Draft.V
-	d := brew.Draft{Name: r.Name, Held: document.Held(doc.Held), SetRatio: doc.Ratio, Typed: doc.Typed, Tab: doc.Tab, Checked: doc.Checked, Timers: doc.Timers, Past: document.Turns(doc.Past), Future: document.Turns(doc.Future), Version: r.Version}
+	d := brew.Draft{Name: r.Name, Held: document.Held(doc.Held), SetRatio: doc.Ratio, Typed: doc.Typed, Tab: doc.Tab, Checked: doc.Checked, Timers: doc.Timers, Past: document.Turns(doc.Past), Future: document.Turns(doc.Future), Version: r.Version,
+		Code: r.Code, Number: r.Number, Favourite: r.Favourite, Forked: r.Forked}
 	d.ID, d.BagID, d.Parent, d.Created = r.ID, r.BagID, string(r.Parent), zoned(r.Created.Time, r.Zone)
 	d.Recipe, d.Asked = r.Recipe.V.Core(), r.Asked.V.Core()
 	d.Gear = gear.Set{Brewer: gear.Brewer{ID: r.Brewer}, Grinder: gear.Grinder{ID: r.Grinder}, Kettle: gear.Kettle{ID: r.Kettle}, Water: water.Water{ID: string(r.Water)}}
 	return d
 }
 
-const draftColumns = `id, bag_id, parent_id, name, brewer_id, grinder_id, kettle_id, water_id, recipe, asked, draft, created_at, changed_at, zone, version`
+const draftColumns = `id, bag_id, parent_id, name, brewer_id, grinder_id, kettle_id, water_id, recipe, asked, draft, created_at, changed_at, zone, version, code, number, favourite, forked`
 
 // Draft returns one recipe in the making, or one that is kept, with its bag and
 // gear as they are now.
@@ -106,8 +112,8 @@ func addDraft(ctx context.Context, t *tx, row draftRow) error {
 		return ErrNotFound
 	}
 	_, err = t.put(ctx, `
-		INSERT INTO recipes (id, bag_id, parent_id, name, brewer_id, grinder_id, kettle_id, water_id, recipe, asked, draft, created_at, changed_at, zone)
-		VALUES (:id, :bag_id, :parent_id, :name, :brewer_id, :grinder_id, :kettle_id, :water_id, :recipe, :asked, :draft, :created_at, :changed_at, :zone)`, row)
+		INSERT INTO recipes (id, bag_id, parent_id, name, brewer_id, grinder_id, kettle_id, water_id, recipe, asked, draft, created_at, changed_at, zone, code, number, forked)
+		VALUES (:id, :bag_id, :parent_id, :name, :brewer_id, :grinder_id, :kettle_id, :water_id, :recipe, :asked, :draft, :created_at, :changed_at, :zone, :code, :number, :forked)`, row)
 	return err
 }
 

@@ -2,15 +2,13 @@ package web
 
 import (
 	"errors"
-	"fmt"
+	"html/template"
 	"net/http"
 
 	"yardbloom/core/brew"
 	"yardbloom/core/gear"
-	"yardbloom/core/recipe"
-	"yardbloom/core/units"
-	"yardbloom/exchange"
 	"yardbloom/store"
+	"yardbloom/web/figure"
 	"yardbloom/web/form"
 	"yardbloom/web/words"
 )
@@ -18,6 +16,7 @@ import (
 // recipeView is a recipe of a bag, in the making or kept.
 type recipeView struct {
 	ID, Name, What string
+	Flower         template.HTML
 	Asked          string // the change that it makes
 	Kept           bool
 }
@@ -31,7 +30,7 @@ func (s *Server) recipeViews(r *http.Request, drafts []brew.Draft) ([]recipeView
 		if err != nil {
 			return nil, err
 		}
-		v := recipeView{ID: d.ID, Name: d.Name, Kept: d.Name != "", What: words.Recipe(g.Brewer.Name, g.Grinder.Setting(d.Recipe.Grind), d.Recipe.Dose, d.Recipe.Total(), d.Recipe.Temperature(), prefs)}
+		v := recipeView{ID: d.ID, Name: d.Name, Kept: d.Name != "", Flower: figure.Flower(d.Recipe.Dose, d.Recipe.Plan().Steps, 0), What: words.Recipe(g.Brewer.Name, g.Grinder.Setting(d.Recipe.Grind), d.Recipe.Dose, d.Recipe.Total(), d.Recipe.Temperature(), prefs)}
 		if v.Name == "" {
 			v.Name = "In the making since " + words.Moment(d.Created)
 		}
@@ -53,6 +52,17 @@ func (s *Server) goOn(w http.ResponseWriter, r *http.Request) error {
 	}
 	if b.Draft != "" {
 		return seeOther(w, r, "/brews/%s/recipe", b.Draft)
+	}
+	favourite, err := s.Store.Favourite(r.Context(), b.ID)
+	if err == nil {
+		d, _, err := s.Store.Draft(r.Context(), favourite)
+		if err != nil {
+			return err
+		}
+		return s.openDraft(w, r, d.Copy(store.NewID(), s.Now()))
+	}
+	if !errors.Is(err, store.ErrNotFound) {
+		return err
 	}
 	last, err := s.Store.LastBrew(r.Context(), b.ID)
 	switch {
@@ -94,19 +104,24 @@ func (s *Server) keepRecipe(w http.ResponseWriter, r *http.Request) error {
 	if !f.OK() {
 		return s.showKeep(w, r, sc, f)
 	}
+	if sc.draft != nil && !sc.draft.Ready() {
+		return brew.ErrUnfinished
+	}
 	var d brew.Draft
 	if sc.draft != nil {
 		d = sc.draft.Copy(store.NewID(), s.Now())
 	} else {
 		d = sc.brew.Next(store.NewID(), nil, s.Now())
 	}
-	if d.Name = name; !d.Ready() {
-		return brew.ErrUnfinished
+	d.Parent, d.Asked, d.Name = "", nil, name
+	if d.Forked == name {
+		d.Forked = ""
 	}
-	if _, err := s.Store.OpenDraft(r.Context(), d, s.Now()); err != nil {
+	kept, err := s.Store.KeepRecipe(r.Context(), d, s.Now(), func(before, after brew.Draft) string { return differences(before, after, sc.prefs) })
+	if err != nil {
 		return err
 	}
-	return seeOther(w, r, "/bags/%s#recipes", sc.BagID)
+	return seeOther(w, r, "/book?kept=%s#%s", kept, kept)
 }
 
 // showKeep shows the recipe again with what is wrong with the name.
@@ -150,60 +165,6 @@ func (s *Server) takeBack(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	return seeOther(w, r, "/brews/%s/recipe", recipeID)
-}
-
-// recipeFile hands a recipe out in the open format.
-func (s *Server) recipeFile(w http.ResponseWriter, r *http.Request) error {
-	sc := sceneOf(r)
-	w.Header().Set("Content-Type", "application/json")
-	w.Header().Set("Content-Disposition", fmt.Sprintf(`attachment; filename="recipe-%s.json"`, sc.ID))
-	return exchange.FromSheet(*sc.Sheet, sc.begun()).Write(w)
-}
-
-// addRecipeFile begins a recipe in the making from a file in the open format, on
-// the brewer of its kind that the yard has.
-func (s *Server) addRecipeFile(w http.ResponseWriter, r *http.Request) error {
-	b, err := s.loadBag(r)
-	if err != nil {
-		return err
-	}
-	file, _, err := r.FormFile("file")
-	if err != nil {
-		return s.refuseFile(w, r, b, "Choose a recipe file first.")
-	}
-	defer file.Close()
-	doc, err := exchange.ReadRecipe(file)
-	var wrong *units.ValueError
-	switch {
-	case errors.As(err, &wrong):
-		return s.refuseFile(w, r, b, "This file cannot be used. "+wrong.Error()+".")
-	case err != nil:
-		return err
-	}
-	g, err := s.usualGear(r)
-	if err != nil {
-		return err
-	}
-	sheet := doc.Sheet(s.Now())
-	kind := sheet.Gear.Brewer.Kind
-	if g.Brewer, err = s.brewerOf(r, kind, g.Brewer); errors.Is(err, store.ErrNotFound) {
-		return s.refuseFile(w, r, b, fmt.Sprintf("This recipe is for a brewer of the kind “%s”, and the yard has none. Add one under Gear first.", kind.Form().Name))
-	} else if err != nil {
-		return err
-	}
-	d := brew.Draft{Sheet: brew.Sheet{ID: store.NewID(), BagID: b.ID, Recipe: sheet.Recipe, Gear: g, Created: s.Now()}, Held: brew.StartHeld}
-	d.Recipe.Grind = g.Grinder.Snap(d.Recipe.Grind)
-	if !d.Recipe.Style.Style().Fits(kind) {
-		d.Recipe.Style = recipe.Styles(kind)[0].ID
-	}
-	return s.openDraft(w, r, d)
-}
-
-// refuseFile shows the bag again with what is wrong with a file.
-func (s *Server) refuseFile(w http.ResponseWriter, r *http.Request, b store.Shelved, sentence string) error {
-	f := fillBag(b.Bag.Bag, prefsOf(r))
-	f.Errors["file"] = sentence
-	return s.showBag(w, r, http.StatusUnprocessableEntity, f, b, "")
 }
 
 // brewerOf is the brewer of the yard that is of a kind, the usual one where it

@@ -15,7 +15,7 @@ import (
 
 const (
 	// maxBody is the largest form that is read, bytes.
-	maxBody = 256 << 10
+	maxBody = 1<<20 + 64<<10
 	// bodyTime is how long a form may take to arrive.
 	bodyTime = 10 * time.Second
 	// answerTime is how long a screen may take to take an answer, or one event of a stream.

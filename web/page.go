@@ -42,7 +42,7 @@ type waiting struct{ ID, Name string }
 type pages struct{ sets map[string]*template.Template }
 
 func newPages(assets *static) (*pages, error) {
-	funcs := template.FuncMap{"asset": assets.url}
+	funcs := template.FuncMap{"asset": assets.url, "explained": explained}
 	shared, err := template.New("").Funcs(funcs).ParseFS(templateFiles, "templates/base.html", "templates/parts.html", "templates/line.html")
 	if err != nil {
 		return nil, err

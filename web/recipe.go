@@ -56,6 +56,9 @@ type recipeBody struct {
 	Goals       []form.Field // what the recipe can be solved for
 	Ways        *waysView
 	Keep        form.Field // the name to keep it under
+	Scale       []form.Field
+	Scaled      string // what was changed so that the cup stays the same
+	Spoons      string // the amounts without a scale
 }
 
 type stepView struct {
@@ -167,7 +170,7 @@ func (s *Server) recipeBody(r *http.Request, f *form.Form, sc *scene) (recipeBod
 		body.Name, body.Version, body.Tab = sc.draft.Name, sc.draft.Version, sc.draft.Tab
 	}
 	if sc.editable() {
-		body.Stock = stock(sc)
+		body.Stock, body.Spoons = stock(sc), spoons(sc)
 		if foreseen.Sorry == "" {
 			body.Goals = goalFields(f, foreseen.Forecast)
 		}
@@ -179,6 +182,9 @@ func (s *Server) recipeBody(r *http.Request, f *form.Form, sc *scene) (recipeBod
 	if body.Gear, err = s.gearFields(r, f, sc); err != nil {
 		return body, err
 	}
+	if sc.editable() {
+		body.Scale = scaleFields(f, sc, body.Gear)
+	}
 	for _, st := range recipe.Schools() {
 		if why := st.NotIn(sc.Gear.Brewer.Kind); why != "" {
 			body.Cannot = append(body.Cannot, fmt.Sprintf("%s: %s.", st.Name, why))
@@ -186,6 +192,28 @@ func (s *Server) recipeBody(r *http.Request, f *form.Form, sc *scene) (recipeBod
 	}
 	newDecorator(f, sc, marked, foreseen).fields(&body)
 	return body, nil
+}
+
+// scaleFields ask for which dose and brewer the recipe is to be made.
+func scaleFields(f *form.Form, sc *scene, gear []form.Field) []form.Field {
+	dose := sc.prefs.Unit(units.Dose)
+	if f.Values["scale_dose"] == "" {
+		f.Values["scale_dose"] = dose.Number(float64(sc.Recipe.Dose))
+	}
+	brewer := gear[0]
+	brewer.Name, brewer.Label, brewer.Error = "scale_brewer", "In", ""
+	return []form.Field{f.Stepper("scale_dose", "For", dose), brewer}
+}
+
+// spoons are the recipe's amounts for somebody without a scale, with their honest error.
+func spoons(sc *scene) string {
+	by := sc.Recipe.BySpoon()
+	spoons := units.Trim(math.Floor(by.Level), 0)
+	if by.Level != math.Floor(by.Level) {
+		spoons = strings.TrimPrefix(spoons, "0") + "½"
+	}
+	return fmt.Sprintf("Without a scale: %s level tablespoons of ground coffee, and water to the %s mark of the kettle, all of it poured. The ratio is then good to about ± %.0f %%, and the strength with it.",
+		spoons, sc.prefs.Unit(units.Cup).Format(float64(by.Kettle)), 100*by.Off)
 }
 
 // made is what a recipe is made with and how it is served, in one line.

@@ -213,6 +213,11 @@ func readAmounts(f *form.Form, d *brew.Draft, prefs units.Prefs, touched func(st
 		}
 		u := prefs.Unit(k.Kind())
 		v, err := u.Parse(f.Values[name])
+		if err != nil && k == recipe.Cup { // as people say it: two mugs of 250 ml
+			if ml, said := units.ParseVolume(f.Values[name]); said == nil {
+				v, err = ml, nil
+			}
+		}
 		if err != nil {
 			f.Fail(name, "%s", words.Wrong(err, amountLabel(k), u))
 			wrong = true

@@ -16,6 +16,12 @@ import (
 type Draft struct {
 	Sheet
 	Name string
+	// Of one that is kept: the code of its short address, which version it is, whether it is
+	// its coffee's favourite, and the name of the kept recipe that it began as.
+	Code      string
+	Number    int
+	Favourite bool
+	Forked    string
 	// Held are the two amounts that the person set; the others follow.
 	Held [2]recipe.Knob
 	// SetRatio is the ratio as it was set: whole grams of water can only come near it.
@@ -56,6 +62,10 @@ func (b Brew) Next(id string, change *coach.Proposal, now time.Time) Draft {
 
 // Copy returns a new draft with the recipe, coffee and gear of this one.
 func (d Draft) Copy(id string, now time.Time) Draft {
+	if d.Name != "" {
+		d.Forked = d.Name
+	}
+	d.Code, d.Number, d.Favourite = "", 0, false
 	d.ID, d.Name, d.Typed, d.Tab, d.Checked, d.Timers, d.Past, d.Future, d.Created, d.Version = id, "", nil, "", nil, nil, nil, nil, now, 0
 	return d
 }

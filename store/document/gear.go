@@ -114,3 +114,11 @@ func (d Gear) Core() gear.Set {
 	}
 	return g
 }
+
+// IDs are a gear.IDs on disk.
+type IDs struct {
+	Brewer  string `json:"brewer"`
+	Grinder string `json:"grinder"`
+	Kettle  string `json:"kettle"`
+	Water   string `json:"water,omitempty"`
+}
