@@ -36,14 +36,13 @@ const bandOf = 1.22
 // dialled is a recipe as it was written, with the grind at which the model expects it
 // to drain in time, and an aim that the model can meet.
 func dialled(q Question) recipe.Recipe {
-	q.Recipe = expectant(q)
 	d := dial(q, q.Recipe.Grind)
-	r := q.Recipe
-	r.Grind = d.grind
+	q.Recipe.Grind = d.grind
 	if d.drains > 0 {
-		r.Aim = d.drains
+		q.Recipe = expectant(q)
+		q.Recipe.Aim = d.drains
 	}
-	return r
+	return q.Recipe
 }
 
 // expectant is a recipe whose pours that wait for the bed stand where the model expects
@@ -84,22 +83,22 @@ func dial(q Question, start units.Micrometres) dialling {
 	snap := q.Gear.Grinder.Snap
 	q.Recipe.Grind = start
 	from := fmt.Sprintf("the model %s", believed(q.Beliefs))
+	band := units.Range{Lo: float64(start) / bandOf, Hi: float64(start) * bandOf}
 	if q.Recipe.Waits() {
-		var f Forecast
-		if f.Ask(q) != nil || !f.Drained {
-			return dialling{grind: start}
-		}
-		return dialling{start, rounded(f.Drawdown), "the style’s own; its pours wait for the bed, so the time follows the grind"}
+		return dialWaiting(q, band, from)
 	}
 	window := q.Bag.Wanted(q.Recipe.Plan().Window)
 	if !window.Set() {
 		return dialling{grind: start}
 	}
 	middle := float64(window.From+window.To) / 2
-	band := units.Range{Lo: float64(start) / bandOf, Hi: float64(start) * bandOf}
 	r, err := Reach(q, DrainIn, recipe.Grind, middle)
 	switch grind := float64(r.Grind); {
 	case err == nil && band.Holds(grind):
+		q.Recipe = r
+		if d, better := dialledForYield(q, band, from); better {
+			return d
+		}
 		return dialling{r.Grind, 0, fmt.Sprintf("%s drains it in %s, the middle of what %s aims at", from, units.Seconds(middle), style(q))}
 	case err == nil:
 		q.Recipe.Grind = snap(units.Micrometres(band.Clamp(grind)))
@@ -109,6 +108,45 @@ func dial(q Question, start units.Micrometres) dialling {
 		return dialling{grind: q.Recipe.Grind}
 	}
 	return dialling{q.Recipe.Grind, rounded(f.Drawdown), fmt.Sprintf("as far as %s goes; %s drains it in %s here, not in %s, so that is the aim", style(q), from, rounded(f.Drawdown), units.Seconds(middle))}
+}
+
+// dialWaiting is the dialling of a recipe whose pours wait for the bed: its time follows
+// the grind, which is the style's own, or as much finer as the yield wants.
+func dialWaiting(q Question, band units.Range, from string) dialling {
+	q.Recipe = expectant(q)
+	if d, better := dialledForYield(q, band, from); better {
+		q.Recipe.Grind = d.grind
+		q.Recipe = expectant(q)
+	}
+	var f Forecast
+	if f.Ask(q) != nil || !f.Drained {
+		return dialling{grind: q.Recipe.Grind}
+	}
+	return dialling{q.Recipe.Grind, rounded(f.Drawdown), fmt.Sprintf("its pours wait for the bed, so the time follows the grind; %s expects %.1f %% of yield in %s", from, f.Yield.Value, rounded(f.Drawdown))}
+}
+
+// plausible is the yield that most cups people like have, %: a first recipe whose own
+// time leads out of it is ground for its nearer end, and aims at the time that takes.
+var plausible = units.Range{Lo: 18.5, Hi: 22.5}
+
+// dialledForYield is the dialling of a recipe whose wanted time gives a yield that hardly
+// anybody likes; false where it does not, or where no grind in the band mends it.
+func dialledForYield(q Question, band units.Range, from string) (dialling, bool) {
+	var f Forecast
+	if f.Ask(q) != nil || plausible.Holds(f.Yield.Value) {
+		return dialling{}, false
+	}
+	end := plausible.Clamp(f.Yield.Value)
+	r, err := Reach(q, YieldOf, recipe.Grind, end)
+	if err != nil {
+		return dialling{}, false
+	}
+	q.Recipe.Grind = q.Gear.Grinder.Snap(units.Micrometres(band.Clamp(float64(r.Grind))))
+	was := f.Yield.Value
+	if f.Ask(q) != nil || !f.Drained || q.Bag.Window.Set() {
+		return dialling{}, false
+	}
+	return dialling{q.Recipe.Grind, rounded(f.Drawdown), fmt.Sprintf("in the time that %s usually takes, %s expects %.1f %% of yield; here it is %.1f %%, drained in %s", style(q), from, was, f.Yield.Value, rounded(f.Drawdown))}, true
 }
 
 func style(q Question) string {

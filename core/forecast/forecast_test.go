@@ -239,6 +239,9 @@ func TestEveryFirstRecipeMeetsItsOwnWindow(t *testing.T) {
 				if grind := float64(q.Recipe.Grind); grind != float64(grinders[0].Snap(q.Recipe.Grind)) || grind < 0.65*start || grind > 1.6*start {
 					t.Errorf("%s in %s, %s: %v µm, the style's own is %v", style.ID, b.Name, roast, grind, start)
 				}
+				if y := f.Yield.Value; y < 18 || y > 23 {
+					t.Errorf("%s in %s, %s: a first cup of %.1f %%", style.ID, b.Name, roast, y)
+				}
 				for _, why := range Reasons(q, units.Prefs{}) {
 					if why.At == recipe.Of(recipe.Grind) && !strings.HasPrefix(why.Text, "Starts here") {
 						t.Errorf("%s in %s, %s: an untouched first recipe says %q", style.ID, b.Name, roast, why.Text)
