@@ -6,7 +6,6 @@ import (
 	"net/http"
 
 	"yardbloom/core/brew"
-	"yardbloom/core/gear"
 	"yardbloom/store"
 	"yardbloom/web/figure"
 	"yardbloom/web/form"
@@ -165,22 +164,4 @@ func (s *Server) takeBack(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	return seeOther(w, r, "/brews/%s/recipe", recipeID)
-}
-
-// brewerOf is the brewer of the yard that is of a kind, the usual one where it
-// is, or store.ErrNotFound.
-func (s *Server) brewerOf(r *http.Request, kind gear.BrewerKind, usual gear.Brewer) (gear.Brewer, error) {
-	if usual.Kind == kind {
-		return usual, nil
-	}
-	all, err := s.Store.Brewers(r.Context())
-	if err != nil {
-		return usual, err
-	}
-	for _, b := range all {
-		if b.Kind == kind {
-			return b, nil
-		}
-	}
-	return usual, store.ErrNotFound
 }

@@ -142,11 +142,8 @@ func (v *visitor) upload(bag, name string, content []byte) (int, string, string)
 		_, _ = part.Write(content)
 	}
 	m.Close()
-	r := httptest.NewRequest("POST", "http://yard.test/bags/"+bag+"/recipes", &body)
-	r.Header.Set("Content-Type", m.FormDataContentType())
-	w := httptest.NewRecorder()
-	v.s.ServeHTTP(w, r)
-	return w.Code, w.Body.String(), w.Header().Get("Location")
+	code, page, header := v.sendBody("/bags/"+bag+"/recipes", m.FormDataContentType(), body.String())
+	return code, page, header.Get("Location")
 }
 
 // A recipe goes out as a file and comes in again, on another bag.

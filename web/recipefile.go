@@ -10,6 +10,7 @@ import (
 	"strings"
 
 	"yardbloom/core/brew"
+	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
 	"yardbloom/exchange"
@@ -98,18 +99,13 @@ func refusal(err error) string {
 	return ""
 }
 
-// draftOf makes a recipe in the making for a bag of a document: with the yard's own brewer
-// of its kind, and the grinder and kettle that are used.
+// draftOf makes a recipe in the making for a bag of a document, with what the yard has
+// that is most like its gear.
 func (s *Server) draftOf(r *http.Request, doc exchange.Recipe, bagID string) (brew.Draft, error) {
-	g, err := s.usualGear(r)
-	if err != nil {
-		return brew.Draft{}, err
-	}
 	sheet := doc.Sheet(s.Now())
 	kind := sheet.Gear.Brewer.Kind
-	if g.Brewer, err = s.brewerOf(r, kind, g.Brewer); errors.Is(err, store.ErrNotFound) {
-		return brew.Draft{}, errNoBrewer{kind.Form().Name}
-	} else if err != nil {
+	g, err := s.gearLike(r, sheet.Gear)
+	if err != nil {
 		return brew.Draft{}, err
 	}
 	d := brew.Draft{Sheet: brew.Sheet{ID: store.NewID(), BagID: bagID, Recipe: sheet.Recipe, Gear: g, Created: s.Now()}, Held: brew.StartHeld}
@@ -118,6 +114,54 @@ func (s *Server) draftOf(r *http.Request, doc exchange.Recipe, bagID string) (br
 		d.Recipe.Style = recipe.Styles(kind)[0].ID
 	}
 	return d, nil
+}
+
+// gearLike is the gear of this yard that is most like another set: a brewer of its kind, the
+// same grinder and kettle where there is one, else those that are used.
+func (s *Server) gearLike(r *http.Request, other gear.Set) (gear.Set, error) {
+	g, err := s.usualGear(r)
+	if err != nil {
+		return g, err
+	}
+	brewers, err := s.Store.Brewers(r.Context())
+	if err != nil {
+		return g, err
+	}
+	best := -1
+	for _, b := range append([]gear.Brewer{g.Brewer}, brewers...) {
+		if like := alike(b.Filter == other.Brewer.Filter, b.Material == other.Brewer.Material, b.Holds == other.Brewer.Holds); b.Kind == other.Brewer.Kind && like > best {
+			g.Brewer, best = b, like
+		}
+	}
+	if best < 0 {
+		return g, errNoBrewer{other.Brewer.Kind.Form().Name}
+	}
+	grinders, err := s.Store.Grinders(r.Context())
+	if err != nil {
+		return g, err
+	}
+	for _, m := range grinders {
+		if m.Dial == other.Grinder.Dial && m.Burrs == other.Grinder.Burrs {
+			g.Grinder = m
+		}
+	}
+	kettles, err := s.Store.Kettles(r.Context())
+	for _, k := range kettles {
+		if k.Thermostat == other.Kettle.Thermostat && k.Capacity == other.Kettle.Capacity {
+			g.Kettle = k
+		}
+	}
+	return g, err
+}
+
+// alike counts what two things have in common.
+func alike(same ...bool) (n int) {
+	for _, s := range same {
+		if s {
+			n++
+		}
+	}
+	return n
 }
 
 // refuseFile shows the bag again with what is wrong with a file.

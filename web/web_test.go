@@ -88,6 +88,19 @@ func (v *visitor) send(method, path string, form url.Values, header ...string) (
 	return w.Code, strings.ReplaceAll(w.Body.String(), "\u00a0", " "), w.Header()
 }
 
+// sendBody posts a body of another kind than a form.
+func (v *visitor) sendBody(path, contentType, body string) (int, string, http.Header) {
+	v.t.Helper()
+	r := httptest.NewRequest("POST", "http://yard.test"+path, strings.NewReader(body))
+	r.Header.Set("Content-Type", contentType)
+	w := httptest.NewRecorder()
+	v.s.ServeHTTP(w, r)
+	if w.Code >= 500 {
+		v.t.Errorf("POST %s: status %d\n%s", path, w.Code, v.log)
+	}
+	return w.Code, w.Body.String(), w.Header()
+}
+
 func (v *visitor) get(path string) (int, string) {
 	v.t.Helper()
 	code, body, _ := v.send("GET", path, nil)

@@ -7,6 +7,8 @@ import (
 	"os/exec"
 	"time"
 
+	"github.com/chromedp/cdproto/cdp"
+	"github.com/chromedp/cdproto/page"
 	"github.com/chromedp/chromedp"
 )
 
@@ -141,4 +143,15 @@ func (s *Screen) Picture() ([]byte, error) {
 func quote(s string) string {
 	b, _ := json.Marshal(s) // a string can always be marshalled
 	return string(b)
+}
+
+// PDF returns the page as it is printed, on paper of the size that its style sheet asks for.
+func (s *Screen) PDF() ([]byte, error) {
+	ctx, cancel := context.WithTimeout(s.ctx, patience)
+	defer cancel()
+	asIs := true
+	return chromedp.Run(ctx, func(ctx context.Context, t *chromedp.Target) ([]byte, error) {
+		res, err := cdp.Call(ctx, t, page.PrintToPDF, page.PrintToPDFParams{PreferCSSPageSize: &asIs, PrintBackground: &asIs})
+		return res.Data, err
+	})
 }
