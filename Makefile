@@ -39,6 +39,7 @@ fuzz: ## half a minute of each fuzz test
 	go test -run '^$$' -fuzz FuzzLateTouches -fuzztime 30s ./core/brew
 	go test -run '^$$' -fuzz FuzzRun -fuzztime 30s ./core/sim
 	go test -run '^$$' -fuzz FuzzReadRecipe -fuzztime 30s ./exchange
+	go test -run '^$$' -fuzz FuzzReadAny -fuzztime 30s ./exchange
 
 screenshots: ## docs/screenshots from the demo data, with a clock that stands
 	./scripts/need-test-tools

@@ -77,7 +77,7 @@ type Grinder struct {
 type Dial struct {
 	Kind    gear.DialKind `json:"kind"`
 	ZeroUM  float64       `json:"zero_um"`
-	StepUM  float64       `json:"step_um"`
+	StepUM  float64       `json:"step_um,omitempty"` // 0, or left out: it has none
 	Mark    float64       `json:"mark,omitempty"`
 	PerTurn int           `json:"per_turn,omitempty"`
 }

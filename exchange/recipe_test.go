@@ -288,6 +288,40 @@ var anyNumber = regexp.MustCompile(`: -?[0-9.]+`)
 // get past the parser. What is read must hold together, be predicted or refused at a
 // place in the file, and come back as it was when it is written. Reading without the
 // check of the sum, or without the schema's ranges, fails here.
+// A book is recipes or a sentence with a place; mended, its sums are no more what is wrong.
+func FuzzReadAny(f *testing.F) {
+	valid := example(f)
+	book := `{"format": "yardbloom-book", "version": 1, "recipes": [` + valid + "," + valid + "]}"
+	tokens := regexp.MustCompile(`"[^"]*"|[0-9.]+`).FindAllStringIndex(book, -1)
+	for i := range 60 {
+		f.Add(uint8(i), "290")
+		f.Add(uint8(i), `"recipes"`)
+	}
+	f.Fuzz(func(t *testing.T, which uint8, is string) { // one word or number of a valid book is another
+		at := tokens[int(which)%len(tokens)]
+		text := book[:at[0]] + is + book[at[1]:]
+		for _, s := range []string{text, string(Mend([]byte(text)))} {
+			docs, err := ReadAny(strings.NewReader(s))
+			var wrong *units.ValueError
+			if err != nil && (!errors.As(err, &wrong) || wrong.At == nil || wrong.At.String() == "") {
+				t.Fatalf("refused without a place: %v", err)
+			}
+			if err == nil {
+				var out bytes.Buffer
+				if err := (Book{Recipes: docs}).Write(&out); err != nil {
+					t.Fatal(err)
+				}
+				if again, err := ReadAny(&out); err != nil || len(again) != len(docs) {
+					t.Fatalf("%d recipes come back as %d: %v", len(docs), len(again), err)
+				}
+			}
+		}
+		if docs, err := ReadAny(strings.NewReader(string(Mend([]byte(text))))); errors.Is(err, ErrTotal) {
+			t.Fatalf("mended, it still does not add up: %v, %v", docs, err)
+		}
+	})
+}
+
 func FuzzReadRecipe(f *testing.F) {
 	valid := example(f)
 	for i := range 40 {

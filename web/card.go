@@ -71,7 +71,7 @@ func (s *Server) cardBody(r *http.Request, sc *scene) cardBody {
 	body.Sub = strings.Join([]string{style, made(sc)}, " · ")
 	body.Big = []fact{{"Coffee", prefs.Unit(units.Dose).Format(float64(sc.Recipe.Dose))}, {"Water", water.Format(float64(sc.Recipe.Water()))},
 		{"Grind", g.Grinder.Setting(sc.Recipe.Grind)}, {"Kettle", prefs.Unit(units.Temperature).Format(float64(sc.Recipe.Temperature()))}}
-	body.Ribbon = figure.Ribbon{Plan: plan, Prefs: prefs, Narrow: true, Beside: words.Beside(sc.Recipe, prefs)}.SVG()
+	body.Ribbon = figure.Ribbon{Plan: plan, Prefs: prefs, Card: true, Beside: words.Beside(sc.Recipe, prefs)}.SVG()
 	body.Steps = cardSteps(plan, prefs)
 	body.Look = lookFor(sc, plan)
 	body.Cards = make([]struct{}, 1)

@@ -25,7 +25,8 @@ type nextBody struct {
 	Facts   string
 	Path    []pathView
 	OnShelf bool
-	Odd     bool // measured far from what was expected: a spill, or a slip of the pen
+	Odd     bool   // measured far from what was expected: a spill, or a slip of the pen
+	Reminds string // what the person said of this coffee
 }
 
 type proposalView struct {
@@ -54,6 +55,7 @@ func (s *Server) next(w http.ResponseWriter, r *http.Request) error {
 	}
 	body := nextBody{ID: sc.ID, Name: sc.Bag.Name, Facts: words.ResultOf(*sc.brew), OnShelf: !sc.shelf.Deleted}
 	body.advise(*sc.brew.Advice)
+	body.Reminds = reminds(*sc.brew)
 	_, body.Odd = s.teacher.Yard().Odd(sc.brew.Sample())
 	drafts, err := s.Store.Drafts(r.Context(), sc.BagID, pathLength)
 	if err != nil {
@@ -64,6 +66,20 @@ func (s *Server) next(w http.ResponseWriter, r *http.Request) error {
 	}
 	s.render(w, r, http.StatusOK, "next", page{Title: "Next for " + sc.Bag.Name, Station: "Next", Line: lineOf(sc, "Next"), Body: body})
 	return nil
+}
+
+// reminds repeats what the person said that this coffee tastes like when it drains too
+// fast or too slow, where this brew did.
+func reminds(b brew.Brew) string {
+	window, drained := b.Window(), b.Cup.Drawdown
+	switch {
+	case !window.Set() || drained == 0:
+	case drained < window.From && b.Bag.WhenFast != "":
+		return fmt.Sprintf("It drained before its window. Too fast, you said, it tastes: %s.", b.Bag.WhenFast)
+	case drained > window.To && b.Bag.WhenSlow != "":
+		return fmt.Sprintf("It drained after its window. Too slow, you said, it tastes: %s.", b.Bag.WhenSlow)
+	}
+	return ""
 }
 
 // advise fills in the advice as it was given.

@@ -84,6 +84,7 @@ func (s *Server) pourBody(sc *scene) pourBody {
 	} else {
 		s.poured(&body, sc)
 	}
+	besidePouring(body.Cues, sc.Recipe, sc.prefs)
 	return body
 }
 
@@ -121,6 +122,23 @@ func (s *Server) poured(body *pourBody, sc *scene) {
 		body.Done = fmt.Sprintf("/brews/%s/cup", b.ID)
 	case b.Status == brew.Running:
 		body.Cues = cues(b.Plan, state, sc.prefs)
+	}
+}
+
+// besidePouring says what a recipe asks for besides its pours: coffee that goes onto the
+// water, and water that goes into the cup.
+func besidePouring(cues []cueView, r recipe.Recipe, prefs units.Prefs) {
+	for i := range cues {
+		c := &cues[i]
+		if r.WaterFirst && c.Pour {
+			c.How += " · then tip the coffee in and wet all of it"
+		}
+		if c.CountsUp && r.Dilution.Water > 0 {
+			c.Then = fmt.Sprintf("then %s of %s into the cup", prefs.Unit(units.Water).Format(float64(r.Dilution.Water)), recipe.DiluteBy.Choices()[int(r.Value(recipe.Of(recipe.DiluteBy)))])
+		}
+		if c.CountsUp && r.Ice.Mass > 0 {
+			c.Then = "then stir until nothing melts any more"
+		}
 	}
 }
 

@@ -181,6 +181,8 @@ func (d decorator) view(k recipe.Knob) knobView {
 	case recipe.Dose:
 		dose := d.sc.prefs.Unit(units.Dose)
 		e.Hint = strings.TrimSpace(fmt.Sprintf("%s keeps %s: weigh out %s. %s", g.Grinder.Name, dose.Format(float64(g.Grinder.Loss)), dose.Format(float64(d.sc.Uses())), e.Hint))
+	case recipe.Ratio:
+		e.Hint = strings.TrimSpace(fmt.Sprintf("%.0f g of coffee to the litre. %s", 1000/max(1, d.sc.ratio()), e.Hint))
 	case recipe.Cup:
 		e.Hint = fmt.Sprintf("The grounds keep %s g of water per gram.", units.Trim(g.Brewer.Retained, 2))
 	case recipe.Water:

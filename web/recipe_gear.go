@@ -66,10 +66,15 @@ func (s *Server) gearFields(r *http.Request, f *form.Form, sc *scene) ([]form.Fi
 				all, there = append(all, t), there || t.ID == used.ID
 			}
 		}
-		if !there { // it has left the lists
+		retired := !there && used.ID != ""
+		if !there {
 			all = append([]store.Thing{used}, all...)
 		}
-		return form.Select(f, name, label, all, func(t store.Thing) (string, string) { return t.ID, t.Name })
+		e := form.Select(f, name, label, all, func(t store.Thing) (string, string) { return t.ID, t.Name })
+		if retired {
+			e.Hint = "It is out of the lists, and stays with this recipe."
+		}
+		return e
 	}
 	g := sc.Gear
 	return []form.Field{

@@ -25,6 +25,7 @@ type Ribbon struct {
 	Forecast *sim.Result
 	Narrow   bool   // for a phone: the same text size on half the width
 	Large    bool   // across a page
+	Card     bool   // low and wide, for a card on paper
 	Beside   string // what the cup is made of besides what is poured, such as its ice
 	// Hold lets the pours be taken hold of: what each of their grips may be moved to.
 	Hold func(recipe.Address) units.Range
@@ -56,6 +57,8 @@ func (r Ribbon) scale() scale {
 	switch {
 	case r.Narrow:
 		s.w, s.h = 400, 260
+	case r.Card:
+		s.w, s.h = 440, 190
 	case r.Large:
 		s.w, s.h = 960, 300
 	}
@@ -111,8 +114,11 @@ func (r Ribbon) SVG() template.HTML {
 		data = r.measures(s)
 	}
 	class := "ribbon ribbon-wide"
-	if r.Narrow {
+	switch {
+	case r.Narrow:
 		class = "ribbon ribbon-narrow"
+	case r.Card:
+		class = "ribbon"
 	}
 	data = append(data, fmt.Sprintf(`data-from="%.3f"`, r.From()), fmt.Sprintf(`data-per-second="%.5f"`, r.PerSecond()))
 	if r.Hold != nil { // a group of controls, not one picture
