@@ -26,8 +26,42 @@ func Fill(ctx context.Context, st *store.Store, now time.Time) error {
 			return fmt.Errorf("demo bag %s: %w", c.bag.Name, err)
 		}
 	}
+	if err := f.book(); err != nil {
+		return fmt.Errorf("demo book: %w", err)
+	}
 	_, err := teach.Once(ctx, st, now)
 	return err
+}
+
+// book keeps what turned out well: the recipe of the window with its versions, one for
+// hot days, one for large orders.
+func (f *filler) book() error {
+	for _, k := range []struct {
+		brew, name, said string
+		change           func(recipe.Recipe) recipe.Recipe
+	}{
+		{"slate-terrace-3", "Terrace at the window", "", again},
+		{"slate-terrace-4", "Terrace at the window", "0.5 finer on the dial", again},
+		{"long-meadow-2", "Meadow for two", "", func(r recipe.Recipe) recipe.Recipe { return r.With(recipe.Of(recipe.Dose), 24) }},
+		{"orchard-wall-3", "Orchard over ice", "", func(r recipe.Recipe) recipe.Recipe { return r.With(recipe.Of(recipe.Served), 1) }},
+	} {
+		b, err := f.st.Brew(f.ctx, k.brew)
+		if err != nil {
+			return err
+		}
+		d := b.Next(k.brew+"-kept", nil, f.now)
+		d.Parent, d.Name, d.Recipe = "", k.name, k.change(d.Recipe)
+		id, err := f.st.KeepRecipe(f.ctx, d, f.now, func(_, _ brew.Draft) string { return k.said })
+		if err != nil {
+			return err
+		}
+		if k.brew == "slate-terrace-4" {
+			if err := f.st.SetFavourite(f.ctx, id, true); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
 }
 
 type filler struct {

@@ -211,7 +211,7 @@ func (d decorator) grind() (own knobView, size []knobView) {
 	own = d.dress(d.form.Stepper(setting, "On "+g.Name, units.Unit{Scale: 1, Decimals: 2}), at)
 	own.Step = units.Trim(g.Stride(), 3)
 	own.Fine = own.Step
-	own.Unit = map[gear.DialKind]string{gear.Numbered: "on the dial", gear.Clicks: "clicks", gear.Turns: "clicks"}[g.Kind]
+	own.Unit = map[gear.DialKind]string{gear.Numbered: "", gear.Clicks: "clicks", gear.Turns: "clicks"}[g.Kind]
 	if g.Kind == gear.Turns {
 		own.Hint = g.Setting(d.sc.Recipe.Grind) + ". " + own.Hint
 	}

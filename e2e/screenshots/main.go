@@ -21,34 +21,41 @@ type view struct {
 	name, path    string
 	width, height int64
 	theme         string
-	pouring       bool // begin the brew and move the clock into its second pour first
+	pouring       bool   // begin the brew and move the clock into its second pour first
+	do            string // is done on the page first
 }
 
 // The bags of the demo yard by their place in its story.
 const (
 	slateTerrace = "slate-terrace"
-	eveningSeed  = "evening-seed"
 )
 
 var views = []view{
 	{name: "coffee", path: "/"},
 	{name: "bag", path: "/bags/" + slateTerrace},
-	{name: "recipe", path: "/brews/evening-seed-next/recipe", height: 1800},
+	{name: "wish", path: "/bags/first-frost/wish?clear=2&bright=1"},
+	{name: "recipe", path: "/brews/evening-seed-next/recipe", do: `document.querySelector("#setting").focus()`},
+	{name: "recipe-pours", path: "/brews/evening-seed-next/recipe", do: dragging},
+	{name: "recipe-iced", path: "/brews/orchard-wall-3-kept/recipe"},
+	{name: "phone-recipe", path: "/brews/evening-seed-next/recipe", width: 390, height: 844},
+	{name: "book", path: "/book"},
+	{name: "card", path: "/brews/slate-terrace-3-kept/card"},
+	{name: "schools", path: "/schools"},
 	{name: "set-up", path: "/brews/evening-seed-next/setup"},
 	{name: "cup", path: "/brews/winter-stores-4/cup"},
 	{name: "next", path: "/brews/slate-terrace-3/next"},
 	{name: "log", path: "/log"},
-	{name: "report", path: "/brews/evening-seed-1"},
 	{name: "taught", path: "/learned"},
-	{name: "gear", path: "/gear"},
-	{name: "night-next", path: "/brews/evening-seed-1/next", theme: "night"},
-	{name: "phone-recipe", path: "/brews/evening-seed-next/recipe", width: 390, height: 844},
-	{name: "tablet-coffee", path: "/", width: 820, height: 1180},
-	{name: "brew-ready", path: "/brews/evening-seed-next/brew"},
+	{name: "gear", path: "/gear/grinders/apron-mill"},
 	{name: "brew-pouring", path: "/brews/evening-seed-next/brew", pouring: true},
 	{name: "night-brew", path: "/brews/evening-seed-next/brew", theme: "night"},
 	{name: "phone-brew", path: "/brews/evening-seed-next/brew", width: 390, height: 844},
 }
+
+// dragging takes the third pour by its roof and holds it a little higher.
+const dragging = `(() => { const grip = document.querySelector('.ribbon-wide [data-grip="pours.3.water"]'); grip.setPointerCapture = () => {};
+	const r = grip.getBoundingClientRect(), x = r.x + r.width / 2, y = r.y + r.height / 2;
+	for (const [type, up] of [["pointerdown", 0], ["pointermove", 24]]) grip.dispatchEvent(new PointerEvent(type, {pointerId: 7, button: 0, clientX: x, clientY: y - up, bubbles: true, cancelable: true})); })()`
 
 func main() {
 	out := flag.String("out", "docs/screenshots", "folder to write to")
@@ -142,7 +149,10 @@ func (v view) take(y *yard.Yard, s *yard.Screen) ([]byte, error) {
 			return nil, err
 		}
 	}
-	if _, err := yard.Eval[bool](s, `document.fonts.ready.then(() => { document.activeElement.blur(); return true })`); err != nil {
+	if v.do == "" {
+		v.do = "document.activeElement.blur()"
+	}
+	if _, err := yard.Eval[bool](s, `document.fonts.ready.then(() => { `+v.do+`; return true })`); err != nil {
 		return nil, err
 	}
 	time.Sleep(300 * time.Millisecond) // for the first tick of a clock
