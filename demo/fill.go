@@ -51,6 +51,7 @@ func (f *filler) book() error {
 		}
 		d := b.Next(k.brew+"-kept", nil, f.now)
 		d.Parent, d.Name, d.Recipe = "", k.name, k.change(d.Recipe)
+		d.Recipe.Grind = d.Gear.Grinder.Snap(d.Recipe.Grind)
 		id, err := f.st.KeepRecipe(f.ctx, d, f.now, func(_, _ brew.Draft) string { return k.said })
 		if err != nil {
 			return err

@@ -34,6 +34,11 @@ func FromSheet(s brew.Sheet, now time.Time) Recipe {
 		}
 		d.Pours = append(d.Pours, pour)
 	}
+	if r.Carafe != "" {
+		q := s.Question(now)
+		warm := q.Brew().Below.Warm
+		d.Carafe = &Carafe{r.Carafe, &warm}
+	}
 	if r.WaterFirst {
 		d.First = waterFirst
 	}
@@ -101,6 +106,9 @@ func (d Recipe) recipe() recipe.Recipe {
 			pour.Pattern = recipe.Spiral
 		}
 		r.Pours = append(r.Pours, pour)
+	}
+	if d.Carafe != nil {
+		r.Carafe = d.Carafe.Material
 	}
 	if d.Ice != nil {
 		r.Ice = recipe.Ice{Mass: units.Grams(d.Ice.MassG), Temperature: units.Celsius(d.Ice.TemperatureC), Wet: d.Ice.Wet}

@@ -107,7 +107,7 @@ type versionRow struct {
 	ID     string                  `db:"recipe_id"`
 	Number int                     `db:"number"`
 	Recipe column[document.Recipe] `db:"recipe"`
-	Gear   column[document.IDs]        `db:"gear"`
+	Gear   column[document.IDs]    `db:"gear"`
 	Said   string                  `db:"said"`
 	KeptAt instant                 `db:"kept_at"`
 }

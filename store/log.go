@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"encoding/json"
 	"time"
 
 	"yardbloom/core/brew"
@@ -103,5 +104,32 @@ func (s *Store) Log(ctx context.Context, f Filter) ([]Row, error) {
 func (s *Store) BagNames(ctx context.Context, limit int) ([]Thing, error) {
 	var out []Thing
 	err := s.read.all(ctx, &out, `SELECT 'bags' AS kind, id, name FROM bags WHERE deleted_at IS NULL ORDER BY roasted_on DESC, id DESC LIMIT ?`, limit)
+	return out, err
+}
+
+// A Sign is what a brew's flower is drawn from.
+type Sign struct {
+	Dose     units.Grams
+	Steps    []recipe.Step
+	Drawdown units.Seconds
+}
+
+// Signs returns the signs of brews, by their ids.
+func (s *Store) Signs(ctx context.Context, ids []string) (map[string]Sign, error) {
+	list, err := json.Marshal(ids)
+	if err != nil {
+		return nil, err
+	}
+	var rows []struct {
+		ID       string                `db:"id"`
+		Dose     units.Grams           `db:"dose"`
+		Plan     column[document.Plan] `db:"plan"`
+		Drawdown units.Seconds         `db:"drawdown"`
+	}
+	err = s.read.all(ctx, &rows, `SELECT id, dose, plan, drawdown FROM brews WHERE id IN (SELECT value FROM json_each(?))`, string(list))
+	out := map[string]Sign{}
+	for _, r := range rows {
+		out[r.ID] = Sign{r.Dose, r.Plan.V.Core().Steps, r.Drawdown}
+	}
 	return out, err
 }

@@ -7,9 +7,11 @@ import (
 	"mime/multipart"
 	"net/http"
 	"net/http/httptest"
+	"slices"
 	"strings"
 	"testing"
 
+	"yardbloom/core/brew"
 	"yardbloom/core/recipe"
 	"yardbloom/demo"
 )
@@ -81,10 +83,11 @@ func TestARecipeIsKeptAndBrewedFromAgain(t *testing.T) {
 	}
 	v.post("/gear/grinders/bench-grinder/retire") // what a kept recipe needs may leave the lists
 	drafts, err := v.store.Drafts(context.Background(), "slate-terrace", 10)
-	if err != nil || len(drafts) != 1 || drafts[0].Name != "The <one>" {
+	at := slices.IndexFunc(drafts, func(d brew.Draft) bool { return d.Name == "The <one>" })
+	if err != nil || at < 0 {
 		t.Fatalf("kept: %+v, %v", drafts, err)
 	}
-	kept := "/brews/" + drafts[0].ID
+	kept := "/brews/" + drafts[at].ID
 	_, page := v.get("/bags/slate-terrace")
 	if !strings.Contains(page, "The &lt;one&gt;") || !strings.Contains(page, kept+"/copy") {
 		t.Error("the bag does not offer the kept recipe")
@@ -108,7 +111,7 @@ func TestARecipeIsKeptAndBrewedFromAgain(t *testing.T) {
 	if code, _ := v.post(strings.TrimSuffix(copied, "/recipe") + "/start"); code != http.StatusSeeOther {
 		t.Errorf("beginning it: status %d", code)
 	}
-	if drafts, _ := v.store.Drafts(context.Background(), "slate-terrace", 10); len(drafts) != 1 || drafts[0].Name == "" {
+	if drafts, _ := v.store.Drafts(context.Background(), "slate-terrace", 10); slices.ContainsFunc(drafts, func(d brew.Draft) bool { return d.Name == "" }) {
 		t.Errorf("afterwards the bag has %+v", drafts)
 	}
 }

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"cmp"
 	"fmt"
 	"html/template"
 	"math"
@@ -66,7 +67,7 @@ func foresee(sc *scene) forecastView {
 }
 
 // predicted are the knobs of which one step is predicted.
-var predicted = []recipe.Knob{recipe.Ratio, recipe.Grind, recipe.Temperature, recipe.Pours, recipe.Bloom, recipe.BloomTime, recipe.Gap, recipe.Rate, recipe.Release}
+var predicted = []recipe.Knob{recipe.Dose, recipe.Ratio, recipe.IcePart, recipe.Dilute, recipe.Balance, recipe.LastPours, recipe.Grind, recipe.Temperature, recipe.Pours, recipe.Bloom, recipe.BloomTime, recipe.Gap, recipe.Rate, recipe.Release}
 
 // oneStep turns each knob one step down and one up, the grind in steps of the
 // person's own dial, and says where each leads.
@@ -205,6 +206,6 @@ func tookFacts(sc *scene, m sim.Brew) []fact {
 		{"Bed", fmt.Sprintf("%.0f mm high, levelled", 1000*m.Brewer.BedHeight(m.Dose))},
 		{"Brewer", fmt.Sprintf("%s, %s, %s", g.Brewer.Material, g.Brewer.Filter, warm)},
 		{"Kettle", kettle},
-		{"Around it", fmt.Sprintf("%s in the room, a %s carafe at %s", t.Format(float64(m.Ambient)), gear.Glass, t.Format(float64(m.Below.Warm)))},
+		{"Around it", fmt.Sprintf("%s in the room, a %s carafe at %s", t.Format(float64(m.Ambient)), cmp.Or(sc.Recipe.Carafe, gear.Glass), t.Format(float64(m.Below.Warm)))},
 	}
 }

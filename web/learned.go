@@ -30,6 +30,7 @@ type learnedBody struct {
 // learnedRow is a measured brew against what was expected of it by those before it.
 type learnedRow struct {
 	ID, Name, When string
+	Flower         template.HTML
 	Drawdown       string // measured
 	Expected       string // the drawdown that was
 	Strength       string
@@ -75,6 +76,18 @@ func (s *Server) learned(w http.ResponseWriter, r *http.Request) error {
 			body.Rows = append(body.Rows, row)
 		}
 	}
+	var ids []string
+	for _, row := range body.Rows {
+		ids = append(ids, row.ID)
+	}
+	signs, err := s.Store.Signs(r.Context(), ids)
+	if err != nil {
+		return err
+	}
+	for i, row := range body.Rows {
+		sign := signs[row.ID]
+		body.Rows[i].Flower = figure.Flower(sign.Dose, sign.Steps, sign.Drawdown)
+	}
 	s.render(w, r, http.StatusOK, "learned", page{Title: "What the yard has taught", Side: "learned", Line: emptyLine(""), Body: body})
 	return nil
 }
@@ -112,7 +125,7 @@ func (s *Server) drifts(r *http.Request, y *learn.Yard) (out []string, err error
 		if d.By < 0 {
 			way = "finer"
 		}
-		out = append(out, fmt.Sprintf("%s seems to grind about %.0f %% %s since %s: its zero may have moved. If it was set anew, keep it as another grinder, so that its history stays apart.",
+		out = append(out, fmt.Sprintf("%s seems to grind about %.0f %% %s since %s: its zero may have moved. If it was set anew, say so on its page under Gear, so that its history stays apart.",
 			cmp.Or(names[d.Grinder], "A grinder"), 100*math.Abs(d.By), way, words.Day(d.Since)))
 	}
 	return out, nil

@@ -153,7 +153,7 @@ func (s *Server) recipeBody(r *http.Request, f *form.Form, sc *scene) (recipeBod
 	window := sc.Bag.Wanted(plan.Window)
 	fillPours(f, sc.Recipe, plan, sc.prefs)
 	body := recipeBody{ID: sc.ID, Shown: showing(f), Made: made(sc), Locked: !sc.editable(), Style: sc.Recipe.Style.Style(), Rinse: sc.Recipe.Rinse, Asked: stillAsked(*sc.Sheet),
-		Aim: plan.Finish.String(), Window: fmt.Sprintf("%s to %s", window.From, window.To), Forecast: foreseen, Keep: f.Entry("name", "Keep it as")}
+		Aim: plan.Finish.String(), Window: fmt.Sprintf("%s to %s", window.From, window.To), Forecast: foreseen, Keep: keepField(f, sc)}
 	ribbon := figure.Ribbon{Plan: plan, Prefs: sc.prefs, Large: true, Beside: words.Beside(sc.Recipe, sc.prefs)}
 	if foreseen.Sorry == "" {
 		ribbon.Forecast = &body.Forecast.Result
@@ -182,6 +182,11 @@ func (s *Server) recipeBody(r *http.Request, f *form.Form, sc *scene) (recipeBod
 	if body.Gear, err = s.gearFields(r, f, sc); err != nil {
 		return body, err
 	}
+	for _, e := range body.Gear {
+		if e.Hint == outOfLists {
+			body.Stock = strings.TrimSpace(body.Stock + fmt.Sprintf(" The %s of this recipe is out of the lists; the recipe keeps it until you choose another.", strings.ToLower(e.Label)))
+		}
+	}
 	if sc.editable() {
 		body.Scale = scaleFields(f, sc, body.Gear)
 	}
@@ -192,6 +197,17 @@ func (s *Server) recipeBody(r *http.Request, f *form.Form, sc *scene) (recipeBod
 	}
 	newDecorator(f, sc, marked, foreseen).fields(&body)
 	return body, nil
+}
+
+// keepField asks for the name to keep a recipe under: that of the kept one that it began
+// as is its next version, another name a fork of it.
+func keepField(f *form.Form, sc *scene) form.Field {
+	e := f.Entry("name", "Keep it as")
+	if sc.draft != nil && sc.draft.Name == "" && sc.draft.Forked != "" && e.Error == "" {
+		e.Value = sc.draft.Forked
+		e.Hint = "Under this name it becomes its next version; under another one, a fork of it."
+	}
+	return e
 }
 
 // scaleFields ask for which dose and brewer the recipe is to be made.

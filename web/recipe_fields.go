@@ -96,7 +96,7 @@ func (d decorator) dress(e form.Field, at recipe.Address) knobView {
 }
 
 // finerKnobs fold away, in this order, where the recipe has them and the main row has not.
-var finerKnobs = []recipe.Knob{recipe.Water, recipe.Cup, recipe.IceFrom, recipe.DiluteBy, recipe.First, recipe.CrustAt, recipe.Bloom, recipe.BloomTime, recipe.Gap, recipe.Rate,
+var finerKnobs = []recipe.Knob{recipe.Water, recipe.Cup, recipe.IceFrom, recipe.CarafeOf, recipe.DiluteBy, recipe.First, recipe.CrustAt, recipe.Bloom, recipe.BloomTime, recipe.Gap, recipe.Rate,
 	recipe.PourHeight, recipe.PourPattern, recipe.HandAfter, recipe.Wait}
 
 // mainKnobs are what a brew is in two seconds: six, whatever kind of brew it is.

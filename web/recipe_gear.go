@@ -72,7 +72,7 @@ func (s *Server) gearFields(r *http.Request, f *form.Form, sc *scene) ([]form.Fi
 		}
 		e := form.Select(f, name, label, all, func(t store.Thing) (string, string) { return t.ID, t.Name })
 		if retired {
-			e.Hint = "It is out of the lists, and stays with this recipe."
+			e.Hint = outOfLists
 		}
 		return e
 	}
@@ -86,6 +86,9 @@ func (s *Server) gearFields(r *http.Request, f *form.Form, sc *scene) ([]form.Fi
 		list("of_water", "waters", "Water", store.Thing{ID: g.Water.ID, Name: cmp.Or(g.Water.Name, "not named")}),
 	}, nil
 }
+
+// outOfLists is said beside gear that was retired.
+const outOfLists = "It is out of the lists, and stays with this recipe."
 
 // servingField lists how a style can be served.
 func servingField(f *form.Form, r recipe.Recipe) form.Field {

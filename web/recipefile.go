@@ -102,6 +102,9 @@ func refusal(err error) string {
 // draftOf makes a recipe in the making for a bag of a document, with what the yard has
 // that is most like its gear.
 func (s *Server) draftOf(r *http.Request, doc exchange.Recipe, bagID string) (brew.Draft, error) {
+	if err := doc.Served(); err != nil {
+		return brew.Draft{}, err
+	}
 	sheet := doc.Sheet(s.Now())
 	kind := sheet.Gear.Brewer.Kind
 	g, err := s.gearLike(r, sheet.Gear)

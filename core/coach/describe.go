@@ -53,6 +53,8 @@ func Describe(r recipe.Recipe, g gear.Grinder, c recipe.Change, prefs units.Pref
 		return "serve it " + c.Knob.Choices()[int(c.To)], c.Knob.Choices()[int(c.To)]
 	case recipe.IceFrom:
 		return "ice from " + c.Knob.Choices()[int(c.To)], c.Knob.Choices()[int(c.To)]
+	case recipe.CarafeOf:
+		return "a " + c.Knob.Choices()[int(c.To)] + " carafe", c.Knob.Choices()[int(c.To)]
 	case recipe.DiluteBy:
 		return "dilute with " + c.Knob.Choices()[int(c.To)], c.Knob.Choices()[int(c.To)]
 	case recipe.First:

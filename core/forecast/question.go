@@ -1,6 +1,7 @@
 package forecast
 
 import (
+	"cmp"
 	"errors"
 	"time"
 
@@ -45,7 +46,7 @@ type Question struct {
 	Now    time.Time
 	// Room is the temperature of the air; nil for the usual one.
 	Room *units.Celsius
-	// Carafe is what the brew runs into, glass where it is empty, and CarafeWarm its
+	// Carafe is what the brew runs into, the recipe's where it is empty, and CarafeWarm its
 	// temperature; nil for what the rinse leaves it at.
 	Carafe     gear.Material
 	CarafeWarm *units.Celsius
@@ -138,7 +139,7 @@ func kettleOf(k gear.Kettle, water units.Grams) sim.Kettle {
 // below is what the brew runs into, with ice in it and water added afterwards.
 func (q Question) below() sim.Below {
 	const rinsed = 40 // °C, of a carafe that the rinse ran through
-	b, ok := sim.Carafes[q.Carafe]
+	b, ok := sim.Carafes[cmp.Or(q.Carafe, q.Recipe.Carafe)]
 	if !ok {
 		b = sim.Carafes[gear.Glass]
 	}

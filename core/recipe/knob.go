@@ -45,6 +45,7 @@ const (
 	Balance   Knob = "balance"     // of the opening's water, the first pour's share, %
 	LastPours Knob = "last_pours"  // after the opening
 	First     Knob = "first"       // of a steep: coffee or water
+	CarafeOf  Knob = "carafe"      // its material
 	CrustAt   Knob = "crust"       // of a steep: when the crust is broken
 )
 
@@ -91,7 +92,7 @@ func isAmount(k Knob) bool { return slices.Contains(FourAmounts(), k) }
 const MostPours = 40
 
 // told is the order in which changes are told and pages list the knobs.
-var told = []Knob{Dose, Ratio, Served, IcePart, IceFrom, Dilute, DiluteBy, Grind, Temperature, Pours, Balance, LastPours, Release, First, CrustAt,
+var told = []Knob{Dose, Ratio, Served, IcePart, IceFrom, CarafeOf, Dilute, DiluteBy, Grind, Temperature, Pours, Balance, LastPours, Release, First, CrustAt,
 	Bloom, BloomTime, Gap, Rate, PourHeight, PourPattern, HandAfter, Wait, Rinse}
 
 // Knobs lists the knobs of a whole recipe, but the water and the cup, in the order

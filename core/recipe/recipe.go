@@ -10,6 +10,7 @@ package recipe
 import (
 	"slices"
 
+	"yardbloom/core/gear"
 	"yardbloom/core/units"
 )
 
@@ -25,6 +26,7 @@ type Recipe struct {
 	Crust      units.Seconds // of a steep: when the crust is broken; 0: it is left alone
 	Release    units.Seconds // of a steep: when the valve is opened; 0: the brew runs through at once
 	Aim        units.Seconds // wanted end of the last steady stream; 0: none is wanted
+	Carafe     gear.Material // what it runs into; empty: glass
 	Ice        Ice           // in the carafe
 	Dilution   Dilution      // of the cup
 }

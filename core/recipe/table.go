@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 
+	"yardbloom/core/gear"
 	"yardbloom/core/units"
 )
 
@@ -91,6 +92,8 @@ var table = map[Knob]knob{
 		get: Recipe.IceShare, set: func(r Recipe, v float64) Recipe { return r.servedWith(v, 0) }},
 	IceFrom: {label: "Ice from", name: "where the ice is from", kind: units.Count, limits: places(iceNames), choices: iceNames, file: "ice.temperature_c",
 		get: getIceKind, set: setIceKind},
+	CarafeOf: {label: "Carafe of", name: "the carafe", kind: units.Count, limits: places(carafeNames), choices: carafeNames, file: "carafe.material",
+		get: getCarafe, set: func(r Recipe, v float64) Recipe { r.Carafe = gear.Materials()[int(v)]; return r }},
 	Dilute: {label: "Of it into the cup", name: "the dilution", kind: units.Share, limits: units.Range{Lo: 0.05, Hi: 0.6}, usual: units.Range{Lo: 0.1, Hi: 0.45}, step: 0.05, file: "dilution.water_g",
 		get: Recipe.DiluteShare, set: func(r Recipe, v float64) Recipe { return r.servedWith(0, v) }},
 	DiluteBy: {label: "Diluted with", name: "what it is diluted with", kind: units.Count, limits: places(diluteNames), choices: diluteNames, file: "dilution.temperature_c",
@@ -117,12 +120,21 @@ var (
 	patternNames = names(Patterns())
 	servingNames = names(Servings())
 	firstNames   = []string{"coffee", "water"}
+	carafeNames  = texts(gear.Materials())
 )
 
 func names[T fmt.Stringer](all []T) []string {
 	out := make([]string, len(all))
 	for i, v := range all {
 		out[i] = v.String()
+	}
+	return out
+}
+
+func texts[T ~string](all []T) []string {
+	out := make([]string, len(all))
+	for i, v := range all {
+		out[i] = string(v)
 	}
 	return out
 }

@@ -1,8 +1,10 @@
 package recipe
 
 import (
+	"cmp"
 	"slices"
 
+	"yardbloom/core/gear"
 	"yardbloom/core/units"
 )
 
@@ -151,6 +153,11 @@ func setHeight(r Recipe, v float64) Recipe {
 		}
 	}
 	return out
+}
+
+// getCarafe is the place of the carafe's material in their list: glass where nothing is said.
+func getCarafe(r Recipe) float64 {
+	return float64(max(0, slices.Index(gear.Materials(), cmp.Or(r.Carafe, gear.Glass))))
 }
 
 // getBalance is the share of the first pour in the water of a style's opening, or 0

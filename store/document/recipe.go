@@ -1,6 +1,7 @@
 package document
 
 import (
+	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
 )
@@ -17,6 +18,7 @@ type Recipe struct {
 	Crust    float64   `json:"crust_s,omitempty"`
 	Release  float64   `json:"release_s,omitempty"`
 	Aim      float64   `json:"aim_s,omitempty"`
+	Carafe   string    `json:"carafe,omitempty"` // its material; glass where left out
 	Ice      *Ice      `json:"ice,omitempty"`
 	Dilution *Dilution `json:"dilution,omitempty"`
 }
@@ -53,7 +55,7 @@ const waterFirst = "water"
 // OfRecipe returns the document of a recipe.
 func OfRecipe(r recipe.Recipe) Recipe {
 	d := Recipe{V: Version, Style: string(r.Style), Dose: float64(r.Dose), Grind: float64(r.Grind), Rinse: r.Rinse,
-		Crust: float64(r.Crust), Release: float64(r.Release), Aim: float64(r.Aim), Pours: make([]Pour, len(r.Pours))}
+		Crust: float64(r.Crust), Release: float64(r.Release), Aim: float64(r.Aim), Carafe: string(r.Carafe), Pours: make([]Pour, len(r.Pours))}
 	for i, p := range r.Pours {
 		d.Pours[i] = Pour{p.Bloom, float64(p.Water), float64(p.Start), p.WhenDrained, p.Rate, p.Height.String(), string(p.Pattern), float64(p.Temperature), string(p.Then), p.Pinned}
 	}
@@ -72,7 +74,7 @@ func OfRecipe(r recipe.Recipe) Recipe {
 // Core returns the recipe of a document.
 func (d Recipe) Core() recipe.Recipe {
 	r := recipe.Recipe{Style: recipe.StyleID(d.Style), Dose: units.Grams(d.Dose), Grind: units.Micrometres(d.Grind), Rinse: d.Rinse,
-		WaterFirst: d.First == waterFirst, Crust: units.Seconds(d.Crust), Release: units.Seconds(d.Release), Aim: units.Seconds(d.Aim)}
+		WaterFirst: d.First == waterFirst, Crust: units.Seconds(d.Crust), Release: units.Seconds(d.Release), Aim: units.Seconds(d.Aim), Carafe: gear.Material(d.Carafe)}
 	for _, p := range d.Pours {
 		r.Pours = append(r.Pours, recipe.Pour{Bloom: p.Bloom, Water: units.Grams(p.Water), Start: units.Seconds(p.Start), WhenDrained: p.WhenDrained, Rate: p.Rate,
 			Height: height(p.Height), Pattern: recipe.Pattern(p.Pattern), Temperature: units.Celsius(p.Temperature), Then: recipe.Hand(p.Then), Pinned: p.Pinned})

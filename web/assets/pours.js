@@ -72,6 +72,17 @@ document.addEventListener("pointerup", () => {
 
 document.addEventListener("pointercancel", letGo);
 
+// An answer that comes while a grip is in hand draws the page anew: the hand keeps its grip.
+document.addEventListener("htmx:after:swap", () => {
+  if (!held) return;
+  const grip = document.getElementById(held.grip.id);
+  if (!grip) return letGo();
+  held.grip = grip;
+  held.svg = grip.closest("svg");
+  grip.classList.add("held");
+  ghost(held);
+});
+
 // What the keys do on a grip: arrows nudge, Shift is fine, letters change which pours there are.
 const does = { Delete: "remove", Backspace: "remove", s: "split", m: "merge", p: "pin", a: "add" };
 

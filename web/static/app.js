@@ -33,6 +33,7 @@ function put(input, value, decimals) {
 document.addEventListener("click", (e) => {
   const button = e.target.closest("button.step");
   if (!button) return;
+  button.focus({ preventScroll: true }); // so that a finger too sees what the step does
   step(document.getElementById(button.dataset.for), Number(button.dataset.by), e.shiftKey);
 });
 
