@@ -94,6 +94,9 @@ func (r Recipe) pourFor(i int, lasts units.Seconds) Recipe {
 // it ends before the next.
 func (r Recipe) Allows(a Address) units.Range {
 	out := a.Range()
+	if a == Of(CrustAt) { // it is broken before the valve opens
+		out.Hi = max(0, float64(r.Release-crustLasts-minPause))
+	}
 	i := a.Pour - 1
 	if i < 0 || i >= len(r.Pours) {
 		return out

@@ -247,3 +247,14 @@ func TestHabitsGoBeforeTheProductsOwn(t *testing.T) {
 		t.Errorf("a flat bed is poured in %s", r.Style)
 	}
 }
+
+// The crust is broken before the valve opens, and the first pour starts the clock.
+func TestWhatAPourAndACrustMayBe(t *testing.T) {
+	steep := SteepAndRelease.Style().Write(16, 256, 93)
+	if got := steep.Allows(Of(CrustAt)); got.Lo != 0 || got.Hi != 145 {
+		t.Errorf("with the valve at 2:45 the crust can be broken at %v", got)
+	}
+	if base().Has(Address{Start, 1}) || base().Has(Address{Wait, 1}) || !base().Has(Address{Start, 2}) {
+		t.Error("the first pour can be moved off the start")
+	}
+}

@@ -151,7 +151,8 @@ func (a Address) Path() string {
 func (r Recipe) Has(a Address) bool {
 	row := table[a.Knob]
 	if a.Pour > 0 {
-		return a.Pour <= len(r.Pours) && row.getPour != nil
+		begins := a.Pour == 1 && (a.Knob == Start || a.Knob == Wait) // the first pour starts the clock
+		return a.Pour <= len(r.Pours) && row.getPour != nil && !begins
 	}
 	opening := r.Style.Style().opening
 	split := opening > 0 && r.blooms() == 0 && len(r.Pours) > opening
