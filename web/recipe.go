@@ -51,13 +51,12 @@ type recipeBody struct {
 	Steps       []stepView // of a recipe that is not changed any more
 	Aim         string
 	Window      string
-	Stock       string // a word where the bag runs out
+	Notes       []string // where the bag runs out, gear that was retired, what a scaling changed
 	Forecast    forecastView
 	Goals       []form.Field // what the recipe can be solved for
 	Ways        *waysView
 	Keep        form.Field // the name to keep it under
 	Scale       []form.Field
-	Scaled      string // what was changed so that the cup stays the same
 	Spoons      string // the amounts without a scale
 }
 
@@ -154,26 +153,8 @@ func (s *Server) recipeBody(r *http.Request, f *form.Form, sc *scene) (recipeBod
 	fillPours(f, sc.Recipe, plan, sc.prefs)
 	body := recipeBody{ID: sc.ID, Shown: showing(f), Made: made(sc), Locked: !sc.editable(), Style: sc.Recipe.Style.Style(), Rinse: sc.Recipe.Rinse, Asked: stillAsked(*sc.Sheet),
 		Aim: plan.Finish.String(), Window: fmt.Sprintf("%s to %s", window.From, window.To), Forecast: foreseen, Keep: keepField(f, sc)}
-	ribbon := figure.Ribbon{Plan: plan, Prefs: sc.prefs, Large: true, Beside: words.Beside(sc.Recipe, sc.prefs)}
-	if foreseen.Sorry == "" {
-		ribbon.Forecast = &body.Forecast.Result
-	}
-	if sc.editable() {
-		ribbon.Hold = sc.Recipe.Allows
-		body.Columns, body.Pours = pourColumns(), pourRows(f, sc, plan)
-		body.PourError, body.CanUndo, body.CanRedo = f.Errors["edit"], len(sc.draft.Past) > 0, len(sc.draft.Future) > 0
-	} else {
-		body.Steps = stepViews(plan, sc.prefs)
-	}
-	body.Ribbons = ribbon.Both()
 	if sc.draft != nil {
 		body.Name, body.Version, body.Tab = sc.draft.Name, sc.draft.Version, sc.draft.Tab
-	}
-	if sc.editable() {
-		body.Stock, body.Spoons = stock(sc), spoons(sc)
-		if foreseen.Sorry == "" {
-			body.Goals = goalFields(f, foreseen.Forecast)
-		}
 	}
 	marked, err := s.changedSince(r, sc)
 	if err != nil {
@@ -182,21 +163,51 @@ func (s *Server) recipeBody(r *http.Request, f *form.Form, sc *scene) (recipeBod
 	if body.Gear, err = s.gearFields(r, f, sc); err != nil {
 		return body, err
 	}
-	for _, e := range body.Gear {
-		if e.Hint == outOfLists {
-			body.Stock = strings.TrimSpace(body.Stock + fmt.Sprintf(" The %s of this recipe is out of the lists; the recipe keeps it until you choose another.", strings.ToLower(e.Label)))
-		}
-	}
-	if sc.editable() {
-		body.Scale = scaleFields(f, sc, body.Gear)
-	}
-	for _, st := range recipe.Schools() {
-		if why := st.NotIn(sc.Gear.Brewer.Kind); why != "" {
-			body.Cannot = append(body.Cannot, fmt.Sprintf("%s: %s.", st.Name, why))
-		}
-	}
+	body.overTime(f, sc, plan)
+	body.besides(f, sc)
 	newDecorator(f, sc, marked, foreseen).fields(&body)
 	return body, nil
+}
+
+// overTime fills in the ribbon and the pours, to be taken hold of or as they were.
+func (b *recipeBody) overTime(f *form.Form, sc *scene, plan recipe.Plan) {
+	ribbon := figure.Ribbon{Plan: plan, Prefs: sc.prefs, Large: true, Beside: words.Beside(sc.Recipe, sc.prefs)}
+	if b.Forecast.Sorry == "" {
+		ribbon.Forecast = &b.Forecast.Result
+	}
+	if sc.editable() {
+		ribbon.Hold = sc.Recipe.Allows
+		b.Columns, b.Pours = pourColumns(), pourRows(f, sc, plan)
+		b.PourError, b.CanUndo, b.CanRedo = f.Errors["edit"], len(sc.draft.Past) > 0, len(sc.draft.Future) > 0
+	} else {
+		b.Steps = stepViews(plan, sc.prefs)
+	}
+	b.Ribbons = ribbon.Both()
+}
+
+// besides fills in what is said and offered besides the knobs: the stock, gear that was
+// retired, styles that the brewer cannot do, goals, other amounts.
+func (b *recipeBody) besides(f *form.Form, sc *scene) {
+	for _, st := range recipe.Schools() {
+		if why := st.NotIn(sc.Gear.Brewer.Kind); why != "" {
+			b.Cannot = append(b.Cannot, fmt.Sprintf("%s: %s.", st.Name, why))
+		}
+	}
+	if !sc.editable() {
+		return
+	}
+	if say := stock(sc); say != "" {
+		b.Notes = append(b.Notes, say)
+	}
+	for _, e := range b.Gear {
+		if e.Hint == outOfLists {
+			b.Notes = append(b.Notes, fmt.Sprintf("The %s of this recipe is out of the lists; the recipe keeps it until you choose another.", strings.ToLower(e.Label)))
+		}
+	}
+	b.Spoons, b.Scale = spoons(sc), scaleFields(f, sc, b.Gear)
+	if b.Forecast.Sorry == "" {
+		b.Goals = goalFields(f, b.Forecast.Forecast)
+	}
 }
 
 // keepField asks for the name to keep a recipe under: that of the kept one that it began
@@ -208,28 +219,6 @@ func keepField(f *form.Form, sc *scene) form.Field {
 		e.Hint = "Under this name it becomes its next version; under another one, a fork of it."
 	}
 	return e
-}
-
-// scaleFields ask for which dose and brewer the recipe is to be made.
-func scaleFields(f *form.Form, sc *scene, gear []form.Field) []form.Field {
-	dose := sc.prefs.Unit(units.Dose)
-	if f.Values["scale_dose"] == "" {
-		f.Values["scale_dose"] = dose.Number(float64(sc.Recipe.Dose))
-	}
-	brewer := gear[0]
-	brewer.Name, brewer.Label, brewer.Error = "scale_brewer", "In", ""
-	return []form.Field{f.Stepper("scale_dose", "For", dose), brewer}
-}
-
-// spoons are the recipe's amounts for somebody without a scale, with their honest error.
-func spoons(sc *scene) string {
-	by := sc.Recipe.BySpoon()
-	spoons := units.Trim(math.Floor(by.Level), 0)
-	if by.Level != math.Floor(by.Level) {
-		spoons = strings.TrimPrefix(spoons, "0") + "½"
-	}
-	return fmt.Sprintf("Without a scale: %s level tablespoons of ground coffee, and water to the %s mark of the kettle, all of it poured. The ratio is then good to about ± %.0f %%, and the strength with it.",
-		spoons, sc.prefs.Unit(units.Cup).Format(float64(by.Kettle)), 100*by.Off)
 }
 
 // made is what a recipe is made with and how it is served, in one line.
