@@ -3,6 +3,7 @@ package recipe
 import (
 	"fmt"
 	"math"
+	"strings"
 	"time"
 
 	"yardbloom/core/coffee"
@@ -110,8 +111,18 @@ func Reasons(r Recipe, s Situation, p units.Prefs) []Reason {
 		{Of(Temperature), StartsAt(tUnit.Format(float64(temperature)), math.Abs(float64(temperature-r.Temperature())) < 0.5, whyHot)},
 		{Of(Grind), StartsAt(s.Gear.Grinder.Setting(grind), s.Gear.Grinder.Steps(grind) == s.Gear.Grinder.Steps(r.Grind), whyGrind)},
 	}
-	if d := s.dose(); r.Dose == d && s.LeastDose > startDose[s.Gear.Brewer.Kind] {
-		out = append(out, Reason{Of(Dose), fmt.Sprintf("Starts here: less makes a thin bed in %s.", s.Gear.Brewer.Name)})
+	form, dose := s.Gear.Brewer.Kind.Form(), p.Unit(units.Dose)
+	why := fmt.Sprintf("usual for %s, which takes %s to %s", article(form.Name), dose.Number(form.Dose.Lo), dose.Format(form.Dose.Hi))
+	if s.dose() > startDose[s.Gear.Brewer.Kind] {
+		why = fmt.Sprintf("less makes a thin bed in %s", s.Gear.Brewer.Name)
+	}
+	out = append(out, Reason{Of(Dose), StartsAt(dose.Format(float64(s.dose())), r.Dose == s.dose(), why)})
+	switch {
+	case r.Steeps():
+		out = append(out, Reason{Of(Release), StartsAt(style.Steep.String(), r.Release == style.Steep, "by then a steep has given most of what it will; longer adds little")})
+	case r.Has(Of(Pours)):
+		n := len(style.pours)
+		out = append(out, Reason{Of(Pours), StartsAt(fmt.Sprint(n), len(r.after()) == n, lowerFirst(strings.TrimSuffix(style.Short, ".")))})
 	}
 	if style.Bloom > 0 {
 		why := fmt.Sprintf("%s times the dose wets all of the bed; %s lets the gas out.", units.Trim(style.Bloom, 1), style.BloomTime)

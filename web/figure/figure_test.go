@@ -2,6 +2,7 @@ package figure
 
 import (
 	"encoding/xml"
+	"fmt"
 	"io"
 	"math"
 	"regexp"
@@ -11,6 +12,7 @@ import (
 
 	"yardbloom/core/brew"
 	"yardbloom/core/cup"
+	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
 	"yardbloom/core/sim"
 	"yardbloom/core/units"
@@ -161,6 +163,45 @@ func TestTheCutawayHoldsWhatItShows(t *testing.T) {
 					t.Errorf("%s, %v g: %.0f mm of radius do not fit into a picture of %.0f", name, dose, r, 2*c.middle())
 				}
 			}
+		}
+	}
+}
+
+// A QR code has its three finders, dark on white, inside a border that is white.
+func TestAQRCodeHasItsFinders(t *testing.T) {
+	svg, err := QR("http://yard.example:8417/r/abc234")
+	if err != nil {
+		t.Fatal(err)
+	}
+	dark := map[string]bool{}
+	for _, m := range regexp.MustCompile(`M(\d+) (\d+)h1v1h-1z`).FindAllStringSubmatch(string(svg), -1) {
+		dark[m[1]+","+m[2]] = true
+	}
+	side := int(numbers(string(svg), `viewBox="0 0 ([\d.]+) `)[0]) - 8
+	for _, corner := range [][2]int{{4, 4}, {4 + side - 7, 4}, {4, 4 + side - 7}} {
+		for i := range 7 {
+			for j := range 7 {
+				ring := max(i, 6-i, j, 6-j) // 6 outside, 5 the white ring, 4 and less the dark middle
+				if at := fmt.Sprintf("%d,%d", corner[0]+i, corner[1]+j); dark[at] == (ring == 5) {
+					t.Fatalf("the finder at %v is wrong at %s", corner, at)
+				}
+			}
+		}
+	}
+	if share := float64(len(dark)) / float64(side*side); side < 25 || share < 0.35 || share > 0.65 {
+		t.Errorf("%d modules a side, %.0f %% of them dark", side, 100*share)
+	}
+	wellFormed(t, string(svg))
+}
+
+// The dial of a grinder whose higher numbers are finer runs from fine to coarse all the same.
+func TestADialRunsFromFineToCoarse(t *testing.T) {
+	for name, d := range map[string]gear.Dial{"clicks": {Kind: gear.Clicks, Zero: 60, Step: 27}, "reversed": {Kind: gear.Numbered, Zero: 1400, Step: -25, Mark: 1}} {
+		svg := string(Dial(d))
+		wellFormed(t, svg)
+		settings := numbers(svg, `class="dial-setting"[^>]*>([\d.]+)<`)
+		if len(settings) < 5 || (settings[0] < settings[len(settings)-1]) != (d.Step > 0) {
+			t.Errorf("%s: %v", name, settings)
 		}
 	}
 }
