@@ -31,6 +31,12 @@ type rule struct {
 // from extraction, and the bed is mended before the grind is touched.
 var rules = []rule{
 	{
+		name: "good", signs: []sign{liked},
+		agree: []sign{sweet, onTime}, disagree: []sign{harsh, under, thin, heavy, muddled},
+		verdict: "Good enough is a result: stop here", sure: Likely,
+		because: "What you like wins over every other sign. Keep this recipe and save the coffee for drinking.",
+	},
+	{
 		name: "nothing tasted", without: []sign{tasted, lowYield, highYield},
 		verdict: "Taste it first", sure: Likely,
 		because: "Time alone is evidence, not a verdict. Say what the cup is like, or measure it.",
@@ -47,12 +53,6 @@ var rules = []rule{
 		verdict: "The coffee is old", sure: Likely,
 		because: "What has gone into the air no recipe brings back. Brew it a little stronger if you like, or open a new bag; do not chase it.",
 		instead: "Leave the recipe, change the bag",
-	},
-	{
-		name: "good", signs: []sign{sweet, liked}, without: []sign{harsh, under, thin, heavy, muddled},
-		agree:   []sign{onTime},
-		verdict: "Good enough is a result: stop here", sure: Perhaps,
-		because: "Sweet and without a fault. Keep this recipe and save the coffee for drinking.",
 	},
 	{
 		name: "slow yet sweet", signs: []sign{slow, sweet}, without: []sign{harsh, under, heavy, muddled, clogging},

@@ -59,8 +59,13 @@ func flat(c Case) string { return says(c.Cup.Faults[cup.Flat], "It tastes flat."
 
 func tasted(c Case) string { return says(c.Cup.Taste.Given(), "It was tasted.") }
 
+// liked: whoever would serve it, or gives a good mark, is right, whatever else is said.
 func liked(c Case) string {
-	return says(c.Cup.Serve == "yes" || c.Cup.Serve == "" && c.Cup.Overall >= 7, "You would serve it.")
+	const good = 8 // of 10
+	if c.Cup.Serve == "yes" {
+		return "You would serve it."
+	}
+	return says(c.Cup.Serve == "" && c.Cup.Overall >= good, "You gave it %d of 10.", c.Cup.Overall)
 }
 
 // Time, against the window wanted for this coffee.
