@@ -97,29 +97,35 @@ func (f *filler) chapter(c chapter) error {
 	if err != nil {
 		return err
 	}
-	var last *brew.Brew
+	var path []brew.Brew
 	for i, m := range c.cups {
-		b, err := f.brew(c, g, m, last, fmt.Sprintf("%s-%d", c.bag.ID, i+1))
+		b, err := f.brew(c, g, m, path, fmt.Sprintf("%s-%d", c.bag.ID, i+1))
 		if err != nil {
 			return err
 		}
-		last = &b
+		path = append(path, b)
 	}
 	if !c.plannedChange {
 		return nil
 	}
-	return f.st.AddDraft(f.ctx, next(c, g, made{}, last, c.bag.ID+"-next", f.now), f.now)
+	return f.st.AddDraft(f.ctx, next(c, g, made{}, path, c.bag.ID+"-next", f.now), f.now)
 }
 
-// next is the recipe that follows on the last brew, or the first of a bag.
-func next(c chapter, g gear.Set, m made, last *brew.Brew, id string, at time.Time) brew.Draft {
-	if last == nil {
+// next is the recipe that follows on the last brew of a path, or the first of a bag.
+func next(c chapter, g gear.Set, m made, path []brew.Brew, id string, at time.Time) brew.Draft {
+	if len(path) == 0 {
 		d := brew.First(id, c.bag, g, nil, recipe.Habits{}, at)
 		d.Recipe = recipe.Suggest(c.style, d.Question(at).Situation())
 		if m.change != nil {
 			d.Recipe = m.change(d.Recipe)
 		}
 		return d
+	}
+	last := path[len(path)-1]
+	if m.takes.knob != "" {
+		knob := recipe.Of(m.takes.knob)
+		turned := last.Case(units.Prefs{}).Propose(knob, last.Recipe.Value(knob)+m.takes.by)
+		return last.Next(id, turned, at)
 	}
 	if m.change != nil || last.Advice == nil {
 		d := last.Next(id, nil, at)
@@ -130,13 +136,13 @@ func next(c chapter, g gear.Set, m made, last *brew.Brew, id string, at time.Tim
 }
 
 // brew makes one brew of the story: begun, touched and tasted as a person would.
-func (f *filler) brew(c chapter, g gear.Set, m made, last *brew.Brew, id string) (brew.Brew, error) {
+func (f *filler) brew(c chapter, g gear.Set, m made, path []brew.Brew, id string) (brew.Brew, error) {
 	y, month, d := f.day(m.days).Date()
 	at := time.Date(y, month, d, m.hour, m.minute, 0, 0, f.now.Location())
 	if at.After(f.now) { // the demo may begin before breakfast
 		at = f.now.Add(-20 * time.Minute)
 	}
-	b, err := brew.Begin(next(c, g, m, last, id, at), brew.Event{Key: "start", Kind: brew.Start, Instant: at})
+	b, err := brew.Begin(next(c, g, m, path, id, at), brew.Event{Key: "start", Kind: brew.Start, Instant: at})
 	if err != nil {
 		return b, err
 	}
@@ -146,7 +152,7 @@ func (f *filler) brew(c chapter, g gear.Set, m made, last *brew.Brew, id string)
 		}
 	}
 	if !m.untasted {
-		if b, err = b.Taste(tasted(b.Recipe, m), units.Prefs{}); err != nil {
+		if b, err = b.Taste(tasted(b.Recipe, m), units.Prefs{}, path...); err != nil {
 			return b, err
 		}
 	}

@@ -29,6 +29,7 @@ type chapter struct {
 type made struct {
 	days, hour, minute int
 	change             func(recipe.Recipe) recipe.Recipe
+	takes              turn // what the person turned of what was advised
 	drawdown           units.Seconds
 	kept               float64 // liquid in the grounds, g/g
 	tds                float64
@@ -40,6 +41,12 @@ type made struct {
 	marks              []brew.Mark
 	notes              string
 	untasted           bool
+}
+
+// A turn is one knob turned by so much.
+type turn struct {
+	knob recipe.Knob
+	by   float64
 }
 
 func again(r recipe.Recipe) recipe.Recipe { return r }
@@ -56,9 +63,9 @@ var story = []chapter{
 		roasted: 19, opened: 9, brewer: windowCone, grinder: benchGrinder, kettle: spoutKettle, water: mixedWater, style: recipe.ThreeRounds,
 		cups: []made{
 			{days: 9, hour: 8, minute: 12, drawdown: 171, kept: 2.05, tds: 1.22, taste: [7]int{5, 1, 2, 3, 1, 2, 2}, overall: 4, serve: "no", bed: cup.FlatBed, notes: "Sharp and over at once."},
-			{days: 8, hour: 8, minute: 5, drawdown: 184, kept: 2.02, tds: 1.30, taste: [7]int{4, 2, 2, 3, 1, 1, 2}, overall: 5, serve: "no", bed: cup.FlatBed, notes: "Better; lemon still leads."},
-			{days: 6, hour: 8, minute: 20, drawdown: 198, kept: 2.08, tds: 1.38, taste: [7]int{4, 3, 3, 4, 1, 1, 3}, overall: 6, serve: "no", bed: cup.FlatBed, notes: "Sweetness arrives as it cools."},
-			{days: 4, hour: 8, minute: 2, drawdown: 213, kept: 2.04, tds: 1.45, taste: [7]int{3, 4, 3, 4, 1, 1, 4}, overall: 8, serve: "yes", bed: cup.FlatBed, notes: "Redcurrant and a long sweet end. This is it."},
+			{days: 8, hour: 8, minute: 5, takes: turn{recipe.Grind, -24}, drawdown: 184, kept: 2.02, tds: 1.30, taste: [7]int{4, 2, 2, 3, 1, 1, 2}, overall: 5, serve: "no", bed: cup.FlatBed, notes: "Better; lemon still leads."},
+			{days: 6, hour: 8, minute: 20, takes: turn{recipe.Grind, -24}, drawdown: 198, kept: 2.08, tds: 1.38, taste: [7]int{4, 3, 3, 4, 1, 1, 3}, overall: 6, serve: "no", bed: cup.FlatBed, notes: "Sweetness arrives as it cools."},
+			{days: 4, hour: 8, minute: 2, takes: turn{recipe.Grind, -24}, drawdown: 213, kept: 2.04, tds: 1.45, taste: [7]int{3, 4, 3, 4, 1, 1, 4}, overall: 8, serve: "yes", bed: cup.FlatBed, notes: "Redcurrant and a long sweet end. This is it."},
 			{days: 1, hour: 8, minute: 9, change: again, drawdown: 211, kept: 2.06, tds: 1.44, taste: [7]int{3, 4, 3, 4, 1, 1, 4}, overall: 8, serve: "yes", bed: cup.FlatBed},
 		},
 	},
@@ -68,8 +75,8 @@ var story = []chapter{
 		roasted: 24, opened: 12, brewer: benchFlat, grinder: benchGrinder, kettle: spoutKettle, water: filterJug, style: recipe.ThreeRounds,
 		cups: []made{
 			{days: 12, hour: 10, minute: 40, change: grind(530), drawdown: 210, kept: 2.2, tds: 1.54, taste: [7]int{2, 2, 4, 2, 5, 4, 3}, overall: 4, serve: "no", bed: cup.Mud, notes: "Heavy and drying."},
-			{days: 10, hour: 10, minute: 31, drawdown: 196, kept: 2.18, tds: 1.46, taste: [7]int{3, 3, 3, 3, 4, 2, 3}, overall: 6, serve: "no", bed: cup.FlatBed, notes: "Berries now, a bitter edge stays."},
-			{days: 7, hour: 10, minute: 36, drawdown: 191, kept: 2.21, tds: 1.41, taste: [7]int{3, 4, 3, 3, 2, 1, 4}, overall: 8, serve: "yes", bed: cup.FlatBed, notes: "Strawberry jam, clean end."},
+			{days: 10, hour: 10, minute: 31, takes: turn{recipe.Grind, 48}, drawdown: 196, kept: 2.18, tds: 1.46, taste: [7]int{3, 3, 3, 3, 4, 2, 3}, overall: 6, serve: "no", bed: cup.FlatBed, notes: "Berries now, a bitter edge stays."},
+			{days: 7, hour: 10, minute: 36, takes: turn{recipe.Temperature, -2}, drawdown: 191, kept: 2.21, tds: 1.41, taste: [7]int{3, 4, 3, 3, 2, 1, 4}, overall: 8, serve: "yes", bed: cup.FlatBed, notes: "Strawberry jam, clean end."},
 		},
 	},
 	{
@@ -78,7 +85,7 @@ var story = []chapter{
 		roasted: 15, opened: 6, brewer: shedSteeper, grinder: apronMill, kettle: stoveKettle, water: filterJug, style: recipe.SteepAndRelease,
 		cups: []made{
 			{days: 6, hour: 15, minute: 5, drawdown: 232, kept: 1.9, tds: 1.20, taste: [7]int{3, 3, 1, 3, 2, 1, 2}, overall: 5, serve: "no", bed: cup.FlatBed, notes: "Nice but thin."},
-			{days: 3, hour: 15, minute: 12, drawdown: 229, kept: 1.93, tds: 1.29, taste: [7]int{3, 4, 3, 3, 2, 1, 3}, overall: 8, serve: "yes", bed: cup.FlatBed, notes: "Apple and honey."},
+			{days: 3, hour: 15, minute: 12, takes: turn{recipe.Ratio, -1}, drawdown: 229, kept: 1.93, tds: 1.29, taste: [7]int{3, 4, 3, 3, 2, 1, 3}, overall: 8, serve: "yes", bed: cup.FlatBed, notes: "Apple and honey."},
 			{days: 0, hour: 7, minute: 48, change: again, drawdown: 231, untasted: true},
 		},
 	},
@@ -88,7 +95,7 @@ var story = []chapter{
 		roasted: 41, opened: 34, brewer: windowCone, grinder: apronMill, kettle: stoveKettle, water: springWater, style: recipe.OneLongPour,
 		cups: []made{
 			{days: 34, hour: 9, minute: 15, drawdown: 196, kept: 2.07, tds: 1.41, taste: [7]int{2, 3, 4, 3, 4, 2, 3}, overall: 6, serve: "no", bed: cup.FlatBed, notes: "Good body, a burnt corner."},
-			{days: 31, hour: 9, minute: 4, drawdown: 193, kept: 2.05, tds: 1.37, taste: [7]int{2, 4, 4, 3, 2, 1, 3}, overall: 8, serve: "yes", bed: cup.FlatBed, notes: "Chocolate, round."},
+			{days: 31, hour: 9, minute: 4, takes: turn{recipe.Temperature, -2}, drawdown: 193, kept: 2.05, tds: 1.37, taste: [7]int{2, 4, 4, 3, 2, 1, 3}, overall: 8, serve: "yes", bed: cup.FlatBed, notes: "Chocolate, round."},
 			{days: 20, hour: 9, minute: 22, change: again, drawdown: 188, kept: 2.06, tds: 1.33, taste: [7]int{2, 3, 3, 3, 2, 1, 3}, overall: 7, serve: "yes", bed: cup.FlatBed},
 			{days: 2, hour: 9, minute: 18, change: again, drawdown: 176, kept: 2.04, tds: 1.24, taste: [7]int{1, 2, 2, 3, 2, 1, 1}, overall: 3, serve: "no", bed: cup.FlatBed, faults: []cup.Fault{cup.Flat},
 				notes: "Hardly rose in the bloom. Cardboard."},

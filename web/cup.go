@@ -63,6 +63,9 @@ func inCup(sc *scene) error {
 	return problem{http.StatusConflict, "Nothing is in the cup yet", "This brew was not poured to its end, so there is nothing to measure. Go to its Brew station."}
 }
 
+// pathWeighed is how many brews of a bag advice is weighed against.
+const pathWeighed = 8
+
 // saveCup keeps what was measured and tasted. With preview it only works the
 // yield out, for a page that is still being filled in.
 func (s *Server) saveCup(w http.ResponseWriter, r *http.Request) error {
@@ -86,12 +89,16 @@ func (s *Server) saveCup(w http.ResponseWriter, r *http.Request) error {
 		s.showCup(w, r, status, f, shown, "")
 		return nil
 	}
+	path, err := s.Store.Path(r.Context(), sc.BagID, pathWeighed)
+	if err != nil {
+		return err
+	}
 	_, err = s.Store.Change(r.Context(), sc.ID, func(b brew.Brew) (brew.Brew, error) {
 		if v := f.Version(); v != 0 && v != b.Version {
 			return b, store.ErrConflict
 		}
 		b.Beliefs = s.teacher.Believe(b.Sheet)
-		return b.Taste(c, sc.prefs)
+		return b.Taste(c, sc.prefs, path...)
 	})
 	if errors.Is(err, store.ErrConflict) {
 		return s.showTheirCup(w, r, f)

@@ -93,12 +93,18 @@ func (b Brew) instant(at units.Seconds) time.Time {
 
 // Taste adds what was measured and tasted, and what the coach says of it, in the
 // person's own units. It can be done again: the last one counts.
-func (b Brew) Taste(c cup.Cup, prefs units.Prefs) (Brew, error) {
+func (b Brew) Taste(c cup.Cup, prefs units.Prefs, path ...Brew) (Brew, error) {
 	if !b.Over() {
 		return b, ErrStatus
 	}
 	b.Status, b.Cup = Done, c
-	advice := coach.Advise(b.Case(prefs))
+	now := b.Case(prefs)
+	for _, before := range path {
+		if before.Status == Done && before.Started.Before(b.Started) && before.Gear.Brewer.ID == b.Gear.Brewer.ID && before.Gear.Grinder.ID == b.Gear.Grinder.ID {
+			now.Path = append(now.Path, before.Case(prefs))
+		}
+	}
+	advice := coach.Advise(now)
 	b.Advice = &advice
 	return b, nil
 }

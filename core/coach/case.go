@@ -28,6 +28,8 @@ type Case struct {
 	Cup    cup.Cup
 	Marks  []cup.Mark // seen while pouring
 	Prefs  units.Prefs
+	// Path are the brews of this bag before, the oldest first.
+	Path []Case
 	// Beliefs are what the yard believes of this gear and coffee; nil for the prior.
 	Beliefs *forecast.Beliefs
 }

@@ -25,13 +25,31 @@ type Advice struct {
 // Keep says that the advice is to leave the recipe as it is.
 func (a Advice) Keep() bool { return a.First == nil && !a.Exhausted }
 
-// Advise reads the table of rules from the top. The first rule whose signs are all
-// there gives the advice, with the first two of its levers that are not at a limit.
+// Advise reads the table of rules from the top; the first whose signs are all there
+// decides. A rule of the bed speaks only where the brews so far make an uneven bed
+// likely. A rule that names too little, too much, too weak or too strong is weighed
+// against all brews of the bag: which knob, and how far. Where no change that agrees
+// with it is worth making, its own levers decide.
 func Advise(c Case) Advice {
-	for _, r := range rules {
-		if evidence, ok := r.speaks(c); ok {
-			return r.advise(c, evidence)
+	w := weighing{}
+	weighed := false
+	weigh := func() weighing {
+		if !weighed {
+			w, weighed = c.weigh(), true
 		}
+		return w
+	}
+	for _, r := range rules {
+		evidence, ok := r.speaks(c)
+		if !ok || r.ofBed && weigh().uneven < 0.5 {
+			continue
+		}
+		if r.weighs != nil {
+			if a, ok := c.weighed(weigh(), *r.weighs); ok {
+				return a
+			}
+		}
+		return r.advise(c, evidence)
 	}
 	return Advice{} // the last rule asks for nothing, so this is never reached
 }

@@ -175,7 +175,7 @@ func (l *learner) brew(q forecast.Question) (coach.Case, float64) {
 // An adviser says what to brew next after a cup.
 type adviser struct {
 	name string
-	next func(coach.Case) recipe.Recipe
+	next func(path []coach.Case) recipe.Recipe
 }
 
 func byTaste(c coach.Case, ratio bool) recipe.Recipe {
@@ -199,10 +199,12 @@ func byTaste(c coach.Case, ratio bool) recipe.Recipe {
 }
 
 var advisers = []adviser{
-	{"the same again", func(c coach.Case) recipe.Recipe { return c.Recipe }},
-	{"sour finer, bitter coarser", func(c coach.Case) recipe.Recipe { return byTaste(c, false) }},
-	{"that, and the ratio", func(c coach.Case) recipe.Recipe { return byTaste(c, true) }},
-	{"the coach", func(c coach.Case) recipe.Recipe {
+	{"the same again", func(p []coach.Case) recipe.Recipe { return last(p).Recipe }},
+	{"sour finer, bitter coarser", func(p []coach.Case) recipe.Recipe { return byTaste(last(p), false) }},
+	{"that, and the ratio", func(p []coach.Case) recipe.Recipe { return byTaste(last(p), true) }},
+	{"the coach", func(p []coach.Case) recipe.Recipe {
+		c := last(p)
+		c.Path = p[:len(p)-1]
 		if p := coach.Advise(c).First; p != nil {
 			return c.Recipe.With(p.Address, p.To)
 		}
@@ -210,18 +212,22 @@ var advisers = []adviser{
 	}},
 }
 
+func last(path []coach.Case) coach.Case { return path[len(path)-1] }
+
 // mostBrews is how long a learner goes on.
 const mostBrews = 10
 
 // brewsToGood is how many cups a learner needs until one is good; mostBrews + 1 where none was.
 func (l *learner) brewsToGood(a adviser) int {
 	q := l.question()
+	var path []coach.Case
 	for n := 1; n <= mostBrews; n++ {
 		c, mark := l.brew(q)
 		if mark >= good {
 			return n
 		}
-		q.Recipe = a.next(c)
+		path = append(path, c)
+		q.Recipe = a.next(path)
 	}
 	return mostBrews + 1
 }

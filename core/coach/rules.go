@@ -25,10 +25,15 @@ type rule struct {
 	sure             Sureness
 	levers           []lever
 	instead          string // what to do where there is nothing to change
+	ofBed            bool   // speaks only where the brews so far make an uneven bed likely
+	// weighs is the cause that the rule names, where how far to turn for it, and by which
+	// knob, is weighed against all brews of the bag; nil where the rule's levers decide.
+	weighs *cause
 }
 
 // rules are read from the top; the first that applies decides. Strength is told
-// from extraction, and the bed is mended before the grind is touched.
+// from extraction, and the bed is mended before the grind is touched. How far to turn is
+// weighed; where nothing that is weighed agrees with a rule, its levers decide.
 var rules = []rule{
 	{
 		name: "good", signs: []sign{liked},
@@ -55,7 +60,7 @@ var rules = []rule{
 		instead: "Leave the recipe, change the bag",
 	},
 	{
-		name: "slow yet sweet", signs: []sign{slow, sweet}, without: []sign{harsh, under, heavy, muddled, clogging},
+		name: "slow yet sweet", signs: []sign{slow, sweet}, without: []sign{harsh, under, heavy, muddled, clogging, disliked},
 		verdict: "Slow, yet sweet: leave it", sure: Likely,
 		because: "The clock is evidence, not the verdict, and the cup says yes.",
 	},
@@ -67,69 +72,69 @@ var rules = []rule{
 		levers:  []lever{coarser, fewerPours, lowerPour, noSwirl},
 	},
 	{
-		name: "sour and bitter", signs: []sign{under, harsh},
+		name: "sour and bitter", ofBed: true, signs: []sign{under, harsh},
 		agree:   []sign{uneven, fast, hollow},
 		verdict: "Uneven: part gave too much, part too little", sure: Perhaps,
 		because: "Sour and bitter together come from water that went its own way. Mend the bed before you touch the grind.",
 		levers:  []lever{swirl, moreBloom, lowerPour, breakLater},
 	},
 	{
-		name: "weak, sour and fast", signs: []sign{under, fast, either(weak, thin)},
+		name: "weak, sour and fast", ofBed: true, signs: []sign{under, fast, either(weak, thin)},
 		agree:   []sign{uneven},
 		verdict: "Uneven rather than under-extracted", sure: Perhaps,
 		because: "Water that rushes past the bed takes little along. Wet all of it first, then pour gently.",
 		levers:  []lever{moreBloom, swirl, lowerPour, finer, longerSteep},
 	},
 	{
-		name: "seen uneven", signs: []sign{uneven, either(under, harsh)},
+		name: "seen uneven", ofBed: true, signs: []sign{uneven, either(under, harsh)},
 		verdict: "The water found its own way", sure: Perhaps,
 		because: "The bed shows it. Mend the bed before you touch the grind.",
 		levers:  []lever{swirl, moreBloom, lowerPour},
 	},
 	{
-		name: "slow and bitter", signs: []sign{slow, harsh},
+		name: "slow and bitter", weighs: &tooMuch, signs: []sign{slow, harsh},
 		agree: []sign{highYield, clogging}, disagree: []sign{lowYield},
 		verdict: "Too much came out", sure: Likely,
 		because: "The water stayed too long in too fine a bed.",
 		levers:  []lever{coarser, cooler, shorterSteep},
 	},
 	{
-		name: "fast and sour", signs: []sign{fast, under},
+		name: "fast and sour", weighs: &tooLittle, signs: []sign{fast, under},
 		agree: []sign{lowYield, short}, disagree: []sign{highYield},
 		verdict: "Too little came out", sure: Likely,
 		because: "The water ran through before it had taken the sweetness along.",
 		levers:  []lever{finer, hotter, longerBloom, longerSteep},
 	},
 	{
-		name: "bitter", signs: []sign{harsh},
+		name: "bitter", weighs: &tooMuch, signs: []sign{harsh},
 		agree: []sign{highYield, onTime}, disagree: []sign{lowYield, fast},
 		verdict: "A little too much came out", sure: Perhaps,
 		because: "The flow is good, so the grind is not the fault; cooler water leaves the bitter end behind.",
 		levers:  []lever{cooler, coarser, shorterSteep},
 	},
 	{
-		name: "sour and slow", signs: []sign{under, slow},
+		name: "sour and slow", weighs: &tooLittle, signs: []sign{under, slow},
 		agree: []sign{lowYield}, disagree: []sign{highYield},
 		verdict: "Too little came out, and the flow has no room", sure: Perhaps,
 		because: "Finer would slow it further. Hotter water takes more along at the same grind.",
 		levers:  []lever{hotter, longerBloom, longerSteep},
 	},
 	{
-		name: "sour", signs: []sign{under},
+		name: "sour", weighs: &tooLittle, signs: []sign{under},
 		agree: []sign{lowYield, short}, disagree: []sign{highYield},
 		verdict: "Too little came out", sure: Perhaps,
 		because: "Sweetness comes after acidity: take a little more out of the same grounds.",
 		levers:  []lever{finer, hotter, longerBloom, longerSteep},
 	},
 	{
-		name: "thin", signs: []sign{thin}, without: []sign{highYield},
+		name: "thin", weighs: &tooWeak, signs: []sign{thin}, without: []sign{highYield},
 		agree:   []sign{weak},
 		verdict: "Too weak, not too little extracted", sure: Perhaps,
 		because: "Strength is not extraction. Less water on the same dose makes a fuller cup.",
 		levers:  []lever{lessWater, finer},
 	},
 	{
-		name: "heavy", signs: []sign{heavy}, without: []sign{lowYield},
+		name: "heavy", weighs: &tooStrong, signs: []sign{heavy}, without: []sign{lowYield},
 		agree:   []sign{strong},
 		verdict: "Too strong, not too much extracted", sure: Perhaps,
 		because: "Strength is not extraction. More water on the same dose opens the cup up.",
@@ -154,7 +159,7 @@ var rules = []rule{
 		levers:  []lever{coarser, cooler, shorterSteep},
 	},
 	{
-		name:    "no fault named",
+		name: "no fault named", weighs: &onAim,
 		verdict: "No fault to mend", sure: Guess,
 		because: "Nothing that you tasted asks for a change. Brew it again and see whether it repeats, or say what is missing.",
 	},

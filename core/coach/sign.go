@@ -68,6 +68,15 @@ func liked(c Case) string {
 	return says(c.Cup.Serve == "" && c.Cup.Overall >= good, "You gave it %d of 10.", c.Cup.Overall)
 }
 
+// disliked: they gave it less than a fair mark, or would not serve it.
+func disliked(c Case) string {
+	const fair = 7 // of 10
+	if c.Cup.Serve == "no" {
+		return "You would not serve it."
+	}
+	return says(c.Cup.Serve == "" && c.Cup.Overall > 0 && c.Cup.Overall < fair, "You gave it %d of 10.", c.Cup.Overall)
+}
+
 // Time, against the window wanted for this coffee.
 func fast(c Case) string {
 	early := c.Window.From - c.Cup.Drawdown
