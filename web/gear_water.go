@@ -86,10 +86,13 @@ type waterBody struct {
 	Cautions []string
 }
 
-var alkalineSalts = []struct {
+// An alkalineSalt is what the alkaline concentrate can be made of, by its name in the form.
+type alkalineSalt struct {
 	name string
 	salt water.Salt
-}{{"soda", water.Soda}, {"potassium", water.Potassium}}
+}
+
+var alkalineSalts = []alkalineSalt{{"soda", water.Soda}, {"potassium", water.Potassium}}
 
 // mixWater works out a water from distilled water and two concentrates.
 func (s *Server) mixWater(w http.ResponseWriter, r *http.Request) error {
@@ -129,9 +132,7 @@ func (s *Server) mixWater(w http.ResponseWriter, r *http.Request) error {
 		body.Says = water.Water{Source: water.Mixed, TypedHardness: hardness, TypedAlkalinity: alkalinity, Known: true}.Says()
 	}
 	body.Fields = []form.Field{f.Stepper("hardness", "Wanted hardness, as CaCO₃", milligrams), f.Stepper("alkalinity", "Wanted alkalinity, as CaCO₃", milligrams), f.Stepper("amount", "How much water", hundredths),
-		form.Select(f, "salt", "Alkalinity from", []string{"soda", "potassium"}, func(v string) (string, string) {
-			return v, map[string]string{"soda": water.Soda.Name, "potassium": water.Potassium.Name}[v]
-		})}
+		form.Select(f, "salt", "Alkalinity from", alkalineSalts, func(a alkalineSalt) (string, string) { return a.name, a.salt.Name })}
 	s.render(w, r, status, "water", page{Title: "Mix a water", Side: "gear", Line: emptyLine(""), Body: body})
 	return nil
 }

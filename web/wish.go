@@ -51,23 +51,12 @@ func scalesOf(q func(string) string) []wishScale {
 		if err != nil || now < -2 || now > 2 {
 			now = 0
 		}
-		for v, label := range map[int]string{-2: s.less, -1: "rather " + s.less, 0: "either", 1: "rather " + s.more, 2: s.more} {
-			scale.Options = append(scale.Options, form.Option{Value: strconv.Itoa(v), Label: label, Selected: v == now})
+		for i, label := range []string{s.less, "rather " + s.less, "either", "rather " + s.more, s.more} {
+			scale.Options = append(scale.Options, form.Option{Value: strconv.Itoa(i - 2), Label: label, Selected: i-2 == now})
 		}
-		sortOptions(scale.Options)
 		out = append(out, scale)
 	}
 	return out
-}
-
-// sortOptions puts the steps of a scale into their order.
-func sortOptions(all []form.Option) {
-	at := map[string]int{"-2": 0, "-1": 1, "0": 2, "1": 3, "2": 4}
-	ordered := make([]form.Option, len(all))
-	for _, o := range all {
-		ordered[at[o.Value]] = o
-	}
-	copy(all, ordered)
 }
 
 // mostWishes is how many ways to brew are shown.

@@ -2,6 +2,7 @@ package coach
 
 import (
 	"slices"
+	"sync"
 
 	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
@@ -31,14 +32,7 @@ func (a Advice) Keep() bool { return a.First == nil && !a.Exhausted }
 // against all brews of the bag: which knob, and how far. Where no change that agrees
 // with it is worth making, its own levers decide.
 func Advise(c Case) Advice {
-	w := weighing{}
-	weighed := false
-	weigh := func() weighing {
-		if !weighed {
-			w, weighed = c.weigh(), true
-		}
-		return w
-	}
+	weigh := sync.OnceValue(c.weigh)
 	for _, r := range rules {
 		evidence, ok := r.speaks(c)
 		if !ok || r.ofBed && weigh().uneven < 0.5 {

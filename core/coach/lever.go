@@ -70,7 +70,7 @@ func (c Case) expect(first, second *Proposal) {
 	if first == nil {
 		return
 	}
-	q := forecast.Question{Recipe: c.Recipe, Bag: c.Bag, Now: c.Now, Gear: c.Gear, Beliefs: c.Beliefs}
+	q := c.question()
 	var now forecast.Forecast
 	if now.Ask(q) != nil {
 		return

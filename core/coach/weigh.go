@@ -3,8 +3,6 @@ package coach
 import (
 	"math"
 	"slices"
-	"sync"
-	"sync/atomic"
 
 	"yardbloom/core/forecast"
 	"yardbloom/core/gear"
@@ -34,6 +32,9 @@ var sizes = map[recipe.Knob][]float64{
 	recipe.BloomTime:   {15, 30},
 	recipe.Release:     {15, 30, 45, 60},
 }
+
+// spans are about the largest turn of each knob, in its unit.
+var spans = map[recipe.Knob]float64{recipe.Grind: 125, recipe.Temperature: 6, recipe.Ratio: 2.5, recipe.BloomTime: 60, recipe.Release: 60}
 
 // prices are what the largest turn of a knob costs, in marks; half of it costs a quarter. Of
 // two changes that promise the same, the smaller is made, and by the knob that most turn first.
@@ -103,21 +104,15 @@ func (c Case) weigh() weighing {
 	changes := c.candidates()
 	q := c.question()
 	forecasts := make([]forecast.Forecast, len(changes))
-	var next atomic.Int64
-	var all sync.WaitGroup
-	const workers = 4
-	for range workers {
-		all.Go(func() {
-			for i := int(next.Add(1)) - 1; i < len(changes); i = int(next.Add(1)) - 1 {
-				turned := q
-				turned.Recipe = q.Recipe.With(changes[i].Address, changes[i].To)
-				if forecasts[i].Ask(turned) != nil {
-					forecasts[i].Drained = false
-				}
+	forecast.Share(len(changes), func(mine forecast.Numbers) {
+		for i := range mine {
+			turned := q
+			turned.Recipe = q.Recipe.With(changes[i].Address, changes[i].To)
+			if forecasts[i].Ask(turned) != nil {
+				forecasts[i].Drained = false
 			}
-		})
-	}
-	all.Wait()
+		}
+	})
 	for i, change := range changes {
 		w.add(c, change, forecasts[i])
 	}
@@ -140,7 +135,7 @@ func (w *weighing) add(c Case, change recipe.Change, f forecast.Forecast) {
 		slower = float64(c.Cup.Drawdown / w.now.Drawdown)
 	}
 	x := choice{Change: change, then: f, mark: w.aim.mark(w.off.yield(f), w.off.strength(f))}
-	x.gain = x.mark - w.mark - prices[change.Knob]*math.Pow((change.To-change.From)/span(change.Knob), 2) - c.against(change)
+	x.gain = x.mark - w.mark - prices[change.Knob]*math.Pow((change.To-change.From)/spans[change.Knob], 2) - c.against(change)
 	strays := !c.Recipe.Steeps() && c.strays(w.now.Drawdown*units.Seconds(slower), f.Drawdown*units.Seconds(slower))
 	if !f.Drained || strays || c.refuses(change) {
 		return
@@ -197,16 +192,3 @@ const half = 0.5
 
 func (o offset) yield(f forecast.Forecast) float64    { return f.Yield.Value + o.yields/(o.n+half) }
 func (o offset) strength(f forecast.Forecast) float64 { return f.TDS + o.strengths/(o.n+half) }
-
-// span is about the largest turn of a knob, in its unit.
-func span(k recipe.Knob) float64 {
-	switch k {
-	case recipe.Grind:
-		return 125
-	case recipe.Temperature:
-		return 6
-	case recipe.BloomTime, recipe.Release:
-		return 60
-	}
-	return 2.5
-}

@@ -3,7 +3,6 @@ package forecast
 import (
 	"math"
 	"sync"
-	"sync/atomic"
 
 	"yardbloom/core/cup"
 	"yardbloom/core/sim"
@@ -59,25 +58,20 @@ type sides struct {
 func (q Question) aside() *sides {
 	var out sides
 	brew, b := q.Brew(), q.beliefs()
-	var next atomic.Int64
-	var all sync.WaitGroup
-	for range workers {
-		all.Go(func() {
-			r := results.Get().(*sim.Result)
-			defer results.Put(r)
-			for i := next.Add(1) - 1; i < 2*int64(Parameters); i = next.Add(1) - 1 {
-				column, side := i/2, i%2
-				theta := b.Mean
-				for p := range theta {
-					theta[p] += float64(1-2*side) * b.Root[p][column]
-				}
-				if sim.RunCoarse(r, Turned(brew, theta)) == nil {
-					out.at[column][side], out.ran[column][side] = q.Outcome(r), true
-				}
+	Share(2*int(Parameters), func(mine Numbers) {
+		r := results.Get().(*sim.Result)
+		defer results.Put(r)
+		for i := range mine {
+			column, side := i/2, i%2
+			theta := b.Mean
+			for p := range theta {
+				theta[p] += float64(1-2*side) * b.Root[p][column]
 			}
-		})
-	}
-	all.Wait()
+			if sim.RunCoarse(r, Turned(brew, theta)) == nil {
+				out.at[column][side], out.ran[column][side] = q.Outcome(r), true
+			}
+		}
+	})
 	return &out
 }
 

@@ -1,9 +1,6 @@
 package forecast
 
 import (
-	"sync"
-	"sync/atomic"
-
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
 )
@@ -39,25 +36,17 @@ func (d Difference) Tilt() string {
 	return "same"
 }
 
-// workers is how many runs of the model go on at a time: a small server has no more processors.
-const workers = 4
-
 // Try predicts what each move would change, compared with the forecast of the
 // recipe as it stands. It runs several moves at a time. A move that leads outside the
 // model's ranges has nil in its place.
 func Try(q Question, base Forecast, moves []Move) []*Difference {
 	out := make([]*Difference, len(moves))
-	var next atomic.Int64
-	var all sync.WaitGroup
-	for range workers {
-		all.Go(func() {
-			var f Forecast // one a worker: its curves are used again
-			for i := int(next.Add(1)) - 1; i < len(moves); i = int(next.Add(1)) - 1 {
-				out[i] = f.against(base, q, moves[i])
-			}
-		})
-	}
-	all.Wait()
+	Share(len(moves), func(mine Numbers) {
+		var f Forecast // one a worker: its curves are used again
+		for i := range mine {
+			out[i] = f.against(base, q, moves[i])
+		}
+	})
 	return out
 }
 
