@@ -1,165 +1,121 @@
 package coach
 
-import (
-	"math"
-
-	"yardbloom/core/cup"
-	"yardbloom/core/forecast"
-)
+import "math"
 
 // An aim is where a person likes a coffee, as a spread over yield and strength in the
-// model's own coordinates: a mill that is off, or a coffee that gives itself up faster, moves
-// both alike and drops out.
+// model's own coordinates: a mill that is off, or a coffee that gives itself up faster,
+// moves the cups and the aim alike and drops out. It is held twice: as if the recipe laid
+// an even bed, and as if it laid an uneven one.
 type aim struct {
-	weight [aimYields][aimStrengths]float64 // adding to 1
+	weight [beds][aimYields][aimStrengths]float64 // adding to 1
 }
 
-// The grid of aims, and what is believed before a cup was tasted.
+// The two kinds of bed that a recipe may lay.
+const (
+	even = iota
+	uneven
+	beds
+)
+
+// The grid of aims.
 const (
 	aimYields, aimStrengths = 33, 25
 	yieldFrom, yieldStep    = 14.5, 0.375 // %
 	strengthFrom, strongBy  = 0.84, 0.045 // %
-	likedYield, yieldSpread = 20.5, 2.2
-	likedStrength, spread   = 1.38, 0.18
 )
+
+// A Patch is a spread over yield and strength: its middle, its standard deviations and
+// how the two go together, -1 to 1. In %, as the model counts them.
+type Patch struct {
+	Yield, Strength             float64
+	YieldSpread, StrengthSpread float64
+	Together                    float64
+}
+
+// usual is what is believed of an aim before a cup was tasted.
+var usual = Patch{Yield: 20.5, Strength: 1.38, YieldSpread: 2.2, StrengthSpread: 0.18}
 
 func yieldAt(i int) float64    { return yieldFrom + yieldStep*float64(i) }
 func strengthAt(j int) float64 { return strengthFrom + strongBy*float64(j) }
 
-func newAim() aim {
-	var a aim
-	for i := range a.weight {
-		for j := range a.weight[i] {
-			dy, ds := (yieldAt(i)-likedYield)/yieldSpread, (strengthAt(j)-likedStrength)/spread
-			a.weight[i][j] = math.Exp(-(dy*dy + ds*ds) / 2)
+// newAim is an aim spread as a patch, with so much belief in an uneven bed.
+func newAim(p Patch, unevenBed float64) *aim {
+	a := new(aim)
+	for i := range aimYields {
+		for j := range aimStrengths {
+			dy, ds := (yieldAt(i)-p.Yield)/p.YieldSpread, (strengthAt(j)-p.Strength)/p.StrengthSpread
+			w := math.Exp(-(dy*dy + ds*ds - 2*p.Together*dy*ds) / (2 * (1 - p.Together*p.Together)))
+			a.weight[even][i][j], a.weight[uneven][i][j] = (1-unevenBed)*w, unevenBed*w
 		}
 	}
 	a.normalise()
 	return a
 }
 
-func (a *aim) normalise() {
-	sum := 0.0
-	for i := range a.weight {
-		for j := range a.weight[i] {
-			sum += a.weight[i][j]
-		}
-	}
-	for i := range a.weight {
-		for j := range a.weight[i] {
-			a.weight[i][j] /= sum
-		}
-	}
-}
-
-// A trait says what a sense is like for a cup that is off the aim: its step where the
-// cup is on it, what a point of yield too much adds, what 0.1 % of strength too much
-// adds, what a point either way adds, and what an uneven bed adds. A trainer's table.
-type trait struct{ at, yield, strength, off, uneven float64 }
-
-var traits = map[cup.Sense]trait{
-	cup.Acidity:    {2.9, -0.45, 0, 0, 1.0},
-	cup.Bitterness: {2.1, 0.5, 0.15, 0, 1.0},
-	cup.Dryness:    {1.7, 0.35, 0, 0, 0.8},
-	cup.Sweetness:  {3.9, 0, 0, -0.5, -1.0},
-	cup.Body:       {3.0, 0.05, 0.5, 0, 0},
-	cup.Aftertaste: {3.5, 0, 0, -0.4, 0},
-	cup.Clarity:    {3.5, -0.15, 0, 0, -0.9},
-}
-
-// How far what a person says may lie from the table, in steps, and a mark from what is
-// expected, and how often a bed is bad.
-const (
-	ofSteps, ofMarks = 0.8, 0.9
-	badBed           = 1. / 8
-)
-
-// expected is the mark that a cup so far off the aim gets.
-func expected(dy, ds, uneven float64) float64 {
-	return math.Max(1, 9-math.Hypot(dy, ds*10)-2*uneven)
-}
-
-// step is where on its scale a sense stands for a cup that is dy points and ds % off the
-// aim, and uneven by so much (0 to 1).
-func (t trait) step(dy, ds, uneven float64) float64 {
-	return t.at + t.yield*dy + t.strength*ds*10 + t.off*math.Abs(dy) + t.uneven*uneven
-}
-
-// likelihood is how likely, up to a factor, what was tasted is for such a cup.
-func likelihood(t cup.Taste, dy, ds, uneven float64) float64 {
-	sum := 0.0
-	for sense, said := range t.Steps {
-		if tr, known := traits[sense]; known && said > 0 {
-			off := (float64(said) - tr.step(dy, ds, uneven)) / ofSteps
-			sum += off * off
-		}
-	}
-	if t.Overall > 0 {
-		off := (float64(t.Overall) - expected(dy, ds, uneven)) / ofMarks
-		sum += off * off
-	}
-	switch t.Serve { // about a mark of 7 or more, or 6 or less
-	case "yes":
-		off := math.Min(0, expected(dy, ds, uneven)-7.5)
-		sum += off * off
-	case "no":
-		off := math.Max(0, expected(dy, ds, uneven)-6.5)
-		sum += off * off
-	}
-	return math.Exp(-sum / 2)
-}
-
-// seenUneven is how much likelier an uneven bed is for what was seen of it.
-func seenUneven(c Case) float64 {
-	switch {
-	case uneven(c) != "":
-		return 6
-	case c.Cup.Bed == cup.FlatBed:
-		return 0.6
-	}
-	return 1
-}
-
-// learn narrows the aim by a cup of so much yield and strength, in the model's
-// coordinates, and returns how likely its bed was uneven.
-func (a *aim) learn(c Case, yield, strength float64) (unevenness float64) {
-	prior := badBed * seenUneven(c)
-	prior /= prior + 1 - badBed
-	var even, odd float64
-	for i := range a.weight {
-		for j := range a.weight[i] {
-			dy, ds := yield-yieldAt(i), strength-strengthAt(j)
-			e := (1 - prior) * likelihood(c.Cup.Taste, dy, ds, 0)
-			o := prior * likelihood(c.Cup.Taste, dy, ds, 1)
-			even, odd = even+a.weight[i][j]*e, odd+a.weight[i][j]*o
-			a.weight[i][j] *= e + o
-		}
-	}
-	a.normalise()
-	return odd / (even + odd)
-}
-
-// mark is the mark that a cup is expected to get, an even one.
-func (a *aim) mark(yield, strength float64) float64 {
-	sum := 0.0
-	for i := range a.weight {
-		for j := range a.weight[i] {
-			sum += a.weight[i][j] * expected(yield-yieldAt(i), strength-strengthAt(j), 0)
-		}
-	}
-	return sum
-}
-
-// better is the probability that a cup is liked more than another one.
-func (a *aim) better(o offset, f, than forecast.Forecast) float64 {
-	sum := 0.0
-	for i := range a.weight {
-		for j := range a.weight[i] {
-			y, s := yieldAt(i), strengthAt(j)
-			if expected(o.yield(f)-y, o.strength(f)-s, 0) > expected(o.yield(than)-y, o.strength(than)-s, 0) {
-				sum += a.weight[i][j]
+// cells goes through the grid: how far a cup lies from each aim, in points of yield and % of
+// strength, and the place of the aim's weight.
+func (a *aim) cells(at spot, do func(dy, ds float64, bed int, w *float64)) {
+	for bed := range a.weight {
+		for i := range a.weight[bed] {
+			dy := at.yield - yieldAt(i)
+			for j := range a.weight[bed][i] {
+				do(dy, at.strength-strengthAt(j), bed, &a.weight[bed][i][j])
 			}
 		}
 	}
-	return sum
+}
+
+func (a *aim) normalise() {
+	sum := 0.0
+	a.cells(spot{}, func(_, _ float64, _ int, w *float64) { sum += *w })
+	a.cells(spot{}, func(_, _ float64, _ int, w *float64) { *w /= sum })
+}
+
+// mend moves a share of the belief in an uneven bed back to an even one: what laid the bed was changed.
+func (a *aim) mend(share float64) {
+	for i := range aimYields {
+		for j := range aimStrengths {
+			moved := share * a.weight[uneven][i][j]
+			a.weight[uneven][i][j] -= moved
+			a.weight[even][i][j] += moved
+		}
+	}
+}
+
+// unevenBed is how likely the recipe lays an uneven bed.
+func (a *aim) unevenBed() (p float64) {
+	a.cells(spot{}, func(_, _ float64, bed int, w *float64) { p += float64(bed) * *w })
+	return p
+}
+
+// patch is the spread of an aim.
+func (a *aim) patch() Patch {
+	var p Patch
+	var yy, ss, ys float64
+	for i := range aimYields {
+		for j := range aimStrengths {
+			w, y, s := a.weight[even][i][j]+a.weight[uneven][i][j], yieldAt(i), strengthAt(j)
+			p.Yield, p.Strength = p.Yield+w*y, p.Strength+w*s
+			yy, ss, ys = yy+w*y*y, ss+w*s*s, ys+w*y*s
+		}
+	}
+	// A spread finer than the grid is not known.
+	p.YieldSpread = math.Sqrt(math.Max(yy-p.Yield*p.Yield, yieldStep*yieldStep/12))
+	p.StrengthSpread = math.Sqrt(math.Max(ss-p.Strength*p.Strength, strongBy*strongBy/12))
+	p.Together = max(-0.95, min(0.95, (ys-p.Yield*p.Strength)/(p.YieldSpread*p.StrengthSpread)))
+	return p
+}
+
+// wider is a patch as it is believed of another bag of the same kind: a little of it is kept.
+func (p Patch) wider() Patch {
+	const kept = 0.5 // of how sure it was
+	mix := func(a, da, b, db float64) (float64, float64) {
+		wa, wb := kept/(da*da), 1/(db*db)
+		return (a*wa + b*wb) / (wa + wb), 1 / math.Sqrt(wa+wb)
+	}
+	const otherBag, otherStrength = 1.2, 0.1 // how far two bags of a kind lie apart
+	var out Patch
+	out.Yield, out.YieldSpread = mix(p.Yield, math.Hypot(p.YieldSpread, otherBag), usual.Yield, usual.YieldSpread)
+	out.Strength, out.StrengthSpread = mix(p.Strength, math.Hypot(p.StrengthSpread, otherStrength), usual.Strength, usual.StrengthSpread)
+	return out
 }

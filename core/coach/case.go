@@ -1,13 +1,14 @@
 // Package coach says what most likely went wrong in a brew, how sure that is,
 // and the one thing to change, with its size and its reason.
 //
-// What is known about a brew is a Case; what can be seen in it are signs; the
-// table of rules goes from signs to a verdict and the levers that mend it; a
-// lever turns one knob, no further than its usual range. Advise reads the table.
+// What is known about a brew is a Case; what can be seen in it are readings, each with how
+// likely it is by where the cup lies and by what ails it. The cups of a bag narrow an aim,
+// where this person likes this coffee, and tell the cause of a bad cup. A lever turns one
+// knob; the model says where every lever in every size would lead, and the one that promises
+// most for what it costs is advised, if any is worth it. Tables hold what a trainer knows.
 package coach
 
 import (
-	"slices"
 	"time"
 
 	"yardbloom/core/coffee"
@@ -28,10 +29,21 @@ type Case struct {
 	Cup    cup.Cup
 	Marks  []cup.Mark // seen while pouring
 	Prefs  units.Prefs
+	// Laters is how often a pour had to wait for the bed.
+	Laters int
+	// Order is what the person turns first, and Good the mark from which a cup is good, 0 for 8.
+	Order recipe.FirstTurned
+	Good  int
+	// Measures says that this person has a refractometer at hand.
+	Measures bool
+	// Known is where the person's aim was with other bags of this kind; nil where nothing is known.
+	Known *Patch
 	// Path are the brews of this bag before, the oldest first.
 	Path []Case
 	// Beliefs are what the yard believes of this gear and coffee; nil for the prior.
 	Beliefs *forecast.Beliefs
+
+	lag lag // of its drawdown, once it is weighed
 }
 
 // Method is how the recipe's water meets the grounds. A steeper whose valve stands
@@ -51,9 +63,10 @@ func (c Case) Yield() (cup.Figure, bool) {
 
 func (c Case) step(s cup.Sense) int { return c.Cup.Steps[s] }
 
-func (c Case) marked(what ...cup.Mark) cup.Mark {
-	if i := slices.IndexFunc(c.Marks, func(m cup.Mark) bool { return slices.Contains(what, m) }); i >= 0 {
-		return c.Marks[i]
+// good is the mark from which a cup is good.
+func (c Case) good() int {
+	if c.Good > 0 {
+		return c.Good
 	}
-	return ""
+	return 8
 }

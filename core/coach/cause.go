@@ -1,140 +1,197 @@
 package coach
 
-import (
-	"cmp"
-	"slices"
+import "math"
 
-	"yardbloom/core/gear"
-	"yardbloom/core/recipe"
-)
+// A Cause is what may be behind a cup.
+type Cause string
 
-// A cause is what a change says was wrong with a cup: what to call it, why the change
-// mends it, and which signs speak for it and against it.
-type cause struct {
-	name, verdict, because string
-	agree, disagree        []sign
-}
-
-var (
-	tooLittle = cause{"too little", "Too little came out", "Sweetness comes after acidity: take a little more out of the same grounds.",
-		[]sign{sour, salty, short, lowYield, fast}, []sign{harsh, highYield}}
-	tooMuch = cause{"too much", "Too much came out", "Past this, what still comes out is mostly bitter: leave it behind.",
-		[]sign{bitter, dry, highYield, slow}, []sign{sour, lowYield}}
-	tooWeak = cause{"too weak", "Too weak, not too little extracted", "Strength is not extraction. Less water on the same dose makes a fuller cup.",
-		[]sign{thin, weak}, []sign{heavy, strong}}
-	tooStrong = cause{"too strong", "Too strong, not too much extracted", "Strength is not extraction. More water on the same dose opens the cup up.",
-		[]sign{heavy, strong}, []sign{thin, weak}}
-)
-
-// onAim is no cause at all: whatever promises most is taken.
-var onAim = cause{name: "on aim"}
-
-// causeOf is the cause that a change answers to.
-func (x choice) causeOf(yieldNow float64) cause {
-	switch {
-	case x.Knob == recipe.Ratio && x.To < x.From:
-		return tooWeak
-	case x.Knob == recipe.Ratio:
-		return tooStrong
-	case x.then.Yield.Value > yieldNow:
-		return tooLittle
-	}
-	return tooMuch
-}
-
-// reasons say why a knob is turned down or up.
-var reasons = map[recipe.Knob][2]string{
-	recipe.Grind:       {finer.reason, coarser.reason},
-	recipe.Temperature: {cooler.reason, hotter.reason},
-	recipe.Ratio:       {lessWater.reason, moreWater.reason},
-	recipe.BloomTime:   {"A shorter bloom leaves the core of each grain dry for longer.", longerBloom.reason},
-	recipe.Release:     {shorterSteep.reason, longerSteep.reason},
-}
-
-// What a change must promise, in marks, to be worth making, and to go before one that
-// answers to what was tasted.
+// The causes.
 const (
-	worthIt    = 0.1
-	muchBetter = 0.5
+	OnAim   Cause = "on aim"
+	Under   Cause = "too little"
+	Over    Cause = "too much"
+	Weak    Cause = "too weak"
+	Strong  Cause = "too strong"
+	Uneven  Cause = "uneven"
+	Chance  Cause = "a bad pour"
+	Clogged Cause = "clogged"
+	Stale   Cause = "stale"
+	Papery  Cause = "papery"
+	Stirred Cause = "stirred too much"
+	Icy     Cause = "too much ice"
 )
 
-// How likely a change must be to help to be called likely, or perhaps.
-const likely, perhaps = 0.75, 0.6
-
-// weighed is the advice that the brews of the bag so far give, by where the person's aim
-// seems to lie and what the model expects of each change. It returns false where no
-// change is worth making, or the best one answers to another cause than the rule's and
-// is not much better.
-func (c Case) weighed(w weighing, rule cause) (Advice, bool) {
-	slices.SortStableFunc(w.choices, func(a, b choice) int { return cmp.Compare(b.gain, a.gain) })
-	if len(w.choices) == 0 || w.choices[0].gain < worthIt {
-		return Advice{}, false
-	}
-	first := w.choices[0]
-	why := first.causeOf(w.now.Yield.Value)
-	if rule.name != onAim.name && why.name != rule.name && first.gain < muchBetter {
-		return Advice{}, false
-	}
-	a := Advice{Rule: why.name, Verdict: why.verdict, Because: why.because, Instead: "Keep the recipe", Sure: Guess}
-	switch {
-	case first.help >= likely:
-		a.Sure = Likely
-	case first.help >= perhaps:
-		a.Sure = Perhaps
-	}
-	a.Evidence, a.Against = heard(c, why.agree), heard(c, why.disagree)
-	if len(c.Path) > 0 {
-		a.Evidence = append(a.Evidence, "The earlier cups of this bag were weighed with it.")
-	}
-	if len(a.Evidence) == 0 {
-		a.Evidence = []string{"All that was said of the cup, taken together."}
-	}
-	if len(a.Against) > 0 {
-		a.Sure = max(a.Sure-1, Guess)
-	}
-	p := c.propose(first)
-	a.First = &p
-	for _, x := range w.choices[1:] {
-		if x.Knob != first.Knob && x.gain > 0 && x.causeOf(w.now.Yield.Value).name == why.name {
-			second := c.propose(x)
-			a.Second = &second
-			break
-		}
-	}
-	c.expect(a.First, a.Second)
-	if p.Knob == recipe.Grind && c.Gear.Grinder.Burrs == gear.Blade {
-		a.Sure = Guess
-		a.Against = append(a.Against, "A blade does not repeat its grind, so the next cup may differ for that alone.")
-	}
-	return a, true
+// causes are all of them, with what is said where one of them is the likeliest. verdict is what
+// happened, because why that asks for what is advised, and instead what to do where nothing
+// is to be turned.
+var causes = []struct {
+	Cause
+	verdict, because, instead string
+}{
+	{OnAim, "It lies about where you like it", "What is left to gain is less than two brews of one recipe differ by.", "Keep the recipe"},
+	{Under, "Too little came out", "Sweetness comes after acidity: take a little more out of the same grounds.", "Brew it again as it is"},
+	{Over, "Too much came out", "Past this, what still comes out is mostly bitter: leave it behind.", "Brew it again as it is"},
+	{Weak, "Too weak, not too little extracted", "Strength is not extraction. Less water on the same dose makes a fuller cup.", "Brew it again as it is"},
+	{Strong, "Too strong, not too much extracted", "Strength is not extraction. More water on the same dose opens the cup up.", "Brew it again as it is"},
+	{Uneven, "Uneven: part gave too much, part too little", "Water went its own way through the bed. Mend the bed before you touch the grind.", "Lay the bed level and pour gently"},
+	{Chance, "Most likely a bad pour, which happens", "About one bed in eight goes wrong without anybody's fault. Nothing is learned by turning a knob for it.", "Brew it again as it is"},
+	{Clogged, "The bed clogged", "Fines moved into the paper and closed it. Open the bed up, and stir it less.", "Stir it less, and pour away from the wall"},
+	{Stale, "The coffee is old", "What has gone into the air no recipe brings back. Brew it a little stronger if you like, or open a new bag; do not chase it.", "Leave the recipe, change the bag"},
+	{Papery, "The paper comes through", "Hot water through the filter takes the taste of paper away, seals it and warms the brewer.", "Rinse with more water, or try another paper"},
+	{Stirred, "Stirred too much", "Every stir moves fines into the paper and blurs the cup.", "Pour lower and stir it less"},
+	{Icy, "More ice than this brew can melt", "What does not melt has only made the drink smaller: brew with more of the water.", "Take less ice"},
 }
 
-// heard are the signs that are there.
-func heard(c Case, signs []sign) (out []string) {
-	for _, s := range signs {
-		if said := s(c); said != "" && !slices.Contains(out, said) {
-			out = append(out, said)
+func placeOf(c Cause) int {
+	for i := range causes {
+		if causes[i].Cause == c {
+			return i
 		}
+	}
+	return -1
+}
+
+// chances are the probabilities of the causes, in the order of the table.
+type chances []float64
+
+func (p chances) of(c Cause) float64 { return p[placeOf(c)] }
+
+// bed is how likely the bed of the cup was uneven, by the recipe's doing or by chance.
+func (p chances) bed() float64 { return p.of(Uneven) + p.of(Chance) }
+
+func (p chances) likeliest() Cause {
+	best := 0
+	for i := range p {
+		if p[i] > p[best] {
+			best = i
+		}
+	}
+	return causes[best].Cause
+}
+
+// How often a cup is uneven whose recipe lays an even bed, and an uneven one.
+var goesWrong = [beds]float64{even: badBed, uneven: 0.85}
+
+// A judgement is what the readings of a cup say, as they come in: of its aim, and of
+// what ails it.
+type judgement struct {
+	before *aim // what was believed before this cup
+	at     spot
+	log    [2][aimYields][aimStrengths]float64 // likelihood of the readings for an even cup and an uneven one
+	odds   sight                               // of the rest against their not being so
+}
+
+func newJudgement(before *aim, at spot) *judgement {
+	return &judgement{before: before, at: at, odds: sight{stale: staleBefore, papery: paperyBefore, clogged: cloggedBefore, stirred: stirredBefore, icy: icyBefore}}
+}
+
+func times(odds *float64, by float64) {
+	if by > 0 {
+		*odds *= by
+	}
+}
+
+// add takes a reading in.
+func (j *judgement) add(r reading) {
+	times(&j.odds.stale, r.stale)
+	times(&j.odds.papery, r.papery)
+	times(&j.odds.clogged, r.clogged)
+	times(&j.odds.stirred, r.stirred)
+	times(&j.odds.icy, r.icy)
+	bed := 0.0
+	if r.uneven > 0 {
+		bed = math.Log(r.uneven)
+	}
+	for i := range aimYields {
+		dy := j.at.yield - yieldAt(i)
+		for k := range aimStrengths {
+			ds := j.at.strength - strengthAt(k)
+			if r.taste != nil {
+				j.log[even][i][k] += r.taste(dy, ds, 0)
+				j.log[uneven][i][k] += r.taste(dy, ds, 1)
+			}
+			j.log[uneven][i][k] += bed
+		}
+	}
+}
+
+// rest is how likely none of the plain faults, such as staleness or paper, is behind the cup.
+func (j *judgement) rest() float64 {
+	return 1 / (1 + j.odds.stale + j.odds.papery + j.odds.clogged + j.odds.stirred + j.odds.icy)
+}
+
+// each goes through what may be: how far the cup lies from each aim, the bed that the recipe
+// lays, whether the cup was uneven, and the weight, which is not normalised.
+func (j *judgement) each(do func(dy, ds float64, bed, cup int, w float64)) {
+	for i := range aimYields {
+		dy := j.at.yield - yieldAt(i)
+		for k := range aimStrengths {
+			ds := j.at.strength - strengthAt(k)
+			e, u := math.Exp(j.log[even][i][k]), math.Exp(j.log[uneven][i][k])
+			for bed := range beds {
+				w := j.before.weight[bed][i][k]
+				do(dy, ds, bed, even, w*(1-goesWrong[bed])*e)
+				do(dy, ds, bed, uneven, w*goesWrong[bed]*u)
+			}
+		}
+	}
+}
+
+// chances are the probabilities of the causes by the readings so far.
+func (j *judgement) chances() chances {
+	sums := make(map[Cause]float64, len(causes))
+	total := 0.0
+	j.each(func(dy, ds float64, bed, cup int, w float64) {
+		total += w
+		switch {
+		case cup == uneven && bed == uneven:
+			sums[Uneven] += w
+		case cup == uneven:
+			sums[Chance] += w
+		default:
+			sums[fault(dy, ds)] += w
+		}
+	})
+	rest := j.rest()
+	out := make(chances, len(causes))
+	for i, c := range causes {
+		out[i] = sums[c.Cause] / total * rest
+	}
+	for cause, odds := range map[Cause]float64{Stale: j.odds.stale, Papery: j.odds.papery, Clogged: j.odds.clogged, Stirred: j.odds.stirred, Icy: j.odds.icy} {
+		out[placeOf(cause)] = odds * rest
 	}
 	return out
 }
 
-// Propose is a change that a person makes of their own, as the coach would say it, with
-// what the model expects of it.
-func (c Case) Propose(at recipe.Address, to float64) *Proposal {
-	change := recipe.Change{Address: at, From: c.Recipe.Value(at), To: to}
-	p := c.propose(choice{Change: change})
-	c.expect(&p, nil)
-	return &p
+// fault is what is wrong with an even cup so far off its aim: what lies furthest off.
+func fault(dy, ds float64) Cause {
+	const near = 1.2 // points of yield, or tenths of a per cent of strength: a cup marked 8
+	ds *= 10
+	switch {
+	case math.Hypot(dy, ds) <= near:
+		return OnAim
+	case math.Abs(dy) >= math.Abs(ds) && dy < 0:
+		return Under
+	case math.Abs(dy) >= math.Abs(ds):
+		return Over
+	case ds < 0:
+		return Weak
+	}
+	return Strong
 }
 
-// propose says a choice in the person's own terms.
-func (c Case) propose(x choice) Proposal {
-	up := 0
-	if x.To > x.From {
-		up = 1
+// learned is the aim after the cup. What is stale, papery or clogged says less of it.
+func (j *judgement) learned() *aim {
+	rest := j.rest()
+	out := new(aim)
+	for i := range aimYields {
+		for k := range aimStrengths {
+			e, u := math.Exp(j.log[even][i][k]*rest), math.Exp(j.log[uneven][i][k]*rest)
+			for bed := range beds {
+				out.weight[bed][i][k] = j.before.weight[bed][i][k] * ((1-goesWrong[bed])*e + goesWrong[bed]*u)
+			}
+		}
 	}
-	p := Proposal{Change: x.Change, Reason: reasons[x.Knob][up]}
-	p.Say, p.LeadsTo = Describe(c.Recipe, c.Gear.Grinder, p.Change, c.Prefs)
-	return p
+	out.normalise()
+	return out
 }

@@ -1,101 +1,319 @@
 package coach
 
 import (
+	"cmp"
 	"slices"
-	"sync"
 
-	"yardbloom/core/gear"
+	"yardbloom/core/forecast"
 	"yardbloom/core/recipe"
+	"yardbloom/core/units"
 )
 
-// Advice is what the coach says of a brew. Without a First there is nothing to change.
+// Doing is what an advice asks for.
+type Doing string
+
+// What can be asked for.
+const (
+	Change  Doing = "change"  // one thing
+	GoBack  Doing = "go back" // to what was there before the last change
+	Repeat  Doing = "repeat"  // the same again: this cup may have been chance
+	Measure Doing = "measure" // its TDS, before anything is turned
+	Stop    Doing = "stop"    // it is good, or good enough
+	Taste   Doing = "taste"   // first
+	NewBag  Doing = "new bag"
+	Nothing Doing = "nothing" // is left to turn
+)
+
+// Advice is what the coach says of a brew. Without a First there is nothing to turn.
 type Advice struct {
-	Rule     string // the name of the rule that applied
+	Do       Doing
+	Rule     string  // the cause that it answers to
+	Chance   float64 // how likely that cause is, 0 to 1
 	Verdict  string
 	Because  string
 	Evidence []string // the signs that support it
 	Against  []string // the signs that speak against it
 	Sure     Sureness
-	Instead  string // what to do where there is nothing to change
+	Instead  string // what to do where there is nothing to turn
+	Settles  string // what that would settle
 	First    *Proposal
 	Second   *Proposal
-	// Exhausted says that the rule wanted a change and every lever is at its limit.
+	Third    *Proposal
+	// Exhausted says that a change is wanted and every lever is at its limit.
 	Exhausted bool
+	Signs     []Sign // how it came to the cause, in the order in which the signs were taken in
+	Map       *Map
 }
 
 // Keep says that the advice is to leave the recipe as it is.
 func (a Advice) Keep() bool { return a.First == nil && !a.Exhausted }
 
-// Advise reads the table of rules from the top; the first whose signs are all there
-// decides. A rule of the bed speaks only where the brews so far make an uneven bed
-// likely. A rule that names too little, too much, too weak or too strong is weighed
-// against all brews of the bag: which knob, and how far. Where no change that agrees
-// with it is worth making, its own levers decide.
+// A Proposal is one change to a recipe, in the person's own terms.
+type Proposal struct {
+	recipe.Change
+	Say     string // "2 clicks finer"
+	LeadsTo string // "20 clicks (614 µm)"
+	Reason  string
+	Effect  Effect
+	Help    float64 // probability that the next cup is liked more
+	Lines   []Line  // what speaks for it and against it, in marks
+	Watch   string  // what to look for in the next brew
+	Lost    string  // why it is not the first choice
+}
+
+// An Effect is what a change is expected to do, by the brew model.
+type Effect struct {
+	Yield    float64       // percentage points of EY
+	Strength float64       // points of TDS
+	Time     units.Seconds // of drawdown
+	Mark     float64       // by where the aim seems to lie
+	// YieldError and TimeError are one standard error of the difference.
+	YieldError float64
+	TimeError  units.Seconds
+}
+
+// A Line is a part of a sum, in marks.
+type Line struct {
+	Say string
+	By  float64
+}
+
+// What a change must promise to be worth making: marks, and a probability to help.
+const (
+	worthIt   = 0.2
+	worthHelp = 0.5
+)
+
+// Advise says what most likely happened and the one thing to do. What is liked is left alone;
+// else every change that the gear allows is asked of the model, and the one that promises most
+// for what it costs is advised, if it is worth it beyond the error.
 func Advise(c Case) Advice {
-	weigh := sync.OnceValue(c.weigh)
-	for _, r := range rules {
-		evidence, ok := r.speaks(c)
-		if !ok || r.ofBed && weigh().uneven < 0.5 {
+	if _, measured := c.Yield(); !c.Cup.Taste.Given() && liked(c) == "" && c.Cup.Overall == 0 && c.Cup.Serve == "" && len(c.Cup.Wants) == 0 && !c.Cup.BadPour && !measured {
+		return Advice{Do: Taste, Rule: "nothing tasted", Verdict: "Taste it first", Because: "Time alone is evidence, not a verdict. Say what the cup is like, or measure it.",
+			Instead: "Fill in the Cup station", Sure: Likely, Chance: 1}
+	}
+	w := c.weigh()
+	slices.SortStableFunc(w.options, func(a, b option) int { return cmp.Compare(b.gain, a.gain) })
+	a := w.decide()
+	a.Signs, a.Map = w.lines, w.chart(a.First)
+	c.expect(a.First, a.Second, a.Third)
+	return a
+}
+
+// decide goes through what may be said, the surest first.
+func (w *weighing) decide() Advice {
+	first := w.best()
+	switch {
+	case liked(w.Case) != "":
+		a := w.keep(Stop, OnAim)
+		a.Rule, a.Verdict, a.Because, a.Chance, a.Sure = "good", "Good enough is a result: stop here", "What you like wins over every other sign. Keep this recipe and save the coffee for drinking.", 1, Likely
+		a.Evidence = append([]string{liked(w.Case)}, a.Evidence...)
+		return a
+	case w.keptBefore():
+		a := w.keep(Repeat, Chance)
+		a.Because = "This recipe was good the time before. Brew it once more before you change it."
+		a.Settles = "If it is good again, this cup was a bad pour; if it is not, something has changed."
+		return a
+	case w.Cup.BadPour:
+		return w.settle(Chance)
+	case w.chances.of(Stale) > 0.5:
+		return w.keep(NewBag, Stale)
+	case first == nil && w.chances.of(Papery) > 0.5:
+		return w.keep(Repeat, Papery)
+	}
+	if work := w.handwork(); work != "" && (first == nil || leverOf(first.Knob).turn != bedTurn) {
+		a := w.keep(Repeat, w.bedCause())
+		a.Instead = work
+		return a
+	}
+	switch {
+	case first == nil && w.chances.bed() > 0.5 && w.again() < 2:
+		return w.settle(w.bedCause())
+	case first == nil:
+		return w.leave()
+	case w.undecided(*first):
+		a := w.keep(Measure, w.causeOf(*first))
+		a.Instead = "Measure the TDS of the next cup"
+		a.Settles = "It tells a cup that is weak from one of which too little came out. To the tongue they are alike here."
+		return a
+	}
+	return w.propose(*first)
+}
+
+// best is the change to make, or nil for none. Where the bed was likely uneven it is of the bed.
+func (w *weighing) best() *option {
+	for i, x := range w.options {
+		if w.back(x.Change) && w.again() == 0 {
+			continue // weighed against what lies between, below
+		}
+		if w.chances.bed() > 0.5 && !w.ofBed(x.Change) {
 			continue
 		}
-		if r.weighs != nil {
-			if a, ok := c.weighed(weigh(), *r.weighs); ok {
-				return a
-			}
+		if x.gain >= worthIt && x.help >= worthHelp {
+			return &w.options[i]
 		}
-		return r.advise(c, evidence)
 	}
-	return Advice{} // the last rule asks for nothing, so this is never reached
+	for i, x := range w.options { // what made it worse is taken back
+		if w.back(x.Change) && w.chances.of(Chance) < 0.5 {
+			return &w.options[i]
+		}
+	}
+	return nil
 }
 
-func (r rule) speaks(c Case) (evidence []string, ok bool) {
-	for _, s := range r.signs {
-		said := s(c)
-		if said == "" {
-			return nil, false
-		}
-		evidence = append(evidence, said)
-	}
-	for _, s := range r.without {
-		if s(c) != "" {
-			return nil, false
-		}
-	}
-	return evidence, true
+// ofBed says that a change mends how the bed lies.
+func (w *weighing) ofBed(change recipe.Change) bool {
+	return leverOf(change.Knob).turn == bedTurn || w.practice(change) > 0 || w.Recipe.Steeps() && mends(change) > 0
 }
 
-func (r rule) advise(c Case, evidence []string) Advice {
-	a := Advice{Rule: r.name, Verdict: r.verdict, Because: r.because, Sure: r.sure, Instead: r.instead, Evidence: evidence}
-	if a.Instead == "" {
-		a.Instead = "Keep the recipe"
+// bedCause is whose doing an uneven bed is.
+func (w *weighing) bedCause() Cause {
+	if w.chances.of(Uneven) > w.chances.of(Chance) {
+		return Uneven
 	}
-	for _, s := range r.agree {
-		if said := s(c); said != "" && !slices.Contains(a.Evidence, said) {
-			a.Evidence = append(a.Evidence, said)
-			a.Sure = min(a.Sure+1, Likely)
+	return Chance
+}
+
+// undecided says that the cup may be weak or under-extracted, the two ask for different turns,
+// nothing that was said tells which, and this person can measure it.
+func (w *weighing) undecided(first option) bool {
+	const near = 0.15 // marks
+	if w.Cup.TDS > 0 || !w.Measures || first.help > 0.6 {
+		return false
+	}
+	for _, x := range w.options {
+		if leverOf(x.Knob).turn == ratioTurn != (leverOf(first.Knob).turn == ratioTurn) && first.gain-x.gain < near {
+			return true
 		}
 	}
-	for _, s := range r.disagree {
-		if said := s(c); said != "" {
-			a.Against = append(a.Against, said)
-			a.Sure = max(a.Sure-1, Guess)
+	return false
+}
+
+// settle asks for the same again.
+func (w *weighing) settle(cause Cause) Advice {
+	a := w.keep(Repeat, cause)
+	a.Instead = "Brew it again as it is, and pour with care"
+	a.Settles = "If it comes out even, it was the pour; if not, it is the recipe."
+	return a
+}
+
+// leave is the advice where no change is worth making.
+func (w *weighing) leave() Advice {
+	const poor = 6.5 // a cup that asks for something, although nothing helps
+	cause := w.chances.likeliest()
+	mark, _ := w.liked()
+	switch {
+	case mark >= poor && w.chances.of(OnAim) > 0.3 || cause == OnAim:
+		a := w.keep(Stop, OnAim)
+		if w.Cup.Overall > 0 && mark < poor {
+			a.Do, a.Because, a.Settles = Repeat, "Nothing that can be turned promises more than two brews of one recipe differ by.", "Whether it is this cup or the recipe that you do not like."
 		}
+		return a
+	case w.again() == 0 && len(w.options) > 0:
+		a := w.keep(Repeat, cause)
+		a.Settles = "Whether this cup was the recipe's doing: no change promises more than two brews differ by."
+		return a
 	}
-	for _, l := range r.levers {
-		p, ok := l.pull(c)
-		switch {
-		case !ok:
-		case a.First == nil:
-			a.First = &p
-		case a.Second == nil && p.Address != a.First.Address:
-			a.Second = &p
+	a := w.keep(Nothing, cause)
+	a.Exhausted = true
+	return a
+}
+
+// keep is an advice that turns nothing.
+func (w *weighing) keep(do Doing, cause Cause) Advice {
+	row := causes[placeOf(cause)]
+	a := Advice{Do: do, Rule: string(cause), Verdict: row.verdict, Because: row.because, Instead: row.instead, Chance: w.chances.of(cause)}
+	a.Evidence, a.Against = w.heard(cause)
+	a.Sure = sureness(a.Chance)
+	return a
+}
+
+// propose is an advice that turns one thing.
+func (w *weighing) propose(first option) Advice {
+	a := w.keep(Change, w.causeOf(first))
+	if w.back(first.Change) {
+		a.Do = GoBack
+	}
+	p := w.say(first)
+	a.First, a.Instead, a.Sure = &p, "Keep the recipe", sureness(first.help)
+	p.Watch = w.watch(first)
+	for _, x := range w.options {
+		if x.Knob == first.Knob || a.Second != nil && x.Knob == a.Second.Knob || x.gain <= 0 {
+			continue
 		}
-	}
-	c.expect(a.First, a.Second)
-	a.Exhausted = a.First == nil && len(r.levers) > 0
-	if a.First != nil && a.First.Knob == recipe.Grind && c.Gear.Grinder.Burrs == gear.Blade {
-		a.Sure = Guess
-		a.Against = append(a.Against, "A blade does not repeat its grind, so the next cup may differ for that alone.")
+		other := w.say(x)
+		other.Lost = lost(first, x)
+		if a.Second == nil {
+			a.Second = &other
+			continue
+		}
+		a.Third = &other
+		break
 	}
 	return a
+}
+
+// A Sureness is how likely a change helps, or a verdict is right, in a word.
+type Sureness int
+
+// The degrees of sureness.
+const (
+	Guess Sureness = iota + 1
+	Perhaps
+	Likely
+)
+
+func (s Sureness) String() string {
+	return [...]string{"", "a guess", "perhaps", "likely"}[s]
+}
+
+// sureness is the word for a probability.
+func sureness(p float64) Sureness {
+	switch {
+	case p >= 0.72:
+		return Likely
+	case p >= 0.58:
+		return Perhaps
+	}
+	return Guess
+}
+
+// Propose is a change that a person makes of their own, as the coach would say it, with
+// what the model expects of it.
+func (c Case) Propose(at recipe.Address, to float64) *Proposal {
+	w := weighing{Case: c}
+	p := w.say(option{candidate: candidate{Change: recipe.Change{Address: at, From: c.Recipe.Value(at), To: to}}})
+	c.expect(&p)
+	return &p
+}
+
+// say says a change in the person's own terms.
+func (w *weighing) say(x option) Proposal {
+	p := Proposal{Change: x.Change, Reason: reason(x.Change), Help: x.help, Lines: x.lines}
+	p.Effect.Mark = x.plainMark - w.plainMark
+	p.Say, p.LeadsTo = Describe(w.Recipe, w.Gear.Grinder, p.Change, w.Prefs)
+	return p
+}
+
+// expect asks the model what the proposals do to this brew. Where a recipe lies
+// outside the model's ranges, no effect is given.
+func (c Case) expect(proposals ...*Proposal) {
+	q := c.question()
+	var now forecast.Forecast
+	if proposals[0] == nil || now.Ask(q) != nil {
+		return
+	}
+	proposals = slices.DeleteFunc(proposals, func(p *Proposal) bool { return p == nil })
+	var moves []forecast.Move
+	for _, p := range proposals {
+		moves = append(moves, forecast.Move{Address: p.Address, To: p.To})
+	}
+	differences := forecast.Try(q, now, moves)
+	forecast.Sure(q, moves[:1], differences[:1])
+	for i, d := range differences {
+		if d != nil {
+			e := &proposals[i].Effect
+			e.Yield, e.Strength, e.Time, e.YieldError, e.TimeError = d.Yield, d.Strength, d.Time, d.YieldError, d.TimeError
+		}
+	}
 }

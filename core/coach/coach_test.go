@@ -228,25 +228,3 @@ func TestEarlierCupsNarrowTheNextStep(t *testing.T) {
 		t.Errorf("bitter at 570 µm after sour at 650: %+v, want something between", next.First)
 	}
 }
-
-// A cup at the end of its window is not sent far past it, and yet may be turned a little.
-func TestNoChangeLeadsFarOutOfTheWindow(t *testing.T) {
-	t.Parallel()
-	c := base()
-	c.Cup.Drawdown = c.Window.To
-	c.Cup.Steps[cup.Acidity], c.Cup.Overall = 5, 4
-	w := c.weigh()
-	finer := 0
-	for _, x := range w.choices {
-		then := x.then.Drawdown * c.Cup.Drawdown / w.now.Drawdown
-		if then > c.Window.To+outside {
-			t.Errorf("%s to %.4g drains at %.0f s, wanted by %.0f s", x.Knob, x.To, then, c.Window.To)
-		}
-		if x.Knob == recipe.Grind && x.To < x.From {
-			finer++
-		}
-	}
-	if finer == 0 || finer == len(sizes[recipe.Grind]) {
-		t.Errorf("%d of %d sizes of finer are left, want some", finer, len(sizes[recipe.Grind]))
-	}
-}

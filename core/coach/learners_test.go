@@ -2,9 +2,11 @@ package coach_test
 
 import (
 	"fmt"
+	"io"
 	"math"
 	"math/rand/v2"
 	"os"
+	"sync"
 	"testing"
 	"text/tabwriter"
 	"time"
@@ -22,16 +24,27 @@ import (
 // Made-up learners brew, taste and follow advice until a cup is good. What they taste is
 // written from the palate's side and shares nothing with the coach.
 
-// A palate is where somebody likes a coffee, in the world's own yield and strength, %.
-type palate struct{ yield, strength float64 }
+// A palate is where somebody likes a coffee, in the world's own yield and strength, %, and
+// what a cup so far off is worth to them: dy in points of yield, ds in tenths of a per cent
+// of strength.
+type palate struct {
+	yield, strength float64
+	worth           func(dy, ds float64) float64
+}
 
-var palates = []palate{{20.3, 1.38}, {19, 1.27}, {21.5, 1.46}, {20, 1.52}, {21.8, 1.30}}
+var palates = []palate{
+	{20.3, 1.38, func(dy, ds float64) float64 { return 9.2 - math.Hypot(dy, ds) }},
+	{19, 1.27, func(dy, ds float64) float64 { return 9.2 - 0.83*(dy*dy+ds*ds) }},                             // forgiving near by, harsh far off
+	{21.5, 1.46, func(dy, ds float64) float64 { return 8.8 - 1.4*max(0, math.Hypot(dy, ds)-0.7) }},           // cannot tell small things
+	{20, 1.52, func(dy, ds float64) float64 { return 9.2 - math.Hypot(1.3*max(0, dy)+0.75*min(0, dy), ds) }}, // minds bitter more than sour
+	{21.8, 1.30, func(dy, ds float64) float64 { return 9.2 - math.Sqrt(max(0, dy*dy+ds*ds+0.8*dy*ds)) }},     // the stronger, the less drawn out
+}
 
-// mark is what somebody with the palate gives a cup, without a slip of the tongue: 9.2
-// where they like it most, 8 at 1.2 points of yield or 0.12 % of strength from there,
-// which is about what people can tell apart, and three marks less for a cup that is quite uneven.
+// mark is what somebody with the palate gives a cup, without a slip of the tongue: 8 at
+// about 1.2 points of yield or 0.12 % of strength from where they like it most, which is
+// about what people can tell apart, and three marks less for a cup that is quite uneven.
 func (p palate) mark(yield, strength, uneven float64) float64 {
-	return max(1, 9.2-math.Hypot(yield-p.yield, (strength-p.strength)*10)-3*uneven)
+	return max(1, p.worth(yield-p.yield, (strength-p.strength)*10)-3*uneven)
 }
 
 // good is the mark from which a cup is good.
@@ -45,13 +58,14 @@ type tongue struct {
 	rng   *rand.Rand
 }
 
-// taste is what somebody says of a cup of so much yield and strength.
-func (t tongue) taste(yield, strength, uneven float64) cup.Taste {
+// taste is what somebody says of a cup of so much yield and strength, and the mark that they
+// give it, or would give.
+func (t tongue) taste(yield, strength, uneven float64) (said cup.Taste, mark int) {
 	dy, ds := yield-t.yield, strength-t.strength
 	step := func(v float64) int {
 		return int(math.Max(1, math.Min(5, math.Round(v+t.noise*t.rng.NormFloat64()))))
 	}
-	out := cup.Taste{Steps: map[cup.Sense]int{
+	said = cup.Taste{Steps: map[cup.Sense]int{
 		cup.Acidity:    step(2.8 - 0.55*dy + 1.4*uneven),
 		cup.Bitterness: step(1.9 + 0.6*dy + 0.5*math.Max(0, ds/0.2) + 1.4*uneven),
 		cup.Sweetness:  step(4.1 - 0.6*math.Abs(dy) - 1.5*uneven),
@@ -60,10 +74,11 @@ func (t tongue) taste(yield, strength, uneven float64) cup.Taste {
 		cup.Clarity:    step(3.6 - 1.2*uneven - 0.25*math.Max(0, dy)),
 		cup.Aftertaste: step(3.6 - 0.5*math.Abs(dy)),
 	}, Faults: map[cup.Fault]bool{}}
+	mark = int(math.Max(1, math.Min(10, math.Round(t.mark(yield, strength, uneven)+0.5*t.noise*t.rng.NormFloat64()))))
 	if t.marks {
-		out.Overall = int(math.Max(1, math.Min(10, math.Round(t.mark(yield, strength, uneven)+0.5*t.noise*t.rng.NormFloat64()))))
+		said.Overall = mark
 	}
-	return out
+	return said, mark
 }
 
 // A learner's world: what is true of coffee, mill and brewer, and what is measured.
@@ -141,41 +156,49 @@ func (l *learner) question() forecast.Question {
 	return q
 }
 
-// brew pours a recipe in the learner's world and tastes it: what they say of it, and
-// the mark that it would get from a tongue that never slips.
-func (l *learner) brew(q forecast.Question) (coach.Case, float64) {
+// A poured is a brew of a learner: what is known of it, the mark that they give or would
+// give, and the mark that a tongue would give that never slips.
+type poured struct {
+	coach.Case
+	mark  int
+	truth float64
+}
+
+// brew pours a recipe in the learner's world and tastes it.
+func (l *learner) brew(q forecast.Question) poured {
+	out := poured{Case: coach.Case{Recipe: q.Recipe, Bag: l.bag, Now: morning, Window: q.Recipe.Plan().Window, Gear: q.Gear}}
 	q.Recipe.Grind += units.Micrometres(l.mill)
 	if l.rng.Float64() < l.badBed {
 		q.Bed = 0.9
 	}
-	theta := l.truth
-	theta[forecast.Poured], theta[forecast.Heat] = 2*l.rng.NormFloat64(), l.rng.NormFloat64()
-	b := forecast.Turned(q.Brew(), theta)
+	b := forecast.Turned(q.Brew(), l.truth)
 	b.Unlike = l.unlike
 	r, err := sim.Run(b)
-	q.Recipe.Grind -= units.Micrometres(l.mill)
-	c := coach.Case{Recipe: q.Recipe, Bag: l.bag, Now: morning, Window: q.Recipe.Plan().Window, Gear: q.Gear}
 	if err != nil || !r.Drained {
-		c.Cup = cup.Cup{Drawdown: 600, Bed: cup.Mud, Taste: l.taste(l.yield+5, l.strength, 0.5)}
-		c.Marks = []cup.Mark{cup.Stall}
-		return c, 1
+		out.Cup = cup.Cup{Drawdown: 600, Bed: cup.Mud}
+		out.Marks = []cup.Mark{cup.Stall}
+		out.Cup.Taste, out.mark = l.taste(l.yield+5, l.strength, 0.5)
+		out.truth = 1
+		return out
 	}
 	yield, strength := r.EY*math.Exp(0.02*l.rng.NormFloat64()), r.TDS*math.Exp(0.02*l.rng.NormFloat64())
 	uneven := q.Bed * 0.7
-	c.Cup = cup.Cup{Drawdown: units.Seconds(float64(r.Drawdown) * math.Exp(0.06*l.rng.NormFloat64())), Bed: cup.FlatBed, Taste: l.taste(yield, strength, uneven)}
+	out.Cup = cup.Cup{Drawdown: units.Seconds(float64(r.Drawdown) * math.Exp(0.06*l.rng.NormFloat64())), Bed: cup.FlatBed}
+	out.Cup.Taste, out.mark = l.taste(yield, strength, uneven)
+	out.truth = l.tongue.palate.mark(yield, strength, uneven)
 	if q.Bed > 0 && l.rng.Float64() < 0.6 {
-		c.Cup.Bed = cup.Cratered
+		out.Cup.Bed = cup.Cratered
 	}
 	if l.measures {
-		c.Cup.Beverage, c.Cup.TDS = units.Grams(math.Round(float64(r.Beverage))), units.Round(strength+0.03*l.rng.NormFloat64(), 2)
+		out.Cup.Beverage, out.Cup.TDS = units.Grams(math.Round(float64(r.Beverage))), units.Round(strength+0.03*l.rng.NormFloat64(), 2)
 	}
-	return c, l.mark(yield, strength, uneven)
+	return out
 }
 
 // An adviser says what to brew next after a cup.
 type adviser struct {
 	name string
-	next func(path []coach.Case) recipe.Recipe
+	next func(path []coach.Case) (next recipe.Recipe, help float64) // help is how likely it was said to be liked more; 0 where nothing is turned
 }
 
 func byTaste(c coach.Case, ratio bool) recipe.Recipe {
@@ -199,16 +222,16 @@ func byTaste(c coach.Case, ratio bool) recipe.Recipe {
 }
 
 var advisers = []adviser{
-	{"the same again", func(p []coach.Case) recipe.Recipe { return last(p).Recipe }},
-	{"sour finer, bitter coarser", func(p []coach.Case) recipe.Recipe { return byTaste(last(p), false) }},
-	{"that, and the ratio", func(p []coach.Case) recipe.Recipe { return byTaste(last(p), true) }},
-	{"the coach", func(p []coach.Case) recipe.Recipe {
+	{"the same again", func(p []coach.Case) (recipe.Recipe, float64) { return last(p).Recipe, 0 }},
+	{"sour finer, bitter coarser", func(p []coach.Case) (recipe.Recipe, float64) { return byTaste(last(p), false), 0 }},
+	{"that, and the ratio", func(p []coach.Case) (recipe.Recipe, float64) { return byTaste(last(p), true), 0 }},
+	{"the coach", func(p []coach.Case) (recipe.Recipe, float64) {
 		c := last(p)
 		c.Path = p[:len(p)-1]
 		if p := coach.Advise(c).First; p != nil {
-			return c.Recipe.With(p.Address, p.To)
+			return c.Recipe.With(p.Address, p.To), p.Help
 		}
-		return c.Recipe
+		return c.Recipe, 0
 	}},
 }
 
@@ -217,53 +240,125 @@ func last(path []coach.Case) coach.Case { return path[len(path)-1] }
 // mostBrews is how long a learner goes on.
 const mostBrews = 10
 
-// brewsToGood is how many cups a learner needs until one is good; mostBrews + 1 where none was.
-func (l *learner) brewsToGood(a adviser) int {
+// A record is what became of learners.
+type record struct {
+	learners, brews, within3, never int
+	// Of the changes that were advised, and how likely it was said that they would help.
+	changes []changed
+}
+
+type changed struct {
+	help          float64
+	before, after float64 // marks, without a slip of the tongue
+}
+
+// run lets a learner brew until a cup is good.
+func (r *record) run(l *learner, a adviser) {
 	q := l.question()
 	var path []coach.Case
-	for n := 1; n <= mostBrews; n++ {
-		c, mark := l.brew(q)
-		if mark >= good {
-			return n
+	var before float64
+	help, n := 0.0, 1
+	for ; n <= mostBrews; n++ {
+		b := l.brew(q)
+		if help > 0 {
+			r.changes = append(r.changes, changed{help, before, b.truth})
 		}
-		path = append(path, c)
-		q.Recipe = a.next(path)
+		if b.mark >= good {
+			break
+		}
+		path, before = append(path, b.Case), b.truth
+		q.Recipe, help = a.next(path)
 	}
-	return mostBrews + 1
+	r.learners, r.brews = r.learners+1, r.brews+n
+	if n <= 3 {
+		r.within3++
+	}
+	if n > mostBrews {
+		r.never++
+	}
 }
 
-// outcome is how learners did: the mean of their brews, how many were there within three, and how many never.
-func outcome(l life, a adviser, seeds int) (mean, within3, never float64) {
-	n := 0.0
-	for i, p := range palates {
-		for j, bag := range coffees {
+func (r *record) add(o record) {
+	r.learners, r.brews, r.within3, r.never = r.learners+o.learners, r.brews+o.brews, r.within3+o.within3, r.never+o.never
+	r.changes = append(r.changes, o.changes...)
+}
+
+func (r *record) mean() float64         { return float64(r.brews) / float64(r.learners) }
+func (r *record) percent(n int) float64 { return 100 * float64(n) / float64(r.learners) }
+
+// spoilt is how many changes, in %, made a cup worse that was good but for a slip of the tongue.
+func (r *record) spoilt() float64 {
+	n := 0
+	for _, c := range r.changes {
+		if c.before >= good && c.after < good && c.after < c.before {
+			n++
+		}
+	}
+	return 100 * float64(n) / float64(max(1, len(r.changes)))
+}
+
+// outcome is how learners did in a world: all palates, all coffees, so many of each.
+func outcome(l life, a adviser, seeds int) record {
+	var all record
+	var mu sync.Mutex
+	forecast.Share(len(palates)*len(coffees), func(mine forecast.Numbers) {
+		for n := range mine {
+			i, j := n/len(coffees), n%len(coffees)
+			var r record
 			for seed := range seeds {
-				brews := newLearner(l, p, bag, uint64(1000*i+100*j+seed)).brewsToGood(a)
-				mean += float64(brews)
-				if brews <= 3 {
-					within3++
+				r.run(newLearner(l, palates[i], coffees[j], uint64(1000*i+100*j+seed)), a)
+			}
+			mu.Lock()
+			all.add(r)
+			mu.Unlock()
+		}
+	})
+	return all
+}
+
+// bands are the probabilities of help that are looked at together.
+var bands = []float64{0.5, 0.6, 0.7, 0.8, 0.9, 1.01}
+
+// calibration prints how often changes helped, by how likely that was said to be.
+func (r *record) calibration(out io.Writer) {
+	for i := 1; i < len(bands); i++ {
+		n, said, helped := 0.0, 0.0, 0.0
+		for _, c := range r.changes {
+			if c.help >= bands[i-1] && c.help < bands[i] {
+				n, said = n+1, said+c.help
+				if c.after > c.before {
+					helped++
 				}
-				if brews > mostBrews {
-					never++
-				}
-				n++
 			}
 		}
+		fmt.Fprintf(out, "said %.0f %%\thelped %.0f %%\tof %.0f\t\n", 100*said/max(1, n), 100*helped/max(1, n), n)
 	}
-	return mean / n, 100 * within3 / n, 100 * never / n
 }
 
-// BenchmarkLearners prints how many brews made-up learners need until a good cup, by who advises them.
+// BenchmarkLearners prints how many brews made-up learners need until a cup that they mark
+// good, by who advises them; and for the coach how often its changes helped, by how likely
+// it said that was, and how often one spoilt a cup that was good.
 func BenchmarkLearners(b *testing.B) {
 	for b.Loop() {
 		table := tabwriter.NewWriter(os.Stdout, 0, 0, 2, ' ', tabwriter.AlignRight)
 		fmt.Fprintln(table, "world\tadviser\tbrews, mean\twithin three, %\tnever in ten, %\t")
+		total := make([]record, len(advisers))
+		line := func(world string, a adviser, r record) {
+			fmt.Fprintf(table, "%s\t%s\t%.2f\t%.0f\t%.1f\t\n", world, a.name, r.mean(), r.percent(r.within3), r.percent(r.never))
+		}
 		for _, l := range lives() {
-			for _, a := range advisers {
-				mean, within3, never := outcome(l, a, 4)
-				fmt.Fprintf(table, "%s\t%s\t%.1f\t%.0f\t%.0f\t\n", l.name, a.name, mean, within3, never)
+			for i, a := range advisers {
+				r := outcome(l, a, 4)
+				total[i].add(r)
+				line(l.name, a, r)
 			}
 		}
+		for i, a := range advisers {
+			line("all worlds", a, total[i])
+		}
+		coached := total[len(total)-1]
+		coached.calibration(table)
+		fmt.Fprintf(table, "of %d changes, spoilt a good cup\t%.1f %%\t\n", len(coached.changes), coached.spoilt())
 		table.Flush()
 	}
 }

@@ -1,149 +1,250 @@
 package coach
 
 import (
-	"slices"
+	"math"
 
-	"yardbloom/core/cup"
-	"yardbloom/core/forecast"
 	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
 )
 
-// A lever is one way to turn one knob: by how much, and when it must be left
-// alone. It goes no further than the knob's usual range.
-type lever struct {
-	knob   recipe.Knob
-	by     float64 // in the knob's unit
-	unless []sign
-	only   cup.Method // empty: both
-	reason string
-}
+// A turn is which part of a brew a lever belongs to, in the order of mending.
+type turn int
 
-var (
-	finer = lever{knob: recipe.Grind, by: -35, unless: []sign{slow, stalled, clogging},
-		reason: "Finer grounds have more surface and hold the water longer."}
-	coarser = lever{knob: recipe.Grind, by: +40, unless: []sign{fast},
-		reason: "Coarser grounds let the water through sooner and give less away."}
-	hotter = lever{knob: recipe.Temperature, by: +2,
-		reason: "Hotter water takes more along in the same time."}
-	cooler = lever{knob: recipe.Temperature, by: -2,
-		reason: "Cooler water takes less of the bitter end along; the flow stays as it is."}
-	lessWater = lever{knob: recipe.Ratio, by: -1,
-		reason: "Less water on the same dose is stronger."}
-	moreWater = lever{knob: recipe.Ratio, by: +1,
-		reason: "More water on the same dose is lighter, and clearer."}
-	moreBloom = lever{knob: recipe.Bloom, by: +0.5, only: cup.Percolation,
-		reason: "More water in the bloom reaches grounds that would stay dry."}
-	longerBloom = lever{knob: recipe.BloomTime, by: +15, only: cup.Percolation,
-		reason: "A longer bloom wets the core of each grain before the flow begins."}
-	swirl = lever{knob: recipe.HandAfter, by: +1, only: cup.Percolation,
-		reason: "A swirl after the bloom and after the last pour levels the bed and wets all of it."}
-	noSwirl = lever{knob: recipe.HandAfter, by: -1, only: cup.Percolation,
-		reason: "Without the swirl the fines stay where they are."}
-	fewerPours = lever{knob: recipe.Pours, by: -1, only: cup.Percolation,
-		reason: "Fewer pours stir the bed less, so fewer fines settle in it."}
-	lowerPour = lever{knob: recipe.PourHeight, by: -1,
-		reason: "A lower stream digs less into the bed."}
-	longerSteep = lever{knob: recipe.Release, by: +30, only: cup.Immersion,
-		reason: "A longer steep takes more along, slowly."}
-	shorterSteep = lever{knob: recipe.Release, by: -30, only: cup.Immersion,
-		reason: "A shorter steep leaves the late, bitter part behind."}
-	breakLater = lever{knob: recipe.Release, by: +15, only: cup.Immersion,
-		reason: "The crust is broken 45 s before the valve opens: a little more time lets every grain sink and get wet."}
-	rinse = lever{knob: recipe.Rinse, by: +1,
-		reason: "The rinse goes down the sink, and the taste of paper with it."}
+// The order in which most trainers mend: the bed, then the grind, then the water's heat, then the
+// ratio. What is left changes the schedule, which is for last.
+const (
+	bedTurn turn = iota
+	grindTurn
+	heatTurn
+	ratioTurn
+	otherTurn
 )
 
-// An Effect is what a change is expected to do, by the brew model.
-type Effect struct {
-	Yield float64       // percentage points of EY
-	Time  units.Seconds // of drawdown
-	// YieldError and TimeError are one standard error of the difference.
-	YieldError float64
-	TimeError  units.Seconds
+// orders are what it costs, in marks, to turn something before what a person turns first.
+var orders = map[recipe.FirstTurned][5]float64{
+	recipe.BedFirst:   {bedTurn: 0, grindTurn: 0, heatTurn: 0.04, ratioTurn: 0.02, otherTurn: 0.2},
+	recipe.GrindFirst: {grindTurn: 0, bedTurn: 0.1, heatTurn: 0.1, ratioTurn: 0.06, otherTurn: 0.25},
+	recipe.HeatFirst:  {heatTurn: 0, bedTurn: 0.1, grindTurn: 0.12, ratioTurn: 0.06, otherTurn: 0.25},
 }
 
-// expect asks the model what the two choices do to this brew. Where a recipe lies
-// outside the model's ranges, no effect is given.
-func (c Case) expect(first, second *Proposal) {
-	if first == nil {
-		return
-	}
-	q := c.question()
-	var now forecast.Forecast
-	if now.Ask(q) != nil {
-		return
-	}
-	moves := []forecast.Move{{Address: first.Address, To: first.To}}
-	if second != nil {
-		moves = append(moves, forecast.Move{Address: second.Address, To: second.To})
-	}
-	differences := forecast.Try(q, now, moves)
-	forecast.Sure(q, moves, differences)
-	for i, p := range []*Proposal{first, second} {
-		if i < len(differences) && differences[i] != nil {
-			d := differences[i]
-			p.Effect = Effect{Yield: d.Yield, Time: d.Time, YieldError: d.YieldError, TimeError: d.TimeError}
+// A lever is a knob that a hand can turn to mend a cup.
+type lever struct {
+	knob  recipe.Knob
+	turn  turn
+	sizes []float64 // how far it is turned at once, in its unit, or in steps of the mill
+	// price is what the largest turn costs, in marks: half of it costs a quarter, so that of two
+	// changes that promise the same the smaller is made.
+	price    float64
+	upOnly   bool
+	down, up string // why
+}
+
+// levers are a trainer's table.
+var levers = []lever{
+	{knob: recipe.Grind, turn: grindTurn, sizes: []float64{1, 2, 3, 4, 5}, price: 0.3,
+		down: "Finer grounds have more surface and hold the water longer.", up: "Coarser grounds let the water through sooner and give less away."},
+	{knob: recipe.Temperature, turn: heatTurn, sizes: []float64{2, 4, 6}, price: 0.15,
+		down: "Cooler water takes less of the bitter end along; the flow stays about as it is.", up: "Hotter water takes more along in the same time."},
+	{knob: recipe.Ratio, turn: ratioTurn, sizes: []float64{0.5, 1, 1.5, 2, 2.5}, price: 0.25,
+		down: "Less water on the same dose is stronger.", up: "More water on the same dose is lighter, and clearer."},
+	{knob: recipe.Coffee, turn: ratioTurn, sizes: []float64{1, 2, 3, 4}, price: 0.25,
+		down: "Less coffee in the same water is lighter.", up: "More coffee in the same water is stronger, and the ice stays as it is."},
+	{knob: recipe.Release, turn: grindTurn, sizes: []float64{15, 30, 45, 60}, price: 0.15,
+		down: "A shorter steep leaves the late, bitter part behind.", up: "A longer steep takes more along, slowly."},
+	{knob: recipe.Bloom, turn: bedTurn, sizes: []float64{0.5, 1}, price: 0.1, upOnly: true,
+		up: "More water in the bloom reaches grounds that would stay dry."},
+	{knob: recipe.BloomTime, turn: otherTurn, sizes: []float64{15, 30}, price: 0.2, upOnly: true,
+		up: "A longer bloom wets the core of each grain before the flow begins."},
+	{knob: recipe.HandAfter, turn: bedTurn, price: 0.05,
+		down: "Without it the fines stay where they are.", up: "A swirl after the bloom and after the last pour levels the bed and wets all of it."},
+	{knob: recipe.PourHeight, turn: bedTurn, sizes: []float64{1}, price: 0.05,
+		down: "A lower stream digs less into the bed.", up: "A higher stream stirs the bed more."},
+	{knob: recipe.Pours, turn: otherTurn, sizes: []float64{1}, price: 0.1,
+		down: "Fewer pours stir the bed less, so fewer fines settle in it.", up: "More pours wash the grounds with fresh water more often."},
+	{knob: recipe.Gap, turn: otherTurn, sizes: []float64{5, 10}, price: 0.1,
+		down: "Pours closer together keep the bed under water.", up: "More time between the pours lets the water sink in."},
+	{knob: recipe.Wait, turn: otherTurn, sizes: []float64{1}, price: 0.05, upOnly: true,
+		up: "Each pour then finds the bed as it should be, however fast it drains today."},
+	{knob: recipe.IcePart, turn: otherTurn, sizes: []float64{0.05, 0.1}, price: 0.1,
+		down: "Less ice, and more of the water through the grounds.", up: "More ice chills it further."},
+	{knob: recipe.Dilute, turn: ratioTurn, sizes: []float64{0.05, 0.1}, price: 0.1,
+		down: "Less water into the cup keeps it stronger.", up: "More water into the cup opens it up."},
+	{knob: recipe.Balance, turn: bedTurn, sizes: []float64{0.05, 0.1}, price: 0.1,
+		down: "Less in the first pour leans the cup towards sweet.", up: "More in the first pour leans the cup towards bright."},
+	{knob: recipe.LastPours, turn: bedTurn, sizes: []float64{1}, price: 0.1,
+		down: "Fewer last pours make a lighter cup.", up: "More last pours make a stronger cup."},
+	{knob: recipe.Rinse, turn: bedTurn, sizes: []float64{1}, upOnly: true,
+		up: "The rinse goes down the sink, and the taste of paper with it."},
+}
+
+// leverOf is the lever of a knob, or one that says nothing.
+func leverOf(k recipe.Knob) lever {
+	for _, l := range levers {
+		if l.knob == k {
+			return l
 		}
 	}
+	return lever{knob: k, turn: otherTurn}
 }
 
-// A Proposal is one change to a recipe, in the person's own terms.
-type Proposal struct {
+// reason says why a change is made.
+func reason(c recipe.Change) string {
+	if c.To > c.From {
+		return leverOf(c.Knob).up
+	}
+	return leverOf(c.Knob).down
+}
+
+// cost is what a turn costs for its size alone, in marks.
+func (l lever) cost(size float64) float64 {
+	if len(l.sizes) == 0 {
+		return l.price
+	}
+	part := size / l.sizes[len(l.sizes)-1]
+	return l.price * part * part
+}
+
+// swirled is what the hand is taken to: to nothing, or to a swirl.
+var hands = []float64{choice(recipe.HandAfter, string(recipe.Swirl)), choice(recipe.HandAfter, recipe.NoHand.String())}
+
+func choice(k recipe.Knob, name string) float64 {
+	for i, c := range k.Choices() {
+		if c == name {
+			return float64(i)
+		}
+	}
+	return 0
+}
+
+// A candidate is a change that can be made, and its size in the lever's own steps.
+type candidate struct {
 	recipe.Change
-	Say     string // "2 clicks finer"
-	LeadsTo string // "20 clicks (614 µm)"
-	Reason  string
-	Effect  Effect
+	size float64
 }
 
-// pull turns a lever on a brew. It returns false where the lever's limits do not allow it.
-func (l lever) pull(c Case) (Proposal, bool) {
-	if l.only != "" && l.only != c.Method() || !c.Recipe.Has(recipe.Of(l.knob)) {
-		return Proposal{}, false
-	}
-	for _, s := range l.unless {
-		if s(c) != "" {
-			return Proposal{}, false
+// candidates are all changes that the gear allows.
+func (c Case) candidates() []candidate {
+	var out []candidate
+	for _, l := range levers {
+		at := recipe.Of(l.knob)
+		if !c.turns(l) {
+			continue
+		}
+		if l.knob == recipe.HandAfter {
+			was := c.Recipe.Value(at)
+			for _, to := range hands {
+				if (to > 0) != (was > 0) {
+					out = append(out, candidate{recipe.Change{Address: at, From: was, To: to}, 1})
+				}
+			}
+			continue
+		}
+		from, step, limits := c.scale(l.knob)
+		for _, n := range l.sizes {
+			for _, to := range []float64{from - n*step, from + n*step} {
+				if limits.Holds(to) && !(l.upOnly && to < from) {
+					out = append(out, candidate{recipe.Change{Address: at, From: c.Recipe.Value(at), To: to}, n})
+				}
+			}
 		}
 	}
-	from := c.Recipe.Value(recipe.Of(l.knob))
-	to := l.reach(c, from)
-	if l.by > 0 && to <= from || l.by < 0 && to >= from {
-		return Proposal{}, false
-	}
-	p := Proposal{Change: recipe.Change{Address: recipe.Of(l.knob), From: from, To: to}, Reason: l.reason}
-	p.Say, p.LeadsTo = Describe(c.Recipe, c.Gear.Grinder, p.Change, c.Prefs)
-	return p, true
+	return out
 }
 
-// reach is where the knob ends up: as far as the lever wants and its limits let it.
-func (l lever) reach(c Case, from float64) float64 {
+// turns says whether a lever is there and makes sense: a blade's seconds are no clicks; over
+// ice it is the coffee, not the water, that makes a drink stronger; a rinse is for paper.
+func (c Case) turns(l lever) bool {
+	iced := c.Recipe.Serving() == recipe.OverIce
 	switch l.knob {
 	case recipe.Grind:
-		m := c.Gear.Grinder.Nudge(units.Micrometres(from), units.Micrometres(l.by))
-		if l.limit(float64(m.Size)) != float64(m.Size) {
-			return from
-		}
-		return float64(m.Size)
-	case recipe.HandAfter: // from nothing to a swirl, and from whatever the hand does to nothing
-		swirl := float64(slices.Index(recipe.Hands(), recipe.Swirl))
-		if l.by < 0 {
-			return 0
-		}
-		return max(from, swirl)
-	case recipe.Temperature:
-		return min(l.limit(from+l.by), float64(gear.Hottest(c.Gear.Boiling)))
+		return c.Gear.Grinder.Burrs != gear.Blade
+	case recipe.Coffee:
+		return iced
+	case recipe.Ratio:
+		return !iced
+	case recipe.Bloom, recipe.HandAfter, recipe.PourHeight:
+		return !c.Recipe.Steeps() && c.Recipe.Has(recipe.Of(l.knob))
+	case recipe.Rinse:
+		return !c.Recipe.Rinse
 	}
-	return l.limit(from + l.by)
+	return c.Recipe.Has(recipe.Of(l.knob))
 }
 
-// limit holds a value at the end of the usual range that the lever moves towards.
-// From outside the other end it may come back step by step.
-func (l lever) limit(v float64) float64 {
-	if l.by < 0 {
-		return max(v, l.knob.Usual().Lo)
+// scale is where a knob stands, what one step of it is, and how far it goes.
+func (c Case) scale(k recipe.Knob) (from, step float64, limits units.Range) {
+	from, step, limits = c.Recipe.Value(recipe.Of(k)), 1, k.Usual()
+	switch k {
+	case recipe.Grind:
+		if step = math.Abs(float64(c.Gear.Grinder.Step)); step == 0 {
+			step = 40
+		}
+		from = float64(c.Gear.Grinder.Snap(units.Micrometres(from)))
+	case recipe.Temperature:
+		limits.Hi = float64(gear.Hottest(c.Gear.Boiling))
+	case recipe.Dose, recipe.Coffee:
+		limits = c.Gear.Brewer.Kind.Form().Dose
 	}
-	return min(v, l.knob.Usual().Hi)
+	return from, step, limits
+}
+
+// practices are what practice says that a turn does for a cup besides what the model expects of
+// it, in marks, where a sign is there. A trainer's table: by is +1 for up and -1 for down.
+var practices = []struct {
+	sign  sign
+	knob  recipe.Knob
+	by    float64
+	marks float64
+}{
+	{papery, recipe.Rinse, +1, 3},
+	{iceLeft, recipe.IcePart, -1, 1.5},
+	{muddled, recipe.HandAfter, -1, 0.9}, {muddled, recipe.PourHeight, -1, 0.7}, {muddled, recipe.Grind, +1, 0.2},
+	{standing, recipe.Wait, +1, 0.6}, {standing, recipe.Gap, +1, 0.5}, {standing, recipe.Grind, +1, 0.6}, {standing, recipe.Pours, -1, 0.4},
+	{stalled, recipe.Grind, +1, 1}, {stalled, recipe.Pours, -1, 0.9}, {stalled, recipe.HandAfter, -1, 0.7}, {stalled, recipe.PourHeight, -1, 0.6},
+	{seenBed("dry pockets"), recipe.Bloom, +1, 0.5}, {markedAs("dry spot"), recipe.Bloom, +1, 0.5}, {seenBed("dry pockets"), recipe.HandAfter, +1, 0.6},
+	{seenBed("cratered"), recipe.PourHeight, -1, 0.5}, {markedAs("channel"), recipe.PourHeight, -1, 0.4},
+	{seenBed("grounds high on the wall"), recipe.HandAfter, +1, 0.5}, {seenBed("grounds high on the wall"), recipe.PourHeight, -1, 0.4},
+	{onlyIn(splitStyle, sharp), recipe.Balance, -1, 1.2}, {onlyIn(splitStyle, thin), recipe.LastPours, +1, 1},
+	{both(harsh, flowsWell), recipe.Temperature, -1, 0.35}, {both(harsh, flowsWell), recipe.Grind, +1, -0.25},
+	{both(sharp, runsSlow), recipe.Temperature, +1, 0.5}, {both(sharp, runsSlow), recipe.Grind, -1, -0.6},
+	{both(harsh, runsSlow), recipe.Grind, +1, 0.4},
+}
+
+// practice adds up what practice says of a change.
+func (c Case) practice(change recipe.Change) (marks float64) {
+	for _, p := range practices {
+		if p.knob == change.Knob && (change.To > change.From) == (p.by > 0) && p.sign(c) != "" {
+			marks += p.marks
+		}
+	}
+	return marks
+}
+
+// remedies are the share of an uneven recipe's unevenness that a turn mends. A trainer's table.
+var remedies = []struct {
+	knob  recipe.Knob
+	by    float64
+	share float64
+}{
+	{recipe.Bloom, +1, 0.4}, {recipe.HandAfter, +1, 0.5}, {recipe.PourHeight, -1, 0.3}, {recipe.BloomTime, +1, 0.15}, {recipe.Wait, +1, 0.1},
+	{recipe.Release, +1, 0.3}, {recipe.Grind, -1, 0.1}, {recipe.Grind, +1, 0.1},
+}
+
+// mends is the share of an uneven recipe's unevenness that a change mends.
+func mends(change recipe.Change) float64 {
+	for _, r := range remedies {
+		if r.knob == change.Knob && (change.To > change.From) == (r.by > 0) {
+			return r.share
+		}
+	}
+	return 0
+}
+
+func onlyIn(there func(Case) bool, s sign) sign {
+	return func(c Case) string {
+		if !there(c) {
+			return ""
+		}
+		return s(c)
+	}
 }

@@ -2,9 +2,14 @@ package coach
 
 import (
 	"fmt"
+	"math"
+	"slices"
 
 	"yardbloom/core/coffee"
 	"yardbloom/core/cup"
+	"yardbloom/core/forecast"
+	"yardbloom/core/gear"
+	"yardbloom/core/recipe"
 	"yardbloom/core/units"
 )
 
@@ -19,129 +24,118 @@ func says(there bool, format string, args ...any) string {
 	return fmt.Sprintf(format, args...)
 }
 
-// Taste. Steps 1 and 5 of a sense are its ends.
-func sour(c Case) string {
-	return says(c.step(cup.Acidity) >= 4, "The acidity is %s.", cup.Word(cup.Acidity, c.step(cup.Acidity)))
+// Taste.
+
+func sharp(c Case) string { return says(c.step(cup.Acidity) >= 4, "Sharp acidity.") }
+func harsh(c Case) string {
+	return says(c.step(cup.Bitterness) >= 4 || c.step(cup.Dryness) >= 4, "Bitter or drying.")
 }
-
-func bitter(c Case) string {
-	return says(c.step(cup.Bitterness) >= 4, "The bitterness is %s.", cup.Word(cup.Bitterness, c.step(cup.Bitterness)))
+func thin(c Case) string {
+	return says(c.step(cup.Body) == 1 || c.step(cup.Body) == 2, "A thin body.")
 }
-
-func dry(c Case) string {
-	return says(c.step(cup.Dryness) >= 4, "It leaves the mouth dry.")
-}
-
-func harsh(c Case) string { return either(bitter, dry)(c) }
-
-func sweet(c Case) string {
-	return says(c.step(cup.Sweetness) >= 3, "It is sweet.")
-}
-
-func salty(c Case) string { return says(c.Cup.Faults[cup.Salty], "It tastes salty.") }
-
-func hollow(c Case) string { return says(c.Cup.Faults[cup.Hollow], "It is hollow in the middle.") }
-
-func short(c Case) string {
-	return says(c.step(cup.Aftertaste) == 1 || c.step(cup.Aftertaste) == 2, "The aftertaste is short.")
-}
-
-func under(c Case) string { return either(sour, salty)(c) }
-
-func thin(c Case) string  { return says(c.step(cup.Body) == 1, "The body is thin.") }
-func heavy(c Case) string { return says(c.step(cup.Body) == 5, "The body is heavy.") }
-
 func muddled(c Case) string { return says(c.step(cup.Clarity) == 1, "The flavours are muddled.") }
-
-func papery(c Case) string { return says(c.Cup.Faults[cup.Papery], "It tastes of paper.") }
-
-func flat(c Case) string { return says(c.Cup.Faults[cup.Flat], "It tastes flat.") }
-
-func tasted(c Case) string { return says(c.Cup.Taste.Given(), "It was tasted.") }
+func papery(c Case) string  { return says(c.Cup.Faults[cup.Papery], "It tastes of paper.") }
+func flat(c Case) string    { return says(c.Cup.Faults[cup.Flat], "It tastes flat.") }
 
 // liked: whoever would serve it, or gives a good mark, is right, whatever else is said.
 func liked(c Case) string {
-	const good = 8 // of 10
 	if c.Cup.Serve == "yes" {
 		return "You would serve it."
 	}
-	return says(c.Cup.Serve == "" && c.Cup.Overall >= good, "You gave it %d of 10.", c.Cup.Overall)
+	return says(c.Cup.Serve == "" && c.Cup.Overall >= c.good(), "You gave it %d of 10.", c.Cup.Overall)
 }
 
-// disliked: they gave it less than a fair mark, or would not serve it.
-func disliked(c Case) string {
-	const fair = 7 // of 10
-	if c.Cup.Serve == "no" {
-		return "You would not serve it."
-	}
-	return says(c.Cup.Serve == "" && c.Cup.Overall > 0 && c.Cup.Overall < fair, "You gave it %d of 10.", c.Cup.Overall)
+// Time.
+
+// muchLater and muchSooner compare the drawdown with what was predicted for this recipe.
+func muchLater(c Case) string  { return c.timed(c.lag.errors > 1.5, "later") }
+func muchSooner(c Case) string { return c.timed(c.lag.errors < -1.5, "sooner") }
+
+func (c Case) timed(there bool, way string) string {
+	return says(there, "The drawdown, %s, came %.0f s %s than predicted, %.1f times its error.", c.Cup.Drawdown, math.Abs(float64(c.lag.by)), way, math.Abs(c.lag.errors))
 }
 
-// Time, against the window wanted for this coffee.
-func fast(c Case) string {
-	early := c.Window.From - c.Cup.Drawdown
-	return says(c.Cup.Drawdown > 0 && c.Window.Set() && early > 0, "The drawdown, %s, is %.0f s before its window.", c.Cup.Drawdown, float64(early))
+func weakSourFast(c Case) string {
+	return says(c.step(cup.Acidity) >= 4 && (c.step(cup.Body) == 1 || c.Cup.TDS > 0 && c.Cup.TDS < 1.15) && (c.lag.errors < -0.8 || c.fast()), "Weak and sour, and it ran through fast.")
 }
 
-func slow(c Case) string {
-	late := c.Cup.Drawdown - c.Window.To
-	return says(c.Cup.Drawdown > 0 && c.Window.Set() && late > 0, "The drawdown, %s, is %.0f s past its window.", c.Cup.Drawdown, float64(late))
+// fast and slow compare the drawdown with the window that was wanted.
+func (c Case) fast() bool {
+	return c.Window.Set() && c.Cup.Drawdown > 0 && c.Cup.Drawdown < c.Window.From
+}
+func (c Case) slow() bool { return c.Window.Set() && c.Cup.Drawdown > c.Window.To }
+
+func flowsWell(c Case) string {
+	return says(c.Cup.Drawdown > 0 && c.Window.Set() && !c.fast() && !c.slow(), "The flow is good: it drained in its window.")
 }
 
-func onTime(c Case) string {
-	return says(c.Cup.Drawdown > 0 && fast(c) == "" && slow(c) == "", "The drawdown, %s, is in its window.", c.Cup.Drawdown)
+func runsSlow(c Case) string {
+	return says(c.slow(), "It drained %.0f s past its window.", float64(c.Cup.Drawdown-c.Window.To))
 }
 
-// clogging is a drawdown so late that the next step finer may stop the flow.
-func clogging(c Case) string {
-	const nearly units.Seconds = 40
-	return says(c.Cup.Drawdown > c.Window.To+nearly && c.Window.Set(), "The bed nearly clogs.")
+func standing(c Case) string {
+	return says(c.Laters >= 2, "Water still stood over the bed at %d pours.", c.Laters)
 }
+
+// The bed and the brewer.
+
+func flatBed(c Case) string { return says(c.Cup.Bed == cup.FlatBed, "The spent bed is flat.") }
+
+func seenBed(b cup.Bed) sign {
+	return func(c Case) string { return says(c.Cup.Bed == b, "The spent bed: %s.", b) }
+}
+
+func markedAs(m cup.Mark) sign {
+	return func(c Case) string { return says(slices.Contains(c.Marks, m), "You marked a %s.", m) }
+}
+
+func seen(s cup.Sight) sign {
+	return func(c Case) string { return says(c.Cup.Seen[s], "You saw it: %s.", s) }
+}
+
+var oneSided, badSeat, iceLeft = seen(cup.OneSided), seen(cup.BadSeat), seen(cup.IceLeft)
+
+func badPour(c Case) string { return says(c.Cup.BadPour, "You say that it was a bad pour.") }
 
 func stalled(c Case) string {
-	return says(c.marked(cup.Stall) != "" || c.Cup.Bed == cup.Mud && slow(c) != "", "The flow stalled.")
+	return says(slices.Contains(c.Marks, cup.Stall) || c.Cup.Bed == cup.Mud && c.slow(), "The flow stalled.")
 }
 
-// The bed.
-func uneven(c Case) string {
-	if m := c.marked(cup.DrySpot, cup.Channel); m != "" {
-		return fmt.Sprintf("You marked a %s.", m)
-	}
-	return says(c.Cup.Bed.Uneven(), "The spent bed: %s.", c.Cup.Bed)
+func thinBed(c Case) string {
+	return says(c.Gear.Brewer.Kind != "" && !c.Recipe.Steeps() && c.Recipe.Dose < forecast.Brewer(c.Gear.Brewer).MinDose(), "The dose makes a thin bed in this brewer.")
 }
 
-// What the refractometer says, where its error leaves no doubt. The usual range
-// of a filter brew is 18 to 22 % and about 1.15 to 1.45 %.
-func lowYield(c Case) string {
-	y, ok := c.Yield()
-	return says(ok && y.Value+y.Error < 18.5, "The yield, %s, is low.", y)
+func bladeMill(c Case) string {
+	return says(c.Gear.Grinder.Burrs == gear.Blade, "A blade does not cut the same grain twice.")
 }
 
-func highYield(c Case) string {
-	y, ok := c.Yield()
-	return says(ok && y.Value-y.Error > 22.5, "The yield, %s, is high.", y)
-}
+func unrinsed(c Case) string { return says(!c.Recipe.Rinse, "The filter was not rinsed.") }
 
-func weak(c Case) string {
-	return says(c.Cup.TDS > 0 && c.Cup.TDS < 1.15, "The strength, %.2f %%, is low.", c.Cup.TDS)
-}
+func splitStyle(c Case) bool { return c.Recipe.Style == recipe.Split }
 
-func strong(c Case) string {
-	return says(c.Cup.TDS > 1.55, "The strength, %.2f %%, is high.", c.Cup.TDS)
-}
+// The coffee.
 
 func old(c Case) string {
 	return says(c.Bag.Freshness(c.Now) == coffee.GettingOld, "The bag is past its window.")
 }
 
-// either is the first of the signs that is there.
-func either(signs ...sign) sign {
+func veryOld(c Case) string {
+	days, known := c.Bag.Age(c.Now)
+	return says(known && days > 70, "It was roasted %d days ago.", days)
+}
+
+func both(a, b sign) sign {
 	return func(c Case) string {
-		for _, s := range signs {
-			if said := s(c); said != "" {
-				return said
-			}
+		if a(c) == "" {
+			return ""
 		}
-		return ""
+		return b(c)
 	}
+}
+
+// A lag is how much later a brew drained than was predicted for its recipe, in seconds and in
+// units of the prediction's error.
+type lag struct {
+	by     units.Seconds
+	errors float64
 }

@@ -5,18 +5,25 @@ import (
 	"slices"
 
 	"yardbloom/core/forecast"
-	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
 )
 
-// A choice is one change with what the model and the aim expect of it.
-type choice struct {
-	recipe.Change
-	then forecast.Forecast
-	mark float64 // expected
-	gain float64 // of the mark, less the price of a large change
-	help float64 // probability that it is liked more
+// A spot is where a cup lies, in the model's own coordinates, %.
+type spot struct{ yield, strength float64 }
+
+func spotOf(f forecast.Forecast) spot { return spot{f.Yield.Value, f.TDS} }
+
+// An option is one change with what the model and the aim expect of it.
+type option struct {
+	candidate
+	then      forecast.Forecast
+	at        spot
+	mark      float64 // expected, as it is weighed
+	plainMark float64 // expected
+	gain      float64 // of the mark against leaving the recipe, less what the change costs
+	help      float64 // probability that the next cup is liked more than this one
+	lines     []Line  // what the gain is made of
 }
 
 // question asks the model about a case.
@@ -24,171 +31,266 @@ func (c Case) question() forecast.Question {
 	return forecast.Question{Recipe: c.Recipe, Bag: c.Bag, Now: c.Now, Gear: c.Gear, Beliefs: c.Beliefs}
 }
 
-// sizes are how far each knob may be turned at once, up and down, in its own steps.
-var sizes = map[recipe.Knob][]float64{
-	recipe.Grind:       {1, 2, 3, 4, 5},
-	recipe.Temperature: {2, 4, 6},
-	recipe.Ratio:       {0.5, 1, 1.5, 2, 2.5},
-	recipe.BloomTime:   {15, 30},
-	recipe.Release:     {15, 30, 45, 60},
-}
-
-// spans are about the largest turn of each knob, in its unit.
-var spans = map[recipe.Knob]float64{recipe.Grind: 125, recipe.Temperature: 6, recipe.Ratio: 2.5, recipe.BloomTime: 60, recipe.Release: 60}
-
-// prices are what the largest turn of a knob costs, in marks; half of it costs a quarter. Of
-// two changes that promise the same, the smaller is made, and by the knob that most turn first.
-var prices = map[recipe.Knob]float64{recipe.Grind: 0.35, recipe.Temperature: 0.2, recipe.Ratio: 0.3, recipe.BloomTime: 0.3, recipe.Release: 0.2}
-
-// candidates are the changes that the gear allows.
-func (c Case) candidates() []recipe.Change {
-	var out []recipe.Change
-	for _, k := range []recipe.Knob{recipe.Grind, recipe.Temperature, recipe.Ratio, recipe.BloomTime, recipe.Release} {
-		at := recipe.Of(k)
-		if !c.Recipe.Has(at) {
-			continue
-		}
-		from, limits := c.Recipe.Value(at), k.Usual()
-		step := 1.0
-		switch k {
-		case recipe.Grind:
-			if step = math.Abs(float64(c.Gear.Grinder.Step)); step == 0 {
-				step = 40
-			}
-			from = float64(c.Gear.Grinder.Snap(units.Micrometres(from)))
-		case recipe.Temperature:
-			limits.Hi = float64(gear.Hottest(c.Gear.Boiling))
-		}
-		for _, n := range sizes[k] {
-			for _, to := range []float64{from - n*step, from + n*step} {
-				shorter := k == recipe.BloomTime && to < from // leaves grounds dry, which mends nothing
-				if limits.Holds(to) && !shorter {
-					out = append(out, recipe.Change{Address: at, From: c.Recipe.Value(at), To: to})
-				}
-			}
-		}
-	}
-	return out
-}
-
-// A weighing is what the brews of a bag so far leave: where the aim lies, how likely the
-// last bed was uneven, what the model expects of the last recipe, and the choices.
+// A weighing is what the brews of a bag so far leave.
 type weighing struct {
-	aim     aim
-	uneven  float64
-	now     forecast.Forecast
-	off     offset
-	mark    float64 // expected of the recipe as it is
-	choices []choice
+	Case
+	now       forecast.Forecast // of the recipe as it is
+	offset    offset
+	at        spot // of the recipe, by the model and the brews so far
+	cup       spot // of this cup
+	aim       *aim // after this cup
+	slower    float64
+	judged    *judgement
+	chances   chances
+	mark      float64 // expected of the recipe as it is, as it is weighed
+	plainMark float64 // expected of it
+	options   []option
+	lines     []Sign // how the chances came about
+	cups      []spot // of the path, and this one
 }
 
-// weigh goes through the brews of a bag up to this one.
-func (c Case) weigh() weighing {
-	w := weighing{aim: newAim()}
+// weigh goes through the brews of a bag up to this one, and asks the model about every change.
+func (c Case) weigh() *weighing {
 	path := append(slices.Clone(c.Path), c)
-	expected := make([]forecast.Forecast, len(path))
-	for i, past := range path {
-		past.Beliefs = c.Beliefs
-		if expected[i].Ask(past.question()) != nil {
-			continue
-		}
-		w.off.count(past, expected[i])
-		w.now = expected[i]
-	}
-	for i, past := range path {
-		if expected[i].Drawdown > 0 {
-			w.uneven = w.aim.learn(past, w.off.yield(expected[i]), w.off.strength(expected[i]))
-		}
-	}
-	w.mark = w.aim.mark(w.off.yield(w.now), w.off.strength(w.now))
 	changes := c.candidates()
+	changes = append(changes, c.backward()...)
 	q := c.question()
-	forecasts := make([]forecast.Forecast, len(changes))
-	forecast.Share(len(changes), func(mine forecast.Numbers) {
+	asked := make([]forecast.Question, 0, len(path)+len(changes))
+	for _, past := range path {
+		past.Beliefs = c.Beliefs
+		asked = append(asked, past.question())
+	}
+	for _, change := range changes {
+		turned := q
+		turned.Recipe = q.Recipe.With(change.Address, change.To)
+		asked = append(asked, turned)
+	}
+	forecasts := make([]forecast.Forecast, len(asked))
+	wrong := make([]bool, len(asked))
+	forecast.Share(len(asked), func(mine forecast.Numbers) {
 		for i := range mine {
-			turned := q
-			turned.Recipe = q.Recipe.With(changes[i].Address, changes[i].To)
-			if forecasts[i].Ask(turned) != nil {
-				forecasts[i].Drained = false
-			}
+			wrong[i] = forecasts[i].AskRoughly(asked[i]) != nil
 		}
 	})
+	w := &weighing{Case: c}
+	here := len(path) - 1
+	w.now = forecasts[here]
+	w.goThrough(path, forecasts[:len(path)], wrong)
+	if wrong[here] { // the model knows nothing of such a recipe
+		w.chances = w.judged.chances()
+		return w
+	}
+	w.mark, w.plainMark = w.aim.mark(w.at, 0), w.aim.plainMark(w.at)
 	for i, change := range changes {
-		w.add(c, change, forecasts[i])
+		if f := forecasts[len(path)+i]; !wrong[len(path)+i] {
+			w.consider(change, f)
+		}
 	}
 	return w
 }
 
-// outside is how far past the window a drawdown may be turned, in seconds. The clock is
-// evidence, not the verdict, so a cup may lie there; but nobody is sent further at one go.
-const outside = 30
-
-// strays says that a change takes the drawdown out of the window, or further out.
-func (c Case) strays(now, then units.Seconds) bool {
-	return then > now && then > c.Window.To+outside || then < now && then < c.Window.From-outside
+// goThrough learns from the cups of the path, the oldest first, and judges the last of them.
+func (w *weighing) goThrough(path []Case, forecasts []forecast.Forecast, wrong []bool) {
+	here := len(path) - 1
+	var before offset
+	for i, past := range path {
+		if wrong[i] {
+			continue
+		}
+		if i < here {
+			before.count(past, forecasts[i])
+		}
+		w.offset.count(past, forecasts[i])
+	}
+	w.slower = w.offset.slower()
+	known := w.Known
+	if known == nil {
+		known = &usual
+	}
+	a := newAim(*known, unevenBefore(path[0], forecasts[0]))
+	for i, past := range path {
+		at := w.offset.of(forecasts[i])
+		cup := w.offset.cup(past, forecasts[i])
+		w.cups = append(w.cups, cup)
+		past.lag = before.lag(past, forecasts[i])
+		if i > 0 && laysBed(path[i-1].Recipe, past.Recipe) {
+			a.mend(0.5)
+		}
+		if wrong[i] && i < here {
+			continue
+		}
+		if i < here {
+			j := newJudgement(a, cup)
+			for _, r := range past.readings() {
+				j.add(r)
+			}
+			a = j.learned()
+			continue
+		}
+		w.at, w.cup, w.lag = at, cup, past.lag
+		w.judge(a, before.of(forecasts[i]))
+	}
 }
 
-// add weighs one change, unless it leads to a clog or out of the window.
-func (w *weighing) add(c Case, change recipe.Change, f forecast.Forecast) {
-	slower := 1.0 // this brew against what was expected of it
-	if c.Cup.Drawdown > 0 && w.now.Drawdown > 0 {
-		slower = float64(c.Cup.Drawdown / w.now.Drawdown)
+// laysBed says that a recipe lays the bed in another way than the one before.
+func laysBed(before, after recipe.Recipe) bool {
+	for _, k := range []recipe.Knob{recipe.Bloom, recipe.HandAfter, recipe.PourHeight, recipe.PourPattern} {
+		if before.Value(recipe.Of(k)) != after.Value(recipe.Of(k)) {
+			return true
+		}
 	}
-	x := choice{Change: change, then: f, mark: w.aim.mark(w.off.yield(f), w.off.strength(f))}
-	x.gain = x.mark - w.mark - prices[change.Knob]*math.Pow((change.To-change.From)/spans[change.Knob], 2) - c.against(change)
-	strays := !c.Recipe.Steeps() && c.strays(w.now.Drawdown*units.Seconds(slower), f.Drawdown*units.Seconds(slower))
-	if !f.Drained || strays || c.refuses(change) {
+	return false
+}
+
+// unevenBefore is how likely a recipe lays an uneven bed, before it was brewed: about one in
+// twenty, and more where the model sees a large share of the dose outside the band.
+func unevenBefore(c Case, f forecast.Forecast) float64 {
+	const usually, usualShare, perShare = 0.06, 0.18, 1.2
+	return min(0.5, usually+perShare*max(0, f.Below+f.Above-usualShare))
+}
+
+// judge takes the signs of this cup in one by one, and notes what each moved.
+func (w *weighing) judge(a *aim, foreseen spot) {
+	first := newJudgement(a, foreseen)
+	w.note("What the model expected of this recipe, and the cups before", nil, first.chances())
+	j := newJudgement(a, w.cup)
+	chances := j.chances()
+	if y, ok := w.Yield(); ok {
+		w.note("It was measured: "+y.String()+", "+units.Trim(w.Cup.TDS, 2)+" % TDS.", w.chances, chances)
+	} else if w.Cup.Drawdown > 0 {
+		w.note("The drawdown, "+w.Cup.Drawdown.String()+", tells a little of the yield.", w.chances, chances)
+	}
+	w.chances = chances
+	for _, r := range w.readings() {
+		j.add(r)
+		chances := j.chances()
+		w.note(r.say, w.chances, chances)
+		w.chances = chances
+	}
+	w.judged, w.aim = j, j.learned()
+}
+
+// consider weighs one change, unless something speaks against making it at all.
+func (w *weighing) consider(change candidate, f forecast.Forecast) {
+	if w.refuses(change, f) {
 		return
 	}
-	x.help = w.aim.better(w.off, f, w.now)
-	w.choices = append(w.choices, x)
+	l := leverOf(change.Knob)
+	x := option{candidate: change, then: f, at: w.offset.of(f)}
+	bed := w.aim.unevenBed()
+	x.mark, x.plainMark = w.aim.mark(x.at, 0), w.aim.plainMark(x.at)
+	x.lines = []Line{
+		{"expected of the next cup, against this recipe again", x.mark - w.mark},
+		{"a more even bed", unevenCosts * goesWrong[uneven] * bed * mends(change.Change)},
+		{"practice, which the model does not see", w.practice(change.Change)},
+		{"the clock", w.clock(w.now) - w.clock(f)},
+		{"the size of the turn", -l.cost(change.size)},
+		{"the order in which you mend", -orders[w.Order][l.turn]},
+		{"what more likely ails the cup", -w.beside(x)},
+	}
+	for _, line := range x.lines {
+		x.gain += line.By
+	}
+	x.help = w.helps(x)
+	w.options = append(w.options, x)
 }
 
-// refuses says that a change goes against what was seen: finer where the bed nearly clogs.
-func (c Case) refuses(change recipe.Change) bool {
-	return change.Knob == recipe.Grind && change.To < change.From && (stalled(c) != "" || clogging(c) != "")
+// beside is what it costs that a change answers to another cause than the likeliest, in marks.
+func (w *weighing) beside(x option) float64 {
+	const per = 0.5
+	likeliest := w.chances.likeliest()
+	if likeliest == OnAim || likeliest == Chance {
+		return 0
+	}
+	return per * max(0, w.chances.of(likeliest)-w.chances.of(w.causeOf(x)))
 }
 
-// against is what a change costs besides, in marks, for going against the clock: finer
-// where it drains late already, coarser where it drains early, or in time and is only
-// bitter: cooler water leaves the flow as it is. Time is evidence, not the verdict.
-func (c Case) against(change recipe.Change) float64 {
-	const clock, goodFlow = 0.3, 0.6
-	finer := change.To < change.From
+// clock is what a drawdown outside its window costs, in marks. Time is evidence, not the
+// verdict: half a minute costs next to nothing, a minute a little, two minutes much.
+func (w *weighing) clock(f forecast.Forecast) float64 {
+	const late, early, per, most = 0.07, 0.04, 30., 1.5
+	if !w.Window.Set() || w.Recipe.Steeps() {
+		return 0
+	}
+	window := w.Window
+	if !w.Bag.Window.Set() { // the plan's own moves with its pours
+		window.From, window.To = window.From+f.Plan.Window.From-w.now.Plan.Window.From, window.To+f.Plan.Window.To-w.now.Plan.Window.To
+	}
+	drains := f.Drawdown * units.Seconds(w.slower)
+	after, before := max(0, float64(drains-window.To))/per, max(0, float64(window.From-drains))/per
+	return min(most, late*after*after+early*before*before)
+}
+
+// refuses says that a change is not to be made whatever it promises: the bed would clog or run
+// over, it brings a new warning, or the past speaks against it.
+func (w *weighing) refuses(change candidate, f forecast.Forecast) bool {
+	const nearClog = 1.5 // times the end of the window
+	then, now := f.Drawdown*units.Seconds(w.slower), w.now.Drawdown*units.Seconds(w.slower)
+	finer := change.Knob == recipe.Grind && change.To < change.From
 	switch {
-	case change.Knob != recipe.Grind:
-	case finer && slow(c) != "", !finer && fast(c) != "":
-		return clock
-	case !finer && onTime(c) != "" && harsh(c) != "":
-		return goodFlow
+	case !f.Drained && w.now.Drained:
+		return true
+	case f.Overflow >= 0 && w.now.Overflow < 0:
+		return true
+	case then > now && w.Window.Set() && !w.Recipe.Steeps() && then > nearClog*w.Window.To:
+		return true
+	case finer && (stalled(w.Case) != "" || w.chances.of(Clogged) > 0.3 || w.Window.Set() && w.Cup.Drawdown > w.Window.To+40):
+		return true
+	case w.warned(change):
+		return true
 	}
-	return 0
+	return w.pastRefuses(change)
 }
 
-// An offset is how far the brews of a bag lie from what the model expects of them, on the
-// mean: as measured, or else as their drawdowns tell.
-type offset struct{ n, yields, strengths float64 }
-
-// perDrawdown is how many points of yield go with a drawdown that is longer by a factor
-// of e, where the grind is what made it so.
-const perDrawdown = 3.5
-
-// count adds a brew to the offset.
-func (o *offset) count(c Case, f forecast.Forecast) {
-	if y, ok := c.Yield(); ok {
-		o.n, o.yields, o.strengths = o.n+1, o.yields+y.Value-f.Yield.Value, o.strengths+c.Cup.TDS-f.TDS
-		return
-	}
-	if c.Cup.Drawdown <= 0 || !f.Drained || c.Recipe.Steeps() {
-		return
-	}
-	points := perDrawdown * math.Log(float64(c.Cup.Drawdown/f.Drawdown))
-	points = max(-2, min(2, points))
-	o.n, o.yields, o.strengths = o.n+1, o.yields+points, o.strengths+points/f.Yield.Value*f.TDS
+// warned says that a change brings a warning that was not there.
+func (w *weighing) warned(change candidate) bool {
+	after := w.Recipe.With(change.Address, change.To)
+	return len(recipe.Check(after, w.Gear, w.Prefs)) > len(recipe.Check(w.Recipe, w.Gear, w.Prefs))
 }
 
-// half is what the model's own word counts for, in brews.
-const half = 0.5
+// mark is the mark that a cup is expected to get that is uneven by so much.
+func (a *aim) mark(at spot, unevenness float64) float64 {
+	sum := 0.0
+	a.cells(at, func(dy, ds float64, _ int, w *float64) { sum += *w * worth(expected(dy, ds, unevenness)) })
+	return sum
+}
 
-func (o offset) yield(f forecast.Forecast) float64    { return f.Yield.Value + o.yields/(o.n+half) }
-func (o offset) strength(f forecast.Forecast) float64 { return f.TDS + o.strengths/(o.n+half) }
+// plainMark is the mark that an even cup is expected to get, as a person gives it.
+func (a *aim) plainMark(at spot) float64 {
+	sum := 0.0
+	a.cells(at, func(dy, ds float64, _ int, w *float64) { sum += *w * expected(dy, ds, 0) })
+	return sum
+}
+
+// worth is a mark as it is weighed: one that makes the cup good counts more.
+func worth(mark float64) float64 { return mark + goodCounts/(1+math.Exp(-(mark-8)*3)) }
+
+const goodCounts = 1.5
+
+// fromBrewToBrew is how far the marks of two brews of one recipe lie apart, one standard deviation.
+const fromBrewToBrew = 0.6
+
+// helps is how likely the next cup is liked more than this one was.
+func (w *weighing) helps(x option) float64 {
+	mended := 1 - mends(x.Change)
+	sum, total := 0.0, 0.0
+	practice := w.practice(x.Change)
+	dy, ds := x.at.yield-w.cup.yield, x.at.strength-w.cup.strength
+	w.judged.each(func(ny, ns float64, bed, cup int, weight float64) {
+		if weight < 1e-12 {
+			return
+		}
+		was := expected(ny, ns, float64(cup))
+		again := goesWrong[bed]
+		if bed == uneven {
+			again *= mended
+		}
+		then := expected(ny+dy, ns+ds, 0) + practice
+		p := (1-again)*above((then-was)/fromBrewToBrew) + again*above((then-unevenCosts-was)/fromBrewToBrew)
+		sum, total = sum+weight*p, total+weight
+	})
+	return sum / total
+}
+
+// above is the probability that a standard normal lies below z.
+func above(z float64) float64 { return math.Erfc(-z/math.Sqrt2) / 2 }

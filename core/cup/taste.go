@@ -96,11 +96,49 @@ const (
 // Marks lists what can be marked.
 func Marks() []Mark { return []Mark{DrySpot, Channel, Stall, Spill} }
 
+// A Sight is something that was seen at the brewer or in the glass, besides the bed.
+type Sight string
+
+// What can be seen.
+const (
+	OneSided Sight = "one side ran faster"
+	BadSeat  Sight = "the filter sat badly"
+	IceLeft  Sight = "ice was left over"
+)
+
+// Sights lists what can be seen.
+func Sights() []Sight { return []Sight{OneSided, BadSeat, IceLeft} }
+
+// A Want is what somebody asks of the next cup, in one word.
+type Want string
+
+// The wants.
+const (
+	Sweeter  Want = "sweeter"
+	Brighter Want = "brighter"
+	Lighter  Want = "lighter"
+	Stronger Want = "stronger"
+)
+
+// Wants lists the wants.
+func Wants() []Want { return []Want{Sweeter, Brighter, Lighter, Stronger} }
+
+// A Like is whether somebody likes a sense as it is, where that is not what its word says.
+type Like int
+
+// The likes; zero is not said.
+const (
+	Disliked Like = iota - 1
+	_
+	Liked
+)
+
 // Taste is a tasting: a step from 1 to 5 for each sense that was judged, the
 // faults found, one overall mark from 1 to 10 (0: not given), and whether the
 // taster would serve it ("yes", "no" or nothing).
 type Taste struct {
 	Steps   map[Sense]int
+	Likes   map[Sense]Like
 	Faults  map[Fault]bool
 	Overall int
 	Serve   string
@@ -116,5 +154,11 @@ type Cup struct {
 	TDS      float64
 	Drawdown units.Seconds
 	Bed      Bed
+	Seen     map[Sight]bool
 	Taste
+	// What was said back to the coach: what is wanted of the next cup, that the pour was a
+	// bad one, and that the change which was advised was not made.
+	Wants   map[Want]bool
+	BadPour bool
+	NotDone bool
 }

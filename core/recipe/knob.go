@@ -21,6 +21,7 @@ const (
 	Water       Knob = "water"
 	Ratio       Knob = "ratio"
 	Cup         Knob = "cup"
+	Coffee      Knob = "coffee" // the dose, in the same water
 	Grind       Knob = "grind"
 	Temperature Knob = "temperature"
 	Bloom       Knob = "bloom"

@@ -1,0 +1,139 @@
+package coach
+
+import (
+	"math"
+
+	"yardbloom/core/cup"
+	"yardbloom/core/recipe"
+)
+
+// A move is one change that was made between two brews of a bag, and what it did: -1 where
+// the cup was liked less, +1 more, 0 where the two cannot be told apart.
+type move struct {
+	recipe.Change
+	did int
+}
+
+// moves are the changes of the path, the oldest first. Where more than one thing was changed,
+// nothing can be said of any of them.
+func (c Case) moves() []move {
+	var out []move
+	path := append(append([]Case(nil), c.Path...), c)
+	for i := 1; i < len(path); i++ {
+		before, after := path[i-1], path[i]
+		if changes := recipe.Changes(before.Recipe, after.Recipe); len(changes) == 1 {
+			out = append(out, move{changes[0], liking(before, after)})
+		} else {
+			out = append(out, move{})
+		}
+	}
+	return out
+}
+
+// last is the change that led to this brew.
+func last(moves []move) (move, bool) {
+	if len(moves) == 0 || moves[len(moves)-1].Knob == "" {
+		return move{}, false
+	}
+	return moves[len(moves)-1], true
+}
+
+// liking says whether the second of two cups was liked more, +1, or less, -1, beyond what a
+// person can tell: by their marks, or else by their words.
+func liking(before, after Case) int {
+	was, wasError := before.liked()
+	is, isError := after.liked()
+	switch off := math.Hypot(wasError, isError); {
+	case is-was > off:
+		return 1
+	case was-is > off:
+		return -1
+	}
+	return 0
+}
+
+// backward is the way back to the recipe before, where the last change made it worse.
+func (c Case) backward() []candidate {
+	if m, ok := last(c.moves()); ok && m.did < 0 {
+		return []candidate{{recipe.Change{Address: m.Address, From: m.To, To: m.From}, 1}}
+	}
+	return nil
+}
+
+// back says that a change takes back the last one, in full.
+func (w *weighing) back(change recipe.Change) bool {
+	m, ok := last(w.moves())
+	return ok && m.did < 0 && change.Address == m.Address && math.Abs(change.To-m.From) < 1e-6
+}
+
+// pastRefuses says that the path speaks against a change: what made it worse is taken back
+// before anything new is tried; a lever that failed twice drops out, and so does a turn that
+// was made twice without effect; finer, coarser and finer again leave only what lies between.
+func (w *weighing) pastRefuses(change candidate) bool {
+	moves := w.moves()
+	m, ok := last(moves)
+	if ok && m.did < 0 && w.chances.of(Chance) < 0.5 {
+		lo, hi := min(m.From, m.To), max(m.From, m.To)
+		return change.Address != m.Address || change.To < lo || change.To > hi
+	}
+	worse, idle := 0, 0
+	var turned []recipe.Change
+	for _, m := range moves {
+		if m.Address != change.Address || m.Knob == "" {
+			continue
+		}
+		turned = append(turned, m.Change)
+		switch {
+		case m.did < 0:
+			worse++
+		case m.did == 0 && (m.To > m.From) == (change.To > change.From):
+			idle++
+		}
+	}
+	if n := len(turned); n >= 2 && (turned[n-1].To > turned[n-1].From) != (turned[n-2].To > turned[n-2].From) {
+		lo, hi := min(turned[n-1].From, turned[n-1].To), max(turned[n-1].From, turned[n-1].To)
+		if change.To <= lo || change.To >= hi {
+			return true
+		}
+	}
+	return worse >= 2 || idle >= 2
+}
+
+// again is how many brews before this one, in a row, had the same recipe.
+func (c Case) again() (n int) {
+	for i := len(c.Path) - 1; i >= 0 && len(recipe.Changes(c.Path[i].Recipe, c.Recipe)) == 0; i-- {
+		n++
+	}
+	return n
+}
+
+// keptBefore says that this recipe made a cup that was liked, and this is the first that was not.
+func (c Case) keptBefore() bool {
+	n := len(c.Path)
+	return n > 0 && c.again() > 0 && liked(c.Path[n-1]) != ""
+}
+
+// liked is a mark for the cup with its error: the one that was given, or what its words come to.
+func (c Case) liked() (mark, within float64) {
+	if c.Cup.Overall > 0 {
+		return float64(c.Cup.Overall), 0.6
+	}
+	mark = 9
+	for _, sc := range cup.Scales() {
+		if l, step := likings[sc.Sense], c.step(sc.Sense); step > 0 && c.Cup.Likes[sc.Sense] != cup.Liked {
+			mark -= l.per * math.Abs(float64(step)-l.at)
+		}
+	}
+	switch c.Cup.Serve {
+	case "yes":
+		mark = max(mark, 8)
+	case "no":
+		mark = min(mark, 6)
+	}
+	return mark, 1
+}
+
+// likings are the steps of a sense at which it costs no mark.
+var likings = map[cup.Sense]struct{ at, per float64 }{
+	cup.Acidity: {3, 0.9}, cup.Bitterness: {2, 0.9}, cup.Dryness: {1.7, 0.5}, cup.Sweetness: {4, 0.5}, cup.Body: {3, 0.9}, cup.Clarity: {3.6, 0.4}, cup.Aftertaste: {3.6, 0.3},
+}
