@@ -13,6 +13,7 @@ import (
 // ways says, by knob, a turn up and a turn down; %s is its size.
 var ways = map[recipe.Knob]struct{ up, down string }{
 	recipe.Dose:        {"%s more coffee", "%s less coffee"},
+	recipe.Coffee:      {"%s more coffee in the same water", "%s less coffee in the same water"},
 	recipe.Water:       {"%s more", "%s less"},
 	recipe.Temperature: {"%s hotter", "%s cooler"},
 	recipe.Bloom:       {"a larger bloom", "a smaller bloom"},

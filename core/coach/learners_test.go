@@ -43,8 +43,9 @@ var palates = []palate{
 // mark is what somebody with the palate gives a cup, without a slip of the tongue: 8 at
 // about 1.2 points of yield or 0.12 % of strength from where they like it most, which is
 // about what people can tell apart, and three marks less for a cup that is quite uneven.
+// It goes below 1, so that of two bad cups one is still the worse.
 func (p palate) mark(yield, strength, uneven float64) float64 {
-	return max(1, p.worth(yield-p.yield, (strength-p.strength)*10)-3*uneven)
+	return p.worth(yield-p.yield, (strength-p.strength)*10) - 3*uneven
 }
 
 // good is the mark from which a cup is good.
@@ -178,7 +179,7 @@ func (l *learner) brew(q forecast.Question) poured {
 		out.Cup = cup.Cup{Drawdown: 600, Bed: cup.Mud}
 		out.Marks = []cup.Mark{cup.Stall}
 		out.Cup.Taste, out.mark = l.taste(l.yield+5, l.strength, 0.5)
-		out.truth = 1
+		out.truth = l.tongue.palate.mark(l.yield+5, l.strength, 0.5)
 		return out
 	}
 	yield, strength := r.EY*math.Exp(0.02*l.rng.NormFloat64()), r.TDS*math.Exp(0.02*l.rng.NormFloat64())

@@ -23,9 +23,9 @@ const (
 
 // orders are what it costs, in marks, to turn something before what a person turns first.
 var orders = map[recipe.FirstTurned][5]float64{
-	recipe.BedFirst:   {bedTurn: 0, grindTurn: 0, heatTurn: 0.04, ratioTurn: 0.02, otherTurn: 0.2},
-	recipe.GrindFirst: {grindTurn: 0, bedTurn: 0.1, heatTurn: 0.1, ratioTurn: 0.06, otherTurn: 0.25},
-	recipe.HeatFirst:  {heatTurn: 0, bedTurn: 0.1, grindTurn: 0.12, ratioTurn: 0.06, otherTurn: 0.25},
+	recipe.BedFirst:   {bedTurn: 0, grindTurn: 0, heatTurn: 0.04, ratioTurn: 0.02, otherTurn: 0.3},
+	recipe.GrindFirst: {grindTurn: 0, bedTurn: 0.1, heatTurn: 0.1, ratioTurn: 0.06, otherTurn: 0.35},
+	recipe.HeatFirst:  {heatTurn: 0, bedTurn: 0.1, grindTurn: 0.12, ratioTurn: 0.06, otherTurn: 0.35},
 }
 
 // A lever is a knob that a hand can turn to mend a cup.
@@ -37,6 +37,7 @@ type lever struct {
 	// changes that promise the same the smaller is made.
 	price    float64
 	upOnly   bool
+	asked    bool // turned only where practice asks for it, or it mends the bed
 	down, up string // why
 }
 
@@ -50,15 +51,17 @@ var levers = []lever{
 		down: "Less water on the same dose is stronger.", up: "More water on the same dose is lighter, and clearer."},
 	{knob: recipe.Coffee, turn: ratioTurn, sizes: []float64{1, 2, 3, 4}, price: 0.25,
 		down: "Less coffee in the same water is lighter.", up: "More coffee in the same water is stronger, and the ice stays as it is."},
+	{knob: recipe.Dose, turn: otherTurn, sizes: []float64{1, 2, 4, 6}, price: 0.1, upOnly: true,
+		up: "A deeper bed holds the water longer and lets less of it slip past."},
 	{knob: recipe.Release, turn: grindTurn, sizes: []float64{15, 30, 45, 60}, price: 0.15,
 		down: "A shorter steep leaves the late, bitter part behind.", up: "A longer steep takes more along, slowly."},
 	{knob: recipe.Bloom, turn: bedTurn, sizes: []float64{0.5, 1}, price: 0.1, upOnly: true,
 		up: "More water in the bloom reaches grounds that would stay dry."},
 	{knob: recipe.BloomTime, turn: otherTurn, sizes: []float64{15, 30}, price: 0.2, upOnly: true,
 		up: "A longer bloom wets the core of each grain before the flow begins."},
-	{knob: recipe.HandAfter, turn: bedTurn, price: 0.05,
+	{knob: recipe.HandAfter, turn: bedTurn, price: 0.05, asked: true,
 		down: "Without it the fines stay where they are.", up: "A swirl after the bloom and after the last pour levels the bed and wets all of it."},
-	{knob: recipe.PourHeight, turn: bedTurn, sizes: []float64{1}, price: 0.05,
+	{knob: recipe.PourHeight, turn: bedTurn, sizes: []float64{1}, price: 0.05, asked: true,
 		down: "A lower stream digs less into the bed.", up: "A higher stream stirs the bed more."},
 	{knob: recipe.Pours, turn: otherTurn, sizes: []float64{1}, price: 0.1,
 		down: "Fewer pours stir the bed less, so fewer fines settle in it.", up: "More pours wash the grounds with fresh water more often."},
@@ -66,13 +69,13 @@ var levers = []lever{
 		down: "Pours closer together keep the bed under water.", up: "More time between the pours lets the water sink in."},
 	{knob: recipe.Wait, turn: otherTurn, sizes: []float64{1}, price: 0.05, upOnly: true,
 		up: "Each pour then finds the bed as it should be, however fast it drains today."},
-	{knob: recipe.IcePart, turn: otherTurn, sizes: []float64{0.05, 0.1}, price: 0.1,
+	{knob: recipe.IcePart, turn: otherTurn, sizes: []float64{0.05, 0.1}, price: 0.1, asked: true,
 		down: "Less ice, and more of the water through the grounds.", up: "More ice chills it further."},
 	{knob: recipe.Dilute, turn: ratioTurn, sizes: []float64{0.05, 0.1}, price: 0.1,
 		down: "Less water into the cup keeps it stronger.", up: "More water into the cup opens it up."},
-	{knob: recipe.Balance, turn: bedTurn, sizes: []float64{0.05, 0.1}, price: 0.1,
+	{knob: recipe.Balance, turn: bedTurn, sizes: []float64{0.05, 0.1}, price: 0.1, asked: true,
 		down: "Less in the first pour leans the cup towards sweet.", up: "More in the first pour leans the cup towards bright."},
-	{knob: recipe.LastPours, turn: bedTurn, sizes: []float64{1}, price: 0.1,
+	{knob: recipe.LastPours, turn: bedTurn, sizes: []float64{1}, price: 0.1, asked: true,
 		down: "Fewer last pours make a lighter cup.", up: "More last pours make a stronger cup."},
 	{knob: recipe.Rinse, turn: bedTurn, sizes: []float64{1}, upOnly: true,
 		up: "The rinse goes down the sink, and the taste of paper with it."},
@@ -183,7 +186,7 @@ func (c Case) scale(k recipe.Knob) (from, step float64, limits units.Range) {
 	case recipe.Temperature:
 		limits.Hi = float64(gear.Hottest(c.Gear.Boiling))
 	case recipe.Dose, recipe.Coffee:
-		limits = c.Gear.Brewer.Kind.Form().Dose
+		limits.Hi = c.Gear.Brewer.Kind.Form().Dose.Hi
 	}
 	return from, step, limits
 }
@@ -204,9 +207,13 @@ var practices = []struct {
 	{seenBed("dry pockets"), recipe.Bloom, +1, 0.5}, {markedAs("dry spot"), recipe.Bloom, +1, 0.5}, {seenBed("dry pockets"), recipe.HandAfter, +1, 0.6},
 	{seenBed("cratered"), recipe.PourHeight, -1, 0.5}, {markedAs("channel"), recipe.PourHeight, -1, 0.4},
 	{seenBed("grounds high on the wall"), recipe.HandAfter, +1, 0.5}, {seenBed("grounds high on the wall"), recipe.PourHeight, -1, 0.4},
+	{both(sharp, veryFresh), recipe.BloomTime, +1, 0.7}, {both(sharp, veryFresh), recipe.Bloom, +1, 0.3},
+	{thinBed, recipe.Dose, +1, 1.2},
+	{sharpNotHeavy, recipe.Ratio, +1, -0.4}, {harshNotThin, recipe.Ratio, -1, -0.4},
 	{onlyIn(splitStyle, sharp), recipe.Balance, -1, 1.2}, {onlyIn(splitStyle, thin), recipe.LastPours, +1, 1},
 	{both(harsh, flowsWell), recipe.Temperature, -1, 0.35}, {both(harsh, flowsWell), recipe.Grind, +1, -0.25},
-	{both(sharp, runsSlow), recipe.Temperature, +1, 0.5}, {both(sharp, runsSlow), recipe.Grind, -1, -0.6},
+	{both(sharp, runsSlow), recipe.Temperature, +1, 0.5}, {both(sharp, runsSlow), recipe.Grind, -1, -0.6}, {both(sharp, runsSlow), recipe.Grind, +1, -0.6},
+	{both(harsh, runsFast), recipe.Temperature, -1, 0.4}, {both(harsh, runsFast), recipe.Grind, +1, -0.8},
 	{both(harsh, runsSlow), recipe.Grind, +1, 0.4},
 }
 

@@ -15,8 +15,8 @@ import (
 type trait struct{ at, yield, strength, off, uneven float64 }
 
 var traits = map[cup.Sense]trait{
-	cup.Acidity:    {2.9, -0.45, 0, 0, 1.0},
-	cup.Bitterness: {2.1, 0.5, 0.15, 0, 1.0},
+	cup.Acidity:    {2.9, -0.45, 0, 0, 1.2},
+	cup.Bitterness: {2.1, 0.5, 0.15, 0, 1.5},
 	cup.Dryness:    {1.7, 0.35, 0, 0, 0.8},
 	cup.Sweetness:  {3.9, 0, 0, -0.5, -1.0},
 	cup.Body:       {3.0, 0.05, 0.5, 0, 0},
@@ -33,7 +33,7 @@ func (t trait) step(dy, ds, uneven float64) float64 {
 // flaws say how much likelier a fault in the cup is for each point of yield too little, and for an uneven bed.
 var flaws = map[cup.Fault]struct{ under, uneven float64 }{
 	cup.Salty:  {1.6, 1.3},
-	cup.Hollow: {1.2, 2},
+	cup.Hollow: {1.3, 1.5},
 }
 
 // wishes say where a cup lies of which somebody says "sweeter, please": how the wish

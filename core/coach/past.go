@@ -1,6 +1,7 @@
 package coach
 
 import (
+	"fmt"
 	"math"
 
 	"yardbloom/core/cup"
@@ -8,10 +9,12 @@ import (
 )
 
 // A move is one change that was made between two brews of a bag, and what it did: -1 where
-// the cup was liked less, +1 more, 0 where the two cannot be told apart.
+// the cup was liked less, +1 more, 0 where the two cannot be told apart. It was idle where
+// nothing that can be measured moved either.
 type move struct {
 	recipe.Change
-	did int
+	did  int
+	idle bool
 }
 
 // moves are the changes of the path, the oldest first. Where more than one thing was changed,
@@ -22,12 +25,25 @@ func (c Case) moves() []move {
 	for i := 1; i < len(path); i++ {
 		before, after := path[i-1], path[i]
 		if changes := recipe.Changes(before.Recipe, after.Recipe); len(changes) == 1 {
-			out = append(out, move{changes[0], liking(before, after)})
+			did := liking(before, after)
+			out = append(out, move{changes[0], did, did == 0 && !differ(before, after)})
 		} else {
 			out = append(out, move{})
 		}
 	}
 	return out
+}
+
+// differ says that two cups can be told apart by their figures.
+func differ(before, after Case) bool {
+	const told = 0.1 // of a drawdown, which differs by half of that from brew to brew
+	was, ok := before.Yield()
+	is, both := after.Yield()
+	if ok && both && was.Differs(is) {
+		return true
+	}
+	from, to := float64(before.Cup.Drawdown), float64(after.Cup.Drawdown)
+	return from > 0 && to > 0 && math.Abs(math.Log(to/from)) > told
 }
 
 // last is the change that led to this brew.
@@ -60,6 +76,23 @@ func (c Case) backward() []candidate {
 	return nil
 }
 
+// worse is how likely this cup is truly worse than the one before.
+func (w *weighing) worse() float64 {
+	was, wasError := w.Path[len(w.Path)-1].liked()
+	is, isError := w.liked()
+	return above((was - is) / math.Hypot(wasError, isError))
+}
+
+// followed says what followed on the last change.
+func (w *weighing) followed() string {
+	was, _ := w.Path[len(w.Path)-1].liked()
+	is, _ := w.liked()
+	if w.Cup.Overall > 0 && w.Path[len(w.Path)-1].Cup.Overall > 0 {
+		return fmt.Sprintf("You gave it %.0f, after %.0f for the cup before.", is, was)
+	}
+	return "By your words it lies further from what you like than the cup before."
+}
+
 // back says that a change takes back the last one, in full.
 func (w *weighing) back(change recipe.Change) bool {
 	m, ok := last(w.moves())
@@ -86,7 +119,7 @@ func (w *weighing) pastRefuses(change candidate) bool {
 		switch {
 		case m.did < 0:
 			worse++
-		case m.did == 0 && (m.To > m.From) == (change.To > change.From):
+		case m.idle && (m.To > m.From) == (change.To > change.From):
 			idle++
 		}
 	}

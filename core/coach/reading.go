@@ -47,10 +47,9 @@ var sights = []struct {
 	{sign: papery, sight: sight{papery: 150}},
 	{sign: unrinsed, sight: sight{papery: 5}},
 	{sign: weakSourFast, sight: sight{uneven: 6}},
+	{sign: both(harsh, runsFast), sight: sight{uneven: 2.5}},
 	{sign: muddled, sight: sight{stirred: 60}},
 	{sign: iceLeft, sight: sight{icy: 400}},
-	{sign: thinBed, sight: sight{uneven: 2.5}},
-	{sign: bladeMill, sight: sight{uneven: 2}},
 }
 
 // Before anything is seen, how likely each is against its not being so.
@@ -78,7 +77,7 @@ func (c Case) readings() []reading {
 	}
 	if mark := float64(c.Cup.Overall); mark > 0 {
 		out = append(out, reading{say: fmt.Sprintf("You gave it %.0f of 10.", mark),
-			taste: func(dy, ds, uneven float64) float64 { return bell((mark - expected(dy, ds, uneven)) / ofMarks) }})
+			taste: func(dy, ds, uneven float64) float64 { return broad((mark - expected(dy, ds, uneven)) / ofMarks) }})
 	}
 	switch c.Cup.Serve { // about a mark of 7 or more, or 6 or less
 	case "yes":
@@ -89,7 +88,7 @@ func (c Case) readings() []reading {
 	for _, want := range cup.Wants() {
 		if w := wishes[want]; c.Cup.Wants[want] {
 			out = append(out, reading{say: fmt.Sprintf("You want it %s.", want), taste: func(dy, ds, _ float64) float64 {
-				return -math.Log1p(math.Exp(-2 * (w.yield*dy + w.strength*ds*10 + w.off*(math.Abs(dy)-1))))
+				return -math.Log1p(math.Exp(-3 * (w.yield*dy + w.strength*ds*10 + w.off*(math.Abs(dy)-1))))
 			}})
 		}
 	}
@@ -121,3 +120,6 @@ func (c Case) sensed(sc cup.Scale, step int) reading {
 
 // bell is the logarithm of a normal likelihood so many standard deviations off.
 func bell(z float64) float64 { return -z * z / 2 }
+
+// broad is the same with tails: a palate may be stricter than the table, or milder.
+func broad(z float64) float64 { return -2 * math.Log1p(z*z/4) }

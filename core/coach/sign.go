@@ -30,10 +30,20 @@ func sharp(c Case) string { return says(c.step(cup.Acidity) >= 4, "Sharp acidity
 func harsh(c Case) string {
 	return says(c.step(cup.Bitterness) >= 4 || c.step(cup.Dryness) >= 4, "Bitter or drying.")
 }
+
+// Strength is not extraction: sour alone does not ask for more water, nor bitter alone for less.
+func sharpNotHeavy(c Case) string { return says(c.step(cup.Body) <= 3, "%s", sharp(c)) }
+func harshNotThin(c Case) string {
+	return says(c.step(cup.Body) == 0 || c.step(cup.Body) >= 3, "%s", harsh(c))
+}
+
 func thin(c Case) string {
 	return says(c.step(cup.Body) == 1 || c.step(cup.Body) == 2, "A thin body.")
 }
 func muddled(c Case) string { return says(c.step(cup.Clarity) == 1, "The flavours are muddled.") }
+func sourAndBitter(c Case) string {
+	return says(c.step(cup.Acidity) >= 4 && c.step(cup.Bitterness) >= 4, "Sour and bitter at once.")
+}
 func papery(c Case) string  { return says(c.Cup.Faults[cup.Papery], "It tastes of paper.") }
 func flat(c Case) string    { return says(c.Cup.Faults[cup.Flat], "It tastes flat.") }
 
@@ -73,6 +83,10 @@ func runsSlow(c Case) string {
 	return says(c.slow(), "It drained %.0f s past its window.", float64(c.Cup.Drawdown-c.Window.To))
 }
 
+func runsFast(c Case) string {
+	return says(c.fast(), "It drained %.0f s before its window.", float64(c.Window.From-c.Cup.Drawdown))
+}
+
 func standing(c Case) string {
 	return says(c.Laters >= 2, "Water still stood over the bed at %d pours.", c.Laters)
 }
@@ -109,6 +123,14 @@ func bladeMill(c Case) string {
 	return says(c.Gear.Grinder.Burrs == gear.Blade, "A blade does not cut the same grain twice.")
 }
 
+func noHand(c Case) string {
+	return says(!c.Recipe.Steeps() && c.Recipe.Value(recipe.Of(recipe.HandAfter)) == 0, "Nothing levels the bed after the bloom.")
+}
+
+func smallBloom(c Case) string {
+	return says(c.Recipe.Has(recipe.Of(recipe.Bloom)) && c.Recipe.Value(recipe.Of(recipe.Bloom)) < 2, "The bloom is small.")
+}
+
 func unrinsed(c Case) string { return says(!c.Recipe.Rinse, "The filter was not rinsed.") }
 
 func splitStyle(c Case) bool { return c.Recipe.Style == recipe.Split }
@@ -122,6 +144,10 @@ func old(c Case) string {
 func veryOld(c Case) string {
 	days, known := c.Bag.Age(c.Now)
 	return says(known && days > 70, "It was roasted %d days ago.", days)
+}
+
+func veryFresh(c Case) string {
+	return says(c.Bag.Freshness(c.Now) == coffee.TooFresh, "The coffee is very fresh, and full of gas.")
 }
 
 func both(a, b sign) sign {

@@ -142,11 +142,26 @@ func laysBed(before, after recipe.Recipe) bool {
 	return false
 }
 
+// layouts are what makes it likelier that a recipe lays an uneven bed, before it was brewed.
+var layouts = []struct {
+	sign sign
+	adds float64 // to the probability
+}{
+	{noHand, 0.1}, {smallBloom, 0.15}, {thinBed, 0.15},
+}
+
 // unevenBefore is how likely a recipe lays an uneven bed, before it was brewed: about one in
-// twenty, and more where the model sees a large share of the dose outside the band.
+// ten, more by how it is laid, and more where the model sees a large share of the dose
+// outside the band.
 func unevenBefore(c Case, f forecast.Forecast) float64 {
-	const usually, usualShare, perShare = 0.06, 0.18, 1.2
-	return min(0.5, usually+perShare*max(0, f.Below+f.Above-usualShare))
+	const usually, usualShare, perShare, most = 0.1, 0.18, 1.2, 0.6
+	p := usually + perShare*max(0, f.Below+f.Above-usualShare)
+	for _, l := range layouts {
+		if l.sign(c) != "" {
+			p += l.adds
+		}
+	}
+	return min(most, p)
 }
 
 // judge takes the signs of this cup in one by one, and notes what each moved.
@@ -192,6 +207,9 @@ func (w *weighing) consider(change candidate, f forecast.Forecast) {
 		x.gain += line.By
 	}
 	x.help = w.helps(x)
+	if bladeMill(w.Case) != "" { // the next cup may differ whatever is turned
+		x.help = 0.5 + 0.6*(x.help-0.5)
+	}
 	w.options = append(w.options, x)
 }
 
@@ -224,7 +242,7 @@ func (w *weighing) clock(f forecast.Forecast) float64 {
 // refuses says that a change is not to be made whatever it promises: the bed would clog or run
 // over, it brings a new warning, or the past speaks against it.
 func (w *weighing) refuses(change candidate, f forecast.Forecast) bool {
-	const nearClog = 1.5 // times the end of the window
+	const nearClog, longer = 1.5, 1.05 // times the end of the window, and times the drawdown now
 	then, now := f.Drawdown*units.Seconds(w.slower), w.now.Drawdown*units.Seconds(w.slower)
 	finer := change.Knob == recipe.Grind && change.To < change.From
 	switch {
@@ -232,9 +250,11 @@ func (w *weighing) refuses(change candidate, f forecast.Forecast) bool {
 		return true
 	case f.Overflow >= 0 && w.now.Overflow < 0:
 		return true
-	case then > now && w.Window.Set() && !w.Recipe.Steeps() && then > nearClog*w.Window.To:
+	case then > longer*now && w.Window.Set() && !w.Recipe.Steeps() && then > nearClog*w.Window.To:
 		return true
 	case finer && (stalled(w.Case) != "" || w.chances.of(Clogged) > 0.3 || w.Window.Set() && w.Cup.Drawdown > w.Window.To+40):
+		return true
+	case leverOf(change.Knob).asked && mends(change.Change) == 0 && w.practice(change.Change) <= 0:
 		return true
 	case w.warned(change):
 		return true
