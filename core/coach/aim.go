@@ -106,8 +106,8 @@ func (a *aim) patch() Patch {
 	return p
 }
 
-// wider is a patch as it is believed of another bag of the same kind: a little of it is kept.
-func (p Patch) wider() Patch {
+// Wider is a patch as it is believed of another bag of the same kind: a little of it is kept.
+func (p Patch) Wider() *Patch {
 	const kept = 0.5 // of how sure it was
 	mix := func(a, da, b, db float64) (float64, float64) {
 		wa, wb := kept/(da*da), 1/(db*db)
@@ -117,5 +117,5 @@ func (p Patch) wider() Patch {
 	var out Patch
 	out.Yield, out.YieldSpread = mix(p.Yield, math.Hypot(p.YieldSpread, otherBag), usual.Yield, usual.YieldSpread)
 	out.Strength, out.StrengthSpread = mix(p.Strength, math.Hypot(p.StrengthSpread, otherStrength), usual.Strength, usual.StrengthSpread)
-	return out
+	return &out
 }

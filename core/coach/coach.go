@@ -78,11 +78,8 @@ type Line struct {
 	By  float64
 }
 
-// What a change must promise to be worth making: marks, and a probability to help.
-const (
-	worthIt   = 0.2
-	worthHelp = 0.5
-)
+// worthHelp is how likely a change must be to help to be worth making.
+const worthHelp = 0.5
 
 // Advise says what most likely happened and the one thing to do. What is liked is left alone;
 // else every change that the gear allows is asked of the model, and the one that promises most
@@ -113,6 +110,10 @@ func (w *weighing) decide() Advice {
 		a := w.keep(Repeat, Chance)
 		a.Because = "This recipe was good the time before. Brew it once more before you change it."
 		a.Settles = "If it is good again, this cup was a bad pour; if it is not, something has changed."
+		return a
+	case content(w.Case) != "":
+		a := w.keep(Stop, OnAim)
+		a.Evidence = append([]string{content(w.Case)}, a.Evidence...)
 		return a
 	case w.Cup.BadPour:
 		return w.settle(Chance)
@@ -164,12 +165,14 @@ func (w *weighing) best() *option {
 	return nil
 }
 
-// worthIt is what a change must promise, in marks. Who asks for another cup gets one.
+// worthIt is what a change must promise, in marks: little where something is wrong, more the
+// likelier the cup is good as it is. Who asks for another cup gets one.
 func (w *weighing) worthIt() float64 {
+	const least, perAim = 0.05, 0.3
 	if len(w.Cup.Wants) > 0 {
 		return 0
 	}
-	return worthIt
+	return least + perAim*w.chances.of(OnAim)
 }
 
 // ofBed says that a change mends how the bed lies.

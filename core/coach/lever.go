@@ -37,7 +37,7 @@ type lever struct {
 	// changes that promise the same the smaller is made.
 	price    float64
 	upOnly   bool
-	asked    bool // turned only where practice asks for it, or it mends the bed
+	asked    bool   // turned only where practice asks for it, or it mends the bed
 	down, up string // why
 }
 

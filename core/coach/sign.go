@@ -44,8 +44,8 @@ func muddled(c Case) string { return says(c.step(cup.Clarity) == 1, "The flavour
 func sourAndBitter(c Case) string {
 	return says(c.step(cup.Acidity) >= 4 && c.step(cup.Bitterness) >= 4, "Sour and bitter at once.")
 }
-func papery(c Case) string  { return says(c.Cup.Faults[cup.Papery], "It tastes of paper.") }
-func flat(c Case) string    { return says(c.Cup.Faults[cup.Flat], "It tastes flat.") }
+func papery(c Case) string { return says(c.Cup.Faults[cup.Papery], "It tastes of paper.") }
+func flat(c Case) string   { return says(c.Cup.Faults[cup.Flat], "It tastes flat.") }
 
 // liked: whoever would serve it, or gives a good mark, is right, whatever else is said.
 func liked(c Case) string {
@@ -53,6 +53,12 @@ func liked(c Case) string {
 		return "You would serve it."
 	}
 	return says(c.Cup.Serve == "" && c.Cup.Overall >= c.good(), "You gave it %d of 10.", c.Cup.Overall)
+}
+
+// content: it is sweet, and no word finds a fault, though nobody gave a mark.
+func content(c Case) string {
+	clean := sharp(c) == "" && harsh(c) == "" && muddled(c) == "" && c.step(cup.Body) != 1 && c.step(cup.Body) != 5 && len(c.Cup.Faults) == 0 && len(c.Cup.Wants) == 0
+	return says(clean && c.step(cup.Sweetness) >= 4 && c.Cup.Overall == 0 && c.Cup.Serve == "", "It is sweet, and you name no fault.")
 }
 
 // Time.

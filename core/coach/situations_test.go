@@ -56,6 +56,14 @@ func diluted(changes ...brewing) coach.Case {
 }
 func split(changes ...brewing) coach.Case { return with(gear.OpenCone, recipe.Split, changes...) }
 
+// asPredicted lets the cup drain as the model predicts.
+func asPredicted(c *coach.Case) {
+	var f forecast.Forecast
+	if f.Ask(forecast.Question{Recipe: c.Recipe, Bag: c.Bag, Now: c.Now, Gear: c.Gear}) == nil {
+		c.Cup.Drawdown = f.Drawdown
+	}
+}
+
 // tastes sets senses: a letter and a step each, such as "a5 b1".
 func tastes(said string) brewing {
 	letters := map[byte]cup.Sense{'a': cup.Acidity, 'b': cup.Bitterness, 's': cup.Sweetness, 'o': cup.Body, 'd': cup.Dryness, 'c': cup.Clarity, 't': cup.Aftertaste}
@@ -78,14 +86,20 @@ func saw(s cup.Sight) brewing {
 func wants(w cup.Want) brewing {
 	return func(c *coach.Case) { c.Cup.Wants = map[cup.Want]bool{w: true} }
 }
-func roasted(day string) brewing     { return func(c *coach.Case) { c.Bag.RoastedOn = day } }
-func mill(b gear.Burrs) brewing      { return func(c *coach.Case) { c.Gear.Grinder.Burrs = b } }
+func roasted(day string) brewing { return func(c *coach.Case) { c.Bag.RoastedOn = day } }
+func mill(b gear.Burrs) brewing {
+	return all(func(c *coach.Case) {
+		c.Gear.Grinder.Burrs = b
+		c.Recipe = forecast.First(forecast.Question{Recipe: c.Recipe, Bag: c.Bag, Now: c.Now, Gear: c.Gear}, c.Recipe.Style)
+		c.Window = c.Recipe.Plan().Window
+	}, asPredicted)
+}
 func boils(at float64) brewing       { return func(c *coach.Case) { c.Gear.Boiling = units.Celsius(at) } }
 func later(by units.Seconds) brewing { return func(c *coach.Case) { c.Cup.Drawdown += by } }
 func laters(n int) brewing           { return func(c *coach.Case) { c.Laters = n } }
 
 func turned(k recipe.Knob, v float64) brewing {
-	return func(c *coach.Case) { c.Recipe = c.Recipe.With(recipe.Of(k), v) }
+	return all(func(c *coach.Case) { c.Recipe = c.Recipe.With(recipe.Of(k), v) }, asPredicted)
 }
 func turnedBy(k recipe.Knob, v float64) brewing {
 	return func(c *coach.Case) { c.Recipe = c.Recipe.With(recipe.Of(k), c.Recipe.Value(recipe.Of(k))+v) }
@@ -223,7 +237,7 @@ var situations = []struct {
 	{"a step finer, and the two cannot be told apart", cone(tastes("a4 b1 s2"), mark(5), after(all(turnedBy(recipe.Grind, 20), tastes("a4 b1 s2"), mark(5)))), "grind- temperature+", "grind+ ratio-"},
 	{"finer twice without effect", cone(tastes("a4 b1 s2"), mark(5), after(all(turnedBy(recipe.Grind, 40), tastes("a4 b1 s2"), mark(5)), all(turnedBy(recipe.Grind, 20), tastes("a4 b1 s2"), mark(5)))), "temperature+ ratio+ bloom_time+ bloom+ pours+ repeat", "grind-"},
 	{"finer, coarser, finer", cone(tastes("a4 b1 s2"), mark(6), after(
-		all(turnedBy(recipe.Grind, 20), tastes("a4 b2 s2"), mark(6)), all(turnedBy(recipe.Grind, -40), tastes("a2 b4 s2"), mark(6)))), "grind- temperature+ repeat", "grind+"},
+		all(turnedBy(recipe.Grind, 20), tastes("a4 b2 s2"), mark(6)), all(turnedBy(recipe.Grind, -40), tastes("a2 b4 s2"), mark(6)))), "grind- temperature+ ratio+ repeat", "grind+"},
 	{"a kept recipe that was bad once", cone(tastes("a5 b2 s2"), mark(5), after(all(tastes("a3 b2 s4"), mark(9)))), "repeat", "*"},
 	{"liked before, and bad after a turn", cone(tastes("a5 b1 s2"), mark(5), after(all(turnedBy(recipe.Grind, -60), tastes("a3 b2 s4"), mark(9)))), "back grind-", "grind+ ratio-"},
 	{"measured, sour though much came out", cone(tastes("a5 b2 s2 o3"), measured(23.5)), "repeat bloom+ hand+ height- ratio- grind+ grind- temperature- measure", "temperature+ ratio+"},

@@ -77,11 +77,24 @@ func TestTrace(t *testing.T) {
 		}
 	}
 }
-func TestSit(t *testing.T){
- for _,s:=range situations { if os.Getenv("SIT")=="" || s.name!=os.Getenv("SIT") {continue}
-  a:=coach.Advise(s.cup); fmt.Println(a.Do,a.Verdict,a.Chance, a.Evidence, a.Against)
-  for _,l:=range a.Signs {fmt.Println("  ",l.Say,l.Moved)}
-  for _,p:=range []*coach.Proposal{a.First,a.Second,a.Third} { if p!=nil {fmt.Println(p.Say,p.LeadsTo,p.Help,p.Effect,p.Watch,"|",p.Lost); for _,l:=range p.Lines {fmt.Printf("   %+.2f %s\n",l.By,l.Say)}}}
-  fmt.Printf("%+v\n",a.Map)
- }
+func TestSit(t *testing.T) {
+	for _, s := range situations {
+		if os.Getenv("SIT") == "" || s.name != os.Getenv("SIT") {
+			continue
+		}
+		a := coach.Advise(s.cup)
+		fmt.Println(a.Do, a.Verdict, a.Chance, a.Evidence, a.Against)
+		for _, l := range a.Signs {
+			fmt.Println("  ", l.Say, l.Moved)
+		}
+		for _, p := range []*coach.Proposal{a.First, a.Second, a.Third} {
+			if p != nil {
+				fmt.Println(p.Say, p.LeadsTo, p.Help, p.Effect, p.Watch, "|", p.Lost)
+				for _, l := range p.Lines {
+					fmt.Printf("   %+.2f %s\n", l.By, l.Say)
+				}
+			}
+		}
+		fmt.Printf("%+v\n", a.Map)
+	}
 }
