@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"yardbloom/core/brew"
+	"yardbloom/core/coach"
 	"yardbloom/core/coffee"
 	"yardbloom/core/cup"
 	"yardbloom/core/gear"
@@ -124,7 +125,7 @@ func next(c chapter, g gear.Set, m made, path []brew.Brew, id string, at time.Ti
 	last := path[len(path)-1]
 	if m.takes.knob != "" {
 		knob := recipe.Of(m.takes.knob)
-		turned := last.Case(units.Prefs{}).Propose(knob, last.Recipe.Value(knob)+m.takes.by)
+		turned := last.Case(coach.Person{}).Propose(knob, last.Recipe.Value(knob)+m.takes.by)
 		return last.Next(id, turned, at)
 	}
 	if m.change != nil || last.Advice == nil {
@@ -152,7 +153,7 @@ func (f *filler) brew(c chapter, g gear.Set, m made, path []brew.Brew, id string
 		}
 	}
 	if !m.untasted {
-		if b, err = b.Taste(tasted(b.Recipe, m), units.Prefs{}, path...); err != nil {
+		if b, err = b.Taste(tasted(b.Recipe, m), coach.Person{}, path...); err != nil {
 			return b, err
 		}
 	}

@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"yardbloom/core/brew"
+	"yardbloom/core/coach"
 	"yardbloom/core/coffee"
 	"yardbloom/core/cup"
 	"yardbloom/core/gear"
@@ -135,7 +136,7 @@ func makeBrew(rng *rand.Rand, bag coffee.Bag, g gear.Set, last brew.Brew, at tim
 	c := cup.Cup{Drawdown: end, TDS: units.Round(tds*noisy(0.03), 2), Beverage: units.Grams(math.Round(water - 2*dose*noisy(0.03))), Bed: cup.FlatBed,
 		Taste: cup.Taste{Overall: step(3)*2 - rng.IntN(2), Steps: map[cup.Sense]int{
 			cup.Acidity: step(3 - (yield-20.5)*0.7), cup.Bitterness: step(2 + (yield-20.5)*0.7), cup.Sweetness: step(3.4 - math.Abs(yield-20.5)*0.5), cup.Body: step(3 + (tds-1.38)*6)}}}
-	return b.Taste(c, units.Prefs{})
+	return b.Taste(c, coach.Person{})
 }
 
 func pick[T any](rng *rand.Rand, from []T) T { return from[rng.IntN(len(from))] }

@@ -29,6 +29,7 @@ func TestNoQueryOfAPageScansTheHistory(t *testing.T) {
 		"one bag":               {selectShelved + ` WHERE b.id = ?`, []any{bagID}},
 		"the log":               {selectLog, []any{"~", "~", 24}},
 		"the log of a bag":      {selectLogOfBag, []any{bagID, "~", "~", 24}},
+		"what is known lately":  {selectLately, []any{60}},
 		"the path of a bag":     {selectPath, []any{bagID, 12}},
 		"the recipes of a bag":  {selectDrafts, []any{bagID, 12}},
 		"every page":            {selectSettings, nil},

@@ -149,7 +149,7 @@ func (t migration) brew(o *oldBrew, sheet brew.Sheet, set Settings) error {
 		b.Forecast = &figures
 	}
 	if b.Status == brew.Done {
-		advice := coach.Advise(b.Case(set.Prefs()))
+		advice := coach.Advise(b.Case(coach.Person{Prefs: set.Prefs()}))
 		b.Advice = &advice
 	}
 	row := brewRowOf(b)

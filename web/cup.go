@@ -8,6 +8,7 @@ import (
 	"strconv"
 
 	"yardbloom/core/brew"
+	"yardbloom/core/coach"
 	"yardbloom/core/cup"
 	"yardbloom/core/units"
 	"yardbloom/store"
@@ -89,7 +90,11 @@ func (s *Server) saveCup(w http.ResponseWriter, r *http.Request) error {
 		s.showCup(w, r, status, f, shown, "")
 		return nil
 	}
-	path, err := s.Store.Path(r.Context(), sc.BagID, pathWeighed)
+	path, err := s.Store.Past(r.Context(), sc.BagID, pathWeighed)
+	if err != nil {
+		return err
+	}
+	who, err := s.person(r, *sc.brew)
 	if err != nil {
 		return err
 	}
@@ -98,7 +103,7 @@ func (s *Server) saveCup(w http.ResponseWriter, r *http.Request) error {
 			return b, store.ErrConflict
 		}
 		b.Beliefs = s.teacher.Believe(b.Sheet)
-		return b.Taste(c, sc.prefs, path...)
+		return b.Taste(c, who, path...)
 	})
 	if errors.Is(err, store.ErrConflict) {
 		return s.showTheirCup(w, r, f)
@@ -108,6 +113,13 @@ func (s *Server) saveCup(w http.ResponseWriter, r *http.Request) error {
 	}
 	s.teacher.Learn()
 	return seeOther(w, r, "/brews/%s/next", sc.ID)
+}
+
+// person is who asks the coach, as far as the yard knows.
+func (s *Server) person(r *http.Request, b brew.Brew) (coach.Person, error) {
+	who, _, err := s.Store.Lately(r.Context(), b.Bag)
+	who.Prefs, who.Order = prefsOf(r), settingsOf(r).Habits().First
+	return who, err
 }
 
 func readCup(f *form.Form, water units.Grams, prefs units.Prefs) cup.Cup {

@@ -113,14 +113,32 @@ func (b Brew) Window() coffee.Window { return b.Bag.Wanted(b.Plan.Window) }
 
 // Yield is the extraction yield, where it was measured.
 func (b Brew) Yield() (cup.Figure, bool) {
-	return coach.Case{Recipe: b.Recipe, Gear: b.Gear, Cup: b.Cup}.Yield()
+	return coach.Case{Recipe: b.Poured(), Gear: b.Gear, Cup: b.Cup}.Yield()
 }
 
-// Case returns the brew as the coach takes it.
-func (b Brew) Case(prefs units.Prefs) coach.Case {
-	c := coach.Case{Recipe: b.Recipe, Bag: b.Bag, Now: b.Started, Window: b.Window(), Gear: b.Gear, Cup: b.Cup, Prefs: prefs, Beliefs: b.Beliefs}
+// Case returns the brew as the coach takes it: with the coffee and the water as they were
+// weighed, and without a change that was advised and not made.
+func (b Brew) Case(who coach.Person) coach.Case {
+	c := coach.Case{Recipe: b.Poured(), Bag: b.Bag, Now: b.Started, Window: b.Window(), Gear: b.Gear, Cup: b.Cup, Person: who, Beliefs: b.Beliefs}
 	for _, m := range b.At(b.Ended).Marks {
 		c.Marks = append(c.Marks, m.What)
 	}
+	for _, e := range standing(b.Events) {
+		if e.Kind == Later {
+			c.Laters++
+		}
+	}
 	return c
+}
+
+// Poured is the recipe as it was really brewed.
+func (b Brew) Poured() recipe.Recipe {
+	r := b.Recipe
+	if b.Cup.NotDone && b.Asked != nil {
+		r = r.With(b.Asked.Address, b.Asked.From)
+	}
+	if b.Cup.Dose > 0 || b.Cup.Water > 0 {
+		r = r.Weigh(cmp.Or(b.Cup.Dose, r.Dose), cmp.Or(b.Cup.Water, r.Water())+r.Ice.Mass+r.Dilution.Water)
+	}
+	return r
 }

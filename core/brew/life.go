@@ -91,17 +91,19 @@ func (b Brew) instant(at units.Seconds) time.Time {
 	return b.Started.Add(time.Duration(float64(at) * float64(time.Second)))
 }
 
-// Taste adds what was measured and tasted, and what the coach says of it, in the
-// person's own units. It can be done again: the last one counts.
-func (b Brew) Taste(c cup.Cup, prefs units.Prefs, path ...Brew) (Brew, error) {
+// Taste adds what was measured and tasted, and what the coach says of it to a person who
+// brewed the path before. It can be done again: the last one counts.
+func (b Brew) Taste(c cup.Cup, who coach.Person, path ...Brew) (Brew, error) {
 	if !b.Over() {
 		return b, ErrStatus
 	}
 	b.Status, b.Cup = Done, c
-	now := b.Case(prefs)
+	now := b.Case(who)
 	for _, before := range path {
 		if before.Status == Done && before.Started.Before(b.Started) && before.Gear.Brewer.ID == b.Gear.Brewer.ID && before.Gear.Grinder.ID == b.Gear.Grinder.ID {
-			now.Path = append(now.Path, before.Case(prefs))
+			past := before.Case(who)
+			now.Path = append(now.Path, past)
+			now.Measures = now.Measures || past.Cup.TDS > 0
 		}
 	}
 	advice := coach.Advise(now)

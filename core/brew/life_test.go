@@ -55,7 +55,7 @@ func TestABrewLivesFromItsFirstWaterToItsAdvice(t *testing.T) {
 	if b.Status != Running || !b.Started.Equal(noon) || len(b.Plan.Steps) != 4 || b.Forecast == nil || b.Forecast.DrawdownError <= 0 {
 		t.Fatalf("begun as %+v", b)
 	}
-	if _, err := b.Taste(cup.Cup{}, units.Prefs{}); !errors.Is(err, ErrStatus) {
+	if _, err := b.Taste(cup.Cup{}, coach.Person{}); !errors.Is(err, ErrStatus) {
 		t.Errorf("tasted while it runs: %v", err)
 	}
 	b = after(t, b, taps(13, 44, 62, 84, 101, 125.5, 141, 205)...)
@@ -66,7 +66,7 @@ func TestABrewLivesFromItsFirstWaterToItsAdvice(t *testing.T) {
 		t.Errorf("finished twice: %v", err)
 	}
 	c := cup.Cup{Beverage: 261, TDS: 1.2, Drawdown: 205, Taste: cup.Taste{Steps: map[cup.Sense]int{cup.Acidity: 5, cup.Sweetness: 1}}}
-	b, err := b.Taste(c, units.Prefs{})
+	b, err := b.Taste(c, coach.Person{})
 	if err != nil || b.Status != Done || b.Advice == nil || b.Advice.First == nil || b.Advice.First.Knob != recipe.Grind {
 		t.Fatalf("advice on a sour cup: %+v (%v)", b.Advice, err)
 	}
@@ -98,10 +98,10 @@ func TestALateTouchCountsAtItsOwnSecond(t *testing.T) {
 	b = after(t, b, taps(101, 125.5, 141, 205)...)
 	ended, now := b.Ended, noon.Add(6*time.Minute)
 	b, err = b.Apply(Event{Key: "later", Kind: MarkEvent, Mark: cup.Stall, At: 150}, now)
-	if err != nil || b.Status != Poured || !b.Ended.Equal(ended) || len(b.Case(units.Prefs{}).Marks) != 1 {
+	if err != nil || b.Status != Poured || !b.Ended.Equal(ended) || len(b.Case(coach.Person{}).Marks) != 1 {
 		t.Errorf("a mark that came after the end: %s, %v", b.Status, err)
 	}
-	tasted, _ := b.Taste(cup.Cup{TDS: 1.3}, units.Prefs{})
+	tasted, _ := b.Taste(cup.Cup{TDS: 1.3}, coach.Person{})
 	for name, c := range map[string]struct {
 		b   Brew
 		e   Event
@@ -276,14 +276,14 @@ func TestTheBagsOwnWindowGoesBeforeThePlans(t *testing.T) {
 		t.Errorf("without a window of its own: %v", got)
 	}
 	b.Bag.Window = coffee.Window{From: 150, To: 170}
-	if got := b.Case(units.Prefs{}).Window; got != b.Bag.Window {
+	if got := b.Case(coach.Person{}).Window; got != b.Bag.Window {
 		t.Errorf("with one: %v", got)
 	}
 }
 
 func TestWhatWasMarkedWhilePouringIsEvidence(t *testing.T) {
 	b := after(t, begun(t), Event{Kind: MarkEvent, Mark: cup.DrySpot, At: 10}, Event{Kind: MarkEvent, Mark: cup.Stall, At: 20}, Event{Kind: Undo, At: 22}, Event{Kind: Finish, At: 200})
-	if got := b.Case(units.Prefs{}).Marks; len(got) != 1 || got[0] != cup.DrySpot {
+	if got := b.Case(coach.Person{}).Marks; len(got) != 1 || got[0] != cup.DrySpot {
 		t.Errorf("marks: %v", got)
 	}
 }

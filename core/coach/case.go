@@ -19,6 +19,17 @@ import (
 	"yardbloom/core/units"
 )
 
+// A Person is who asks: what is the same for all of their cups.
+type Person struct {
+	Prefs units.Prefs
+	Order recipe.FirstTurned // what they turn first
+	Good  int                // the mark from which a cup is good; 0 for 8
+	// Measures says that they have a refractometer at hand.
+	Measures bool
+	// Known is where their aim was with other bags of this kind; nil where nothing is known.
+	Known *Patch
+}
+
 // A Case is everything that advice on a brew is based on.
 type Case struct {
 	Recipe recipe.Recipe
@@ -28,16 +39,9 @@ type Case struct {
 	Gear   gear.Set
 	Cup    cup.Cup
 	Marks  []cup.Mark // seen while pouring
-	Prefs  units.Prefs
+	Person
 	// Laters is how often a pour had to wait for the bed.
 	Laters int
-	// Order is what the person turns first, and Good the mark from which a cup is good, 0 for 8.
-	Order recipe.FirstTurned
-	Good  int
-	// Measures says that this person has a refractometer at hand.
-	Measures bool
-	// Known is where the person's aim was with other bags of this kind; nil where nothing is known.
-	Known *Patch
 	// Path are the brews of this bag before, the oldest first.
 	Path []Case
 	// Beliefs are what the yard believes of this gear and coffee; nil for the prior.

@@ -85,7 +85,7 @@ const worthHelp = 0.5
 // else every change that the gear allows is asked of the model, and the one that promises most
 // for what it costs is advised, if it is worth it beyond the error.
 func Advise(c Case) Advice {
-	if _, measured := c.Yield(); !c.Cup.Taste.Given() && liked(c) == "" && c.Cup.Overall == 0 && c.Cup.Serve == "" && len(c.Cup.Wants) == 0 && !c.Cup.BadPour && !measured {
+	if _, measured := c.Yield(); !c.Cup.Taste.Said() && len(c.Cup.Wants) == 0 && !c.Cup.BadPour && !measured {
 		return Advice{Do: Taste, Rule: "nothing tasted", Verdict: "Taste it first", Because: "Time alone is evidence, not a verdict. Say what the cup is like, or measure it.",
 			Instead: "Fill in the Cup station", Sure: Likely, Chance: 1}
 	}
@@ -104,7 +104,10 @@ func (w *weighing) decide() Advice {
 	case liked(w.Case) != "":
 		a := w.keep(Stop, OnAim)
 		a.Rule, a.Verdict, a.Because, a.Chance, a.Sure = "good", "Good enough is a result: stop here", "What you like wins over every other sign. Keep this recipe and save the coffee for drinking.", 1, Likely
-		a.Evidence = append([]string{liked(w.Case)}, a.Evidence...)
+		a.Evidence, a.Against = append([]string{liked(w.Case)}, a.Evidence...), nil
+		if fault := either(sharp, harsh, muddled)(w.Case); fault != "" {
+			a.Against = []string{fault + " Your word for the cup was followed, not these."}
+		}
 		return a
 	case w.keptBefore():
 		a := w.keep(Repeat, Chance)
@@ -215,7 +218,7 @@ func (w *weighing) settle(cause Cause) Advice {
 func (w *weighing) leave() Advice {
 	const poor = 6.5 // a cup that asks for something, although nothing helps
 	cause := w.chances.likeliest()
-	mark, _ := w.liked()
+	mark, _ := markOf(w.Cup)
 	switch {
 	case len(w.Cup.Wants) == 0 && (mark >= poor && w.chances.of(OnAim) > 0.3 || cause == OnAim):
 		a := w.keep(Stop, OnAim)

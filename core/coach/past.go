@@ -25,7 +25,7 @@ func (c Case) moves() []move {
 	for i := 1; i < len(path); i++ {
 		before, after := path[i-1], path[i]
 		if changes := recipe.Changes(before.Recipe, after.Recipe); len(changes) == 1 {
-			did := liking(before, after)
+			did := liking(before.Cup, after.Cup)
 			out = append(out, move{changes[0], did, did == 0 && !differ(before, after)})
 		} else {
 			out = append(out, move{})
@@ -56,9 +56,9 @@ func last(moves []move) (move, bool) {
 
 // liking says whether the second of two cups was liked more, +1, or less, -1, beyond what a
 // person can tell: by their marks, or else by their words.
-func liking(before, after Case) int {
-	was, wasError := before.liked()
-	is, isError := after.liked()
+func liking(before, after cup.Cup) int {
+	was, wasError := markOf(before)
+	is, isError := markOf(after)
 	switch off := math.Hypot(wasError, isError); {
 	case is-was > off:
 		return 1
@@ -78,15 +78,15 @@ func (c Case) backward() []candidate {
 
 // worse is how likely this cup is truly worse than the one before.
 func (w *weighing) worse() float64 {
-	was, wasError := w.Path[len(w.Path)-1].liked()
-	is, isError := w.liked()
+	was, wasError := markOf(w.Path[len(w.Path)-1].Cup)
+	is, isError := markOf(w.Cup)
 	return above((was - is) / math.Hypot(wasError, isError))
 }
 
 // followed says what followed on the last change.
 func (w *weighing) followed() string {
-	was, _ := w.Path[len(w.Path)-1].liked()
-	is, _ := w.liked()
+	was, _ := markOf(w.Path[len(w.Path)-1].Cup)
+	is, _ := markOf(w.Cup)
 	if w.Cup.Overall > 0 && w.Path[len(w.Path)-1].Cup.Overall > 0 {
 		return fmt.Sprintf("You gave it %.0f, after %.0f for the cup before.", is, was)
 	}
@@ -146,18 +146,24 @@ func (c Case) keptBefore() bool {
 	return n > 0 && c.again() > 0 && liked(c.Path[n-1]) != ""
 }
 
-// liked is a mark for the cup with its error: the one that was given, or what its words come to.
-func (c Case) liked() (mark, within float64) {
-	if c.Cup.Overall > 0 {
-		return float64(c.Cup.Overall), 0.6
+// Helped says whether a cup that followed on a change was liked more than the one before it,
+// beyond what a person can tell, or was good.
+func Helped(before, after cup.Cup) bool {
+	return liking(before, after) > 0 || liked(Case{Cup: after}) != ""
+}
+
+// markOf is a mark for a cup with its error: the one that was given, or what its words come to.
+func markOf(c cup.Cup) (mark, within float64) {
+	if c.Overall > 0 {
+		return float64(c.Overall), 0.6
 	}
 	mark = 9
 	for _, sc := range cup.Scales() {
-		if l, step := likings[sc.Sense], c.step(sc.Sense); step > 0 && c.Cup.Likes[sc.Sense] != cup.Liked {
+		if l, step := likings[sc.Sense], c.Steps[sc.Sense]; step > 0 && c.Likes[sc.Sense] != cup.Liked {
 			mark -= l.per * math.Abs(float64(step)-l.at)
 		}
 	}
-	switch c.Cup.Serve {
+	switch c.Serve {
 	case "yes":
 		mark = max(mark, 8)
 	case "no":

@@ -44,7 +44,7 @@ var sights = []struct {
 	{sign: flat, sight: sight{stale: 15}},
 	{sign: old, sight: sight{stale: 8}},
 	{sign: veryOld, sight: sight{stale: 5}},
-	{sign: papery, sight: sight{papery: 150}},
+	{sign: papery, sight: sight{papery: 600}},
 	{sign: unrinsed, sight: sight{papery: 5}},
 	{sign: weakSourFast, sight: sight{uneven: 6}},
 	{sign: both(harsh, runsFast), sight: sight{uneven: 2.5}},

@@ -156,6 +156,18 @@ func veryFresh(c Case) string {
 	return says(c.Bag.Freshness(c.Now) == coffee.TooFresh, "The coffee is very fresh, and full of gas.")
 }
 
+// either is the first of the signs that is there.
+func either(signs ...sign) sign {
+	return func(c Case) string {
+		for _, s := range signs {
+			if said := s(c); said != "" {
+				return said
+			}
+		}
+		return ""
+	}
+}
+
 func both(a, b sign) sign {
 	return func(c Case) string {
 		if a(c) == "" {

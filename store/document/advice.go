@@ -19,6 +19,57 @@ type Advice struct {
 	First     *Proposal `json:"first,omitempty"`
 	Second    *Proposal `json:"second,omitempty"`
 	Exhausted bool      `json:"exhausted,omitempty"`
+	// Not in documents from before causes had probabilities.
+	Do      string    `json:"do,omitempty"`
+	Chance  float64   `json:"chance,omitempty"`
+	Settles string    `json:"settles,omitempty"`
+	Third   *Proposal `json:"third,omitempty"`
+	Signs   []Sign    `json:"signs,omitempty"`
+	Map     *Map      `json:"map,omitempty"`
+}
+
+// Sign is a coach.Sign on disk.
+type Sign struct {
+	Say   string  `json:"say"`
+	Moved []Moved `json:"moved,omitempty"`
+}
+
+// Moved is a coach.Moved on disk.
+type Moved struct {
+	Cause string  `json:"cause"`
+	By    float64 `json:"by"`
+	To    float64 `json:"to"`
+}
+
+// Map is a coach.Map on disk.
+type Map struct {
+	Aim           Patch   `json:"aim"`
+	Cups          []Point `json:"cups"`
+	YieldError    float64 `json:"ey_error"`
+	StrengthError float64 `json:"tds_error"`
+	Then          *Point  `json:"then,omitempty"`
+	Measured      bool    `json:"measured,omitempty"`
+}
+
+// Patch is a coach.Patch on disk, in %.
+type Patch struct {
+	Yield          float64 `json:"ey"`
+	Strength       float64 `json:"tds"`
+	YieldSpread    float64 `json:"ey_spread"`
+	StrengthSpread float64 `json:"tds_spread"`
+	Together       float64 `json:"together"`
+}
+
+// Point is a coach.Point on disk, in %.
+type Point struct {
+	Yield    float64 `json:"ey"`
+	Strength float64 `json:"tds"`
+}
+
+// Line is a coach.Line on disk, in marks.
+type Line struct {
+	Say string  `json:"say"`
+	By  float64 `json:"by"`
 }
 
 // Proposal is a coach.Proposal on disk.
@@ -35,6 +86,13 @@ type Proposal struct {
 	// Not in documents from before a difference had an error of its own.
 	YieldError float64 `json:"expected_ey_error,omitempty"`
 	TimeError  float64 `json:"expected_time_error_s,omitempty"`
+	// Not in documents from before a change was weighed.
+	Strength float64 `json:"expected_tds_points,omitempty"`
+	Mark     float64 `json:"expected_mark,omitempty"`
+	Help     float64 `json:"help,omitempty"`
+	Lines    []Line  `json:"lines,omitempty"`
+	Watch    string  `json:"watch,omitempty"`
+	Lost     string  `json:"lost,omitempty"`
 }
 
 // OfProposal returns the document of a proposal, or nil for none.
@@ -42,7 +100,13 @@ func OfProposal(p *coach.Proposal) *Proposal {
 	if p == nil {
 		return nil
 	}
-	return &Proposal{Version, p.Address.String(), p.From, p.To, p.Say, p.LeadsTo, p.Reason, p.Effect.Yield, float64(p.Effect.Time), p.Effect.YieldError, float64(p.Effect.TimeError)}
+	d := &Proposal{V: Version, At: p.Address.String(), From: p.From, To: p.To, Say: p.Say, LeadsTo: p.LeadsTo, Reason: p.Reason,
+		Yield: p.Effect.Yield, Time: float64(p.Effect.Time), YieldError: p.Effect.YieldError, TimeError: float64(p.Effect.TimeError),
+		Strength: p.Effect.Strength, Mark: p.Effect.Mark, Help: p.Help, Watch: p.Watch, Lost: p.Lost}
+	for _, l := range p.Lines {
+		d.Lines = append(d.Lines, Line(l))
+	}
+	return d
 }
 
 // Core returns the proposal of a document, or nil for none and for one whose
@@ -55,7 +119,12 @@ func (d *Proposal) Core() *coach.Proposal {
 	if !ok {
 		return nil
 	}
-	return &coach.Proposal{Change: recipe.Change{Address: at, From: d.From, To: d.To}, Say: d.Say, LeadsTo: d.LeadsTo, Reason: d.Reason, Effect: coach.Effect{Yield: d.Yield, Time: units.Seconds(d.Time), YieldError: d.YieldError, TimeError: units.Seconds(d.TimeError)}}
+	p := &coach.Proposal{Change: recipe.Change{Address: at, From: d.From, To: d.To}, Say: d.Say, LeadsTo: d.LeadsTo, Reason: d.Reason, Help: d.Help, Watch: d.Watch, Lost: d.Lost,
+		Effect: coach.Effect{Yield: d.Yield, Strength: d.Strength, Mark: d.Mark, Time: units.Seconds(d.Time), YieldError: d.YieldError, TimeError: units.Seconds(d.TimeError)}}
+	for _, l := range d.Lines {
+		p.Lines = append(p.Lines, coach.Line(l))
+	}
+	return p
 }
 
 // OfAdvice returns the document of an advice, or nil for none.
@@ -63,7 +132,22 @@ func OfAdvice(a *coach.Advice) *Advice {
 	if a == nil {
 		return nil
 	}
-	return &Advice{Version, a.Rule, a.Verdict, a.Because, a.Evidence, a.Against, int(a.Sure), a.Instead, OfProposal(a.First), OfProposal(a.Second), a.Exhausted}
+	d := &Advice{V: Version, Rule: a.Rule, Verdict: a.Verdict, Because: a.Because, Evidence: a.Evidence, Against: a.Against, Sure: int(a.Sure), Instead: a.Instead,
+		First: OfProposal(a.First), Second: OfProposal(a.Second), Third: OfProposal(a.Third), Exhausted: a.Exhausted, Do: string(a.Do), Chance: a.Chance, Settles: a.Settles}
+	for _, s := range a.Signs {
+		sign := Sign{Say: s.Say}
+		for _, m := range s.Moved {
+			sign.Moved = append(sign.Moved, Moved(m))
+		}
+		d.Signs = append(d.Signs, sign)
+	}
+	if m := a.Map; m != nil {
+		d.Map = &Map{Aim: Patch(m.Aim), YieldError: m.YieldError, StrengthError: m.StrengthError, Then: (*Point)(m.Then), Measured: m.Measured}
+		for _, p := range m.Cups {
+			d.Map.Cups = append(d.Map.Cups, Point(p))
+		}
+	}
+	return d
 }
 
 // Core returns the advice of a document, or nil for none.
@@ -71,6 +155,20 @@ func (d *Advice) Core() *coach.Advice {
 	if d == nil {
 		return nil
 	}
-	return &coach.Advice{Rule: d.Rule, Verdict: d.Verdict, Because: d.Because, Evidence: d.Evidence, Against: d.Against, Sure: coach.Sureness(max(1, min(d.Sure, int(coach.Likely)))), Instead: d.Instead,
-		First: d.First.Core(), Second: d.Second.Core(), Exhausted: d.Exhausted}
+	a := &coach.Advice{Rule: d.Rule, Verdict: d.Verdict, Because: d.Because, Evidence: d.Evidence, Against: d.Against, Sure: coach.Sureness(max(1, min(d.Sure, int(coach.Likely)))), Instead: d.Instead,
+		First: d.First.Core(), Second: d.Second.Core(), Third: d.Third.Core(), Exhausted: d.Exhausted, Do: coach.Doing(d.Do), Chance: d.Chance, Settles: d.Settles}
+	for _, s := range d.Signs {
+		sign := coach.Sign{Say: s.Say}
+		for _, m := range s.Moved {
+			sign.Moved = append(sign.Moved, coach.Moved(m))
+		}
+		a.Signs = append(a.Signs, sign)
+	}
+	if m := d.Map; m != nil {
+		a.Map = &coach.Map{Aim: coach.Patch(m.Aim), YieldError: m.YieldError, StrengthError: m.StrengthError, Then: (*coach.Point)(m.Then), Measured: m.Measured}
+		for _, p := range m.Cups {
+			a.Map.Cups = append(a.Map.Cups, coach.Point(p))
+		}
+	}
+	return a
 }

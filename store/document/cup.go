@@ -1,8 +1,6 @@
 package document
 
 import (
-	"maps"
-
 	"yardbloom/core/cup"
 	"yardbloom/core/forecast"
 	"yardbloom/core/units"
@@ -20,17 +18,55 @@ type Cup struct {
 	Overall  int            `json:"overall,omitempty"`
 	Serve    string         `json:"serve,omitempty"`
 	Notes    string         `json:"notes,omitempty"`
+	// Not in documents from before a cup was tasted by stages.
+	Dose     float64           `json:"dose_g,omitempty"`
+	Water    float64           `json:"water_g,omitempty"`
+	Carafe   float64           `json:"carafe_g,omitempty"`
+	Readings []float64         `json:"tds_readings_percent,omitempty"`
+	Spots    map[string]string `json:"bed_spots,omitempty"`
+	Seen     []string          `json:"seen,omitempty"`
+	Likes    map[string]int    `json:"likes,omitempty"`
+	Sips     map[string]Sip    `json:"stages,omitempty"`
+	Flavours []string          `json:"flavours,omitempty"`
+	Wants    []string          `json:"wants,omitempty"`
+	BadPour  bool              `json:"bad_pour,omitempty"`
+	NotDone  bool              `json:"not_done,omitempty"`
+}
+
+// Sip is a cup.Sip on disk.
+type Sip struct {
+	Steps map[string]int `json:"steps,omitempty"`
+	Likes map[string]int `json:"likes,omitempty"`
 }
 
 // OfCup returns the document of a cup.
 func OfCup(c cup.Cup) Cup {
 	d := Cup{V: Version, Beverage: float64(c.Beverage), TDS: c.TDS, Drawdown: float64(c.Drawdown), Bed: string(c.Bed), Overall: c.Overall, Serve: c.Serve, Notes: c.Notes}
-	for sense, step := range c.Steps {
-		if d.Steps == nil {
-			d.Steps = map[string]int{}
+	d.Dose, d.Water, d.Carafe, d.Readings = float64(c.Dose), float64(c.Water), float64(c.Carafe), c.Readings
+	d.Steps, d.Likes = numbers(c.Steps), numbers(c.Likes)
+	for stage, sip := range c.Sips {
+		if d.Sips == nil {
+			d.Sips = map[string]Sip{}
 		}
-		d.Steps[string(sense)] = step
+		d.Sips[string(stage)] = Sip{numbers(sip.Steps), numbers(sip.Likes)}
 	}
+	for place, look := range c.Spots {
+		if d.Spots == nil {
+			d.Spots = map[string]string{}
+		}
+		d.Spots[string(place)] = string(look)
+	}
+	for _, seen := range cup.Sights() {
+		if c.Seen[seen] {
+			d.Seen = append(d.Seen, string(seen))
+		}
+	}
+	for _, want := range cup.Wants() {
+		if c.Wants[want] {
+			d.Wants = append(d.Wants, string(want))
+		}
+	}
+	d.Flavours, d.BadPour, d.NotDone = c.Flavours, c.BadPour, c.NotDone
 	for _, f := range cup.Faults() {
 		if c.Faults[f] {
 			d.Faults = append(d.Faults, string(f))
@@ -43,13 +79,69 @@ func OfCup(c cup.Cup) Cup {
 func (d Cup) Core() cup.Cup {
 	c := cup.Cup{Beverage: units.Grams(d.Beverage), TDS: d.TDS, Drawdown: units.Seconds(d.Drawdown), Bed: cup.Bed(d.Bed),
 		Taste: cup.Taste{Overall: d.Overall, Serve: d.Serve, Notes: d.Notes, Steps: map[cup.Sense]int{}, Faults: map[cup.Fault]bool{}}}
-	for sense, step := range maps.All(d.Steps) {
-		c.Steps[cup.Sense(sense)] = step
+	c.Dose, c.Water, c.Carafe, c.Readings = units.Grams(d.Dose), units.Grams(d.Water), units.Grams(d.Carafe), d.Readings
+	c.Steps, c.Likes = steps(d.Steps), likes(d.Likes)
+	for stage, sip := range d.Sips {
+		if c.Sips == nil {
+			c.Sips = map[cup.Stage]cup.Sip{}
+		}
+		c.Sips[cup.Stage(stage)] = cup.Sip{Steps: steps(sip.Steps), Likes: likes(sip.Likes)}
 	}
+	for place, look := range d.Spots {
+		if c.Spots == nil {
+			c.Spots = map[cup.Place]cup.Look{}
+		}
+		c.Spots[cup.Place(place)] = cup.Look(look)
+	}
+	for _, seen := range d.Seen {
+		if c.Seen == nil {
+			c.Seen = map[cup.Sight]bool{}
+		}
+		c.Seen[cup.Sight(seen)] = true
+	}
+	for _, want := range d.Wants {
+		if c.Wants == nil {
+			c.Wants = map[cup.Want]bool{}
+		}
+		c.Wants[cup.Want(want)] = true
+	}
+	c.Flavours, c.BadPour, c.NotDone = d.Flavours, d.BadPour, d.NotDone
 	for _, f := range d.Faults {
 		c.Faults[cup.Fault(f)] = true
 	}
 	return c
+}
+
+// numbers are steps or likes with plain names; nil for none.
+func numbers[K ~string, V ~int](of map[K]V) map[string]int {
+	if len(of) == 0 {
+		return nil
+	}
+	out := map[string]int{}
+	for k, v := range of {
+		out[string(k)] = int(v)
+	}
+	return out
+}
+
+func steps(of map[string]int) map[cup.Sense]int {
+	out := map[cup.Sense]int{}
+	for k, v := range of {
+		out[cup.Sense(k)] = v
+	}
+	return out
+}
+
+// likes is nil where nothing was said.
+func likes(of map[string]int) map[cup.Sense]cup.Like {
+	if len(of) == 0 {
+		return nil
+	}
+	out := map[cup.Sense]cup.Like{}
+	for k, v := range of {
+		out[cup.Sense(k)] = cup.Like(v)
+	}
+	return out
 }
 
 // Forecast is a forecast.Figures on disk.

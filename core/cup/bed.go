@@ -1,0 +1,82 @@
+package cup
+
+// Bed is what the spent bed looks like.
+type Bed string
+
+// The shapes of a spent bed.
+const (
+	FlatBed   Bed = "flat"
+	Domed     Bed = "domed"
+	Cratered  Bed = "cratered"
+	Sloped    Bed = "sloped"
+	HighWalls Bed = "grounds high on the wall"
+	Mud       Bed = "mud on top"
+	DryPocket Bed = "dry pockets"
+)
+
+// Beds lists the shapes of a spent bed, the wanted one first.
+func Beds() []Bed { return []Bed{FlatBed, Domed, Cratered, Sloped, HighWalls, Mud, DryPocket} }
+
+// Uneven says whether the shape shows that the water ran unevenly through the bed.
+func (b Bed) Uneven() bool {
+	return b == Cratered || b == Sloped || b == HighWalls || b == DryPocket
+}
+
+// A Place is a part of a spent bed, seen from above with the hand that pours at the foot.
+type Place string
+
+// The places.
+const (
+	Middle Place = "middle"
+	Far    Place = "far"
+	Right  Place = "right"
+	Near   Place = "near"
+	Left   Place = "left"
+	Wall   Place = "wall"
+)
+
+// Places lists the places, from the middle outwards.
+func Places() []Place { return []Place{Middle, Far, Right, Near, Left, Wall} }
+
+// A Look is what a part of a bed looks like where it is not as it should be.
+type Look string
+
+// The looks.
+const (
+	High  Look = "high"
+	Low   Look = "low"
+	Dry   Look = "dry"
+	Muddy Look = "muddy"
+)
+
+// Looks lists the looks in the order in which a tap goes through them.
+func Looks() []Look { return []Look{High, Low, Dry, Muddy} }
+
+// ShapeOf names the shape of a bed by what was tapped on its picture, the gravest first;
+// empty where nothing was.
+func ShapeOf(spots map[Place]Look) Bed {
+	count := func(l Look, places ...Place) (n int) {
+		for _, p := range places {
+			if spots[p] == l {
+				n++
+			}
+		}
+		return n
+	}
+	sides := []Place{Far, Right, Near, Left}
+	switch {
+	case count(Dry, Places()...) > 0:
+		return DryPocket
+	case count(Muddy, Places()...) > 0:
+		return Mud
+	case spots[Wall] == High, count(High, sides...) >= 3:
+		return HighWalls
+	case spots[Middle] == Low:
+		return Cratered
+	case count(High, sides...) > 0, count(Low, sides...) > 0:
+		return Sloped
+	case spots[Middle] == High:
+		return Domed
+	}
+	return ""
+}

@@ -1,0 +1,73 @@
+package store
+
+import (
+	"context"
+
+	"yardbloom/core/brew"
+	"yardbloom/core/coach"
+	"yardbloom/core/coffee"
+	"yardbloom/store/document"
+)
+
+// lately is how many brews back a person is known by.
+const lately = 60
+
+const selectLately = `
+	SELECT b.bag_id, b.tds, b.status, b.cup, b.coffee, b.advice, b.asked IS NOT NULL AND b.asked != 'null' AS followed, COALESCE(p.cup, 'null') AS before
+	FROM brews b LEFT JOIN brews p ON p.id = b.parent_id
+	WHERE b.started_at < '~' ORDER BY b.started_at DESC, b.id DESC LIMIT ?`
+
+// A Record is what became of the changes that were advised and made, of the last ones that were tasted.
+type Record struct{ Changes, Helped int }
+
+// recorded is how many changes a Record looks back on.
+const recorded = 14
+
+// Lately is what the last brews of a yard say of its person as the coach asks for it: whether
+// they measure, and where their aim was with other bags of the kind; and the coach's own record.
+func (s *Store) Lately(ctx context.Context, bag coffee.Bag) (who coach.Person, record Record, err error) {
+	var rows []struct {
+		BagID    string                   `db:"bag_id"`
+		TDS      float64                  `db:"tds"`
+		Status   brew.Status              `db:"status"`
+		Cup      column[document.Cup]     `db:"cup"`
+		Coffee   column[document.Bag]     `db:"coffee"`
+		Advice   column[*document.Advice] `db:"advice"`
+		Followed bool                     `db:"followed"`
+		Before   column[*document.Cup]    `db:"before"`
+	}
+	if err := s.read.all(ctx, &rows, selectLately, lately); err != nil {
+		return who, record, err
+	}
+	for _, r := range rows {
+		who.Measures = who.Measures || r.TDS > 0
+		if r.Status != brew.Done {
+			continue
+		}
+		other := r.Coffee.V.Core()
+		if a := r.Advice.V.Core(); who.Known == nil && r.BagID != bag.ID && other.Roast == bag.Roast && other.Process == bag.Process && a != nil && a.Map != nil {
+			who.Known = a.Map.Aim.Wider()
+		}
+		if after := r.Cup.V.Core(); r.Followed && r.Before.V != nil && record.Changes < recorded && !after.NotDone && after.Taste.Said() {
+			record.Changes++
+			if coach.Helped(r.Before.V.Core(), after) {
+				record.Helped++
+			}
+		}
+	}
+	return who, record, nil
+}
+
+// Past returns the last brews of a bag with their events, the oldest first.
+func (s *Store) Past(ctx context.Context, bagID string, limit int) ([]brew.Brew, error) {
+	path, err := s.Path(ctx, bagID, limit)
+	if err != nil {
+		return nil, err
+	}
+	for i, b := range path {
+		if path[i].Events, err = loadEvents(ctx, s.read, b); err != nil {
+			return nil, err
+		}
+	}
+	return path, nil
+}
