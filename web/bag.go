@@ -229,9 +229,11 @@ func (s *Server) showBag(w http.ResponseWriter, r *http.Request, status int, f *
 		if body.Recipes, err = s.recipeViews(r, drafts); err != nil {
 			return err
 		}
-		if body.Path, err = s.pathOf(r, b.ID, "", drafts); err != nil {
+		brews, err := s.Store.Path(r.Context(), b.ID, pathLength)
+		if err != nil {
 			return err
 		}
+		body.Path = pathOf(brews, "", drafts, prefsOf(r))
 		body.Earlier = max(0, b.Brews-pathLength)
 	}
 	p := page{Title: title, Station: "Coffee", Line: emptyLine("Coffee"), Body: body}

@@ -8,7 +8,6 @@ import (
 	"strconv"
 
 	"yardbloom/core/brew"
-	"yardbloom/core/coach"
 	"yardbloom/core/cup"
 	"yardbloom/core/units"
 	"yardbloom/store"
@@ -90,20 +89,12 @@ func (s *Server) saveCup(w http.ResponseWriter, r *http.Request) error {
 		s.showCup(w, r, status, f, shown, "")
 		return nil
 	}
-	path, err := s.Store.Past(r.Context(), sc.BagID, pathWeighed)
-	if err != nil {
-		return err
-	}
-	who, err := s.person(r, *sc.brew)
-	if err != nil {
-		return err
-	}
-	_, err = s.Store.Change(r.Context(), sc.ID, func(b brew.Brew) (brew.Brew, error) {
-		if v := f.Version(); v != 0 && v != b.Version {
-			return b, store.ErrConflict
+	err = s.taste(r, func(was cup.Cup, version int64) (cup.Cup, error) {
+		if v := f.Version(); v != 0 && v != version {
+			return was, store.ErrConflict
 		}
-		b.Beliefs = s.teacher.Believe(b.Sheet)
-		return b.Taste(c, who, path...)
+		c.Wants, c.BadPour, c.NotDone = was.Wants, was.BadPour, was.NotDone
+		return c, nil
 	})
 	if errors.Is(err, store.ErrConflict) {
 		return s.showTheirCup(w, r, f)
@@ -111,15 +102,33 @@ func (s *Server) saveCup(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	s.teacher.Learn()
 	return seeOther(w, r, "/brews/%s/next", sc.ID)
 }
 
-// person is who asks the coach, as far as the yard knows.
-func (s *Server) person(r *http.Request, b brew.Brew) (coach.Person, error) {
-	who, _, err := s.Store.Lately(r.Context(), b.Bag)
-	who.Prefs, who.Order = prefsOf(r), settingsOf(r).Habits().First
-	return who, err
+// taste changes the cup of the request's brew, has the coach advise anew, and the yard learn.
+func (s *Server) taste(r *http.Request, change func(c cup.Cup, version int64) (cup.Cup, error)) error {
+	sc := sceneOf(r)
+	path, err := s.Store.Past(r.Context(), sc.BagID, pathWeighed)
+	if err != nil {
+		return err
+	}
+	who, _, err := s.Store.Lately(r.Context(), sc.Bag)
+	if err != nil {
+		return err
+	}
+	who.Prefs, who.Order = sc.prefs, settingsOf(r).Habits().First
+	_, err = s.Store.Change(r.Context(), sc.ID, func(b brew.Brew) (brew.Brew, error) {
+		c, err := change(b.Cup, b.Version)
+		if err != nil {
+			return b, err
+		}
+		b.Beliefs = s.teacher.Believe(b.Sheet)
+		return b.Taste(c, who, path...)
+	})
+	if err == nil {
+		s.teacher.Learn()
+	}
+	return err
 }
 
 func readCup(f *form.Form, water units.Grams, prefs units.Prefs) cup.Cup {

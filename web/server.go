@@ -183,6 +183,7 @@ func (s *Server) brewRoutes(r routing) {
 	r.post("/cup", s.saveCup)
 	r.get("/next", s.next)
 	r.post("/again", s.brewAgain)
+	r.post("/answer", s.answer)
 }
 
 func (s *Server) sideRoutes(r routing) {

@@ -119,7 +119,7 @@ func (b Brew) Yield() (cup.Figure, bool) {
 // Case returns the brew as the coach takes it: with the coffee and the water as they were
 // weighed, and without a change that was advised and not made.
 func (b Brew) Case(who coach.Person) coach.Case {
-	c := coach.Case{Recipe: b.Poured(), Bag: b.Bag, Now: b.Started, Window: b.Window(), Gear: b.Gear, Cup: b.Cup, Person: who, Beliefs: b.Beliefs}
+	c := coach.Case{ID: b.ID, Recipe: b.Poured(), Bag: b.Bag, Now: b.Started, Window: b.Window(), Gear: b.Gear, Cup: b.Cup, Person: who, Beliefs: b.Beliefs}
 	for _, m := range b.At(b.Ended).Marks {
 		c.Marks = append(c.Marks, m.What)
 	}

@@ -107,6 +107,9 @@ func (b Brew) Taste(c cup.Cup, who coach.Person, path ...Brew) (Brew, error) {
 		}
 	}
 	advice := coach.Advise(now)
+	if b.Advice != nil {
+		advice.Earlier = b.Advice.Told(advice)
+	}
 	b.Advice = &advice
 	return b, nil
 }

@@ -32,6 +32,7 @@ type Person struct {
 
 // A Case is everything that advice on a brew is based on.
 type Case struct {
+	ID     string // of the brew, by which a map names it
 	Recipe recipe.Recipe
 	Bag    coffee.Bag
 	Now    time.Time     // when it was brewed

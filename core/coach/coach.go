@@ -43,10 +43,29 @@ type Advice struct {
 	Exhausted bool
 	Signs     []Sign // how it came to the cause, in the order in which the signs were taken in
 	Map       *Map
+	Earlier   []string // what was said of this cup before something was said back, the oldest first
 }
 
 // Keep says that the advice is to leave the recipe as it is.
 func (a Advice) Keep() bool { return a.First == nil && !a.Exhausted }
+
+// Told is what was told of a cup before a new advice on it, where that says something else.
+func (a Advice) Told(now Advice) []string {
+	const most = 12
+	if a.told() == now.told() {
+		return a.Earlier
+	}
+	out := append(slices.Clone(a.Earlier), a.told())
+	return out[max(0, len(out)-most):]
+}
+
+// told is an advice in one line.
+func (a Advice) told() string {
+	if a.First != nil {
+		return a.Verdict + ": " + a.First.Say
+	}
+	return a.Verdict + ": " + a.Instead
+}
 
 // A Proposal is one change to a recipe, in the person's own terms.
 type Proposal struct {

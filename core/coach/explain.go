@@ -21,7 +21,7 @@ type Moved struct {
 	By, To float64
 }
 
-// note keeps what a sign moved: the two causes that it moved furthest.
+// note keeps what a sign moved: the causes that it moved furthest.
 func (w *weighing) note(say string, before, after chances) {
 	const least = 0.015
 	var moved []Moved
@@ -35,25 +35,26 @@ func (w *weighing) note(say string, before, after chances) {
 		}
 	}
 	slices.SortStableFunc(moved, func(a, b Moved) int { return cmp.Compare(math.Abs(b.By), math.Abs(a.By)) })
-	most := 2
-	if before == nil {
-		most = 4
-	}
+	const most = 4
 	w.lines = append(w.lines, Sign{say, moved[:min(len(moved), most)]})
 }
 
 // heard are the signs that spoke for a cause and against it.
 func (w *weighing) heard(cause Cause) (agree, against []string) {
 	const least = 0.03
+	bed := cause == Uneven || cause == Chance // the same signs speak for both
 	for _, s := range w.lines[min(1, len(w.lines)):] {
+		by := 0.0
 		for _, m := range s.Moved {
-			switch {
-			case m.Cause != string(cause):
-			case m.By >= least:
-				agree = append(agree, s.Say)
-			case m.By <= -least:
-				against = append(against, s.Say)
+			if m.Cause == string(cause) || bed && (m.Cause == string(Uneven) || m.Cause == string(Chance)) {
+				by += m.By
 			}
+		}
+		switch {
+		case by >= least:
+			agree = append(agree, s.Say)
+		case by <= -least:
+			against = append(against, s.Say)
 		}
 	}
 	if len(w.Path) > 0 {
@@ -170,8 +171,11 @@ type Map struct {
 	Measured                  bool   // this cup was
 }
 
-// A Point is a place on a Map.
-type Point struct{ Yield, Strength float64 }
+// A Point is a place on a Map, and the brew that lies there, where it is one.
+type Point struct {
+	Yield, Strength float64
+	Brew            string
+}
 
 // chart draws up the map.
 func (w *weighing) chart(first *Proposal) *Map {
@@ -179,8 +183,9 @@ func (w *weighing) chart(first *Proposal) *Map {
 		return nil
 	}
 	m := &Map{Aim: w.aim.patch()}
-	for _, at := range w.cups {
-		m.Cups = append(m.Cups, Point{at.yield, at.strength})
+	path := append(slices.Clone(w.Path), w.Case)
+	for i, at := range w.cups {
+		m.Cups = append(m.Cups, Point{at.yield, at.strength, path[i].ID})
 	}
 	if y, ok := w.Yield(); ok {
 		m.Measured, m.YieldError, m.StrengthError = true, y.Error, 0.03
@@ -190,7 +195,7 @@ func (w *weighing) chart(first *Proposal) *Map {
 	if first != nil {
 		for _, x := range w.options {
 			if x.Change == first.Change {
-				m.Then = &Point{x.at.yield + w.cup.yield - w.at.yield, x.at.strength + w.cup.strength - w.at.strength}
+				m.Then = &Point{Yield: x.at.yield + w.cup.yield - w.at.yield, Strength: x.at.strength + w.cup.strength - w.at.strength}
 			}
 		}
 	}

@@ -51,7 +51,7 @@ var levers = []lever{
 		down: "Less water on the same dose is stronger.", up: "More water on the same dose is lighter, and clearer."},
 	{knob: recipe.Coffee, turn: ratioTurn, sizes: []float64{1, 2, 3, 4}, price: 0.25,
 		down: "Less coffee in the same water is lighter.", up: "More coffee in the same water is stronger, and the ice stays as it is."},
-	{knob: recipe.Dose, turn: otherTurn, sizes: []float64{1, 2, 4, 6}, price: 0.1, upOnly: true,
+	{knob: recipe.Dose, turn: otherTurn, sizes: []float64{1, 2, 4, 6}, price: 0.1, upOnly: true, asked: true,
 		up: "A deeper bed holds the water longer and lets less of it slip past."},
 	{knob: recipe.Release, turn: grindTurn, sizes: []float64{15, 30, 45, 60}, price: 0.15,
 		down: "A shorter steep leaves the late, bitter part behind.", up: "A longer steep takes more along, slowly."},

@@ -226,7 +226,7 @@ func (w *weighing) beside(x option) float64 {
 // clock is what a drawdown outside its window costs, in marks. Time is evidence, not the
 // verdict: half a minute costs next to nothing, a minute a little, two minutes much.
 func (w *weighing) clock(f forecast.Forecast) float64 {
-	const late, early, per, most = 0.07, 0.04, 30., 1.5
+	const late, early, per, most = 0.15, 0.06, 30., 2.
 	if !w.Window.Set() || w.Recipe.Steeps() {
 		return 0
 	}

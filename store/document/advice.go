@@ -26,6 +26,7 @@ type Advice struct {
 	Third   *Proposal `json:"third,omitempty"`
 	Signs   []Sign    `json:"signs,omitempty"`
 	Map     *Map      `json:"map,omitempty"`
+	Earlier []string  `json:"earlier,omitempty"`
 }
 
 // Sign is a coach.Sign on disk.
@@ -64,6 +65,7 @@ type Patch struct {
 type Point struct {
 	Yield    float64 `json:"ey"`
 	Strength float64 `json:"tds"`
+	Brew     string  `json:"brew,omitempty"`
 }
 
 // Line is a coach.Line on disk, in marks.
@@ -133,7 +135,7 @@ func OfAdvice(a *coach.Advice) *Advice {
 		return nil
 	}
 	d := &Advice{V: Version, Rule: a.Rule, Verdict: a.Verdict, Because: a.Because, Evidence: a.Evidence, Against: a.Against, Sure: int(a.Sure), Instead: a.Instead,
-		First: OfProposal(a.First), Second: OfProposal(a.Second), Third: OfProposal(a.Third), Exhausted: a.Exhausted, Do: string(a.Do), Chance: a.Chance, Settles: a.Settles}
+		First: OfProposal(a.First), Second: OfProposal(a.Second), Third: OfProposal(a.Third), Exhausted: a.Exhausted, Do: string(a.Do), Chance: a.Chance, Settles: a.Settles, Earlier: a.Earlier}
 	for _, s := range a.Signs {
 		sign := Sign{Say: s.Say}
 		for _, m := range s.Moved {
@@ -156,7 +158,7 @@ func (d *Advice) Core() *coach.Advice {
 		return nil
 	}
 	a := &coach.Advice{Rule: d.Rule, Verdict: d.Verdict, Because: d.Because, Evidence: d.Evidence, Against: d.Against, Sure: coach.Sureness(max(1, min(d.Sure, int(coach.Likely)))), Instead: d.Instead,
-		First: d.First.Core(), Second: d.Second.Core(), Third: d.Third.Core(), Exhausted: d.Exhausted, Do: coach.Doing(d.Do), Chance: d.Chance, Settles: d.Settles}
+		First: d.First.Core(), Second: d.Second.Core(), Third: d.Third.Core(), Exhausted: d.Exhausted, Do: coach.Doing(d.Do), Chance: d.Chance, Settles: d.Settles, Earlier: d.Earlier}
 	for _, s := range d.Signs {
 		sign := coach.Sign{Say: s.Say}
 		for _, m := range s.Moved {

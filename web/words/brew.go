@@ -170,7 +170,7 @@ func Yield(b brew.Brew) (yield, how string) {
 		return "", "With beverage weight and TDS this gives the extraction yield."
 	}
 	dose, beverage := units.Trim(float64(b.Recipe.Dose), 1), units.Trim(float64(b.Cup.Beverage), 0)
-	if b.Case(units.Prefs{}).Method() == cup.Immersion {
+	if b.Case(coach.Person{}).Method() == cup.Immersion {
 		if added := b.Recipe.Ice.Mass + b.Recipe.Dilution.Water; added > 0 {
 			return y.String(), fmt.Sprintf("Immersion: %.2f %% × (%s g + %s × %s g kept by the grounds, undiluted by %s g) / %s g", b.Cup.TDS, beverage, units.Trim(b.Gear.Brewer.Retained, 2), dose, units.Trim(float64(added), 0), dose)
 		}
@@ -188,15 +188,37 @@ func Effect(e coach.Effect) string {
 		}
 		return fmt.Sprintf(" ± %.*f", decimals, max(err, math.Pow10(-decimals))) // never nothing
 	}
-	fives := math.Round(float64(e.Time)/5) * 5
-	switch {
-	case e == coach.Effect{}:
+	if e == (coach.Effect{}) {
 		return ""
-	case fives == 0:
-		return fmt.Sprintf("EY about %s%s points", units.Points(e.Yield, 1), within(e.YieldError, 1))
-	default:
-		return fmt.Sprintf("EY about %s%s points, drawdown about %s%s s", units.Points(e.Yield, 1), within(e.YieldError, 1), units.Signed(fives, 0), within(float64(e.TimeError), 0))
 	}
+	out := []string{fmt.Sprintf("EY about %s%s points", units.Points(e.Yield, 1), within(e.YieldError, 1))}
+	if math.Abs(e.Strength) >= 0.005 {
+		out = append(out, fmt.Sprintf("TDS about %s", units.Points(e.Strength, 2)))
+	}
+	if fives := math.Round(float64(e.Time)/5) * 5; fives != 0 {
+		out = append(out, fmt.Sprintf("drawdown about %s%s s", units.Signed(fives, 0), within(float64(e.TimeError), 0)))
+	}
+	if math.Abs(e.Mark) >= 0.05 {
+		out = append(out, fmt.Sprintf("mark about %s", units.Points(e.Mark, 1)))
+	}
+	return strings.Join(out, ", ")
+}
+
+// Chance is a probability as people take it in: to five in a hundred, and never certain.
+func Chance(p float64) string {
+	switch fives := math.Round(20*p) * 5; {
+	case fives >= 100:
+		return "more than 95 %"
+	case fives <= 0:
+		return "less than 5 %"
+	default:
+		return fmt.Sprintf("about %.0f %%", fives)
+	}
+}
+
+// Moved says by how much a sign moved a cause, and how likely it was then.
+func Moved(m coach.Moved) string {
+	return fmt.Sprintf("%s %s, to %.0f %%", m.Cause, units.Signed(100*m.By, 0), 100*m.To)
 }
 
 // Outcome says what a change did.
