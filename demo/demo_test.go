@@ -111,7 +111,7 @@ func TestEveryScreenHasSomethingToShow(t *testing.T) {
 	if drafts, _ := st.Drafts(ctx, "evening-seed", 10); len(drafts) != 1 || drafts[0].Asked == nil {
 		t.Error("no recipe with an advised change stands ready")
 	}
-	for _, want := range []string{"poured", "good", "stale", "sour and bitter", "too little", "too weak", "too much"} {
+	for _, want := range []string{"poured", "good", "stale", "uneven", "too little", "too weak", "too much"} {
 		if !seen[want] {
 			t.Errorf("nothing in the demo shows %q; it has %s", want, strings.Join(keys(seen), ", "))
 		}

@@ -167,7 +167,7 @@ func TestTheWholeLineByMouse(t *testing.T) {
 	u.fill("#beverage", "282")
 	u.fill("#tds", "1.15")
 	u.sees("#yield", "16.7 ± 0.4 %")
-	for _, css := range []string{`input[name=acidity][value="5"]`, `input[name=sweetness][value="2"]`, `input[name=body][value="3"]`} {
+	for _, css := range []string{`input[name="hot.acidity"][value="5"]`, `input[name="hot.sweetness"][value="2"]`, `input[name="hot.body"][value="3"]`} {
 		u.click(css + " + span")
 	}
 	u.click(".head .button.now")
@@ -236,7 +236,7 @@ func TestTheWholeLineByKeyboardAlone(t *testing.T) {
 	u.sees("h1", "What came out?")
 	tabTo(u, "#beverage")
 	u.press("255")
-	tabTo(u, `input[name=sweetness]`)
+	tabTo(u, `input[name="hot.sweetness"]`)
 	u.press(" ")
 	u.press(kb.ArrowRight)
 	u.press(kb.ArrowRight)

@@ -8,6 +8,10 @@ import (
 	"strings"
 	"testing"
 	"time"
+
+	"yardbloom/core/brew"
+	"yardbloom/core/coach"
+	"yardbloom/core/recipe"
 )
 
 func TestABrewFromTapToTap(t *testing.T) {
@@ -64,7 +68,7 @@ func TestTheCupGivesTheYieldAndTheNextChange(t *testing.T) {
 	v := visit(t)
 	path := fmt.Sprintf("/brews/%s", untasted) // immersion, 16 g; its brewer keeps about 1.96 g/g
 	for _, c := range []struct{ name, typed, says string }{
-		{"tds", "14", "can be 0.2 to 6 %"}, {"beverage", "900", "is more than the"}, {"drawdown", "3.4", "is not a time"}, {"acidity", "7", "one of the five words"}, {"overall", "11", "can be 1 to 10"},
+		{"tds", "14", "can be 0.2 to 6 %"}, {"beverage", "900", "is more than the"}, {"drawdown", "3.4", "is not a time"}, {"hot.acidity", "7", "one of the five words"}, {"overall", "11", "can be 1 to 10"},
 	} {
 		code, body := v.post(path+"/cup", c.name, c.typed, "notes", "kept text")
 		if code != http.StatusUnprocessableEntity || !strings.Contains(body, c.says) || !strings.Contains(body, "kept text") {
@@ -78,20 +82,64 @@ func TestTheCupGivesTheYieldAndTheNextChange(t *testing.T) {
 	if b, _ := v.store.Brew(context.Background(), untasted); b.Status != "poured" {
 		t.Error("the preview was kept")
 	}
-	if code, _ := v.post(path+"/cup", "beverage", "209", "tds", "1,30", "drawdown", "3:36", "acidity", "5", "sweetness", "2"); code != http.StatusSeeOther {
+	if code, _ := v.post(path+"/cup", "beverage", "209", "tds", "1,30", "drawdown", "3:36", "hot.acidity", "5", "hot.sweetness", "2"); code != http.StatusSeeOther {
 		t.Fatalf("saving: status %d", code)
 	}
-	_, next := v.get(path + "/next")
-	if !strings.Contains(next, "Too little came out") || !strings.Contains(next, "1 click finer") {
-		t.Error("a sour cup is not told to be ground finer")
+	// The cup before was good: one bad one of the same recipe is first put down to chance.
+	if _, next := v.get(path + "/next"); !strings.Contains(next, "a bad pour") || !strings.Contains(next, "Brew it again as it is") {
+		t.Error("a recipe that was good is to be changed after one bad cup")
 	}
-	code, _, header := v.send("POST", path+"/again", url.Values{"choice": {"first"}})
+	const sour = "/brews/slate-terrace-2"
+	kept, err := v.store.Brew(context.Background(), "slate-terrace-2")
+	if err != nil || kept.Advice.First == nil {
+		t.Fatalf("a sour cup is not told to be changed: %+v, %v", kept.Advice, err)
+	}
+	if _, next := v.get(sour + "/next"); !strings.Contains(next, kept.Advice.First.Say) || !strings.Contains(next, "Your aim seems to lie") {
+		t.Error("the change and the map are not shown")
+	}
+	code, _, header := v.send("POST", sour+"/again", url.Values{"choice": {"first"}})
 	if code != http.StatusSeeOther {
 		t.Fatalf("again: status %d", code)
 	}
-	_, recipe := v.get(header.Get("Location"))
-	if !strings.Contains(recipe, "1 click finer") || fields(recipe).Get("setting") != "26" {
-		t.Errorf("the next recipe is set to %s clicks and marks nothing", fields(recipe).Get("setting"))
+	_, page := v.get(header.Get("Location"))
+	setting := strings.Fields(kept.Advice.First.LeadsTo)[0]
+	if !strings.Contains(page, kept.Advice.First.Say) || fields(page).Get("setting") != setting {
+		t.Errorf("the next recipe is set to %s, want %s, and marks nothing", fields(page).Get("setting"), setting)
+	}
+}
+
+// What is said back is a sign like the others, can be taken away again, and what was said
+// before it stays to be read.
+func TestWhatIsSaidBackIsWeighed(t *testing.T) {
+	t.Parallel()
+	v := visit(t)
+	const path = "/brews/slate-terrace-2"
+	before, _ := v.store.Brew(context.Background(), "slate-terrace-2")
+	say := func(what string) brew.Brew {
+		if code, _ := v.post(path+"/answer", "say", what); code != http.StatusSeeOther {
+			t.Fatalf("%s: status %d", what, code)
+		}
+		b, err := v.store.Brew(context.Background(), "slate-terrace-2")
+		if err != nil {
+			t.Fatal(err)
+		}
+		return b
+	}
+	if b := say("bad pour"); !b.Cup.BadPour || b.Advice.Do != coach.Repeat || len(b.Advice.Earlier) != 1 || b.Cup.TDS != before.Cup.TDS {
+		t.Errorf("a bad pour: %+v", b.Advice)
+	}
+	if b := say("bad pour"); b.Cup.BadPour || b.Advice.First == nil || b.Advice.First.Say != before.Advice.First.Say {
+		t.Errorf("taken away again: %+v", b.Advice.First)
+	}
+	if b := say("not done"); b.Poured().Grind == b.Recipe.Grind {
+		t.Error("a change that was not made counts as made")
+	}
+	say("not done")
+	if b := say("lighter"); b.Advice.First == nil || b.Advice.First.Knob == recipe.Ratio && b.Advice.First.To < b.Advice.First.From {
+		t.Errorf("lighter, please: %+v", b.Advice.First)
+	}
+	if code, _ := v.post(path+"/answer", "say", "louder"); code != http.StatusBadRequest {
+		t.Errorf("an answer that does not exist: status %d", code)
 	}
 }
 

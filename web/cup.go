@@ -3,42 +3,97 @@ package web
 import (
 	"errors"
 	"fmt"
+	"html/template"
 	"net/http"
 	"slices"
 	"strconv"
+	"strings"
+	"time"
 
 	"yardbloom/core/brew"
 	"yardbloom/core/cup"
+	"yardbloom/core/forecast"
 	"yardbloom/core/units"
+	"yardbloom/device"
 	"yardbloom/store"
+	"yardbloom/web/figure"
 	"yardbloom/web/form"
 	"yardbloom/web/words"
 )
 
 // cupBody is the Cup station.
 type cupBody struct {
-	ID       string
-	Name     string
-	Fields   []form.Field
-	Yield    string
-	HowYield string
-	Scales   []scaleView
-	Beds     form.Field
-	Faults   []form.Option
-	Overall  form.Field
-	Serve    form.Field
-	Notes    form.Field
-	Errors   int
-	Kept     bool
-	Version  int64
-	Theirs   string // what another window kept meanwhile
+	ID        string
+	Name      string
+	Weighed   []form.Field // dose, water, drawdown
+	Measured  []form.Field // on the scale, its carafe, TDS
+	Yield     string
+	HowYield  string
+	Estimated bool   // the yield is the model's
+	LeftOut   string // the reading that was left out of the mean
+	Stages    []stageView
+	Cooling   *coolingView
+	Bed       template.HTML
+	Spots     []spotView
+	Shape     form.Field
+	Seen      []form.Option
+	Faults    []lessonView
+	Flavours  []plotView
+	OwnWords  form.Field // flavours that are not on the list
+	Overall   form.Field
+	Serve     form.Field
+	Notes     form.Field
+	Errors    int
+	Kept      bool
+	Version   int64
+	Theirs    string // what another window kept meanwhile
+}
+
+// stageView is one stage of tasting.
+type stageView struct {
+	Stage  cup.Stage
+	Open   bool
+	Said   int // senses that were judged
+	Scales []scaleView
 }
 
 type scaleView struct {
-	Sense   cup.Sense
-	Name    string
+	Name    string // of the entry
+	Label   string
+	Lesson  string
 	Error   string
 	Options []form.Option
+	Like    string
+}
+
+// lessonView is something to tick with how to tell it.
+type lessonView struct {
+	form.Option
+	Lesson string
+}
+
+type spotView struct {
+	Place cup.Place
+	Value string
+}
+
+// plotView is a group of flavours.
+type plotView struct {
+	Name     string
+	Flavours []form.Option
+}
+
+// coolingView says how warm the cup is by now, and when it comes to the next stages.
+type coolingView struct {
+	Now    string
+	Scalds bool
+	Next   []dueView
+}
+
+type dueView struct {
+	Stage cup.Stage
+	Clock string
+	At    int64 // Unix seconds
 }
 
 var (
@@ -78,7 +133,10 @@ func (s *Server) saveCup(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	f.Keep(fillCup(*sc.brew, sc.prefs), "faults")
-	c := readCup(f, sc.Recipe.Total(), sc.prefs)
+	if f.Values["preview"] == "reading" {
+		takeReading(f, *sc.brew)
+	}
+	c := readCup(f, sc.Recipe, sc.prefs)
 	if f.Flag("preview") || !f.OK() {
 		status := http.StatusOK
 		if !f.OK() {
@@ -131,67 +189,6 @@ func (s *Server) taste(r *http.Request, change func(c cup.Cup, version int64) (c
 	return err
 }
 
-func readCup(f *form.Form, water units.Grams, prefs units.Prefs) cup.Cup {
-	c := cup.Cup{
-		Beverage: units.Grams(f.Quantity("beverage", "The beverage", prefs.Unit(units.Water), cup.BeverageRange, false)),
-		TDS:      f.Quantity("tds", "The TDS", tdsUnit, cup.TDSRange, false),
-		Drawdown: units.Seconds(f.Quantity("drawdown", "The drawdown", clock, cup.TimeRange, false)),
-		Taste:    cup.Taste{Steps: map[cup.Sense]int{}, Faults: map[cup.Fault]bool{}, Notes: f.Text("notes", "The notes", 1000, false)},
-	}
-	if c.Beverage > water+5 {
-		u := prefs.Unit(units.Water)
-		f.Fail("beverage", "%s is more than the %s that was poured.", u.Format(float64(c.Beverage)), u.Format(float64(water)))
-	}
-	if f.Values["bed"] != "" {
-		c.Bed = form.Choice(f, "bed", "the spent bed", cup.Beds())
-	}
-	for _, sc := range cup.Scales() {
-		if v := f.Values[string(sc.Sense)]; v != "" {
-			n, err := strconv.Atoi(v)
-			if err != nil || n < 1 || n > 5 {
-				f.Fail(string(sc.Sense), "Choose one of the five words for %s.", sc.Sense)
-				continue
-			}
-			c.Steps[sc.Sense] = n
-		}
-	}
-	for _, known := range cup.Faults() {
-		if slices.Contains(f.All["fault"], string(known)) {
-			c.Faults[known] = true
-		}
-	}
-	c.Overall = int(f.Quantity("overall", "The mark", markUnit, units.Range{Lo: 1, Hi: 10}, false))
-	if v := f.Values["serve"]; v == "yes" || v == "no" {
-		c.Serve = v
-	}
-	return c
-}
-
-func fillCup(b brew.Brew, prefs units.Prefs) *form.Form {
-	f := form.New()
-	c := b.Cup
-	if c.Beverage > 0 {
-		f.Values["beverage"] = prefs.Unit(units.Water).Number(float64(c.Beverage))
-	}
-	if c.TDS > 0 {
-		f.Values["tds"] = fmt.Sprintf("%.2f", c.TDS)
-	}
-	if c.Drawdown > 0 {
-		f.Values["drawdown"] = c.Drawdown.String()
-	}
-	if c.Overall > 0 {
-		f.Values["overall"] = strconv.Itoa(c.Overall)
-	}
-	f.Values["bed"], f.Values["serve"], f.Values["notes"] = string(c.Bed), c.Serve, c.Notes
-	for sense, step := range c.Steps {
-		f.Values[string(sense)] = strconv.Itoa(step)
-	}
-	for fault := range c.Faults {
-		f.All["fault"] = append(f.All["fault"], string(fault))
-	}
-	return f
-}
-
 // showTheirCup shows what another window kept meanwhile beside what was typed, which
 // stays in the form: the next save means it.
 func (s *Server) showTheirCup(w http.ResponseWriter, r *http.Request, f *form.Form) error {
@@ -210,23 +207,31 @@ func (s *Server) showTheirCup(w http.ResponseWriter, r *http.Request, f *form.Fo
 func (s *Server) showCup(w http.ResponseWriter, r *http.Request, status int, f *form.Form, b brew.Brew, theirs string) {
 	sc := sceneOf(r)
 	water := sc.prefs.Unit(units.Water)
-	beverage := f.Stepper("beverage", "Beverage weight", water)
+	dose, poured := f.Stepper("dose", "Dose, as it was", sc.prefs.Unit(units.Dose)), f.Stepper("water", "Water, as it was", water)
+	beverage := f.Stepper("beverage", "On the scale", water)
 	beverage.Hint = "What the carafe holds. The recipe expects about " + water.Format(float64(b.Recipe.Amounts(b.Gear.Brewer.Retained).Cup)) + "."
-	tds := f.Stepper("tds", "TDS", tdsUnit)
-	tds.Hint = "From a refractometer. Leave it empty if you have none."
+	carafe := f.Stepper("carafe", "Less the empty carafe", water)
+	carafe.Hint = "Where it stood on the scale."
+	tds := f.Entry("tds", "TDS")
+	tds.Unit = tdsUnit.Symbol
+	tds.Hint = "From a refractometer, several readings with a space between. Leave it empty if you have none."
 	drawdown := f.Stepper("drawdown", "Drawdown", clock)
 	window := b.Window()
 	drawdown.Hint = fmt.Sprintf("Wanted: %s to %s.", window.From, window.To)
-	body := cupBody{ID: b.ID, Name: b.Bag.Name, Fields: []form.Field{beverage, tds, drawdown}, Errors: len(f.Errors), Kept: b.Status == brew.Done, Version: b.Version, Theirs: theirs,
-		Beds:    form.Select(f, "bed", "Spent bed", cup.Beds(), form.Plain),
-		Overall: f.Stepper("overall", "Overall, 1 to 10", markUnit),
-		Serve:   form.Select(f, "serve", "Would you serve it?", []string{"yes", "no"}, form.Plain),
-		Notes:   f.Entry("notes", "Notes"), Scales: scales(f)}
+	body := cupBody{ID: b.ID, Name: b.Bag.Name, Weighed: []form.Field{dose, poured, drawdown}, Measured: []form.Field{beverage, carafe, tds}, Errors: len(f.Errors), Kept: b.Status == brew.Done, Version: b.Version, Theirs: theirs,
+		Shape:   form.Select(f, "bed", "Or in a word", append([]cup.Bed{""}, cup.Beds()...), form.Plain),
+		Overall: f.Stepper("overall", "Overall, 1 to 10", markUnit), OwnWords: f.Entry("own_flavours", "Your own, with commas"),
+		Serve: form.Select(f, "serve", "Would you serve it?", []string{"yes", "no"}, form.Plain),
+		Notes: f.Entry("notes", "Notes")}
 	body.Notes.Kind = "area"
 	body.Yield, body.HowYield = words.Yield(b)
-	for _, fault := range cup.Faults() {
-		body.Faults = append(body.Faults, form.Option{Value: string(fault), Label: string(fault), Selected: slices.Contains(f.All["fault"], string(fault))})
+	if _, out := cup.Average(b.Cup.Readings); out > 0 {
+		body.LeftOut = fmt.Sprintf("%.2f lies far from the others and was left out: a bubble, or a warm drop?", out)
 	}
+	if body.Yield == "" && b.Forecast != nil && b.Forecast.Yield.Value > 0 {
+		body.Yield, body.Estimated = b.Forecast.Yield.String(), true
+	}
+	body.taste(f, b, s.Now())
 	if theirs == "" {
 		body.Version = f.VersionOr(b.Version)
 	}
@@ -237,16 +242,113 @@ func (s *Server) showCup(w http.ResponseWriter, r *http.Request, status int, f *
 	s.render(w, r, status, "cup", p)
 }
 
-// scales are the senses with their five words each.
-func scales(f *form.Form) []scaleView {
-	var out []scaleView
-	for _, sc := range cup.Scales() {
-		v := scaleView{Sense: sc.Sense, Name: sc.Name, Error: f.Errors[string(sc.Sense)]}
-		for i, word := range sc.Words {
-			step := strconv.Itoa(i + 1)
-			v.Options = append(v.Options, form.Option{Value: step, Label: word, Selected: f.Values[string(sc.Sense)] == step})
-		}
-		out = append(out, v)
+// taste fills in what is asked of tongue and eye.
+func (body *cupBody) taste(f *form.Form, b brew.Brew, now time.Time) {
+	open := cup.Cool // a cup that is long poured
+	if b.Recipe.Ice.Mass == 0 && b.Status != brew.Done {
+		body.Cooling, open = coolingOf(b, now)
 	}
-	return out
+	chosen := open
+	for _, stage := range cup.Stages() {
+		v := stageView{Stage: stage}
+		for _, sc := range cup.Scales() {
+			name := tasteName(stage, sc.Sense)
+			row := scaleView{Name: name, Label: sc.Name, Lesson: sc.Lesson, Error: f.Errors[name]}
+			if said := f.All[name+".like"]; len(said) > 0 {
+				row.Like = said[0]
+			}
+			for i, word := range sc.Words {
+				step := strconv.Itoa(i + 1)
+				row.Options = append(row.Options, form.Option{Value: step, Label: word, Selected: f.Values[name] == step})
+			}
+			if f.Values[name] != "" {
+				v.Said++
+			}
+			v.Scales = append(v.Scales, row)
+		}
+		if v.Said > 0 && b.Status == brew.Done {
+			chosen = stage
+		}
+		body.Stages = append(body.Stages, v)
+	}
+	for i := range body.Stages {
+		body.Stages[i].Open = body.Stages[i].Stage == chosen
+	}
+	spots := map[cup.Place]cup.Look{}
+	for _, p := range cup.Places() {
+		value := f.Values["spot."+string(p)]
+		spots[p] = cup.Look(value)
+		body.Spots = append(body.Spots, spotView{p, value})
+	}
+	body.Bed = figure.Bed(spots)
+	tick := func(name, value string) form.Option {
+		return form.Option{Value: value, Label: value, Selected: slices.Contains(f.All[name], value)}
+	}
+	for _, seen := range cup.Sights() {
+		if seen != cup.IceLeft || b.Recipe.Ice.Mass > 0 {
+			body.Seen = append(body.Seen, tick("seen", string(seen)))
+		}
+	}
+	for _, fault := range cup.Faults() {
+		body.Faults = append(body.Faults, lessonView{tick("fault", string(fault)), fault.Lesson()})
+	}
+	own := plotView{Name: "Your own"}
+	for _, flavour := range f.All["flavour"] {
+		if !cup.Listed(flavour) {
+			own.Flavours = append(own.Flavours, tick("flavour", flavour))
+		}
+	}
+	if len(own.Flavours) > 0 {
+		body.Flavours = append(body.Flavours, own)
+	}
+	for _, plot := range cup.Plots() {
+		v := plotView{Name: plot.Name}
+		for _, flavour := range plot.Flavours {
+			v.Flavours = append(v.Flavours, tick("flavour", flavour))
+		}
+		body.Flavours = append(body.Flavours, v)
+	}
+}
+
+// inACup is how much coffee stands in one cup, g, where there is more in the carafe.
+const inACup = 200
+
+// coolingOf says how a cup that was just poured cools, and which stage it is at.
+func coolingOf(b brew.Brew, now time.Time) (*coolingView, cup.Stage) {
+	var f forecast.Forecast
+	if f.Ask(b.Sheet.Question(b.Started)) != nil {
+		return nil, cup.Hot
+	}
+	q := b.Sheet.Question(b.Started)
+	cooling := cup.Cooling{Volume: min(inACup, f.Beverage), From: f.CupTemp, Room: q.Air()}
+	celsius := cooling.At(now.Sub(b.Ended))
+	v := &coolingView{Now: fmt.Sprintf("about %.0f °C", float64(celsius)), Scalds: celsius > cup.Scalds}
+	at := cup.Hot
+	for _, stage := range cup.Stages()[1:] {
+		after, ok := cooling.Reaches(stage)
+		due := b.Ended.Add(after)
+		switch {
+		case !ok:
+		case due.Before(now):
+			at = stage
+		default:
+			v.Next = append(v.Next, dueView{stage, due.Format("15:04"), due.Unix()})
+		}
+	}
+	return v, at
+}
+
+// takeReading lets the refractometer's stand-in read the cup, and adds what it reads to what is typed.
+func takeReading(f *form.Form, b brew.Brew) {
+	strength := 1.35
+	if b.Forecast != nil {
+		strength = b.Forecast.Strength.Value
+	}
+	typed := strings.Fields(f.Values["tds"])
+	v, err := device.NewRefractometerStandIn(b.ID, strength, len(typed)).Read()
+	if err != nil {
+		f.Fail("tds", "The refractometer gave no reading.")
+		return
+	}
+	f.Values["tds"] = strings.Join(append(typed, fmt.Sprintf("%.2f", v)), " ")
 }

@@ -58,10 +58,10 @@ func TestAnOldBrewIsShownAsItWasSaidThen(t *testing.T) {
 		t.Errorf("brewing with the advice: %+v, %v", d.Recipe, err)
 	}
 	// A tasting that is kept again is advised anew, from what the coach knows now.
-	if code, _ := v.post("/brews/golden/cup", "beverage", "260", "tds", "1.4", "drawdown", units.Seconds(200).String(), "sweetness", "4", "serve", "yes"); code != http.StatusSeeOther {
+	if code, _ := v.post("/brews/golden/cup", "beverage", "260", "tds", "1.4", "drawdown", units.Seconds(200).String(), "warm.sweetness", "4", "serve", "yes"); code != http.StatusSeeOther {
 		t.Errorf("tasting again: status %d", code)
 	}
-	if _, page := v.get("/brews/golden/next"); strings.Contains(page, "As it was said then") || !strings.Contains(page, "Good enough is a result") {
-		t.Error("another tasting has the old advice")
+	if _, page := v.get("/brews/golden/next"); !strings.Contains(page, `text-[1.7rem]">Good enough is a result`) || !strings.Contains(page, "<li>As it was said then: ") {
+		t.Error("another tasting has the old advice, or forgets that it was said")
 	}
 }

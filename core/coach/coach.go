@@ -128,6 +128,8 @@ func (w *weighing) decide() Advice {
 			a.Against = []string{fault + " Your word for the cup was followed, not these."}
 		}
 		return a
+	case w.chances.of(Stale) > 0.5:
+		return w.keep(NewBag, Stale)
 	case w.keptBefore():
 		a := w.keep(Repeat, Chance)
 		a.Because = "This recipe was good the time before. Brew it once more before you change it."
@@ -139,9 +141,7 @@ func (w *weighing) decide() Advice {
 		return a
 	case w.Cup.BadPour:
 		return w.settle(Chance)
-	case w.chances.of(Stale) > 0.5:
-		return w.keep(NewBag, Stale)
-	case first == nil && w.chances.of(Papery) > 0.5:
+	case w.chances.of(Papery) > 0.5 && (first == nil || first.Knob != recipe.Rinse):
 		return w.keep(Repeat, Papery)
 	}
 	if work := w.handwork(); work != "" {

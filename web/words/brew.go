@@ -169,7 +169,7 @@ func Yield(b brew.Brew) (yield, how string) {
 	if !ok {
 		return "", "With beverage weight and TDS this gives the extraction yield."
 	}
-	dose, beverage := units.Trim(float64(b.Recipe.Dose), 1), units.Trim(float64(b.Cup.Beverage), 0)
+	dose, beverage := units.Trim(float64(b.Poured().Dose), 1), units.Trim(float64(b.Cup.Beverage), 0)
 	if b.Case(coach.Person{}).Method() == cup.Immersion {
 		if added := b.Recipe.Ice.Mass + b.Recipe.Dilution.Water; added > 0 {
 			return y.String(), fmt.Sprintf("Immersion: %.2f %% × (%s g + %s × %s g kept by the grounds, undiluted by %s g) / %s g", b.Cup.TDS, beverage, units.Trim(b.Gear.Brewer.Retained, 2), dose, units.Trim(float64(added), 0), dose)
