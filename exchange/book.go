@@ -58,17 +58,17 @@ func ReadAny(r io.Reader) ([]Recipe, error) {
 	out := make([]Recipe, len(head.Recipes))
 	for i, raw := range head.Recipes {
 		if out[i], err = ReadRecipe(bytes.NewReader(raw)); err != nil {
-			return nil, inBook(i, err)
+			return nil, in(fmt.Sprintf("recipes[%d].", i), err)
 		}
 	}
 	return out, nil
 }
 
-// inBook says in which recipe of a book a value is wrong.
-func inBook(i int, err error) error {
+// in says within what a value is wrong, such as "recipes[2].".
+func in(outer string, err error) error {
 	if wrong, ok := err.(*units.ValueError); ok && wrong.At != nil {
 		at := *wrong
-		at.At = Path(fmt.Sprintf("recipes[%d].%s", i, wrong.At))
+		at.At = Path(fmt.Sprintf("%s%s", outer, wrong.At))
 		return &at
 	}
 	return err

@@ -140,7 +140,7 @@ type Pour struct {
 // What can be wrong with a document beside a single value.
 var (
 	ErrNotJSON  = errors.New("it is not JSON")
-	ErrFormat   = errors.New("it is not a recipe of this program")
+	ErrFormat   = errors.New("it is another kind of file")
 	ErrVersion  = errors.New("this version of the format is not known here")
 	ErrOrder    = errors.New("it comes before the pour above it")
 	ErrTotal    = errors.New("the pours do not add up to it")

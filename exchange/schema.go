@@ -30,6 +30,7 @@ type schema struct {
 var (
 	schema2  = &schema{file: "recipe.v2.schema.json"} // versions 1 and 2
 	schema3  = &schema{file: "recipe.v3.schema.json"}
+	path1    = &schema{file: "path.v1.schema.json"}
 	beliefs1 = &schema{file: "beliefs.v1.schema.json"}
 )
 

@@ -37,6 +37,21 @@ func sampleAdvice() *coach.Advice {
 		Sure: coach.Perhaps, Instead: "Keep the recipe", First: &p, Exhausted: true}
 }
 
+// weighedAdvice is an advice with all that one can hold.
+func weighedAdvice() *coach.Advice {
+	a := *sampleAdvice()
+	a.Do, a.Chance, a.Settles, a.Exhausted = coach.Change, 0.62, "Whether it was the pour.", false
+	p := *a.First
+	p.Effect.Strength, p.Effect.Mark, p.Effect.YieldError, p.Effect.TimeError = 0.04, 0.8, 0.2, 9
+	p.Help, p.Watch, p.Lost, p.Lines = 0.84, "More sweetness.", "It comes later.", []coach.Line{{Say: "the clock", By: -0.2}}
+	a.Third = &p
+	a.Signs = []coach.Sign{{Say: "Acidity: sour.", Moved: []coach.Moved{{Cause: "too little", By: 0.2, To: 0.6}}}}
+	a.Map = &coach.Map{Aim: coach.Patch{Yield: 20.9, Strength: 1.42, YieldSpread: 0.8, StrengthSpread: 0.09, Together: -0.2}, Cups: []coach.Point{{Yield: 19.1, Strength: 1.3, Brew: "one"}},
+		YieldError: 0.4, StrengthError: 0.03, Then: &coach.Point{Yield: 20.2, Strength: 1.37}, Measured: true}
+	a.Earlier = []string{"Too much came out: 1 click coarser"}
+	return &a
+}
+
 // golden is one document of each kind: what stands in the file must be read as
 // the sample, and the sample be written as what stands there.
 var golden = []struct {
@@ -58,6 +73,12 @@ var golden = []struct {
 	{"cup", cup.Cup{Beverage: 261, TDS: 1.38, Drawdown: 200, Bed: cup.FlatBed,
 		Taste: cup.Taste{Steps: map[cup.Sense]int{cup.Acidity: 4, cup.Body: 2}, Faults: map[cup.Fault]bool{cup.Papery: true, cup.Hollow: true}, Overall: 6, Serve: "no", Notes: "Sharp."}},
 		func(v any) any { return document.OfCup(v.(cup.Cup)) }, read(document.Cup.Core)},
+	{"cup-by-stages", cup.Cup{Dose: 18.2, Water: 301, Beverage: 262, Carafe: 310, TDS: 1.39, Readings: []float64{1.38, 1.40}, Drawdown: 201, Bed: cup.Cratered, Spots: map[cup.Place]cup.Look{cup.Middle: cup.Low}, Seen: map[cup.Sight]bool{cup.OneSided: true},
+		Taste: cup.Taste{Steps: map[cup.Sense]int{cup.Acidity: 4}, Likes: map[cup.Sense]cup.Like{cup.Acidity: cup.Liked}, Faults: map[cup.Fault]bool{}, Flavours: []string{"pear", "shed roof"}, Overall: 7,
+			Sips: map[cup.Stage]cup.Sip{cup.Warm: {Steps: map[cup.Sense]int{cup.Acidity: 4}, Likes: map[cup.Sense]cup.Like{cup.Acidity: cup.Liked}}}},
+		Wants: map[cup.Want]bool{cup.Lighter: true}, BadPour: true, NotDone: true},
+		func(v any) any { return document.OfCup(v.(cup.Cup)) }, read(document.Cup.Core)},
+	{"advice-weighed", weighedAdvice(), func(v any) any { return document.OfAdvice(v.(*coach.Advice)) }, read((*document.Advice).Core)},
 	{"learned", learn.State{Parameters: []learn.Known{{Name: "size_ln", Of: "mill/clicks/50/20", Mean: 0.03}, {Name: "flow_ln", Mean: -0.1}}, Covariance: [][]float64{{0.002, -0.001}, {-0.001, 0.04}},
 		Seen: []learn.Seen{{ID: "one", Name: "Slate Terrace", Bag: "slate", Grinder: "mill/clicks/50/20", At: noon.UTC(), Expected: forecast.Outcome{Drawdown: 217, Drained: true, Beverage: 261, Yield: 20.9, Strength: 1.44},
 			Error: forecast.Outcome{Drawdown: 48, Beverage: 3, Yield: 1.3, Strength: 0.1}, Drawdown: 198, Beverage: 262, TDS: 1.38, Off: 1.2, Odd: true, Out: true, Slow: -0.02, PerSize: -1.3}}},

@@ -170,7 +170,7 @@ func TestARecipeFileComesInAgain(t *testing.T) {
 		status        int
 	}{
 		"no json":       {"once upon a time", "it is not JSON", http.StatusUnprocessableEntity},
-		"other format":  {`{"format": "x"}`, "not a recipe of this program", http.StatusUnprocessableEntity},
+		"other format":  {`{"format": "x"}`, "another kind of file", http.StatusUnprocessableEntity},
 		"does not add":  {strings.Replace(file, `"water_g": 297`, `"water_g": 397`, 1), "water_g: ", http.StatusUnprocessableEntity},
 		"hostile text":  {strings.Replace(file, `"spiral"`, `"<script>alert(1)</script>"`, 1), "&lt;script&gt;", http.StatusUnprocessableEntity},
 		"no such gear":  {strings.Replace(file, `"open-cone"`, `"heavy-paper-cone"`, 1), "", http.StatusSeeOther},

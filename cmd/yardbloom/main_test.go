@@ -21,6 +21,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"yardbloom/core/units"
 	"yardbloom/store"
 )
 
@@ -425,5 +426,60 @@ func TestAYardLearnsAndItsBeliefsAreUsed(t *testing.T) {
 	}
 	if _, err := run(t, learnCommand(), "", "--data", dir, "--bag", "no-such-bag", "--write", file); err == nil {
 		t.Error("beliefs of a bag that is not there")
+	}
+}
+
+// pathFile is two brews of a bag: a sour one, and one ground finer that is still sour.
+func pathFile(change ...string) string {
+	brew := func(n int, grind, taste string) string {
+		return fmt.Sprintf(`{"n": %d, "recipe": %s, "cup": {"drawdown_s": 200, "beverage_g": 258, "tds_percent": [1.24, 1.26, 1.25], "bed": "flat", "taste": {%s}, "mark": 5}}`, n, strings.Replace(recipeFile, `"grind_um": 650`, `"grind_um": `+grind, 1), taste)
+	}
+	out := `{"format": "yardbloom-path", "version": 1, "person": {"turns_first": "grind"}, "brews": [` + brew(1, "700", `"acidity": 5, "sweetness": 1, "body": 3`) + "," + brew(2, "660", `"acidity": 4, "sweetness": 2, "body": 3`) + "]}"
+	for i := 0; i+1 < len(change); i += 2 {
+		out = strings.Replace(out, change[i], change[i+1], 1)
+	}
+	return out
+}
+
+func TestNextAdvisesOnAPath(t *testing.T) {
+	t.Parallel()
+	out, err := run(t, nextCommand(), pathFile(), "-")
+	var a struct {
+		Do, Cause   string
+		Probability float64
+		Change      *struct {
+			Knob     string
+			From, To float64
+			Helps    float64 `json:"probability_liked_more"`
+			EY       float64 `json:"expected_ey_points"`
+			InMarks  []any   `json:"in_marks"`
+		}
+		Signs []any
+		Map   struct{ Cups []any }
+	}
+	if err != nil || json.Unmarshal([]byte(out), &a) != nil {
+		t.Fatalf("%v: %s", err, out)
+	}
+	if a.Do != "change" || a.Cause != "too little" || a.Change == nil || a.Change.Knob != "grind" || a.Change.To >= a.Change.From || a.Change.EY <= 0 || a.Change.Helps < 0.5 || len(a.Change.InMarks) == 0 {
+		t.Errorf("sour twice: %s", out)
+	}
+	if len(a.Signs) < 4 || len(a.Map.Cups) != 2 || a.Probability < 0.3 {
+		t.Errorf("it is not explained: %s", out)
+	}
+	for _, c := range []struct{ from, to, at string }{
+		{`"version": 1, "person"`, `"version": 9, "person"`, "version"},
+		{`"n": 2`, `"n": 3`, "brews[1].n"},
+		{`"beverage_g": 258`, `"beverage_g": 400`, "brews[0].cup.beverage_g"},
+		{`"tds_percent": [1.24,`, `"tds_percent": [14,`, "brews[0].cup.tds_percent[0]"},
+		{`"acidity": 5`, `"acidity": 6`, "brews[0].cup.taste.acidity"},
+		{`"dose_g": 18`, `"dose_g": 0`, "brews[0].recipe.dose_g"},
+		{`"yardbloom-path"`, `"yardbloom-recipe"`, "format"},
+	} {
+		_, err := run(t, nextCommand(), pathFile(c.from, c.to), "-")
+		var bad badInput
+		var wrong *units.ValueError
+		if !errors.As(err, &bad) || !errors.As(err, &wrong) || fmt.Sprint(wrong.At) != c.at {
+			t.Errorf("%s: %v, want it at %s", c.to, err, c.at)
+		}
 	}
 }

@@ -67,15 +67,11 @@ func simulateCommand() *cobra.Command {
 		Short: "Predict a brew from a recipe file (- for standard input) and print a JSON summary",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			in := cmd.InOrStdin()
-			if args[0] != "-" {
-				f, err := os.Open(args[0])
-				if err != nil {
-					return err
-				}
-				defer f.Close()
-				in = f
+			in, done, err := opened(cmd, args[0])
+			if err != nil {
+				return err
 			}
+			defer done()
 			doc, err := exchange.ReadRecipe(in)
 			if err != nil {
 				return inputError(err)
@@ -109,6 +105,18 @@ func simulateCommand() *cobra.Command {
 	c.Flags().StringVar(&beliefs, "beliefs", "", "file of what a yard has taught (yardbloom learn --write)")
 	c.Flags().StringVar(&curves, "curves", "", "add the curves: json in the summary, csv instead of it")
 	return c
+}
+
+// opened is a file to read, or standard input for -. It is to be closed with done.
+func opened(cmd *cobra.Command, name string) (in io.Reader, done func() error, err error) {
+	if name == "-" {
+		return cmd.InOrStdin(), func() error { return nil }, nil
+	}
+	f, err := os.Open(name)
+	if err != nil {
+		return nil, nil, err
+	}
+	return f, f.Close, nil
 }
 
 // badInput is an error of what was given, not of the program: exit status 2.
