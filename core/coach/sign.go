@@ -41,9 +41,6 @@ func thin(c Case) string {
 	return says(c.step(cup.Body) == 1 || c.step(cup.Body) == 2, "A thin body.")
 }
 func muddled(c Case) string { return says(c.step(cup.Clarity) == 1, "The flavours are muddled.") }
-func sourAndBitter(c Case) string {
-	return says(c.step(cup.Acidity) >= 4 && c.step(cup.Bitterness) >= 4, "Sour and bitter at once.")
-}
 func papery(c Case) string { return says(c.Cup.Faults[cup.Papery], "It tastes of paper.") }
 func flat(c Case) string   { return says(c.Cup.Faults[cup.Flat], "It tastes flat.") }
 

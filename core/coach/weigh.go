@@ -12,8 +12,6 @@ import (
 // A spot is where a cup lies, in the model's own coordinates, %.
 type spot struct{ yield, strength float64 }
 
-func spotOf(f forecast.Forecast) spot { return spot{f.Yield.Value, f.TDS} }
-
 // An option is one change with what the model and the aim expect of it.
 type option struct {
 	candidate
