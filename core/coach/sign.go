@@ -41,8 +41,8 @@ func thin(c Case) string {
 	return says(c.step(cup.Body) == 1 || c.step(cup.Body) == 2, "A thin body.")
 }
 func muddled(c Case) string { return says(c.step(cup.Clarity) == 1, "The flavours are muddled.") }
-func papery(c Case) string { return says(c.Cup.Faults[cup.Papery], "It tastes of paper.") }
-func flat(c Case) string   { return says(c.Cup.Faults[cup.Flat], "It tastes flat.") }
+func papery(c Case) string  { return says(c.Cup.Faults[cup.Papery], "It tastes of paper.") }
+func flat(c Case) string    { return says(c.Cup.Faults[cup.Flat], "It tastes flat.") }
 
 // liked: whoever would serve it, or gives a good mark, is right, whatever else is said.
 func liked(c Case) string {
