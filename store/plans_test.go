@@ -32,6 +32,8 @@ func TestNoQueryOfAPageScansTheHistory(t *testing.T) {
 		"what is known lately":  {selectLately, []any{60}},
 		"the path of a bag":     {selectPath, []any{bagID, 12}},
 		"the recipes of a bag":  {selectDrafts, []any{bagID, 12}},
+		"cups side by side":     {selectFlights, []any{60}},
+		"trials":                {selectTrials, []any{60}},
 		"every page":            {selectSettings, nil},
 		"what a brewer retains": {selectWeighed, []any{"cone"}},
 		"a brew":                {`SELECT ` + brewColumns + ` FROM brews WHERE id = ?`, []any{"one"}},
