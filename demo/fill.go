@@ -30,6 +30,9 @@ func Fill(ctx context.Context, st *store.Store, now time.Time) error {
 	if err := f.book(); err != nil {
 		return fmt.Errorf("demo book: %w", err)
 	}
+	if err := f.tables(); err != nil {
+		return fmt.Errorf("demo tables: %w", err)
+	}
 	_, err := teach.Once(ctx, st, now)
 	return err
 }

@@ -30,7 +30,7 @@ const MostRounds = 24
 type Cup struct {
 	Name string
 	Brew string // the id of the brew that it is of; empty for another
-	Code string // on the glass; empty where it is not blind
+	Code string // on the glass: a number where it is blind, else a letter
 }
 
 // A Heat is when it is tasted: as it was poured, or cooled.
@@ -114,6 +114,9 @@ func New(id, name string, kind Kind, blind bool, seed uint64, cups []Cup) (Fligh
 		f.Order = append(f.Order, i)
 	}
 	if !f.Blind {
+		for i := range f.Cups {
+			f.Cups[i].Code = string(rune('A' + i))
+		}
 		return f, nil
 	}
 	rng.Shuffle(len(f.Order), func(i, j int) { f.Order[i], f.Order[j] = f.Order[j], f.Order[i] })
@@ -147,11 +150,28 @@ func (f Flight) Label(cup int) string {
 	return c.Name
 }
 
+// Place gives each cup its place by their codes, from the one liked most; a cup that is not
+// named has none. A code that no cup has is an ErrCode, one that is named twice an ErrPlaces.
+func (f Flight) Place(bestFirst []string) ([]int, error) {
+	places := make([]int, len(f.Cups))
+	for n, code := range bestFirst {
+		cup, err := f.ByCode(code)
+		switch {
+		case err != nil:
+			return nil, err
+		case places[cup] > 0:
+			return nil, fmt.Errorf("%s: %w", code, ErrPlaces)
+		}
+		places[cup] = n + 1
+	}
+	return places, nil
+}
+
 // ByCode finds the cup of a code, or ErrCode.
 func (f Flight) ByCode(code string) (cup int, err error) {
 	code = strings.TrimSpace(code)
 	for i, c := range f.Cups {
-		if c.Code == code && code != "" {
+		if strings.EqualFold(c.Code, code) && code != "" {
 			return i, nil
 		}
 	}
