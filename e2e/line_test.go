@@ -171,7 +171,7 @@ func TestTheWholeLineByMouse(t *testing.T) {
 		u.click(css + " + span")
 	}
 	u.click(".head .button.now")
-	u.sees("#verdict", "The water found its own way")
+	u.sees("#verdict", "Uneven")
 	u.sees(".evidence", "You marked a dry spot")
 	u.sees(".one-change .change", "a larger bloom")
 

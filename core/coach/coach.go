@@ -259,6 +259,9 @@ func (w *weighing) leave() Advice {
 func (w *weighing) keep(do Doing, cause Cause) Advice {
 	row := causes[placeOf(cause)]
 	a := Advice{Do: do, Rule: string(cause), Verdict: row.verdict, Because: row.because, Instead: row.instead, Chance: w.chances.of(cause)}
+	if cause == Uneven { // by the recipe's doing or by chance
+		a.Chance = w.chances.bed()
+	}
 	a.Evidence, a.Against = w.heard(cause)
 	a.Sure = sureness(a.Chance)
 	return a
