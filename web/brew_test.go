@@ -68,7 +68,7 @@ func TestTheCupGivesTheYieldAndTheNextChange(t *testing.T) {
 	v := visit(t)
 	path := fmt.Sprintf("/brews/%s", untasted) // immersion, 16 g; its brewer keeps about 1.96 g/g
 	for _, c := range []struct{ name, typed, says string }{
-		{"tds", "14", "can be 0.2 to 6 %"}, {"beverage", "900", "is more than the"}, {"drawdown", "3.4", "is not a time"}, {"hot.acidity", "7", "one of the five words"}, {"overall", "11", "can be 1 to 10"},
+		{"tds", "14", "Did you mean 1.4?"}, {"tds", "1.40 1.38 twelve", "is not a number"}, {"beverage", "900", "is more than the"}, {"drawdown", "3.4", "is not a time"}, {"hot.acidity", "7", "one of the five words"}, {"overall", "11", "can be 1 to 10"},
 	} {
 		code, body := v.post(path+"/cup", c.name, c.typed, "notes", "kept text")
 		if code != http.StatusUnprocessableEntity || !strings.Contains(body, c.says) || !strings.Contains(body, "kept text") {

@@ -174,7 +174,8 @@ func (s *Server) taste(r *http.Request, change func(c cup.Cup, version int64) (c
 	if err != nil {
 		return err
 	}
-	who.Prefs, who.Order = sc.prefs, settingsOf(r).Habits().First
+	habits := settingsOf(r).Habits()
+	who.Prefs, who.Order, who.Good = sc.prefs, habits.First, habits.Good
 	_, err = s.Store.Change(r.Context(), sc.ID, func(b brew.Brew) (brew.Brew, error) {
 		c, err := change(b.Cup, b.Version)
 		if err != nil {

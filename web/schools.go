@@ -111,6 +111,9 @@ func fillHabits(h recipe.Habits, prefs units.Prefs) *form.Form {
 		"last": pickWord(h.LastHigh, lastPours[1], lastPours[0]), "bed": pickWord(h.Level, beds[1], beds[0]),
 		"rinse": map[recipe.Rinsing]string{recipe.Always: "always", recipe.Never: "never"}[h.Rinse],
 		"first": map[recipe.FirstTurned]string{recipe.GrindFirst: firstTurned[1], recipe.HeatFirst: firstTurned[2]}[h.First]}
+	if h.Good > 0 {
+		f.Values["good"] = markUnit.Number(float64(h.Good))
+	}
 	if h.Bloom > 0 {
 		f.Values["bloom"] = prefs.Unit(units.PerDose).Number(h.Bloom)
 	}
@@ -141,6 +144,8 @@ func habitFields(f *form.Form, prefs units.Prefs) []form.Field {
 	bloom.Hint, long.Hint = "Empty: as the style has it.", "Empty: as the style has it."
 	hotter := f.Stepper("hotter", "Hotter than we would start", kelvin)
 	hotter.Hint = "Less than nought is cooler."
+	good := f.Stepper("good", "A cup is good from", markUnit)
+	good.Hint = "Of 10. Nothing is advised for it then. Empty: 8."
 	return []form.Field{
 		form.Select(f, "style", "Begin a coffee with", or(styles), func(v string) (string, string) { return v, names[v] }),
 		bloom, long,
@@ -151,6 +156,7 @@ func habitFields(f *form.Form, prefs units.Prefs) []form.Field {
 		form.Select(f, "bed", "The bed of a cone", beds, form.Plain),
 		hotter,
 		form.Select(f, "first", "Turn first, when a cup wants mending", firstTurned, form.Plain),
+		good,
 	}
 }
 
@@ -202,6 +208,7 @@ func readHabits(f *form.Form, prefs units.Prefs) recipe.Habits {
 		Level:     form.Choice(f, "bed", "the bed", beds) == beds[1],
 		Hotter:    units.Celsius(f.Quantity("hotter", "It", kelvin, hotterRange, false)),
 		Rinse:     map[string]recipe.Rinsing{"always": recipe.Always, "never": recipe.Never}[form.Choice(f, "rinse", "the rinse", rinsings)],
+		Good:      int(f.Quantity("good", "The mark", markUnit, units.Range{Lo: 1, Hi: 10}, false)),
 		First:     map[string]recipe.FirstTurned{firstTurned[1]: recipe.GrindFirst, firstTurned[2]: recipe.HeatFirst}[form.Choice(f, "first", "what to turn first", firstTurned)],
 	}
 }

@@ -244,6 +244,7 @@ const mostBrews = 10
 // A record is what became of learners.
 type record struct {
 	learners, brews, within3, never int
+	good, disturbed                 int // cups that were good, and those marked so for which a change was advised
 	// Of the changes that were advised, and how likely it was said that they would help.
 	changes []changed
 }
@@ -264,11 +265,19 @@ func (r *record) run(l *learner, a adviser) {
 		if help > 0 {
 			r.changes = append(r.changes, changed{help, before, b.truth})
 		}
-		if b.mark >= good {
-			break
-		}
 		path, before = append(path, b.Case), b.truth
 		q.Recipe, help = a.next(path)
+		if b.mark < good {
+			continue
+		}
+		r.good++
+		if help > 0 && l.life.marks {
+			r.disturbed++
+		}
+		if help > 0 { // nobody said that it was good, or it was not heard
+			r.changes = append(r.changes, changed{help, before, l.brew(q).truth})
+		}
+		break
 	}
 	r.learners, r.brews = r.learners+1, r.brews+n
 	if n <= 3 {
@@ -281,13 +290,15 @@ func (r *record) run(l *learner, a adviser) {
 
 func (r *record) add(o record) {
 	r.learners, r.brews, r.within3, r.never = r.learners+o.learners, r.brews+o.brews, r.within3+o.within3, r.never+o.never
+	r.good, r.disturbed = r.good+o.good, r.disturbed+o.disturbed
 	r.changes = append(r.changes, o.changes...)
 }
 
 func (r *record) mean() float64         { return float64(r.brews) / float64(r.learners) }
 func (r *record) percent(n int) float64 { return 100 * float64(n) / float64(r.learners) }
 
-// spoilt is how many changes, in %, made a cup worse that was good but for a slip of the tongue.
+// spoilt is how many of the changes, in %, made a cup worse that was good, though its taster did
+// not say so or slipped.
 func (r *record) spoilt() float64 {
 	n := 0
 	for _, c := range r.changes {
@@ -360,6 +371,7 @@ func BenchmarkLearners(b *testing.B) {
 		coached := total[len(total)-1]
 		coached.calibration(table)
 		fmt.Fprintf(table, "of %d changes, spoilt a good cup\t%.1f %%\t\n", len(coached.changes), coached.spoilt())
+		fmt.Fprintf(table, "of %d good cups, marked so and yet to be changed\t%d\t\n", coached.good, coached.disturbed)
 		table.Flush()
 	}
 }

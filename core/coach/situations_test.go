@@ -265,6 +265,20 @@ func lists(list, token string) bool {
 	return token != "" && strings.Contains(" "+list+" ", " "+token+" ") || list == token || list == "*" && strings.ContainsAny(token, "+-")
 }
 
+// Where a mark and the words contradict each other, the coach says which it followed.
+func TestTheCoachSaysWhichWordItFollowed(t *testing.T) {
+	t.Parallel()
+	a := coach.Advise(cone(tastes("a5 b1 s1"), mark(9)))
+	if a.Do != coach.Stop || len(a.Against) != 1 || !strings.Contains(a.Against[0], "was followed") {
+		t.Errorf("9 of 10 for a sour cup: %+v", a)
+	}
+	c := cone(tastes("a5 b1 s1"), mark(6))
+	c.Good = 6
+	if a := coach.Advise(c); a.Do != coach.Stop {
+		t.Errorf("6 of 10, where 6 is good: %s", a.Do)
+	}
+}
+
 func TestATrainerWouldAcceptTheAnswerToEachSituation(t *testing.T) {
 	t.Parallel()
 	if len(situations) < 60 {

@@ -20,6 +20,7 @@ type Habits struct {
 	Hotter    units.Celsius // than the product would start
 	Level     bool          // no well in the bed of a cone
 	First     FirstTurned   // what is turned first when a cup wants mending
+	Good      int           // the mark from which a cup is good; 0: 8
 }
 
 // Rinsing is when a filter is rinsed.

@@ -18,15 +18,16 @@ type Habits struct {
 	Hotter    float64 `json:"hotter_k,omitempty"`
 	Level     bool    `json:"level,omitempty"`
 	First     string  `json:"first,omitempty"`
+	Good      int     `json:"good,omitempty"`
 }
 
 // OfHabits returns the document of habits.
 func OfHabits(h recipe.Habits) Habits {
-	return Habits{Version, string(h.Style), h.Bloom, float64(h.BloomTime), h.Hand, string(h.Pattern), h.LastHigh, string(h.Rinse), float64(h.Hotter), h.Level, string(h.First)}
+	return Habits{Version, string(h.Style), h.Bloom, float64(h.BloomTime), h.Hand, string(h.Pattern), h.LastHigh, string(h.Rinse), float64(h.Hotter), h.Level, string(h.First), h.Good}
 }
 
 // Core returns the habits of a document.
 func (d Habits) Core() recipe.Habits {
 	return recipe.Habits{Style: recipe.StyleID(d.Style), Bloom: d.Bloom, BloomTime: units.Seconds(d.BloomTime), Hand: d.Hand, Pattern: recipe.Pattern(d.Pattern), LastHigh: d.LastHigh,
-		Rinse: recipe.Rinsing(d.Rinse), Hotter: units.Celsius(d.Hotter), Level: d.Level, First: recipe.FirstTurned(d.First)}
+		Rinse: recipe.Rinsing(d.Rinse), Hotter: units.Celsius(d.Hotter), Level: d.Level, First: recipe.FirstTurned(d.First), Good: d.Good}
 }
