@@ -378,27 +378,37 @@ func (body *trialBody) answer(t trial.Trial, a trial.Answer, at recipe.Address, 
 	}
 }
 
+// runOf reads which run of which trial a form names by its code. Where it names none it has
+// shown the trial with a sentence, and returns false.
+func (s *Server) runOf(w http.ResponseWriter, r *http.Request) (f *form.Form, t trial.Trial, run int, ok bool, err error) {
+	if f, err = form.Read(r); err != nil {
+		return f, t, 0, false, err
+	}
+	if t, err = s.Store.Trial(r.Context(), chi.URLParam(r, "id")); err != nil {
+		return f, t, 0, false, err
+	}
+	if run, err = t.ByCode(f.Values["code"]); err != nil {
+		return f, t, 0, false, s.showTrial(w, r, http.StatusUnprocessableEntity, t, f, "No brew of this trial has that code.")
+	}
+	return f, t, run, true, nil
+}
+
 // foundInTrial keeps what one run came to, by its code.
 func (s *Server) foundInTrial(w http.ResponseWriter, r *http.Request) error {
-	f, err := form.Read(r)
-	if err != nil {
+	f, t, run, ok, err := s.runOf(w, r)
+	if err != nil || !ok {
 		return err
-	}
-	id := chi.URLParam(r, "id")
-	t, err := s.Store.Trial(r.Context(), id)
-	if err != nil {
-		return err
-	}
-	run, err := t.ByCode(f.Values["code"])
-	if err != nil {
-		return s.showTrial(w, r, http.StatusUnprocessableEntity, t, f, "No brew of this trial has that code.")
 	}
 	value := f.Quantity("value", "The result", measured[t.Measure], found[t.Measure], true)
 	if !f.OK() {
 		return s.showTrial(w, r, http.StatusUnprocessableEntity, t, f, "")
 	}
-	err = s.Store.ChangeTrial(r.Context(), id, func(t trial.Trial) (trial.Trial, error) { return t.Found(run, value), nil })
-	if err != nil {
+	return s.changeTrial(w, r, t.ID, func(t trial.Trial) (trial.Trial, error) { return t.Found(run, value), nil })
+}
+
+// changeTrial takes a step of a trial and shows it.
+func (s *Server) changeTrial(w http.ResponseWriter, r *http.Request, id string, step func(trial.Trial) (trial.Trial, error)) error {
+	if err := s.Store.ChangeTrial(r.Context(), id, step); err != nil {
 		return err
 	}
 	return seeOther(w, r, "/trials/%s", id)
@@ -406,18 +416,9 @@ func (s *Server) foundInTrial(w http.ResponseWriter, r *http.Request) error {
 
 // brewTrial opens the recipe of a run.
 func (s *Server) brewTrial(w http.ResponseWriter, r *http.Request) error {
-	f, err := form.Read(r)
-	if err != nil {
+	_, t, run, ok, err := s.runOf(w, r)
+	if err != nil || !ok {
 		return err
-	}
-	id := chi.URLParam(r, "id")
-	t, err := s.Store.Trial(r.Context(), id)
-	if err != nil {
-		return err
-	}
-	run, err := t.ByCode(f.Values["code"])
-	if err != nil {
-		return s.showTrial(w, r, http.StatusUnprocessableEntity, t, f, "No brew of this trial has that code.")
 	}
 	d := brew.Draft{Sheet: t.Sheet, Held: brew.StartHeld}
 	d.ID, d.Parent, d.Asked, d.Created = store.NewID(), "", nil, s.Now()
@@ -425,7 +426,7 @@ func (s *Server) brewTrial(w http.ResponseWriter, r *http.Request) error {
 	if d.ID, err = s.Store.OpenDraft(r.Context(), d, s.Now()); err != nil {
 		return err
 	}
-	err = s.Store.ChangeTrial(r.Context(), id, func(t trial.Trial) (trial.Trial, error) { return t.Began(run, d.ID), nil })
+	err = s.Store.ChangeTrial(r.Context(), t.ID, func(t trial.Trial) (trial.Trial, error) { return t.Began(run, d.ID), nil })
 	if err != nil {
 		return err
 	}
@@ -434,8 +435,7 @@ func (s *Server) brewTrial(w http.ResponseWriter, r *http.Request) error {
 
 // endTrial leaves out what was not brewed.
 func (s *Server) endTrial(w http.ResponseWriter, r *http.Request) error {
-	id := chi.URLParam(r, "id")
-	err := s.Store.ChangeTrial(r.Context(), id, func(t trial.Trial) (trial.Trial, error) {
+	return s.changeTrial(w, r, chi.URLParam(r, "id"), func(t trial.Trial) (trial.Trial, error) {
 		t, err := s.collected(r, t)
 		for i, run := range t.Runs {
 			if !run.Done {
@@ -444,8 +444,4 @@ func (s *Server) endTrial(w http.ResponseWriter, r *http.Request) error {
 		}
 		return t, err
 	})
-	if err != nil {
-		return err
-	}
-	return seeOther(w, r, "/trials/%s", id)
 }

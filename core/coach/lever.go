@@ -43,7 +43,7 @@ type lever struct {
 
 // levers are a trainer's table.
 var levers = []lever{
-	{knob: recipe.Grind, turn: grindTurn, sizes: []float64{1, 2, 3, 4, 5}, price: 0.3,
+	{knob: recipe.Grind, turn: grindTurn, sizes: []float64{1, 2, 3, 4, 5}, price: 0.35,
 		down: "Finer grounds have more surface and hold the water longer.", up: "Coarser grounds let the water through sooner and give less away."},
 	{knob: recipe.Temperature, turn: heatTurn, sizes: []float64{2, 4, 6}, price: 0.15,
 		down: "Cooler water takes less of the bitter end along; the flow stays about as it is.", up: "Hotter water takes more along in the same time."},

@@ -165,7 +165,8 @@ func unevenBefore(c Case, f forecast.Forecast) float64 {
 // judge takes the signs of this cup in one by one, and notes what each moved.
 func (w *weighing) judge(a *aim, foreseen spot) {
 	first := newJudgement(a, foreseen)
-	w.note("What the model expected of this recipe, and the cups before", nil, first.chances())
+	w.chances = first.chances()
+	w.note("What the model expected of this recipe, and the cups before", nil, w.chances)
 	j := newJudgement(a, w.cup)
 	chances := j.chances()
 	if y, ok := w.Yield(); ok {

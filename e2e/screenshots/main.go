@@ -40,7 +40,7 @@ var views = []view{
 	{name: "schools", path: "/schools"},
 	{name: "set-up", path: "/brews/evening-seed-next/setup"},
 	{name: "cup", path: "/brews/winter-stores-4/cup"},
-	{name: "next", path: "/brews/slate-terrace-3/next"},
+	{name: "next", path: "/brews/slate-terrace-3/next", width: 1280, height: 1180},
 	{name: "next-account", path: "/brews/slate-terrace-3/next", do: `document.querySelector(".account").open = true; document.querySelector(".account").scrollIntoView()`},
 	{name: "side", path: "/side/window-morning"},
 	{name: "trial", path: "/trials/trial-water"},

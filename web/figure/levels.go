@@ -24,7 +24,7 @@ func (l Levels) Draw() template.HTML {
 	if len(l.Means) == 0 {
 		return ""
 	}
-	const w, h, left, right, top, foot = 560.0, 260.0, 54.0, 20.0, 18.0, 40.0
+	const w, h, left, right, top, foot = 560.0, 270.0, 54.0, 20.0, 28.0, 40.0
 	e := extent{l.Means[0], l.Means[0]}
 	for i, m := range l.Means {
 		e.cover(m, 1.2*l.Errors[i])

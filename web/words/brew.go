@@ -218,6 +218,9 @@ func Chance(p float64) string {
 
 // Moved says by how much a sign moved a cause, and how likely it was then.
 func Moved(m coach.Moved) string {
+	if m.By == m.To { // where it begins
+		return fmt.Sprintf("%s %.0f %%", m.Cause, 100*m.To)
+	}
 	return fmt.Sprintf("%s %s, to %.0f %%", m.Cause, units.Signed(100*m.By, 0), 100*m.To)
 }
 
