@@ -212,6 +212,7 @@ var situations = []struct {
 	{"the kettle at the boil, slow and sour", cone(turned(recipe.Temperature, 100), tastes("a4 b1 s2"), later(45)), "bloom_time+ ratio+ pours- repeat bloom+ wait+ gap+", "temperature+ grind-"},
 	{"water boils at 93 °C, sour", cone(turned(recipe.Temperature, 93), boils(93.4), tastes("a4 b1 s2")), "grind-", "temperature+ grind+"},
 	{"a dose too small for the brewer", with(gear.FlatBed, recipe.ThreeRounds, turned(recipe.Dose, 8), tastes("a4 s2 o2"), later(-20)), "dose+", "grind+ temperature-"},
+	{"weak or under, and a refractometer on the bench", cone(tastes("a3 b2 s1 o2"), func(c *coach.Case) { c.Measures = true }), "measure", "*"},
 	// The other brewers.
 	{"flat bed, sour", flatBed(tastes("a4 b1 s2 o3")), "grind- temperature+", "grind+ ratio-"},
 	{"flat bed, bitter and slow", flatBed(tastes("a2 b4 s2 o3"), later(45)), "grind+", "grind-"},
