@@ -120,7 +120,7 @@ func Advise(c Case) Advice {
 func (w *weighing) decide() Advice {
 	first := w.best()
 	switch {
-	case liked(w.Case) != "":
+	case liked(w.Case) != "" && len(w.Cup.Wants) == 0: // who asks for another cup gets one
 		a := w.keep(Stop, OnAim)
 		a.Rule, a.Verdict, a.Because, a.Chance, a.Sure = "good", "Good enough is a result: stop here", "What you like wins over every other sign. Keep this recipe and save the coffee for drinking.", 1, Likely
 		a.Evidence, a.Against = append([]string{liked(w.Case)}, a.Evidence...), nil
@@ -169,8 +169,8 @@ const bedFirst = 0.55
 // best is the change to make, or nil for none. Where the bed was likely uneven it is of the bed.
 func (w *weighing) best() *option {
 	for i, x := range w.options {
-		if w.back(x.Change) && w.again() == 0 {
-			continue // weighed against what lies between, below
+		if w.back(x.Change) { // only where nothing between the two steps is better, below
+			continue
 		}
 		if w.chances.bed() > bedFirst && !w.ofBed(x.Change) {
 			continue

@@ -164,6 +164,7 @@ var situations = []struct {
 	{"thin, and measured weak", cone(tastes("a3 b2 s4 o1"), measured(18.6)), "ratio- grind-", "ratio+ grind+"},
 	{"stronger, please", cone(tastes("a3 b2 s3 o3"), wants(cup.Stronger)), "ratio-", "ratio+"},
 	{"lighter, please", cone(tastes("a3 b2 s3 o3"), wants(cup.Lighter)), "ratio+", "ratio-"},
+	{"lighter, please, though they would serve it", cone(tastes("a3 b2 s4 o3"), serve("yes"), wants(cup.Lighter)), "ratio+", "ratio- grind-"},
 	{"brighter, please", cone(tastes("a2 b2 s3 o3"), wants(cup.Brighter)), "grind+ temperature-", "grind- temperature+"},
 	{"sweeter, please", cone(tastes("a4 b1 s2 o3"), wants(cup.Sweeter)), "grind- temperature+", "grind+ temperature-"},
 	// The bed first.

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"os/exec"
+	"strings"
 	"time"
 
 	"github.com/chromedp/cdproto/cdp"
@@ -63,7 +64,19 @@ func (s *Screen) Open(url string) error { return s.do(chromedp.Navigate(url)) }
 func (s *Screen) Reload() error { return s.do(chromedp.Reload()) }
 
 // Click presses the first visible element that matches a CSS selector.
-func (s *Screen) Click(css string) error { return s.do(chromedp.Click(chromedp.CSS(css))) }
+func (s *Screen) Click(css string) error {
+	return s.there(func() error { return s.do(chromedp.Click(chromedp.CSS(css))) })
+}
+
+// there does something with an element again where the page put another in its place meanwhile.
+func (s *Screen) there(do func() error) (err error) {
+	for range 5 {
+		if err = do(); err == nil || !strings.Contains(err.Error(), "Could not find node") {
+			return err
+		}
+	}
+	return err
+}
 
 // Press presses keys where the focus is.
 func (s *Screen) Press(keys string, modifiers ...chromedp.Modifier) error {
@@ -72,7 +85,7 @@ func (s *Screen) Press(keys string, modifiers ...chromedp.Modifier) error {
 
 // Fill types a text into an entry in place of what is there.
 func (s *Screen) Fill(css, text string) error {
-	if err := s.do(chromedp.Focus(chromedp.CSS(css))); err != nil {
+	if err := s.there(func() error { return s.do(chromedp.Focus(chromedp.CSS(css))) }); err != nil {
 		return err
 	}
 	if _, err := Eval[bool](s, fmt.Sprintf(`(document.querySelector(%s).select(), true)`, quote(css))); err != nil {
