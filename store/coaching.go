@@ -2,10 +2,12 @@ package store
 
 import (
 	"context"
+	"slices"
 
 	"yardbloom/core/brew"
 	"yardbloom/core/coach"
 	"yardbloom/core/coffee"
+	"yardbloom/core/cup"
 	"yardbloom/store/document"
 )
 
@@ -56,6 +58,25 @@ func (s *Store) Lately(ctx context.Context, bag coffee.Bag) (who coach.Person, r
 		}
 	}
 	return who, record, nil
+}
+
+const selectTasted = `SELECT cup FROM brews WHERE started_at < '~' ORDER BY started_at DESC, id DESC LIMIT ?`
+
+// OwnFlavours are the notes of the last brews that are not on the product's list, each once.
+func (s *Store) OwnFlavours(ctx context.Context) ([]string, error) {
+	var cups []column[document.Cup]
+	if err := s.read.all(ctx, &cups, selectTasted, lately); err != nil {
+		return nil, err
+	}
+	var out []string
+	for _, c := range cups {
+		for _, flavour := range c.V.Flavours {
+			if !cup.Listed(flavour) && !slices.Contains(out, flavour) {
+				out = append(out, flavour)
+			}
+		}
+	}
+	return out, nil
 }
 
 // Past returns the last brews of a bag with their events, the oldest first.

@@ -32,6 +32,7 @@ func TestNoQueryOfAPageScansTheHistory(t *testing.T) {
 		"what is known lately":  {selectLately, []any{60}},
 		"the path of a bag":     {selectPath, []any{bagID, 12}},
 		"the recipes of a bag":  {selectDrafts, []any{bagID, 12}},
+		"notes of flavour":      {selectTasted, []any{60}},
 		"cups side by side":     {selectFlights, []any{60}},
 		"trials":                {selectTrials, []any{60}},
 		"every page":            {selectSettings, nil},

@@ -106,8 +106,7 @@ func (s *Server) cup(w http.ResponseWriter, r *http.Request) error {
 	if err := inCup(sc); err != nil {
 		return err
 	}
-	s.showCup(w, r, http.StatusOK, fillCup(*sc.brew, sc.prefs), *sc.brew, "")
-	return nil
+	return s.showCup(w, r, http.StatusOK, fillCup(*sc.brew, sc.prefs), *sc.brew, "")
 }
 
 // inCup refuses to measure what is not in the cup yet.
@@ -144,8 +143,7 @@ func (s *Server) saveCup(w http.ResponseWriter, r *http.Request) error {
 		}
 		shown := *sc.brew
 		shown.Cup = c
-		s.showCup(w, r, status, f, shown, "")
-		return nil
+		return s.showCup(w, r, status, f, shown, "")
 	}
 	err = s.taste(r, func(was cup.Cup, version int64) (cup.Cup, error) {
 		if v := f.Version(); v != 0 && v != version {
@@ -201,11 +199,10 @@ func (s *Server) showTheirCup(w http.ResponseWriter, r *http.Request, f *form.Fo
 	if taste := words.Taste(b.Cup.Taste); taste != "" {
 		theirs += "; " + taste
 	}
-	s.showCup(w, r, http.StatusConflict, f, b, theirs)
-	return nil
+	return s.showCup(w, r, http.StatusConflict, f, b, theirs)
 }
 
-func (s *Server) showCup(w http.ResponseWriter, r *http.Request, status int, f *form.Form, b brew.Brew, theirs string) {
+func (s *Server) showCup(w http.ResponseWriter, r *http.Request, status int, f *form.Form, b brew.Brew, theirs string) error {
 	sc := sceneOf(r)
 	water := sc.prefs.Unit(units.Water)
 	dose, poured := f.Stepper("dose", "Dose, as it was", sc.prefs.Unit(units.Dose)), f.Stepper("water", "Water, as it was", water)
@@ -232,7 +229,11 @@ func (s *Server) showCup(w http.ResponseWriter, r *http.Request, status int, f *
 	if body.Yield == "" && b.Forecast != nil && b.Forecast.Yield.Value > 0 {
 		body.Yield, body.Estimated = b.Forecast.Yield.String(), true
 	}
-	body.taste(f, b, s.Now())
+	offered, err := s.Store.OwnFlavours(r.Context())
+	if err != nil {
+		return err
+	}
+	body.taste(f, b, offered, s.Now())
 	if theirs == "" {
 		body.Version = f.VersionOr(b.Version)
 	}
@@ -241,10 +242,11 @@ func (s *Server) showCup(w http.ResponseWriter, r *http.Request, status int, f *
 		p.Notice = &notice{fmt.Sprintf("The last tap ended the brew at %s.", b.At(b.Ended).Drawdown), "/brews/" + b.ID + "/undo"}
 	}
 	s.render(w, r, status, "cup", p)
+	return nil
 }
 
-// taste fills in what is asked of tongue and eye.
-func (body *cupBody) taste(f *form.Form, b brew.Brew, now time.Time) {
+// taste fills in what is asked of tongue and eye; offered are the notes that somebody here has added.
+func (body *cupBody) taste(f *form.Form, b brew.Brew, offered []string, now time.Time) {
 	open := cup.Cool // a cup that is long poured
 	if b.Recipe.Ice.Mass == 0 && b.Status != brew.Done {
 		body.Cooling, open = coolingOf(b, now)
@@ -294,8 +296,9 @@ func (body *cupBody) taste(f *form.Form, b brew.Brew, now time.Time) {
 		body.Faults = append(body.Faults, lessonView{tick("fault", string(fault)), fault.Lesson()})
 	}
 	own := plotView{Name: "Your own"}
-	for _, flavour := range f.All["flavour"] {
-		if !cup.Listed(flavour) {
+	for _, flavour := range append(slices.Clone(f.All["flavour"]), offered...) {
+		known := slices.ContainsFunc(own.Flavours, func(o form.Option) bool { return o.Value == flavour })
+		if !cup.Listed(flavour) && !known {
 			own.Flavours = append(own.Flavours, tick("flavour", flavour))
 		}
 	}

@@ -19,6 +19,8 @@ const (
 	Papery  Cause = "papery"
 	Stirred Cause = "stirred too much"
 	Icy     Cause = "too much ice"
+	Cool    Cause = "water too cool"
+	Warm    Cause = "water too warm"
 )
 
 // causes are all of them, with what is said where one of them is the likeliest. verdict is what
@@ -40,6 +42,8 @@ var causes = []struct {
 	{Papery, "The paper comes through", "Hot water through the filter takes the taste of paper away, seals it and warms the brewer.", "Rinse with more water, or try another paper"},
 	{Stirred, "Stirred too much", "Every stir moves fines into the paper and blurs the cup.", "Pour lower and stir it less"},
 	{Icy, "More ice than this brew can melt", "What does not melt has only made the drink smaller: brew with more of the water.", "Take less ice"},
+	{Cool, "The water met the grounds too cool", "The flow is as it should be, so the grind is not the fault. Hotter water, or a brewer that is warm, takes more along.", "Warm the brewer, and pour soon after the boil"},
+	{Warm, "The water met the grounds too warm", "The flow is as it should be, so the grind is not the fault. Cooler water leaves the bitter end behind.", "Let the water stand a little before you pour"},
 }
 
 func placeOf(c Cause) int {
@@ -82,7 +86,7 @@ type judgement struct {
 }
 
 func newJudgement(before *aim, at spot) *judgement {
-	return &judgement{before: before, at: at, odds: sight{stale: staleBefore, papery: paperyBefore, clogged: cloggedBefore, stirred: stirredBefore, icy: icyBefore}}
+	return &judgement{before: before, at: at, odds: sight{stale: staleBefore, papery: paperyBefore, clogged: cloggedBefore, stirred: stirredBefore, icy: icyBefore, cool: coolBefore, warm: warmBefore}}
 }
 
 func times(odds *float64, by float64) {
@@ -98,6 +102,8 @@ func (j *judgement) add(r reading) {
 	times(&j.odds.clogged, r.clogged)
 	times(&j.odds.stirred, r.stirred)
 	times(&j.odds.icy, r.icy)
+	times(&j.odds.cool, r.cool)
+	times(&j.odds.warm, r.warm)
 	bed := 0.0
 	if r.uneven > 0 {
 		bed = math.Log(r.uneven)
@@ -115,9 +121,18 @@ func (j *judgement) add(r reading) {
 	}
 }
 
-// rest is how likely none of the plain faults, such as staleness or paper, is behind the cup.
+// plain are the odds of the causes that are told by plain signs, such as staleness or paper.
+func (s sight) plain() map[Cause]float64 {
+	return map[Cause]float64{Stale: s.stale, Papery: s.papery, Clogged: s.clogged, Stirred: s.stirred, Icy: s.icy, Cool: s.cool, Warm: s.warm}
+}
+
+// rest is how likely none of them is behind the cup.
 func (j *judgement) rest() float64 {
-	return 1 / (1 + j.odds.stale + j.odds.papery + j.odds.clogged + j.odds.stirred + j.odds.icy)
+	sum := 1.0
+	for _, odds := range j.odds.plain() {
+		sum += odds
+	}
+	return 1 / sum
 }
 
 // each goes through what may be: how far the cup lies from each aim, the bed that the recipe
@@ -157,7 +172,7 @@ func (j *judgement) chances() chances {
 	for i, c := range causes {
 		out[i] = sums[c.Cause] / total * rest
 	}
-	for cause, odds := range map[Cause]float64{Stale: j.odds.stale, Papery: j.odds.papery, Clogged: j.odds.clogged, Stirred: j.odds.stirred, Icy: j.odds.icy} {
+	for cause, odds := range j.odds.plain() {
 		out[placeOf(cause)] = odds * rest
 	}
 	return out

@@ -190,7 +190,7 @@ func (w *weighing) best() *option {
 // worthIt is what a change must promise, in marks: little where something is wrong, more the
 // likelier the cup is good as it is. Who asks for another cup gets one.
 func (w *weighing) worthIt() float64 {
-	const least, perAim = 0.05, 0.3
+	const least, perAim = 0.02, 0.25
 	if len(w.Cup.Wants) > 0 {
 		return 0
 	}
@@ -327,9 +327,20 @@ func sureness(p float64) Sureness {
 	return Guess
 }
 
-// calibrated is how often changes helped over made-up learners (BenchmarkLearners) that were
-// reckoned to help with probability p: oftener, for the reckoning takes one bed in eight for bad.
-func calibrated(p float64) float64 { return 1 - 0.42*(1-p) }
+// calibration is how often changes helped made-up learners (BenchmarkLearners), by how likely
+// they were reckoned to help: oftener, for the reckoning takes one bed in eight for bad.
+var calibration = []struct{ reckoned, helped float64 }{{0, 0.2}, {0.5, 0.67}, {0.65, 0.85}, {0.8, 0.92}, {1, 1}}
+
+// calibrated is a reckoned probability as it is said, between the points of the calibration.
+func calibrated(p float64) float64 {
+	for i := 1; i < len(calibration); i++ {
+		lo, hi := calibration[i-1], calibration[i]
+		if p <= hi.reckoned {
+			return lo.helped + (p-lo.reckoned)/(hi.reckoned-lo.reckoned)*(hi.helped-lo.helped)
+		}
+	}
+	return 1
+}
 
 // Propose is a change that a person makes of their own, as the coach would say it, with
 // what the model expects of it.

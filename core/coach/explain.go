@@ -95,7 +95,7 @@ var plain = []struct {
 	by    float64
 	cause Cause
 }{
-	{recipe.Rinse, +1, Papery}, {recipe.IcePart, -1, Icy},
+	{recipe.Rinse, +1, Papery}, {recipe.Rinse, +1, Cool}, {recipe.Temperature, +1, Cool}, {recipe.Temperature, -1, Warm}, {recipe.IcePart, -1, Icy},
 	{recipe.HandAfter, -1, Stirred}, {recipe.PourHeight, -1, Stirred}, {recipe.Grind, +1, Stirred},
 	{recipe.Grind, +1, Clogged}, {recipe.Pours, -1, Clogged}, {recipe.HandAfter, -1, Clogged}, {recipe.PourHeight, -1, Clogged}, {recipe.Wait, +1, Clogged}, {recipe.Gap, +1, Clogged},
 }
@@ -133,6 +133,8 @@ var watches = map[Cause]string{
 	Clogged: "The water sinking at the same speed until the end.",
 	Stirred: "Flavours that stand apart.",
 	Papery:  "No smell of paper from the rinsed filter.",
+	Cool:    "More sweetness at the same time.",
+	Warm:    "Less bitterness at the same time.",
 	Icy:     "The last of the ice just melting.",
 }
 

@@ -126,9 +126,14 @@ type candidate struct {
 	size float64
 }
 
-// candidates are all changes that the gear allows.
+// candidates are all changes that the gear allows and somebody might make.
 func (c Case) candidates() []candidate {
 	var out []candidate
+	add := func(l lever, change recipe.Change, size float64) {
+		if !l.asked || mends(change) > 0 || c.practice(change) > 0 {
+			out = append(out, candidate{change, size})
+		}
+	}
 	for _, l := range levers {
 		at := recipe.Of(l.knob)
 		if !c.turns(l) {
@@ -138,7 +143,7 @@ func (c Case) candidates() []candidate {
 			was := c.Recipe.Value(at)
 			for _, to := range hands {
 				if (to > 0) != (was > 0) {
-					out = append(out, candidate{recipe.Change{Address: at, From: was, To: to}, 1})
+					add(l, recipe.Change{Address: at, From: was, To: to}, 1)
 				}
 			}
 			continue
@@ -147,7 +152,7 @@ func (c Case) candidates() []candidate {
 		for _, n := range l.sizes {
 			for _, to := range []float64{from - n*step, from + n*step} {
 				if limits.Holds(to) && !(l.upOnly && to < from) {
-					out = append(out, candidate{recipe.Change{Address: at, From: c.Recipe.Value(at), To: to}, n})
+					add(l, recipe.Change{Address: at, From: c.Recipe.Value(at), To: to}, n)
 				}
 			}
 		}
@@ -209,6 +214,7 @@ var practices = []struct {
 	{seenBed("grounds high on the wall"), recipe.HandAfter, +1, 0.5}, {seenBed("grounds high on the wall"), recipe.PourHeight, -1, 0.4},
 	{both(sharp, veryFresh), recipe.BloomTime, +1, 0.7}, {both(sharp, veryFresh), recipe.Bloom, +1, 0.3},
 	{thinBed, recipe.Dose, +1, 1.2},
+	{both(sharp, coldBrewer), recipe.Rinse, +1, 0.6}, {both(sharp, coldBrewer), recipe.Temperature, +1, 0.4}, {both(harsh, hotForRoast), recipe.Temperature, -1, 0.5},
 	{sharpNotHeavy, recipe.Ratio, +1, -0.4}, {harshNotThin, recipe.Ratio, -1, -0.4},
 	{onlyIn(splitStyle, sharp), recipe.Balance, -1, 1.2}, {onlyIn(splitStyle, thin), recipe.LastPours, +1, 1},
 	{both(harsh, flowsWell), recipe.Temperature, -1, 0.35}, {both(harsh, flowsWell), recipe.Grind, +1, -0.25},

@@ -17,8 +17,9 @@ type reading struct {
 }
 
 // A sight says how many times likelier a sign is where a bed is uneven, coffee is stale,
-// paper comes through, the bed closes up, it was stirred too much or there is too much ice. 0 stands for 1: it makes no difference.
-type sight struct{ uneven, stale, papery, clogged, stirred, icy float64 }
+// paper comes through, the bed closes up, it was stirred too much, there is too much ice, or the water met
+// the grounds too cool or too warm. 0 stands for 1: it makes no difference.
+type sight struct{ uneven, stale, papery, clogged, stirred, icy, cool, warm float64 }
 
 // sights are what is seen and what can be told without a scale of words. A trainer's table.
 var sights = []struct {
@@ -46,6 +47,11 @@ var sights = []struct {
 	{sign: veryOld, sight: sight{stale: 5}},
 	{sign: papery, sight: sight{papery: 600}},
 	{sign: unrinsed, sight: sight{papery: 5}},
+	{sign: coldBrewer, sight: sight{cool: 8}},
+	{sign: noThermostat, sight: sight{cool: 3, warm: 3}},
+	{sign: both(sharp, flowsWell), sight: sight{cool: 2.5, warm: 0.2}},
+	{sign: both(harsh, flowsWell), sight: sight{warm: 2.5, cool: 0.2}},
+	{sign: hotForRoast, sight: sight{warm: 6}},
 	{sign: weakSourFast, sight: sight{uneven: 6}},
 	{sign: both(harsh, runsFast), sight: sight{uneven: 2.5}},
 	{sign: muddled, sight: sight{stirred: 60}},
@@ -59,6 +65,8 @@ const (
 	cloggedBefore = 0.02
 	stirredBefore = 0.01
 	icyBefore     = 0.005
+	coolBefore    = 0.02
+	warmBefore    = 0.02
 )
 
 // readings are all the signs of a cup.

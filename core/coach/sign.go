@@ -136,6 +136,20 @@ func smallBloom(c Case) string {
 
 func unrinsed(c Case) string { return says(!c.Recipe.Rinse, "The filter was not rinsed.") }
 
+func coldBrewer(c Case) string {
+	heavy := c.Gear.Brewer.Material == gear.Glass || c.Gear.Brewer.Material == gear.Ceramic
+	return says(heavy && !c.Recipe.Rinse, "The brewer was cold: %s takes much heat.", c.Gear.Brewer.Material)
+}
+
+func noThermostat(c Case) string {
+	return says(c.Gear.Kettle.Capacity > 0 && !c.Gear.Kettle.Thermostat, "The kettle has no thermostat.")
+}
+
+func hotForRoast(c Case) string {
+	dark := c.Bag.Roast == coffee.Dark || c.Bag.Roast == coffee.MediumDark
+	return says(dark && c.Recipe.Temperature() >= 95, "The water is hot for so dark a roast.")
+}
+
 func splitStyle(c Case) bool { return c.Recipe.Style == recipe.Split }
 
 // The coffee.

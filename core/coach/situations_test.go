@@ -195,6 +195,8 @@ var situations = []struct {
 	{"an 80-day bag, flat", cone(tastes("a2 s1 o2"), fault(cup.Flat), roasted("2026-02-20")), "new bag", "*"},
 	{"an 80-day bag that they would serve", cone(tastes("a2 s3"), roasted("2026-02-20"), serve("yes")), "stop", "*"},
 	{"a one-day bag, sour", cone(tastes("a4 b2 s2"), roasted("2026-05-11")), "bloom_time+ bloom+ grind- repeat", "grind+"},
+	{"sour from a cold ceramic brewer", cone(turned(recipe.Rinse, 0), func(c *coach.Case) { c.Gear.Brewer.Material, c.Gear.Kettle.Thermostat = gear.Ceramic, false }, tastes("a4 b1 s2 o3")), "rinse+ temperature+", "grind+ temperature-"},
+	{"a dark roast at the boil, bitter", cone(func(c *coach.Case) { c.Bag.Roast = coffee.Dark }, turned(recipe.Temperature, 99), tastes("a1 b5 s2 o3")), "temperature-", "grind- temperature+"},
 	// Good enough is a result.
 	{"slow, yet sweet", cone(tastes("a3 b2 s4"), later(40)), "stop", "*"},
 	{"would serve it, though it is sour", cone(tastes("a5 b4"), serve("yes")), "stop", "*"},

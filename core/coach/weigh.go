@@ -253,8 +253,6 @@ func (w *weighing) refuses(change candidate, f forecast.Forecast) bool {
 		return true
 	case finer && (stalled(w.Case) != "" || w.chances.of(Clogged) > 0.3 || w.Window.Set() && w.Cup.Drawdown > w.Window.To+40):
 		return true
-	case leverOf(change.Knob).asked && mends(change.Change) == 0 && w.practice(change.Change) <= 0:
-		return true
 	case w.warned(change):
 		return true
 	}
