@@ -105,7 +105,7 @@ func TestATrialFromItsPlanToItsAnswer(t *testing.T) {
 	u.fill("#repeats", "2")
 	u.click("form.card .button.now")
 	u.sees("h1", "How much water is enough")
-	u.until(`[...document.querySelectorAll(".runs td.level")].every(td => getComputedStyle(td).visibility === "hidden")`)
+	u.until(`[...document.querySelectorAll(".runs td.level span")].every(td => getComputedStyle(td).visibility === "hidden")`)
 	for i, yield := range []string{"19,5", "20.9", "19.7", "21"} {
 		u.fill(`.runs input[name="value"]`, yield)
 		u.click(`.runs .inline-entry button`)

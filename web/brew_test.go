@@ -135,7 +135,7 @@ func TestWhatIsSaidBackIsWeighed(t *testing.T) {
 		t.Error("a change that was not made counts as made")
 	}
 	say("not done")
-	if b := say("lighter"); b.Advice.First == nil || b.Advice.First.Knob == recipe.Ratio && b.Advice.First.To < b.Advice.First.From {
+	if b := say("lighter"); b.Advice.First == nil || b.Advice.First.Knob != recipe.Ratio || b.Advice.First.To < b.Advice.First.From || b.Advice.Verdict != "You want it lighter" {
 		t.Errorf("lighter, please: %+v", b.Advice.First)
 	}
 	if code, _ := v.post(path+"/answer", "say", "louder"); code != http.StatusBadRequest {

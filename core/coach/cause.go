@@ -37,7 +37,7 @@ var causes = []struct {
 	{Strong, "Too strong, not too much extracted", "Strength is not extraction. More water on the same dose opens the cup up.", "Brew it again as it is"},
 	{Uneven, "Uneven: part gave too much, part too little", "Water went its own way through the bed. Mend the bed before you touch the grind.", "Lay the bed level and pour gently"},
 	{Chance, "Most likely a bad pour, which happens", "About one bed in eight goes wrong without anybody's fault. Nothing is learned by turning a knob for it.", "Brew it again as it is"},
-	{Clogged, "The bed clogged", "Fines moved into the paper and closed it. Open the bed up, and stir it less.", "Stir it less, and pour away from the wall"},
+	{Clogged, "The bed closed up", "Fines moved into the paper and closed it. Open the bed up, and stir it less.", "Stir it less, and pour away from the wall"},
 	{Stale, "The coffee is old", "What has gone into the air no recipe brings back. Brew it a little stronger if you like, or open a new bag; do not chase it.", "Leave the recipe, change the bag"},
 	{Papery, "The paper comes through", "Hot water through the filter takes the taste of paper away, seals it and warms the brewer.", "Rinse with more water, or try another paper"},
 	{Stirred, "Stirred too much", "Every stir moves fines into the paper and blurs the cup.", "Pour lower and stir it less"},

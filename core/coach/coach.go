@@ -3,6 +3,7 @@ package coach
 import (
 	"cmp"
 	"slices"
+	"strings"
 
 	"yardbloom/core/forecast"
 	"yardbloom/core/recipe"
@@ -270,6 +271,9 @@ func (w *weighing) keep(do Doing, cause Cause) Advice {
 // propose is an advice that turns one thing.
 func (w *weighing) propose(first option) Advice {
 	a := w.keep(Change, w.causeOf(first))
+	if asked := w.asksFor(first.Change); asked != "" {
+		a.Rule, a.Chance, a.Verdict, a.Because = "asked for", 0, strings.TrimSuffix(asked, "."), "What you want of the next cup goes before what this one lacked."
+	}
 	if m, ok := last(w.moves()); ok && m.did < 0 {
 		a.Rule, a.Chance = "made it worse", w.worse()
 		a.Verdict, a.Because = "The last change made it worse", "What was followed by worse is taken back before anything new is tried."

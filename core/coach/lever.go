@@ -3,6 +3,7 @@ package coach
 import (
 	"math"
 
+	"yardbloom/core/cup"
 	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
@@ -217,6 +218,9 @@ var practices = []struct {
 	{both(sharp, coldBrewer), recipe.Rinse, +1, 0.6}, {both(sharp, coldBrewer), recipe.Temperature, +1, 0.4}, {both(harsh, hotForRoast), recipe.Temperature, -1, 0.5},
 	{sharpNotHeavy, recipe.Ratio, +1, -0.4}, {harshNotThin, recipe.Ratio, -1, -0.4},
 	{onlyIn(splitStyle, sharp), recipe.Balance, -1, 1.2}, {onlyIn(splitStyle, thin), recipe.LastPours, +1, 1},
+	{wanted(cup.Lighter), recipe.Ratio, +1, 1.2}, {wanted(cup.Lighter), recipe.Coffee, -1, 1.2}, {wanted(cup.Lighter), recipe.Dilute, +1, 1.2}, {wanted(cup.Lighter), recipe.Ratio, -1, -2},
+	{wanted(cup.Stronger), recipe.Ratio, -1, 1.2}, {wanted(cup.Stronger), recipe.Coffee, +1, 1.2}, {wanted(cup.Stronger), recipe.Dilute, -1, 1.2}, {wanted(cup.Stronger), recipe.Ratio, +1, -2},
+	{wanted(cup.Brighter), recipe.Grind, +1, 0.7}, {wanted(cup.Brighter), recipe.Temperature, -1, 0.6}, {wanted(cup.Brighter), recipe.Grind, -1, -1}, {wanted(cup.Brighter), recipe.Release, -1, 0.5},
 	{both(harsh, flowsWell), recipe.Temperature, -1, 0.35}, {both(harsh, flowsWell), recipe.Grind, +1, -0.25},
 	{both(sharp, runsSlow), recipe.Temperature, +1, 0.5}, {both(sharp, runsSlow), recipe.Grind, -1, -0.6}, {both(sharp, runsSlow), recipe.Grind, +1, -0.6},
 	{both(harsh, runsFast), recipe.Temperature, -1, 0.4}, {both(harsh, runsFast), recipe.Grind, +1, -0.8},
@@ -231,6 +235,18 @@ func (c Case) practice(change recipe.Change) (marks float64) {
 		}
 	}
 	return marks
+}
+
+// asksFor is what somebody wants of the next cup that a change gives, or nothing.
+func (c Case) asksFor(change recipe.Change) string {
+	for _, want := range cup.Wants() {
+		for _, p := range practices {
+			if c.Cup.Wants[want] && p.marks > 0 && p.knob == change.Knob && (change.To > change.From) == (p.by > 0) && p.sign(Case{Cup: cup.Cup{Wants: map[cup.Want]bool{want: true}}}) != "" {
+				return wanted(want)(c)
+			}
+		}
+	}
+	return ""
 }
 
 // remedies are the share of an uneven recipe's unevenness that a turn mends. A trainer's table.

@@ -95,7 +95,7 @@ func (c Case) readings() []reading {
 	}
 	for _, want := range cup.Wants() {
 		if w := wishes[want]; c.Cup.Wants[want] {
-			out = append(out, reading{say: fmt.Sprintf("You want it %s.", want), taste: func(dy, ds, _ float64) float64 {
+			out = append(out, reading{say: wanted(want)(c), taste: func(dy, ds, _ float64) float64 {
 				return -math.Log1p(math.Exp(-3 * (w.yield*dy + w.strength*ds*10 + w.off*(math.Abs(dy)-1))))
 			}})
 		}

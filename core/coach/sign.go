@@ -112,6 +112,10 @@ func seen(s cup.Sight) sign {
 
 var oneSided, badSeat, iceLeft = seen(cup.OneSided), seen(cup.BadSeat), seen(cup.IceLeft)
 
+func wanted(w cup.Want) sign {
+	return func(c Case) string { return says(c.Cup.Wants[w], "You want it %s.", w) }
+}
+
 func badPour(c Case) string { return says(c.Cup.BadPour, "You say that it was a bad pour.") }
 
 func stalled(c Case) string {

@@ -165,6 +165,8 @@ var situations = []struct {
 	{"stronger, please", cone(tastes("a3 b2 s3 o3"), wants(cup.Stronger)), "ratio-", "ratio+"},
 	{"lighter, please", cone(tastes("a3 b2 s3 o3"), wants(cup.Lighter)), "ratio+", "ratio-"},
 	{"lighter, please, though they would serve it", cone(tastes("a3 b2 s4 o3"), serve("yes"), wants(cup.Lighter)), "ratio+", "ratio- grind-"},
+	{"lighter, please, though it is sour", cone(tastes("a5 b1 s2 o3"), mark(5), wants(cup.Lighter)), "ratio+", "ratio-"},
+	{"stronger, please, over ice", iced(tastes("a3 b2 s3 o3"), wants(cup.Stronger)), "coffee+", "coffee- ice+"},
 	{"brighter, please", cone(tastes("a2 b2 s3 o3"), wants(cup.Brighter)), "grind+ temperature-", "grind- temperature+"},
 	{"sweeter, please", cone(tastes("a4 b1 s2 o3"), wants(cup.Sweeter)), "grind- temperature+", "grind+ temperature-"},
 	// The bed first.

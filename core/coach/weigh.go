@@ -216,7 +216,7 @@ func (w *weighing) consider(change candidate, f forecast.Forecast) {
 func (w *weighing) beside(x option) float64 {
 	const per = 0.5
 	likeliest := w.chances.likeliest()
-	if likeliest == OnAim || likeliest == Chance {
+	if likeliest == OnAim || likeliest == Chance || w.asksFor(x.Change) != "" {
 		return 0
 	}
 	return per * max(0, w.chances.of(likeliest)-w.chances.of(w.causeOf(x)))
