@@ -343,7 +343,7 @@ func (s *Server) showTrial(w http.ResponseWriter, r *http.Request, status int, t
 		}
 	}
 	if a, ok := t.Answer(); ok {
-		body.answer(t, a, at, prefs)
+		body.answer(t, t.Expect(a), at, prefs)
 	}
 	s.render(w, r, status, "trial", page{Title: t.Name, Side: "trials", Line: emptyLine(""), Body: body})
 	return nil

@@ -3,6 +3,7 @@ package trial
 import (
 	"fmt"
 	"math"
+	"slices"
 
 	"gonum.org/v1/gonum/mat"
 	"gonum.org/v1/gonum/stat/distuv"
@@ -18,7 +19,7 @@ type Level struct {
 	N     int     // brews
 	Mean  float64 // with what the blocks differ by taken out
 	Error float64 // one standard error; 0 where nothing says how large it is
-	// Expected is what the model expected of the level; 0 where it expects nothing of the kind.
+	// Expected is what the model expected of the level (Expect); 0 where it expects nothing of the kind.
 	Expected float64
 }
 
@@ -110,7 +111,6 @@ func (t Trial) Answer() (Answer, bool) {
 		between.SetVec(level-1, -1)
 		a.Steps = append(a.Steps, a.step(lo, hi, a.Scatter*math.Sqrt(mat.Inner(between, &inverse, between))))
 	}
-	t.expect(&a)
 	a.Bend = a.bend()
 	return a, true
 }
@@ -142,7 +142,6 @@ func (t Trial) plain(done []Run) (Answer, bool) {
 			a.Steps = append(a.Steps, a.step(a.Levels[i-1], a.Levels[i], math.Hypot(a.Levels[i-1].Error, a.Levels[i].Error)))
 		}
 	}
-	t.expect(&a)
 	a.Bend = a.bend()
 	return a, true
 }
@@ -182,8 +181,10 @@ func (a Answer) bend() *float64 {
 	return nil
 }
 
-// expect asks the model about each level, where it knows what is measured.
-func (t Trial) expect(a *Answer) {
+// Expect returns the answer with what the model expects of each level, where it knows what is
+// measured.
+func (t Trial) Expect(a Answer) Answer {
+	a.Levels = slices.Clone(a.Levels)
 	q := t.Sheet.Question(t.Sheet.Created)
 	for i, l := range a.Levels {
 		q.Recipe = t.Sheet.Recipe.With(recipe.Of(t.Turned), l.At)
@@ -193,6 +194,7 @@ func (t Trial) expect(a *Answer) {
 		}
 		a.Levels[i].Expected = map[Measure]float64{ByYield: f.Yield.Value, ByStrength: f.TDS, ByTime: float64(f.Drawdown)}[t.Measure]
 	}
+	return a
 }
 
 // decimals are how finely a measure is said.

@@ -117,7 +117,6 @@ func TestTheStatedErrorOfAStepIsItsSpread(t *testing.T) {
 	inside, told := 0, 0
 	for range tries {
 		p := planned(t, rng.Uint64())
-		p.Measure = ByMark // of which the model expects nothing
 		for i, r := range p.Runs {
 			if i >= 10 { // the bag ran out
 				p = p.LeaveOut(i)
@@ -150,7 +149,7 @@ func TestTheAnswerSaysWhereMoreAddsNothing(t *testing.T) {
 	}
 	a, _ := p.Answer()
 	says := p.Says(a, units.Prefs{})
-	if a.Bend == nil || *a.Bend < 14 || !strings.Contains(says, "less than can be told") || a.Levels[0].Expected < 15 {
+	if a.Bend == nil || *a.Bend < 14 || !strings.Contains(says, "less than can be told") || p.Expect(a).Levels[0].Expected < 15 {
 		t.Errorf("%s (%+v)", says, a)
 	}
 	one := planned(t, 3).Found(0, 19).Found(1, 20)
