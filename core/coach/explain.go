@@ -6,6 +6,7 @@ import (
 	"math"
 	"slices"
 
+	"yardbloom/core/cup"
 	"yardbloom/core/recipe"
 )
 
@@ -107,7 +108,7 @@ var handworks = []struct {
 }{
 	{badSeat, "Fold the seam, seat the filter flat against the wall, and brew it again as it is"},
 	{oneSided, "Level the brewer and the bed, see that no outlet is blocked, and brew it again as it is"},
-	{seenBed("sloped"), "Level the brewer and the dry bed, and brew it again as it is"},
+	{seenBed(cup.Sloped), "Level the brewer and the dry bed, and brew it again as it is"},
 }
 
 // handwork is what the hand can mend, where the bed was likely uneven.

@@ -1,0 +1,87 @@
+package coach
+
+import (
+	"yardbloom/core/cup"
+	"yardbloom/core/recipe"
+)
+
+// practices are what practice says that a turn does for a cup besides what the model expects of
+// it, in marks, where a sign is there. A trainer's table: by is +1 for up and -1 for down.
+var practices = []struct {
+	sign  sign
+	knob  recipe.Knob
+	by    float64
+	marks float64
+}{
+	{papery, recipe.Rinse, +1, 3},
+	{iceLeft, recipe.IcePart, -1, 1.5},
+	{muddled, recipe.HandAfter, -1, 0.9}, {muddled, recipe.PourHeight, -1, 0.7}, {muddled, recipe.Grind, +1, 0.2},
+	{standing, recipe.Wait, +1, 0.6}, {standing, recipe.Gap, +1, 0.5}, {standing, recipe.Grind, +1, 0.6}, {standing, recipe.Pours, -1, 0.4},
+	{stalled, recipe.Grind, +1, 1}, {stalled, recipe.Pours, -1, 0.9}, {stalled, recipe.HandAfter, -1, 0.7}, {stalled, recipe.PourHeight, -1, 0.6},
+	{seenBed(cup.DryPocket), recipe.Bloom, +1, 0.5}, {markedAs(cup.DrySpot), recipe.Bloom, +1, 0.5}, {seenBed(cup.DryPocket), recipe.HandAfter, +1, 0.6},
+	{seenBed(cup.Cratered), recipe.PourHeight, -1, 0.5}, {markedAs(cup.Channel), recipe.PourHeight, -1, 0.4},
+	{seenBed(cup.HighWalls), recipe.HandAfter, +1, 0.5}, {seenBed(cup.HighWalls), recipe.PourHeight, -1, 0.4},
+	{both(sharp, veryFresh), recipe.BloomTime, +1, 0.7}, {both(sharp, veryFresh), recipe.Bloom, +1, 0.3},
+	{thinBed, recipe.Dose, +1, 1.2},
+	{both(sharp, coldBrewer), recipe.Rinse, +1, 0.6}, {both(sharp, coldBrewer), recipe.Temperature, +1, 0.4}, {both(harsh, hotForRoast), recipe.Temperature, -1, 0.5},
+	{sharpNotHeavy, recipe.Ratio, +1, -0.4}, {harshNotThin, recipe.Ratio, -1, -0.4},
+	{onlyIn(splitStyle, sharp), recipe.Balance, -1, 1.2}, {onlyIn(splitStyle, thin), recipe.LastPours, +1, 1},
+	{wanted(cup.Lighter), recipe.Ratio, +1, 1.2}, {wanted(cup.Lighter), recipe.Coffee, -1, 1.2}, {wanted(cup.Lighter), recipe.Dilute, +1, 1.2}, {wanted(cup.Lighter), recipe.Ratio, -1, -2},
+	{wanted(cup.Stronger), recipe.Ratio, -1, 1.2}, {wanted(cup.Stronger), recipe.Coffee, +1, 1.2}, {wanted(cup.Stronger), recipe.Dilute, -1, 1.2}, {wanted(cup.Stronger), recipe.Ratio, +1, -2},
+	{wanted(cup.Brighter), recipe.Grind, +1, 0.7}, {wanted(cup.Brighter), recipe.Temperature, -1, 0.6}, {wanted(cup.Brighter), recipe.Grind, -1, -1}, {wanted(cup.Brighter), recipe.Release, -1, 0.5},
+	{both(harsh, flowsWell), recipe.Temperature, -1, 0.35}, {both(harsh, flowsWell), recipe.Grind, +1, -0.25},
+	{both(sharp, runsSlow), recipe.Temperature, +1, 0.5}, {both(sharp, runsSlow), recipe.Grind, -1, -0.6}, {both(sharp, runsSlow), recipe.Grind, +1, -0.6},
+	{both(harsh, runsFast), recipe.Temperature, -1, 0.4}, {both(harsh, runsFast), recipe.Grind, +1, -0.8},
+	{both(harsh, runsSlow), recipe.Grind, +1, 0.4},
+}
+
+// practice adds up what practice says of a change.
+func (c Case) practice(change recipe.Change) (marks float64) {
+	for _, p := range practices {
+		if p.knob == change.Knob && (change.To > change.From) == (p.by > 0) && p.sign(c) != "" {
+			marks += p.marks
+		}
+	}
+	return marks
+}
+
+// asksFor is what somebody wants of the next cup that a change gives, or nothing.
+func (c Case) asksFor(change recipe.Change) string {
+	for _, want := range cup.Wants() {
+		for _, p := range practices {
+			if c.Cup.Wants[want] && p.marks > 0 && p.knob == change.Knob && (change.To > change.From) == (p.by > 0) && p.sign(Case{Cup: cup.Cup{Wants: map[cup.Want]bool{want: true}}}) != "" {
+				return wanted(want)(c)
+			}
+		}
+	}
+	return ""
+}
+
+// remedies are the share of an uneven recipe's unevenness that a turn mends. A trainer's table.
+var remedies = []struct {
+	knob  recipe.Knob
+	by    float64
+	share float64
+}{
+	{recipe.Bloom, +1, 0.4}, {recipe.HandAfter, +1, 0.5}, {recipe.PourHeight, -1, 0.3}, {recipe.BloomTime, +1, 0.15}, {recipe.Wait, +1, 0.1},
+	{recipe.Release, +1, 0.3}, {recipe.Grind, -1, 0.1}, {recipe.Grind, +1, 0.1},
+}
+
+// mends is the share of an uneven recipe's unevenness that a change mends.
+func mends(change recipe.Change) float64 {
+	for _, r := range remedies {
+		if r.knob == change.Knob && (change.To > change.From) == (r.by > 0) {
+			return r.share
+		}
+	}
+	return 0
+}
+
+func onlyIn(there func(Case) bool, s sign) sign {
+	return func(c Case) string {
+		if !there(c) {
+			return ""
+		}
+		return s(c)
+	}
+}
