@@ -173,7 +173,7 @@ func (w *weighing) best() *option {
 		if w.back(x.Change) { // only where nothing between the two steps is better, below
 			continue
 		}
-		if w.chances.bed() > bedFirst && !w.ofBed(x.Change) {
+		if w.chances.bed() > bedFirst && !w.ofBed(x.Change) && w.between(x.Change) <= 0 {
 			continue
 		}
 		if x.gain >= w.worthIt() && x.help >= worthHelp {

@@ -161,7 +161,8 @@ func lost(first, x option) string {
 
 // whyLost says what each line of a gain costs a runner-up, in the order of the lines.
 var whyLost = []string{"The model expects less of it.", "It does less for the bed.", "Practice says less for it here.", "It takes the drawdown out of its window.",
-	"It takes a larger turn.", "It comes later in your order of mending.", "It answers to what is less likely wrong."}
+	"It takes a larger turn.", "It comes later in your order of mending.", "It answers to what is less likely wrong.",
+	"It does not lie between your last two steps."}
 
 // A Map is where the cups of a bag lie, where this person's aim seems to be, and where a
 // change leads. Yields and strengths in %, in the coordinates of the brew model.

@@ -132,6 +132,25 @@ func (w *weighing) pastRefuses(change candidate) bool {
 	return worse >= 2 || idle >= 2
 }
 
+// between is what it is worth, in marks, that a change lies half-way between the last two steps,
+// where one of them was sour and the other bitter: what is wanted lies between, whatever else is
+// thought.
+func (w *weighing) between(change recipe.Change) float64 {
+	const halfWay, perOff = 0.8, 1.2
+	m, ok := last(w.moves())
+	if !ok || change.Address != m.Address {
+		return 0
+	}
+	before := w.Path[len(w.Path)-1]
+	sourThenBitter := sharp(before) != "" && harsh(before) == "" && harsh(w.Case) != "" && sharp(w.Case) == ""
+	bitterThenSour := harsh(before) != "" && sharp(before) == "" && sharp(w.Case) != "" && harsh(w.Case) == ""
+	if !sourThenBitter && !bitterThenSour {
+		return 0
+	}
+	way := (change.To - m.To) / (m.From - m.To) // 1 is all the way back
+	return halfWay - perOff*min(1, math.Abs(2*way-1))
+}
+
 // again is how many brews before this one, in a row, had the same recipe.
 func (c Case) again() (n int) {
 	for i := len(c.Path) - 1; i >= 0 && len(recipe.Changes(c.Path[i].Recipe, c.Recipe)) == 0; i-- {

@@ -201,6 +201,7 @@ func (w *weighing) consider(change candidate, f forecast.Forecast) {
 		{"the size of the turn", -l.cost(change.size)},
 		{"the order in which you mend", -orders[w.Order][l.turn]},
 		{"what more likely ails the cup", -w.beside(x)},
+		{"it lies between your last two steps", w.between(change.Change)},
 	}
 	for _, line := range x.lines {
 		x.gain += line.By
