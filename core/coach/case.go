@@ -9,6 +9,7 @@
 package coach
 
 import (
+	"slices"
 	"time"
 
 	"yardbloom/core/coffee"
@@ -67,6 +68,9 @@ func (c Case) Yield() (cup.Figure, bool) {
 }
 
 func (c Case) step(s cup.Sense) int { return c.Cup.Steps[s] }
+
+// brews are the path with this brew at its end.
+func (c Case) brews() []Case { return append(slices.Clone(c.Path), c) }
 
 // good is the mark from which a cup is good.
 func (c Case) good() int {

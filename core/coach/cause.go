@@ -1,6 +1,9 @@
 package coach
 
-import "math"
+import (
+	"maps"
+	"math"
+)
 
 // A Cause is what may be behind a cup.
 type Cause string
@@ -82,31 +85,22 @@ type judgement struct {
 	before *aim // what was believed before this cup
 	at     spot
 	log    [2][aimYields][aimStrengths]float64 // likelihood of the readings for an even cup and an uneven one
-	odds   sight                               // of the rest against their not being so
+	odds   map[Cause]float64                   // of the plain faults against their not being so
 }
 
-func newJudgement(before *aim, at spot) *judgement {
-	return &judgement{before: before, at: at, odds: sight{stale: staleBefore, papery: paperyBefore, clogged: cloggedBefore, stirred: stirredBefore, icy: icyBefore, cool: coolBefore, warm: warmBefore}}
-}
-
-func times(odds *float64, by float64) {
-	if by > 0 {
-		*odds *= by
-	}
+func newJudgement(prior *aim, at spot) *judgement {
+	return &judgement{before: prior, at: at, odds: maps.Clone(before)}
 }
 
 // add takes a reading in.
 func (j *judgement) add(r reading) {
-	times(&j.odds.stale, r.stale)
-	times(&j.odds.papery, r.papery)
-	times(&j.odds.clogged, r.clogged)
-	times(&j.odds.stirred, r.stirred)
-	times(&j.odds.icy, r.icy)
-	times(&j.odds.cool, r.cool)
-	times(&j.odds.warm, r.warm)
 	bed := 0.0
-	if r.uneven > 0 {
-		bed = math.Log(r.uneven)
+	for cause, times := range r.sight {
+		if cause == Uneven {
+			bed = math.Log(times)
+			continue
+		}
+		j.odds[cause] *= times
 	}
 	for i := range aimYields {
 		dy := j.at.yield - yieldAt(i)
@@ -121,16 +115,11 @@ func (j *judgement) add(r reading) {
 	}
 }
 
-// plain are the odds of the causes that are told by plain signs, such as staleness or paper.
-func (s sight) plain() map[Cause]float64 {
-	return map[Cause]float64{Stale: s.stale, Papery: s.papery, Clogged: s.clogged, Stirred: s.stirred, Icy: s.icy, Cool: s.cool, Warm: s.warm}
-}
-
-// rest is how likely none of them is behind the cup.
+// rest is how likely no plain fault, such as staleness or paper, is behind the cup.
 func (j *judgement) rest() float64 {
 	sum := 1.0
-	for _, odds := range j.odds.plain() {
-		sum += odds
+	for _, c := range causes {
+		sum += j.odds[c.Cause]
 	}
 	return 1 / sum
 }
@@ -170,10 +159,7 @@ func (j *judgement) chances() chances {
 	rest := j.rest()
 	out := make(chances, len(causes))
 	for i, c := range causes {
-		out[i] = sums[c.Cause] / total * rest
-	}
-	for cause, odds := range j.odds.plain() {
-		out[placeOf(cause)] = odds * rest
+		out[i] = (sums[c.Cause]/total + j.odds[c.Cause]) * rest
 	}
 	return out
 }

@@ -274,7 +274,7 @@ func (w *weighing) propose(first option) Advice {
 	if asked := w.asksFor(first.Change); asked != "" {
 		a.Rule, a.Chance, a.Verdict, a.Because = "asked for", 0, strings.TrimSuffix(asked, "."), "What you want of the next cup goes before what this one lacked."
 	}
-	if m, ok := last(w.moves()); ok && m.did < 0 {
+	if _, ok := w.spoilt(); ok {
 		a.Rule, a.Chance = "made it worse", w.worse()
 		a.Verdict, a.Because = "The last change made it worse", "What was followed by worse is taken back before anything new is tried."
 		a.Evidence, a.Against = []string{w.followed()}, nil

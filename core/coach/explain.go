@@ -70,7 +70,7 @@ func (w *weighing) heard(cause Cause) (agree, against []string) {
 // causeOf is the cause that a change answers to.
 func (w *weighing) causeOf(x option) Cause {
 	for _, p := range plain {
-		if x.Knob == p.knob && (x.To > x.From) == (p.by > 0) && w.chances.of(p.cause) > 0.2 {
+		if turns(x.Change, p.knob, p.by) && w.chances.of(p.cause) > 0.2 {
 			return p.cause
 		}
 	}
@@ -142,8 +142,8 @@ var watches = map[Cause]string{
 // watch is what to look for after a change, with the time to expect.
 func (w *weighing) watch(x option) string {
 	out := watches[w.causeOf(x)]
-	if by := float64(x.then.Drawdown-w.now.Drawdown) * w.slower; math.Abs(by) >= 5 && w.Cup.Drawdown > 0 && !w.Recipe.Steeps() {
-		out += fmt.Sprintf(" It should drain at about %s.", w.Cup.Drawdown+x.then.Drawdown-w.now.Drawdown)
+	if by := float64(x.drains-w.now.Drawdown) * w.slower; math.Abs(by) >= 5 && w.Cup.Drawdown > 0 && !w.Recipe.Steeps() {
+		out += fmt.Sprintf(" It should drain at about %s.", w.Cup.Drawdown+x.drains-w.now.Drawdown)
 	}
 	return out
 }
@@ -187,7 +187,7 @@ func (w *weighing) chart(first *Proposal) *Map {
 		return nil
 	}
 	m := &Map{Aim: w.aim.patch()}
-	path := append(slices.Clone(w.Path), w.Case)
+	path := w.brews()
 	for i, at := range w.cups {
 		m.Cups = append(m.Cups, Point{at.yield, at.strength, path[i].ID})
 	}

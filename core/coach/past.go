@@ -17,11 +17,10 @@ type move struct {
 	idle bool
 }
 
-// moves are the changes of the path, the oldest first. Where more than one thing was changed,
+// movesOf are the changes of a path, the oldest first. Where more than one thing was changed,
 // nothing can be said of any of them.
-func (c Case) moves() []move {
+func movesOf(path []Case) []move {
 	var out []move
-	path := append(append([]Case(nil), c.Path...), c)
 	for i := 1; i < len(path); i++ {
 		before, after := path[i-1], path[i]
 		if changes := recipe.Changes(before.Recipe, after.Recipe); len(changes) == 1 {
@@ -47,12 +46,21 @@ func differ(before, after Case) bool {
 }
 
 // last is the change that led to this brew.
-func last(moves []move) (move, bool) {
-	if len(moves) == 0 || moves[len(moves)-1].Knob == "" {
-		return move{}, false
+func (w *weighing) last() (m move, ok bool) {
+	if n := len(w.moves); n > 0 {
+		m = w.moves[n-1]
 	}
-	return moves[len(moves)-1], true
+	return m, m.Knob != ""
 }
+
+// spoilt is the change that led to this brew, where it made it worse.
+func (w *weighing) spoilt() (move, bool) {
+	m, ok := w.last()
+	return m, ok && m.did < 0
+}
+
+// before is the brew before this one; there is one where there is a last change.
+func (w *weighing) before() Case { return w.Path[len(w.Path)-1] }
 
 // liking says whether the second of two cups was liked more, +1, or less, -1, beyond what a
 // person can tell: by their marks, or else by their words.
@@ -69,8 +77,8 @@ func liking(before, after cup.Cup) int {
 }
 
 // backward is the way back to the recipe before, where the last change made it worse.
-func (c Case) backward() []candidate {
-	if m, ok := last(c.moves()); ok && m.did < 0 {
+func (w *weighing) backward() []candidate {
+	if m, ok := w.spoilt(); ok {
 		return []candidate{{recipe.Change{Address: m.Address, From: m.To, To: m.From}, 1}}
 	}
 	return nil
@@ -78,16 +86,16 @@ func (c Case) backward() []candidate {
 
 // worse is how likely this cup is truly worse than the one before.
 func (w *weighing) worse() float64 {
-	was, wasError := markOf(w.Path[len(w.Path)-1].Cup)
+	was, wasError := markOf(w.before().Cup)
 	is, isError := markOf(w.Cup)
 	return above((was - is) / math.Hypot(wasError, isError))
 }
 
 // followed says what followed on the last change.
 func (w *weighing) followed() string {
-	was, _ := markOf(w.Path[len(w.Path)-1].Cup)
+	was, _ := markOf(w.before().Cup)
 	is, _ := markOf(w.Cup)
-	if w.Cup.Overall > 0 && w.Path[len(w.Path)-1].Cup.Overall > 0 {
+	if w.Cup.Overall > 0 && w.before().Cup.Overall > 0 {
 		return fmt.Sprintf("You gave it %.0f, after %.0f for the cup before.", is, was)
 	}
 	return "By your words it lies further from what you like than the cup before."
@@ -95,23 +103,21 @@ func (w *weighing) followed() string {
 
 // back says that a change takes back the last one, in full.
 func (w *weighing) back(change recipe.Change) bool {
-	m, ok := last(w.moves())
-	return ok && m.did < 0 && change.Address == m.Address && math.Abs(change.To-m.From) < 1e-6
+	m, ok := w.spoilt()
+	return ok && change.Address == m.Address && math.Abs(change.To-m.From) < 1e-6
 }
 
 // pastRefuses says that the path speaks against a change: what made it worse is taken back
 // before anything new is tried; a lever that failed twice drops out, and so does a turn that
 // was made twice without effect; finer, coarser and finer again leave only what lies between.
 func (w *weighing) pastRefuses(change candidate) bool {
-	moves := w.moves()
-	m, ok := last(moves)
-	if ok && m.did < 0 && w.chances.of(Chance) < 0.5 {
+	if m, ok := w.spoilt(); ok && w.chances.of(Chance) < 0.5 {
 		lo, hi := min(m.From, m.To), max(m.From, m.To)
 		return change.Address != m.Address || change.To < lo || change.To > hi
 	}
 	worse, idle := 0, 0
 	var turned []recipe.Change
-	for _, m := range moves {
+	for _, m := range w.moves {
 		if m.Address != change.Address || m.Knob == "" {
 			continue
 		}
@@ -137,11 +143,11 @@ func (w *weighing) pastRefuses(change candidate) bool {
 // thought.
 func (w *weighing) between(change recipe.Change) float64 {
 	const halfWay, perOff = 0.8, 1.2
-	m, ok := last(w.moves())
+	m, ok := w.last()
 	if !ok || change.Address != m.Address {
 		return 0
 	}
-	before := w.Path[len(w.Path)-1]
+	before := w.before()
 	sourThenBitter := sharp(before) != "" && harsh(before) == "" && harsh(w.Case) != "" && sharp(w.Case) == ""
 	bitterThenSour := harsh(before) != "" && sharp(before) == "" && sharp(w.Case) != "" && harsh(w.Case) == ""
 	if !sourThenBitter && !bitterThenSour {

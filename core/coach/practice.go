@@ -26,20 +26,39 @@ var practices = []struct {
 	{both(sharp, coldBrewer), recipe.Rinse, +1, 0.6}, {both(sharp, coldBrewer), recipe.Temperature, +1, 0.4}, {both(harsh, hotForRoast), recipe.Temperature, -1, 0.5},
 	{sharpNotHeavy, recipe.Ratio, +1, -0.4}, {harshNotThin, recipe.Ratio, -1, -0.4},
 	{onlyIn(splitStyle, sharp), recipe.Balance, -1, 1.2}, {onlyIn(splitStyle, thin), recipe.LastPours, +1, 1},
-	{wanted(cup.Lighter), recipe.Ratio, +1, 1.2}, {wanted(cup.Lighter), recipe.Coffee, -1, 1.2}, {wanted(cup.Lighter), recipe.Dilute, +1, 1.2}, {wanted(cup.Lighter), recipe.Ratio, -1, -2},
-	{wanted(cup.Stronger), recipe.Ratio, -1, 1.2}, {wanted(cup.Stronger), recipe.Coffee, +1, 1.2}, {wanted(cup.Stronger), recipe.Dilute, -1, 1.2}, {wanted(cup.Stronger), recipe.Ratio, +1, -2},
-	{wanted(cup.Brighter), recipe.Grind, +1, 0.7}, {wanted(cup.Brighter), recipe.Temperature, -1, 0.6}, {wanted(cup.Brighter), recipe.Grind, -1, -1}, {wanted(cup.Brighter), recipe.Release, -1, 0.5},
 	{both(harsh, flowsWell), recipe.Temperature, -1, 0.35}, {both(harsh, flowsWell), recipe.Grind, +1, -0.25},
 	{both(sharp, runsSlow), recipe.Temperature, +1, 0.5}, {both(sharp, runsSlow), recipe.Grind, -1, -0.6}, {both(sharp, runsSlow), recipe.Grind, +1, -0.6},
 	{both(harsh, runsFast), recipe.Temperature, -1, 0.4}, {both(harsh, runsFast), recipe.Grind, +1, -0.8},
 	{both(harsh, runsSlow), recipe.Grind, +1, 0.4},
 }
 
+// answers are the same for what somebody asks of the next cup.
+var answers = []struct {
+	want  cup.Want
+	knob  recipe.Knob
+	by    float64
+	marks float64
+}{
+	{cup.Lighter, recipe.Ratio, +1, 1.2}, {cup.Lighter, recipe.Coffee, -1, 1.2}, {cup.Lighter, recipe.Dilute, +1, 1.2}, {cup.Lighter, recipe.Ratio, -1, -2},
+	{cup.Stronger, recipe.Ratio, -1, 1.2}, {cup.Stronger, recipe.Coffee, +1, 1.2}, {cup.Stronger, recipe.Dilute, -1, 1.2}, {cup.Stronger, recipe.Ratio, +1, -2},
+	{cup.Brighter, recipe.Grind, +1, 0.7}, {cup.Brighter, recipe.Temperature, -1, 0.6}, {cup.Brighter, recipe.Grind, -1, -1}, {cup.Brighter, recipe.Release, -1, 0.5},
+}
+
+// turns says that a change turns a knob up, by = +1, or down, by = -1.
+func turns(change recipe.Change, k recipe.Knob, by float64) bool {
+	return change.Knob == k && (change.To > change.From) == (by > 0)
+}
+
 // practice adds up what practice says of a change.
 func (c Case) practice(change recipe.Change) (marks float64) {
 	for _, p := range practices {
-		if p.knob == change.Knob && (change.To > change.From) == (p.by > 0) && p.sign(c) != "" {
+		if turns(change, p.knob, p.by) && p.sign(c) != "" {
 			marks += p.marks
+		}
+	}
+	for _, a := range answers {
+		if turns(change, a.knob, a.by) && c.Cup.Wants[a.want] {
+			marks += a.marks
 		}
 	}
 	return marks
@@ -47,11 +66,9 @@ func (c Case) practice(change recipe.Change) (marks float64) {
 
 // asksFor is what somebody wants of the next cup that a change gives, or nothing.
 func (c Case) asksFor(change recipe.Change) string {
-	for _, want := range cup.Wants() {
-		for _, p := range practices {
-			if c.Cup.Wants[want] && p.marks > 0 && p.knob == change.Knob && (change.To > change.From) == (p.by > 0) && p.sign(Case{Cup: cup.Cup{Wants: map[cup.Want]bool{want: true}}}) != "" {
-				return wanted(want)(c)
-			}
+	for _, a := range answers {
+		if a.marks > 0 && turns(change, a.knob, a.by) && c.Cup.Wants[a.want] {
+			return wanted(a.want)(c)
 		}
 	}
 	return ""
@@ -70,7 +87,7 @@ var remedies = []struct {
 // mends is the share of an uneven recipe's unevenness that a change mends.
 func mends(change recipe.Change) float64 {
 	for _, r := range remedies {
-		if r.knob == change.Knob && (change.To > change.From) == (r.by > 0) {
+		if turns(change, r.knob, r.by) {
 			return r.share
 		}
 	}

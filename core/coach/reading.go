@@ -16,58 +16,49 @@ type reading struct {
 	sight // how many times likelier it is by what ails a cup
 }
 
-// A sight says how many times likelier a sign is where a bed is uneven, coffee is stale,
-// paper comes through, the bed closes up, it was stirred too much, there is too much ice, or the water met
-// the grounds too cool or too warm. 0 stands for 1: it makes no difference.
-type sight struct{ uneven, stale, papery, clogged, stirred, icy, cool, warm float64 }
+// A sight says how many times likelier a sign is by each cause that it tells of: an uneven bed,
+// whoever laid it, or one of the plain faults. What is not named makes no difference.
+type sight map[Cause]float64
 
 // sights are what is seen and what can be told without a scale of words. A trainer's table.
 var sights = []struct {
 	sign
 	sight
 }{
-	{sign: flatBed, sight: sight{uneven: 0.5}},
-	{sign: seenBed(cup.Cratered), sight: sight{uneven: 5}},
-	{sign: seenBed(cup.Sloped), sight: sight{uneven: 4}},
-	{sign: seenBed(cup.HighWalls), sight: sight{uneven: 4}},
-	{sign: seenBed(cup.DryPocket), sight: sight{uneven: 8}},
-	{sign: seenBed(cup.Domed), sight: sight{uneven: 1.3}},
-	{sign: seenBed(cup.Mud), sight: sight{clogged: 8}},
-	{sign: markedAs(cup.Channel), sight: sight{uneven: 8}},
-	{sign: markedAs(cup.DrySpot), sight: sight{uneven: 6}},
-	{sign: markedAs(cup.Stall), sight: sight{clogged: 60}},
-	{sign: oneSided, sight: sight{uneven: 8}},
-	{sign: badSeat, sight: sight{uneven: 6}},
-	{sign: badPour, sight: sight{uneven: 30}},
-	{sign: standing, sight: sight{clogged: 40}},
-	{sign: muchLater, sight: sight{clogged: 6, uneven: 0.5}},
-	{sign: muchSooner, sight: sight{uneven: 3, clogged: 0.1}},
-	{sign: flat, sight: sight{stale: 15}},
-	{sign: old, sight: sight{stale: 8}},
-	{sign: veryOld, sight: sight{stale: 5}},
-	{sign: papery, sight: sight{papery: 600}},
-	{sign: unrinsed, sight: sight{papery: 5}},
-	{sign: coldBrewer, sight: sight{cool: 8}},
-	{sign: noThermostat, sight: sight{cool: 3, warm: 3}},
-	{sign: both(sharp, flowsWell), sight: sight{cool: 2.5, warm: 0.2}},
-	{sign: both(harsh, flowsWell), sight: sight{warm: 2.5, cool: 0.2}},
-	{sign: hotForRoast, sight: sight{warm: 6}},
-	{sign: weakSourFast, sight: sight{uneven: 6}},
-	{sign: both(harsh, runsFast), sight: sight{uneven: 2.5}},
-	{sign: muddled, sight: sight{stirred: 60}},
-	{sign: iceLeft, sight: sight{icy: 400}},
+	{sign: flatBed, sight: sight{Uneven: 0.5}},
+	{sign: seenBed(cup.Cratered), sight: sight{Uneven: 5}},
+	{sign: seenBed(cup.Sloped), sight: sight{Uneven: 4}},
+	{sign: seenBed(cup.HighWalls), sight: sight{Uneven: 4}},
+	{sign: seenBed(cup.DryPocket), sight: sight{Uneven: 8}},
+	{sign: seenBed(cup.Domed), sight: sight{Uneven: 1.3}},
+	{sign: seenBed(cup.Mud), sight: sight{Clogged: 8}},
+	{sign: markedAs(cup.Channel), sight: sight{Uneven: 8}},
+	{sign: markedAs(cup.DrySpot), sight: sight{Uneven: 6}},
+	{sign: markedAs(cup.Stall), sight: sight{Clogged: 60}},
+	{sign: oneSided, sight: sight{Uneven: 8}},
+	{sign: badSeat, sight: sight{Uneven: 6}},
+	{sign: badPour, sight: sight{Uneven: 30}},
+	{sign: standing, sight: sight{Clogged: 40}},
+	{sign: muchLater, sight: sight{Clogged: 6, Uneven: 0.5}},
+	{sign: muchSooner, sight: sight{Uneven: 3, Clogged: 0.1}},
+	{sign: flat, sight: sight{Stale: 15}},
+	{sign: old, sight: sight{Stale: 8}},
+	{sign: veryOld, sight: sight{Stale: 5}},
+	{sign: papery, sight: sight{Papery: 600}},
+	{sign: unrinsed, sight: sight{Papery: 5}},
+	{sign: coldBrewer, sight: sight{Cool: 8}},
+	{sign: noThermostat, sight: sight{Cool: 3, Warm: 3}},
+	{sign: both(sharp, flowsWell), sight: sight{Cool: 2.5, Warm: 0.2}},
+	{sign: both(harsh, flowsWell), sight: sight{Warm: 2.5, Cool: 0.2}},
+	{sign: hotForRoast, sight: sight{Warm: 6}},
+	{sign: weakSourFast, sight: sight{Uneven: 6}},
+	{sign: both(harsh, runsFast), sight: sight{Uneven: 2.5}},
+	{sign: muddled, sight: sight{Stirred: 60}},
+	{sign: iceLeft, sight: sight{Icy: 400}},
 }
 
-// Before anything is seen, how likely each is against its not being so.
-const (
-	staleBefore   = 0.01
-	paperyBefore  = 0.005
-	cloggedBefore = 0.02
-	stirredBefore = 0.01
-	icyBefore     = 0.005
-	coolBefore    = 0.02
-	warmBefore    = 0.02
-)
+// before is how likely each plain fault is against its not being so, before anything is seen.
+var before = map[Cause]float64{Stale: 0.01, Papery: 0.005, Clogged: 0.02, Stirred: 0.01, Icy: 0.005, Cool: 0.02, Warm: 0.02}
 
 // readings are all the signs of a cup.
 func (c Case) readings() []reading {
@@ -79,7 +70,7 @@ func (c Case) readings() []reading {
 	}
 	for _, fault := range cup.Faults() {
 		if f, known := flaws[fault]; known && c.Cup.Faults[fault] {
-			out = append(out, reading{say: fmt.Sprintf("It is %s.", fault), sight: sight{uneven: f.uneven},
+			out = append(out, reading{say: fmt.Sprintf("It is %s.", fault), sight: sight{Uneven: f.uneven},
 				taste: func(dy, _, _ float64) float64 { return -min(0, dy) * math.Log(f.under) }})
 		}
 	}

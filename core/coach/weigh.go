@@ -2,7 +2,6 @@ package coach
 
 import (
 	"math"
-	"slices"
 
 	"yardbloom/core/forecast"
 	"yardbloom/core/recipe"
@@ -15,9 +14,8 @@ type spot struct{ yield, strength float64 }
 // An option is one change with what the model and the aim expect of it.
 type option struct {
 	candidate
-	then      forecast.Forecast
+	drains    units.Seconds // by the model
 	at        spot
-	mark      float64 // expected, as it is weighed
 	plainMark float64 // expected
 	gain      float64 // of the mark against leaving the recipe, less what the change costs
 	help      float64 // probability that the next cup is liked more than this one
@@ -42,6 +40,9 @@ type weighing struct {
 	chances   chances
 	mark      float64 // expected of the recipe as it is, as it is weighed
 	plainMark float64 // expected of it
+	unevenBed float64 // how likely it lays one
+	warnings  int     // on it
+	moves     []move  // of the path
 	options   []option
 	lines     []Sign // how the chances came about
 	cups      []spot // of the path, and this one
@@ -49,9 +50,9 @@ type weighing struct {
 
 // weigh goes through the brews of a bag up to this one, and asks the model about every change.
 func (c Case) weigh() *weighing {
-	path := append(slices.Clone(c.Path), c)
-	changes := c.candidates()
-	changes = append(changes, c.backward()...)
+	path := c.brews()
+	w := &weighing{Case: c, moves: movesOf(path)}
+	changes := append(c.candidates(), w.backward()...)
 	q := c.question()
 	asked := make([]forecast.Question, 0, len(path)+len(changes))
 	for _, past := range path {
@@ -70,7 +71,6 @@ func (c Case) weigh() *weighing {
 			wrong[i] = forecasts[i].AskRoughly(asked[i]) != nil
 		}
 	})
-	w := &weighing{Case: c}
 	here := len(path) - 1
 	w.now = forecasts[here]
 	w.goThrough(path, forecasts[:len(path)], wrong)
@@ -78,7 +78,8 @@ func (c Case) weigh() *weighing {
 		w.chances = w.judged.chances()
 		return w
 	}
-	w.mark, w.plainMark = w.aim.mark(w.at, 0), w.aim.plainMark(w.at)
+	w.mark, w.plainMark = w.aim.marks(w.at)
+	w.unevenBed, w.warnings = w.aim.unevenBed(), len(recipe.Check(w.Recipe, w.Gear, w.Prefs))
 	for i, change := range changes {
 		if f := forecasts[len(path)+i]; !wrong[len(path)+i] {
 			w.consider(change, f)
@@ -190,12 +191,12 @@ func (w *weighing) consider(change candidate, f forecast.Forecast) {
 		return
 	}
 	l := leverOf(change.Knob)
-	x := option{candidate: change, then: f, at: w.offset.of(f)}
-	bed := w.aim.unevenBed()
-	x.mark, x.plainMark = w.aim.mark(x.at, 0), w.aim.plainMark(x.at)
+	x := option{candidate: change, drains: f.Drawdown, at: w.offset.of(f)}
+	var mark float64
+	mark, x.plainMark = w.aim.marks(x.at)
 	x.lines = []Line{
-		{"expected of the next cup, against this recipe again", x.mark - w.mark},
-		{"a more even bed", unevenCosts * goesWrong[uneven] * bed * mends(change.Change)},
+		{"expected of the next cup, against this recipe again", mark - w.mark},
+		{"a more even bed", unevenCosts * goesWrong[uneven] * w.unevenBed * mends(change.Change)},
 		{"practice, which the model does not see", w.practice(change.Change)},
 		{"the clock", w.clock(w.now) - w.clock(f)},
 		{"the size of the turn", -l.cost(change.size)},
@@ -262,22 +263,16 @@ func (w *weighing) refuses(change candidate, f forecast.Forecast) bool {
 
 // warned says that a change brings a warning that was not there.
 func (w *weighing) warned(change candidate) bool {
-	after := w.Recipe.With(change.Address, change.To)
-	return len(recipe.Check(after, w.Gear, w.Prefs)) > len(recipe.Check(w.Recipe, w.Gear, w.Prefs))
+	return len(recipe.Check(w.Recipe.With(change.Address, change.To), w.Gear, w.Prefs)) > w.warnings
 }
 
-// mark is the mark that a cup is expected to get that is uneven by so much.
-func (a *aim) mark(at spot, unevenness float64) float64 {
-	sum := 0.0
-	a.cells(at, func(dy, ds float64, _ int, w *float64) { sum += *w * worth(expected(dy, ds, unevenness)) })
-	return sum
-}
-
-// plainMark is the mark that an even cup is expected to get, as a person gives it.
-func (a *aim) plainMark(at spot) float64 {
-	sum := 0.0
-	a.cells(at, func(dy, ds float64, _ int, w *float64) { sum += *w * expected(dy, ds, 0) })
-	return sum
+// marks are the mark that an even cup is expected to get, as it is weighed and as a person gives it.
+func (a *aim) marks(at spot) (weighed, plain float64) {
+	a.cells(at, func(dy, ds float64, _ int, w *float64) {
+		mark := expected(dy, ds, 0)
+		weighed, plain = weighed+*w*worth(mark), plain+*w*mark
+	})
+	return weighed, plain
 }
 
 // worth is a mark as it is weighed: one that makes the cup good counts more.

@@ -17,11 +17,6 @@ const (
 // Beds lists the shapes of a spent bed, the wanted one first.
 func Beds() []Bed { return []Bed{FlatBed, Domed, Cratered, Sloped, HighWalls, Mud, DryPocket} }
 
-// Uneven says whether the shape shows that the water ran unevenly through the bed.
-func (b Bed) Uneven() bool {
-	return b == Cratered || b == Sloped || b == HighWalls || b == DryPocket
-}
-
 // A Place is a part of a spent bed, seen from above with the hand that pours at the foot.
 type Place string
 
