@@ -71,11 +71,11 @@ func ReadPath(r io.Reader) (coach.Case, error) {
 	if err != nil {
 		return coach.Case{}, err
 	}
-	var any map[string]any
-	if err := json.Unmarshal(text, &any); err != nil {
+	var read map[string]any
+	if err := json.Unmarshal(text, &read); err != nil {
 		return coach.Case{}, &units.ValueError{At: Path("document"), Err: ErrNotJSON}
 	}
-	if err := path1.check(any); err != nil {
+	if err := path1.check(read); err != nil {
 		return coach.Case{}, err
 	}
 	var doc BagPath
@@ -113,16 +113,7 @@ func (b PathBrew) brew(who coach.Person) (coach.Case, error) {
 	if b.BoilsC > 0 {
 		q.Gear.Boiling = units.Celsius(b.BoilsC)
 	}
-	if b.Cup.DoseG > 0 || b.Cup.WaterG > 0 {
-		dose, water := q.Recipe.Dose, q.Recipe.Water()
-		if b.Cup.DoseG > 0 {
-			dose = units.Grams(b.Cup.DoseG)
-		}
-		if b.Cup.WaterG > 0 {
-			water = units.Grams(b.Cup.WaterG)
-		}
-		q.Recipe = q.Recipe.Weigh(dose, water+q.Recipe.Ice.Mass+q.Recipe.Dilution.Water)
-	}
+	q.Recipe = q.Recipe.Weighed(units.Grams(b.Cup.DoseG), units.Grams(b.Cup.WaterG))
 	c := coach.Case{ID: fmt.Sprint(b.N), Recipe: q.Recipe, Bag: q.Bag, Now: q.Now, Window: q.Recipe.Plan().Window, Gear: q.Gear, Marks: b.Marks, Laters: b.Waits, Cup: b.Cup.cup(), Person: who}
 	if len(b.WindowS) == 2 {
 		c.Window = coffee.Window{From: units.Seconds(b.WindowS[0]), To: units.Seconds(b.WindowS[1])}

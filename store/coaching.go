@@ -14,10 +14,33 @@ import (
 // lately is how many brews back a person is known by.
 const lately = 60
 
-const selectLately = `
-	SELECT b.bag_id, b.tds, b.status, b.cup, b.coffee, b.advice, b.asked IS NOT NULL AND b.asked != 'null' AS followed, COALESCE(p.cup, 'null') AS before
-	FROM brews b LEFT JOIN brews p ON p.id = b.parent_id
-	WHERE b.started_at < '~' ORDER BY b.started_at DESC, b.id DESC LIMIT ?`
+const selectPerson = `SELECT bag_id, tds, status, coffee, advice FROM brews WHERE started_at < '~' ORDER BY started_at DESC, id DESC LIMIT ?`
+
+// Person is what the last brews of a yard say of who brews there, as the coach asks for it:
+// whether they measure, and where their aim was with other bags of the kind.
+func (s *Store) Person(ctx context.Context, bag coffee.Bag) (who coach.Person, err error) {
+	var rows []struct {
+		BagID  string                   `db:"bag_id"`
+		TDS    float64                  `db:"tds"`
+		Status brew.Status              `db:"status"`
+		Coffee column[document.Bag]     `db:"coffee"`
+		Advice column[*document.Advice] `db:"advice"`
+	}
+	if err := s.read.all(ctx, &rows, selectPerson, lately); err != nil {
+		return who, err
+	}
+	for _, r := range rows {
+		who.Measures = who.Measures || r.TDS > 0
+		if who.Known != nil || r.Status != brew.Done || r.BagID == bag.ID {
+			continue
+		}
+		other := r.Coffee.V.Core()
+		if a := r.Advice.V.Core(); other.Roast == bag.Roast && other.Process == bag.Process && a != nil && a.Map != nil {
+			who.Known = a.Map.Aim.Wider()
+		}
+	}
+	return who, nil
+}
 
 // A Record is what became of the changes that were advised and made, of the last ones that were tasted.
 type Record struct{ Changes, Helped int }
@@ -25,39 +48,34 @@ type Record struct{ Changes, Helped int }
 // recorded is how many changes a Record looks back on.
 const recorded = 14
 
-// Lately is what the last brews of a yard say of its person as the coach asks for it: whether
-// they measure, and where their aim was with other bags of the kind; and the coach's own record.
-func (s *Store) Lately(ctx context.Context, bag coffee.Bag) (who coach.Person, record Record, err error) {
+const selectRecord = `
+	SELECT b.status, b.cup, b.asked IS NOT NULL AND b.asked != 'null' AS followed, COALESCE(p.cup, 'null') AS before
+	FROM brews b LEFT JOIN brews p ON p.id = b.parent_id
+	WHERE b.started_at < '~' ORDER BY b.started_at DESC, b.id DESC LIMIT ?`
+
+// Record is the coach's own, by the changes of the last brews.
+func (s *Store) Record(ctx context.Context) (record Record, err error) {
 	var rows []struct {
-		BagID    string                   `db:"bag_id"`
-		TDS      float64                  `db:"tds"`
-		Status   brew.Status              `db:"status"`
-		Cup      column[document.Cup]     `db:"cup"`
-		Coffee   column[document.Bag]     `db:"coffee"`
-		Advice   column[*document.Advice] `db:"advice"`
-		Followed bool                     `db:"followed"`
-		Before   column[*document.Cup]    `db:"before"`
+		Status   brew.Status           `db:"status"`
+		Cup      column[document.Cup]  `db:"cup"`
+		Followed bool                  `db:"followed"`
+		Before   column[*document.Cup] `db:"before"`
 	}
-	if err := s.read.all(ctx, &rows, selectLately, lately); err != nil {
-		return who, record, err
+	if err := s.read.all(ctx, &rows, selectRecord, lately); err != nil {
+		return record, err
 	}
 	for _, r := range rows {
-		who.Measures = who.Measures || r.TDS > 0
-		if r.Status != brew.Done {
+		if !r.Followed || r.Status != brew.Done || r.Before.V == nil || record.Changes == recorded {
 			continue
 		}
-		other := r.Coffee.V.Core()
-		if a := r.Advice.V.Core(); who.Known == nil && r.BagID != bag.ID && other.Roast == bag.Roast && other.Process == bag.Process && a != nil && a.Map != nil {
-			who.Known = a.Map.Aim.Wider()
-		}
-		if after := r.Cup.V.Core(); r.Followed && r.Before.V != nil && record.Changes < recorded && !after.NotDone && after.Taste.Said() {
+		if after := r.Cup.V.Core(); !after.NotDone && after.Taste.Said() {
 			record.Changes++
 			if coach.Helped(r.Before.V.Core(), after) {
 				record.Helped++
 			}
 		}
 	}
-	return who, record, nil
+	return record, nil
 }
 
 const selectTasted = `SELECT cup FROM brews WHERE started_at < '~' ORDER BY started_at DESC, id DESC LIMIT ?`

@@ -168,7 +168,7 @@ func (s *Server) taste(r *http.Request, change func(c cup.Cup, version int64) (c
 	if err != nil {
 		return err
 	}
-	who, _, err := s.Store.Lately(r.Context(), sc.Bag)
+	who, err := s.Store.Person(r.Context(), sc.Bag)
 	if err != nil {
 		return err
 	}
@@ -320,10 +320,10 @@ const inACup = 200
 // coolingOf says how a cup that was just poured cools, and which stage it is at.
 func coolingOf(b brew.Brew, now time.Time) (*coolingView, cup.Stage) {
 	var f forecast.Forecast
-	if f.Ask(b.Sheet.Question(b.Started)) != nil {
+	q := b.Sheet.Question(b.Started)
+	if f.Ask(q) != nil {
 		return nil, cup.Hot
 	}
-	q := b.Sheet.Question(b.Started)
 	cooling := cup.Cooling{Volume: min(inACup, f.Beverage), From: f.CupTemp, Room: q.Air()}
 	celsius := cooling.At(now.Sub(b.Ended))
 	v := &coolingView{Now: fmt.Sprintf("about %.0f °C", float64(celsius)), Scalds: celsius > cup.Scalds}

@@ -101,7 +101,7 @@ func (s *Server) next(w http.ResponseWriter, r *http.Request) error {
 			p.Of = sc.ID
 		}
 	}
-	_, record, err := s.Store.Lately(r.Context(), sc.brew.Bag)
+	record, err := s.Store.Record(r.Context())
 	if err != nil {
 		return err
 	}

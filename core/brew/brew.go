@@ -137,8 +137,5 @@ func (b Brew) Poured() recipe.Recipe {
 	if b.Cup.NotDone && b.Asked != nil {
 		r = r.With(b.Asked.Address, b.Asked.From)
 	}
-	if b.Cup.Dose > 0 || b.Cup.Water > 0 {
-		r = r.Weigh(cmp.Or(b.Cup.Dose, r.Dose), cmp.Or(b.Cup.Water, r.Water())+r.Ice.Mass+r.Dilution.Water)
-	}
-	return r
+	return r.Weighed(b.Cup.Dose, b.Cup.Water)
 }

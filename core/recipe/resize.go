@@ -1,6 +1,7 @@
 package recipe
 
 import (
+	"cmp"
 	"math"
 
 	"yardbloom/core/units"
@@ -10,6 +11,15 @@ import (
 // dose to a tenth of a gram, all the water, ice and dilution too, to a gram.
 func (r Recipe) Weigh(dose, total units.Grams) Recipe {
 	return r.Resize(units.Grams(units.Round(float64(dose), 1)), wholeGrams(total))
+}
+
+// Weighed returns the recipe with the dose and the poured water that were really weighed; 0
+// keeps what it says.
+func (r Recipe) Weighed(dose, poured units.Grams) Recipe {
+	if dose == 0 && poured == 0 {
+		return r
+	}
+	return r.Weigh(cmp.Or(dose, r.Dose), cmp.Or(poured, r.Water())+r.Ice.Mass+r.Dilution.Water)
 }
 
 // Resize returns the recipe for another dose and another amount of water in all,

@@ -23,33 +23,6 @@ const (
 	mapLeft, mapRight, mapTop, mapFoot = 56.0, 14.0, 14.0, 40.0
 )
 
-// An extent is a stretch of an axis.
-type extent struct{ lo, hi float64 }
-
-func (e *extent) cover(v, around float64) { e.lo, e.hi = min(e.lo, v-around), max(e.hi, v+around) }
-
-// widen makes an extent at least so long.
-func (e *extent) widen(least float64) {
-	if short := least - (e.hi - e.lo); short > 0 {
-		e.lo, e.hi = e.lo-short/2, e.hi+short/2
-	}
-}
-
-// ticks are round numbers in an extent, a few of them.
-func (e extent) ticks(steps ...float64) (at []float64) {
-	step := steps[len(steps)-1]
-	for _, s := range steps {
-		if (e.hi-e.lo)/s <= 7 {
-			step = s
-			break
-		}
-	}
-	for v := math.Ceil(e.lo/step) * step; v <= e.hi; v += step {
-		at = append(at, v)
-	}
-	return at
-}
-
 // Draw returns the figure.
 func (m Map) Draw() template.HTML {
 	if len(m.Cups) == 0 {
