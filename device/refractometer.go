@@ -1,5 +1,6 @@
-// Package device says what the app asks of the things that stand on a bench, and ships
-// simulated stand-ins that behave like the real ones.
+// Package device says what the app asks of the things that stand on a bench (a scale, a
+// kettle, a refractometer), talks to them over an open protocol, and ships simulated
+// stand-ins that behave like the real ones, down to a hand that pours.
 package device
 
 import (

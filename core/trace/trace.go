@@ -1,0 +1,474 @@
+// Package trace understands what a scale under a brewer shows while somebody brews:
+// the first water, when each pour began and ended and how much it was, swirls for
+// which the brewer is lifted, and the lift at the end.
+//
+// # The algorithm
+//
+// A Reader takes readings one by one and is always in one of four states.
+//
+//	still     The weight rests. Its level is the median of a second and a half. It turns
+//	          to pouring once every reading of half a second lies above the level by
+//	          more than noise and the last ones climb: a swirl on the scale swings to
+//	          both sides, a pour does not come back. The pour began where the weight
+//	          last lay at the level, less what hand and scale take to get going.
+//	pouring   The weight climbs. The pour is over once it has stopped rising for most of
+//	          a second: a hand that pauses for less pours on. It ended where the weight
+//	          came up to where it rests now. What it weighed is said at once, and again
+//	          when the weight has come to rest.
+//	away      The weight fell by more than the lightest brewer within half a second: the
+//	          brewer was lifted. It comes back, or after six seconds it is off for good,
+//	          from the moment at which it was lifted.
+//	moved     The weight jumped up faster than anybody pours: something was put on the
+//	          scale, and once it rests it no longer counts. A fall to nothing, and not
+//	          below, is a tare: what came before is added on again.
+//
+// A step of a clock backwards, NaN, weights that no kitchen scale shows and a flood of
+// readings are passed over. After a time without readings what came meanwhile is one
+// pour, of which only the amount is known.
+package trace
+
+import (
+	"math"
+	"slices"
+
+	"yardbloom/core/units"
+)
+
+// A Reading is what a scale showed at a moment of a brew.
+type Reading struct {
+	At    units.Seconds
+	Grams units.Grams
+}
+
+// Kind is what was understood.
+type Kind string
+
+// What a Reader understands.
+const (
+	Began   Kind = "began"   // a pour: At is its start
+	Ended   Kind = "ended"   // a pour: At is its end, Total the weight poured so far, Water what it gave
+	Weighed Kind = "weighed" // the pour that ended last, once the weight has come to rest: Total and Water
+	Lifted  Kind = "lifted"  // the brewer, for a swirl or for good
+	Back    Kind = "back"    // the brewer, where it was
+	Off     Kind = "off"     // the brewer was lifted for good, at At; Total is what the scale shows without it
+)
+
+// Seen is something that was understood of the readings.
+type Seen struct {
+	Kind  Kind
+	At    units.Seconds
+	Total units.Grams
+	Water units.Grams
+}
+
+// What counts as what. Weights in g, times in s, rates in g/s.
+const (
+	window   = 8.0  // how far back readings are kept
+	quickest = 0.02 // readings that come faster are passed over
+	heaviest = 20000.0
+
+	levelOver  = 1.5 // the level is the median over it
+	levelUntil = 0.6 // and does not count what may be a pour already
+	rises      = 1.2 // above the level: no noise
+	risesFor   = 0.5
+	swings     = 0.6 // of how far the weight swung just before: above it nothing swings
+	climbs     = 0.6 // at least this steep, to be a pour
+	atLevel    = 0.6 // above the level at the most: not pouring yet
+	getsGoing  = 0.25 // what a hand and a scale take to get going
+
+	stops    = 0.5 // less steep than that: not pouring any more
+	stopsFor = 0.8
+	nearEnd  = 0.5 // below where the weight rests: still pouring
+	restsFor = 1.0 // within calm, to be weighed
+	calm     = 0.8
+
+	falls    = 15.0 // any brewer weighs more
+	fallsIn  = 0.55
+	stays    = 0.35 // a fall must last to be one
+	offAfter = 6.0
+	stands   = 1.2  // readings within this range are of something that stands
+	jumps    = 18.0 // in jumpsIn: faster than anybody pours
+	jumpsIn  = 0.45
+	nothing  = 1.0 // a tare shows this at the most
+	longGap  = 2.5 // without readings
+)
+
+type state int
+
+const (
+	still state = iota
+	pouring
+	away
+	moved
+)
+
+// A Reader understands readings as they come. The zero Reader has seen none.
+type Reader struct {
+	state   state
+	recent  []Reading // of the last seconds
+	level   float64   // that the weight rested at
+	from    float64   // the level at which the running pour, or the last one, began
+	began   float64   // of the running pour, of the lift, or of the move
+	ended   float64   // of the last pour
+	unsaid  bool      // the last pour has not been weighed at rest
+	before  float64   // the level before the brewer was lifted or something was put down
+	offset  float64   // of tares and of what was put on the scale in mid-brew
+	off     bool
+	seen    []Seen
+}
+
+// Pouring says that water runs.
+func (r *Reader) Pouring() bool { return r.state == pouring }
+
+// Away says that the brewer does not stand on the scale.
+func (r *Reader) Away() bool { return r.state == away }
+
+// Weight is the newest weight, without what a tare in mid-brew took away.
+func (r *Reader) Weight() (Reading, bool) {
+	if len(r.recent) == 0 {
+		return Reading{}, false
+	}
+	return r.recent[len(r.recent)-1], true
+}
+
+// Total is what was poured so far: what the scale shows, or showed before the brewer was lifted.
+func (r *Reader) Total() units.Grams {
+	last, any := r.Weight()
+	switch {
+	case !any:
+		return 0
+	case r.state == away, r.state == moved:
+		return units.Grams(r.before)
+	case r.state == still:
+		return units.Grams(r.level)
+	}
+	return last.Grams
+}
+
+// Rate is how fast the weight grows, over the last second, g/s; 0 where no water runs.
+func (r *Reader) Rate() float64 {
+	slope, ok := r.slope(1)
+	if !ok || r.state != pouring {
+		return 0
+	}
+	return max(0, slope)
+}
+
+// Takes says whether a reading can be one of a kitchen scale at all.
+func Takes(x Reading) bool {
+	at := float64(x.At)
+	return !math.IsNaN(at) && !math.IsInf(at, 0) && x.Grams >= -heaviest && x.Grams <= heaviest
+}
+
+// Read takes the next reading and returns what it makes clear. A reading that no scale
+// gives, or that does not come after the one before, changes nothing. The returned
+// slice is used again by the next call.
+func (r *Reader) Read(x Reading) []Seen {
+	r.seen = r.seen[:0]
+	if !Takes(x) {
+		return nil
+	}
+	x.Grams += units.Grams(r.offset)
+	now := float64(x.At)
+	if last, any := r.Weight(); any {
+		gap := now - float64(last.At)
+		if gap < quickest {
+			return nil
+		}
+		if gap > longGap {
+			r.bridge(x)
+			return r.seen
+		}
+	} else {
+		r.level = float64(x.Grams)
+	}
+	r.keep(x)
+	switch {
+	case r.state == away:
+		r.wait(now)
+	case r.state == moved:
+		r.settle(now)
+	case r.fell(now), r.jumped(now):
+	case r.state == still:
+		r.rest(now)
+	default:
+		r.climb(now)
+	}
+	return r.seen
+}
+
+func (r *Reader) keep(x Reading) {
+	r.recent = append(r.recent, x)
+	if old := x.At - window; r.recent[0].At < old {
+		i := slices.IndexFunc(r.recent, func(y Reading) bool { return y.At >= old })
+		r.recent = append(r.recent[:0], r.recent[i:]...)
+	}
+}
+
+func (r *Reader) tell(k Kind, at, total, water float64) {
+	r.seen = append(r.seen, Seen{k, units.Seconds(at), units.Grams(total), units.Grams(water)})
+}
+
+// bridge goes on after a time without readings.
+func (r *Reader) bridge(x Reading) {
+	last, _ := r.Weight()
+	r.recent = append(r.recent[:0], x)
+	now, level := float64(x.Grams), r.level
+	switch {
+	case r.state == away || r.state == moved:
+		return
+	case r.state == pouring:
+		r.tell(Ended, float64(last.At), now, now-r.from)
+	case now > level+2*rises:
+		r.from = level
+		r.tell(Began, float64(last.At), level, 0)
+		r.tell(Ended, float64(x.At), now, now-level)
+	case now < level-falls: // lifted meanwhile
+		r.lift(float64(x.At), level, false)
+		return
+	}
+	r.state, r.level, r.unsaid = still, now, false
+}
+
+// rest looks for the beginning of a pour, and weighs the last one.
+func (r *Reader) rest(now float64) {
+	up := r.since(now - risesFor)
+	over := len(up) >= 3 && float64(up[0].At) < now-risesFor+0.25
+	near := false
+	for _, x := range up {
+		over = over && float64(x.Grams) > r.level+rises
+		near = near || math.Abs(float64(x.Grams)-r.level) < rises
+	}
+	swing := max(0, spread(r.between(max(now-3, r.ended), now-1)))
+	if slope, ok := r.slope(0.7); over && ok && slope >= climbs && median(up) > r.level+swings*swing {
+		r.weigh(r.level)
+		r.state, r.from, r.began = pouring, r.level, r.left(slope)
+		r.tell(Began, r.began, r.level, 0)
+		return
+	}
+	if over && !near && slower(r.since(now-levelOver)) { // it rests higher, without having been poured: drift, a drop
+		r.level = median(up)
+		return
+	}
+	if before := r.between(max(now-levelOver-levelUntil, r.ended+0.1), now-levelUntil); near && len(before) > 0 {
+		r.level = median(before)
+	}
+	if last := r.since(now - restsFor); r.unsaid && len(last) >= 5 && float64(last[0].At) < now-restsFor+0.3 && spread(last) < calm {
+		r.level = median(last)
+		r.weigh(r.level)
+	}
+}
+
+// slower says that readings of a second and a half do not climb.
+func slower(xs []Reading) bool {
+	_, _, slope, ok := fit(xs)
+	return ok && math.Abs(slope) < climbs/3
+}
+
+// weigh says what the last pour weighed, once.
+func (r *Reader) weigh(level float64) {
+	if r.unsaid {
+		r.unsaid = false
+		r.tell(Weighed, r.ended, level, level-r.from)
+	}
+}
+
+// left is when the water came that made the weight leave the level: a slow stream takes
+// longer to show.
+func (r *Reader) left(slope float64) float64 {
+	i := len(r.recent) - 1
+	for i > 0 && float64(r.recent[i].Grams) > r.level+atLevel {
+		i--
+	}
+	return float64(r.recent[i].At) - min(getsGoing+atLevel/slope, 2*getsGoing)
+}
+
+// climb follows a pour to its end.
+func (r *Reader) climb(now float64) {
+	slope, ok := r.slope(stopsFor)
+	if was := r.between(now-1.4, now-0.9); !ok || slope > stops || median(r.since(now-0.5))-median(was) > stops {
+		return
+	}
+	rests := median(r.since(now - 0.5))
+	r.end(r.reached(rests), rests)
+}
+
+// end ends the running pour.
+func (r *Reader) end(at, level float64) {
+	r.state, r.level, r.unsaid = still, level, true
+	r.ended = max(at, r.began+0.1)
+	r.tell(Ended, r.ended, level, level-r.from)
+}
+
+// reached is when the climb came up to the level that followed it.
+func (r *Reader) reached(level float64) float64 {
+	i := len(r.recent) - 1
+	for i > 0 && float64(r.recent[i].Grams) > level-nearEnd {
+		i--
+	}
+	return float64(r.recent[i].At)
+}
+
+// fell notices that the brewer was lifted, or that the scale was tared.
+func (r *Reader) fell(now float64) bool {
+	old := r.between(now-fallsIn-0.5, now-fallsIn+0.1)
+	fresh := r.since(now - stays)
+	if len(old) < 3 || len(fresh) < 3 {
+		return false
+	}
+	high, low := median(old), math.Inf(-1)
+	for _, x := range fresh {
+		low = max(low, float64(x.Grams))
+	}
+	if high-low < falls {
+		return false
+	}
+	at := now
+	for i := len(r.recent) - 1; i >= 0 && float64(r.recent[i].Grams) < high-falls/2; i-- {
+		at = float64(r.recent[i].At)
+	}
+	rested := r.level
+	if r.state == pouring {
+		rested = high
+	}
+	if raw := median(fresh) - r.offset; math.Abs(raw) <= nothing && rested > falls {
+		r.offset += rested - median(fresh)
+		r.flat(rested)
+		return true
+	}
+	if r.state == pouring {
+		r.end(at, high)
+	}
+	r.lift(at, rested, true)
+	return true
+}
+
+func (r *Reader) lift(at, rested float64, seen bool) {
+	r.state, r.began, r.before, r.off = away, at, rested, false
+	if seen {
+		r.tell(Lifted, at, rested, 0)
+	}
+}
+
+// flat makes all kept readings rest at a level: what they showed before means nothing any more.
+func (r *Reader) flat(level float64) {
+	for i := range r.recent {
+		r.recent[i].Grams = units.Grams(level)
+	}
+	r.state, r.level = still, level
+}
+
+// jumped notices that something was put on the scale.
+func (r *Reader) jumped(now float64) bool {
+	old := r.between(now-jumpsIn-0.3, now-jumpsIn+0.05)
+	if len(old) < 2 || float64(r.recent[len(r.recent)-1].Grams)-median(old) < jumps {
+		return false
+	}
+	r.before = r.level
+	if r.state == pouring {
+		r.before = median(old)
+		r.end(now-jumpsIn, r.before)
+	}
+	r.state, r.began = moved, now
+	return true
+}
+
+// settle waits until what was put on the scale rests, and takes it off again.
+func (r *Reader) settle(now float64) {
+	last := r.since(now - 0.6)
+	if now-r.began < 0.6 || len(last) < 4 || spread(last) > stands {
+		return
+	}
+	rests := median(last)
+	r.offset += r.before - rests
+	r.flat(r.before)
+}
+
+// wait looks for the brewer to come back.
+func (r *Reader) wait(now float64) {
+	last := r.since(now - 0.5)
+	if len(last) >= 4 && spread(last) < stands && median(last) > r.before-falls {
+		r.recent = append(r.recent[:0], last...)
+		r.state, r.level, r.off = still, median(last), false
+		r.tell(Back, float64(last[0].At), r.level, 0)
+		return
+	}
+	if !r.off && now-r.began >= offAfter {
+		r.off = true
+		r.tell(Off, r.began, median(r.since(now-2)), 0)
+	}
+}
+
+// since are the readings from a moment on.
+func (r *Reader) since(at float64) []Reading {
+	i := len(r.recent)
+	for i > 0 && float64(r.recent[i-1].At) >= at-1e-9 {
+		i--
+	}
+	return r.recent[i:]
+}
+
+func (r *Reader) between(from, to float64) []Reading {
+	xs := r.since(from)
+	i := len(xs)
+	for i > 0 && float64(xs[i-1].At) > to {
+		i--
+	}
+	return xs[:i]
+}
+
+// slope is how fast the weight grows over the last seconds, g/s; false with too few readings.
+func (r *Reader) slope(over float64) (float64, bool) {
+	if len(r.recent) == 0 {
+		return 0, false
+	}
+	_, _, slope, ok := fit(r.since(float64(r.recent[len(r.recent)-1].At) - over))
+	return slope, ok
+}
+
+// fit is the least-squares line through readings: their means and its slope.
+func fit(xs []Reading) (t, g, slope float64, ok bool) {
+	if len(xs) < 3 {
+		return 0, 0, 0, false
+	}
+	for _, x := range xs {
+		t, g = t+float64(x.At), g+float64(x.Grams)
+	}
+	n := float64(len(xs))
+	t, g = t/n, g/n
+	var tt, tg float64
+	for _, x := range xs {
+		d := float64(x.At) - t
+		tt, tg = tt+d*d, tg+d*(float64(x.Grams)-g)
+	}
+	if tt <= 0 {
+		return t, g, 0, false
+	}
+	return t, g, tg / tt, true
+}
+
+// spread is how far the readings lie apart.
+func spread(xs []Reading) float64 {
+	lo, hi := math.Inf(1), math.Inf(-1)
+	for _, x := range xs {
+		lo, hi = min(lo, float64(x.Grams)), max(hi, float64(x.Grams))
+	}
+	return hi - lo
+}
+
+func median(xs []Reading) float64 {
+	if len(xs) == 0 {
+		return 0
+	}
+	var room [64]float64
+	gs := room[:0]
+	for _, x := range xs {
+		gs = append(gs, float64(x.Grams))
+	}
+	slices.Sort(gs)
+	mid := len(gs) / 2
+	if len(gs)%2 == 1 {
+		return gs[mid]
+	}
+	return (gs[mid-1] + gs[mid]) / 2
+}
