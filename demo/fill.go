@@ -79,6 +79,11 @@ func (f *filler) gear() error {
 	if err := f.st.AddGear(f.ctx, brewers, grinders, kettles); err != nil {
 		return err
 	}
+	for _, d := range devices {
+		if err := f.st.SaveDevice(f.ctx, d, 0); err != nil {
+			return err
+		}
+	}
 	for _, w := range waters {
 		if err := f.st.SaveWater(f.ctx, w, 0); err != nil {
 			return err

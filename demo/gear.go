@@ -65,5 +65,11 @@ var waters = []water.Water{
 	mixedWater:  {ID: "mixed-water", Name: "Mixed for light coffee", Source: water.Mixed, TypedHardness: 70, TypedAlkalinity: 40},
 }
 
+// devices are stand-ins inside the program.
+var devices = []gear.Device{
+	{ID: "window-scale", Name: "Window scale", Kind: gear.Scale, Address: "standin:scale", Carafe: 260},
+	{ID: "spout-kettle-base", Name: "Kettle base", Kind: gear.KettleDevice, Address: "standin:kettle"},
+}
+
 // altitude of the nursery, m.
 const altitude = 240

@@ -25,6 +25,9 @@ var (
 	Heavy     = Manner{Late: 1, LateSpread: 0.8, Over: 9, OverSpread: 3, Unsteady: 0.15, Lifts: 0.5}
 )
 
+// Manners are the manners by name.
+var Manners = map[string]Manner{"practised": Practised, "usual": Usual, "hurried": Hurried, "heavy": Heavy}
+
 // breath is the least time between two pours, s: the spout goes up, the eye goes to the screen.
 const breath = 2
 

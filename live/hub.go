@@ -1,7 +1,10 @@
 // Package live tells the open screens of a brew that something happened to it.
 package live
 
-import "sync"
+import (
+	"context"
+	"sync"
+)
 
 // A Hub knows which screens are open. It is safe for concurrent use.
 type Hub struct {
@@ -9,15 +12,27 @@ type Hub struct {
 	open   map[string]map[chan struct{}]bool // by brew
 	closed chan struct{}
 	once   sync.Once
+	ctx    context.Context
+	stop   context.CancelFunc
 }
 
 // NewHub returns a hub without screens.
 func NewHub() *Hub {
-	return &Hub{open: map[string]map[chan struct{}]bool{}, closed: make(chan struct{})}
+	h := &Hub{open: map[string]map[chan struct{}]bool{}, closed: make(chan struct{})}
+	h.ctx, h.stop = context.WithCancel(context.Background())
+	return h
 }
 
 // Close ends the waiting of all screens. It may be called more than once.
-func (h *Hub) Close() { h.once.Do(func() { close(h.closed) }) }
+func (h *Hub) Close() {
+	h.once.Do(func() {
+		close(h.closed)
+		h.stop()
+	})
+}
+
+// Context ends when the hub is closed: for what goes on beside requests.
+func (h *Hub) Context() context.Context { return h.ctx }
 
 // Closed is closed once the hub is.
 func (h *Hub) Closed() <-chan struct{} { return h.closed }

@@ -174,15 +174,35 @@ type eventRow struct {
 	BrewID  string         `db:"brew_id"`
 	N       int            `db:"n"`
 	Instant instant        `db:"instant"`
+
+	Plan column[*document.Plan] `db:"plan"`
+	Note string                 `db:"note"`
 }
 
-const insertEvent = `INSERT INTO brew_events (brew_id, n, key, kind, at, instant, mark, grams) VALUES (:brew_id, :n, :key, :kind, :at, :instant, :mark, :grams)`
+const insertEvent = `INSERT INTO brew_events (brew_id, n, key, kind, at, instant, mark, grams, plan, note) VALUES (:brew_id, :n, :key, :kind, :at, :instant, :mark, :grams, :plan, :note)`
+
+func eventRowOf(e brew.Event, brewID string, n int) eventRow {
+	row := eventRow{Key: e.Key, Kind: e.Kind, At: e.At, Mark: e.Mark, Grams: e.Grams, BrewID: brewID, N: n, Instant: instant{e.Instant}, Note: e.Note}
+	if e.Plan != nil {
+		d := document.OfPlan(*e.Plan)
+		row.Plan.V = &d
+	}
+	return row
+}
+
+func (r eventRow) event(zone string) brew.Event {
+	e := brew.Event{Key: r.Key, Kind: r.Kind, At: r.At, Mark: r.Mark, Grams: r.Grams, Instant: zoned(r.Instant.Time, zone), Note: r.Note}
+	if r.Plan.V != nil {
+		p := r.Plan.V.Core()
+		e.Plan = &p
+	}
+	return e
+}
 
 // insertEvents appends the events of a brew from one on.
 func insertEvents(ctx context.Context, t *tx, b brew.Brew, from int) error {
 	for i, e := range b.Events[from:] {
-		row := eventRow{e.Key, e.Kind, e.At, e.Mark, e.Grams, b.ID, from + i, instant{e.Instant}}
-		if _, err := t.put(ctx, insertEvent, row); err != nil {
+		if _, err := t.put(ctx, insertEvent, eventRowOf(e, b.ID, from+i)); err != nil {
 			return err
 		}
 	}
@@ -191,12 +211,12 @@ func insertEvents(ctx context.Context, t *tx, b brew.Brew, from int) error {
 
 func loadEvents(ctx context.Context, q querier, b brew.Brew) ([]brew.Event, error) {
 	var rows []eventRow
-	if err := q.all(ctx, &rows, `SELECT key, kind, at, instant, mark, grams FROM brew_events WHERE brew_id = ? ORDER BY n`, b.ID); err != nil {
+	if err := q.all(ctx, &rows, `SELECT key, kind, at, instant, mark, grams, plan, note FROM brew_events WHERE brew_id = ? ORDER BY n`, b.ID); err != nil {
 		return nil, err
 	}
 	out := make([]brew.Event, len(rows))
 	for i, r := range rows {
-		out[i] = brew.Event{Key: r.Key, Kind: r.Kind, At: r.At, Mark: r.Mark, Grams: r.Grams, Instant: zoned(r.Instant.Time, zoneOf(b.Started))}
+		out[i] = r.event(zoneOf(b.Started))
 	}
 	return out, nil
 }

@@ -140,7 +140,7 @@ func (s *Store) Kettle(ctx context.Context, id string) (gear.Kettle, error) {
 	return kettles.one(ctx, s.read, id)
 }
 
-// GearVersion returns the version of a piece of gear ("brewers", "grinders", "kettles" or "waters").
+// GearVersion returns the version of a piece of gear ("brewers", "grinders", "kettles", "waters" or "devices").
 func (s *Store) GearVersion(ctx context.Context, kind, id string) (int64, error) {
 	if !isGear(kind) {
 		return 0, ErrNotFound
@@ -151,7 +151,7 @@ func (s *Store) GearVersion(ctx context.Context, kind, id string) (int64, error)
 }
 
 func isGear(kind string) bool {
-	return kind == brewers.name || kind == grinders.name || kind == kettles.name || kind == waters.name
+	return kind == brewers.name || kind == grinders.name || kind == kettles.name || kind == waters.name || kind == devices.name
 }
 
 // Gear returns a set of gear by its ids, also retired things, with the boiling point
@@ -248,7 +248,7 @@ func (s *Store) AddGear(ctx context.Context, bs []gear.Brewer, gs []gear.Grinder
 	})
 }
 
-// RetireGear takes a piece of gear ("brewers", "grinders", "kettles" or "waters") out of
+// RetireGear takes a piece of gear ("brewers", "grinders", "kettles", "waters" or "devices") out of
 // the lists, or puts it back. Brews made with it keep it.
 func (s *Store) RetireGear(ctx context.Context, kind, id string, retire bool, now time.Time) error {
 	if !isGear(kind) {

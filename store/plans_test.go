@@ -39,6 +39,7 @@ func TestNoQueryOfAPageScansTheHistory(t *testing.T) {
 		"every page":            {selectSettings, nil},
 		"what a brewer retains": {selectWeighed, []any{"cone"}},
 		"a brew":                {`SELECT ` + brewColumns + ` FROM brews WHERE id = ?`, []any{"one"}},
+		"its readings":          {selectReadings, []any{"one"}},
 		"its events":            {`SELECT key FROM brew_events WHERE brew_id = ? ORDER BY n`, []any{"one"}},
 		"the untasted brew":     {`SELECT id, bag_name FROM brews WHERE status = 'poured' AND started_at > ? ORDER BY started_at DESC LIMIT 1`, []any{"2026"}},
 	} {

@@ -161,8 +161,8 @@ func (t migration) brew(o *oldBrew, sheet brew.Sheet, set Settings) error {
 		return err
 	}
 	for n, e := range b.Events {
-		row := eventRow{e.Key, e.Kind, e.At, e.Mark, e.Grams, b.ID, n, instant{e.Instant}}
-		if _, err := t.NamedExecContext(t.ctx, insertEvent, row); err != nil {
+		const insert = `INSERT INTO brew_events (brew_id, n, key, kind, at, instant, mark, grams) VALUES (:brew_id, :n, :key, :kind, :at, :instant, :mark, :grams)`
+		if _, err := t.NamedExecContext(t.ctx, insert, eventRowOf(e, b.ID, n)); err != nil {
 			return err
 		}
 	}

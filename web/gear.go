@@ -52,6 +52,7 @@ var gearKinds = []gearKind{
 	{"grinders", "Grinders", "grinder", "With the dial in its own terms, so that every recipe speaks them.", listGrinders, fillGrinder, grinderFields, saveGrinder},
 	{"kettles", "Kettles", "kettle", "With a thermostat or without.", listKettles, fillKettle, kettleFields, saveKettle},
 	{"waters", "Waters", "water", "What is in it decides how much of the acids shows.", listWaters, fillWater, waterFields, saveWater},
+	{"devices", "Devices", "device", "A scale, a kettle or a refractometer that the yard listens to.", listDevices, fillDevice, deviceFields, saveDevice},
 }
 
 func kindOf(r *http.Request) (gearKind, error) {
@@ -193,6 +194,11 @@ func (s *Server) retireGear(w http.ResponseWriter, r *http.Request) error {
 	retire := chi.URLParam(r, "what") == "retire"
 	if err := s.Store.RetireGear(r.Context(), k.kind, n, retire, s.Now()); err != nil {
 		return err
+	}
+	if k.kind == "devices" {
+		if err := s.connect(s.live.Context()); err != nil {
+			return err
+		}
 	}
 	if retire {
 		return seeOther(w, r, "/gear?retired=%s~%s", k.kind, n)

@@ -21,19 +21,34 @@ type pourBody struct {
 	Status  brew.Status // empty before the first water
 	Version int64
 	Key     string // of the next touch, for a screen without scripts
-	// Elapsed is the brew's second when the page was made, from which the screen counts on.
+	// Elapsed is the brew's second when the page was made, from which the screen counts on,
+	// and Speed how fast its clock runs: 1 but for a brew that is only watched.
 	Elapsed float64
+	Speed   float64
 	Clock   string
 	Cues    []cueView
 	Marks   []markView
-	Seen    string // what was marked so far
-	Late    string
+	Reasons []string // for which a brew is stopped
+	Seen    string   // what was marked so far
+	Bent    string   // how the plan was bent last
 	CanUndo bool
 	Ribbons []template.HTML
+	Cutaway template.HTML
+	Every   int // s between two moments of the cutaway
+	Scale   standsOn
 	Name    string
 	Summary string
 	Blocked bool
-	Done    string // where to go once the pouring is over
+	Watch   bool       // a stand-in hand can pour it
+	Done    string     // where to go once the pouring is over
+	Forgot  *forgotten // it was left running
+}
+
+// forgotten is a brew that runs although it must have ended long ago.
+type forgotten struct {
+	Since string
+	Ended string // when it was expected to end
+	At    float64
 }
 
 // A cueView is one stretch of the brew, ready to be shown when its second comes:
@@ -41,14 +56,19 @@ type pourBody struct {
 type cueView struct {
 	At, Until float64 // s since the start
 	From, To  float64 // on the scale, in the person's unit
+	Rate      float64 // wanted, in the person's unit a second
 	Decimals  int
 	Place     string // "Pour 2 of 4"
 	Do        string // "Pour to 135 g"
+	Say       string // the same, spoken
 	How       string
 	Then      string
 	Tap       string // what a tap says now
-	Pour      bool   // the hand is busy
+	Pour      bool   // water runs
+	Does      bool   // the hand is busy
 	CountsUp  bool   // no end to count down to
+	Held      bool   // the scale, not the clock, ends it
+	Long      bool   // what to do takes more than a few letters
 	Shown     bool
 	Unit      string
 }
@@ -56,6 +76,9 @@ type cueView struct {
 type markView struct{ What, Key string }
 
 var markKeys = map[cup.Mark]string{cup.DrySpot: "D", cup.Channel: "C", cup.Stall: "S", cup.Spill: "X"}
+
+// stopReasons are why a brew is stopped before its end.
+var stopReasons = []string{"wrong recipe", "spilled", "it does not drain", "called away", "only trying"}
 
 // pour is the Brew station: what to do now, and what comes next.
 func (s *Server) pour(w http.ResponseWriter, r *http.Request) error {
@@ -69,12 +92,16 @@ func (s *Server) pour(w http.ResponseWriter, r *http.Request) error {
 	case sc.draft != nil && !sc.editable():
 		return seeOther(w, r, "/brews/%s/recipe", sc.ID)
 	}
-	s.render(w, r, http.StatusOK, "pour", page{Title: "Brewing " + sc.Bag.Name, Station: "Brew", Line: lineOf(sc, "Brew"), Wide: true, Body: s.pourBody(sc)})
+	body := s.pourBody(sc)
+	if r.URL.Query().Get("on") != "" { // it was not forgotten
+		body.Forgot = nil
+	}
+	s.render(w, r, http.StatusOK, "pour", page{Title: "Brewing " + sc.Bag.Name, Station: "Brew", Line: lineOf(sc, "Brew"), Wide: true, Body: body})
 	return nil
 }
 
 func (s *Server) pourBody(sc *scene) pourBody {
-	body := pourBody{ID: sc.ID, Key: rand.Text(), Name: sc.Bag.Name,
+	body := pourBody{ID: sc.ID, Key: rand.Text(), Name: sc.Bag.Name, Speed: s.watch.speed(sc.ID), Reasons: stopReasons, Every: figure.FrameEvery, Scale: s.scaleOf(sc),
 		Summary: fmt.Sprintf("%s, %s, %s", sc.prefs.Unit(units.Dose).Format(float64(sc.Recipe.Dose)), sc.Gear.Grinder.Setting(sc.Recipe.Grind), sc.prefs.Unit(units.Temperature).Format(float64(sc.Recipe.Temperature())))}
 	for _, m := range cup.Marks() {
 		body.Marks = append(body.Marks, markView{string(m), markKeys[m]})
@@ -90,14 +117,16 @@ func (s *Server) pourBody(sc *scene) pourBody {
 
 // ready fills in what is shown before the first water.
 func (s *Server) ready(body *pourBody, sc *scene) {
-	plan := sc.plan()
-	if f, err := forecast.Of(sc.Question(sc.now)); err == nil {
-		plan = f.Plan
+	ribbon := figure.Ribbon{Plan: sc.plan(), Prefs: sc.prefs, Live: true}
+	q := sc.Question(sc.now)
+	if f, err := forecast.Of(q); err == nil {
+		ribbon.Plan, ribbon.Forecast = f.Plan, &f.Result
+		body.Cutaway = cutawayOf(q, &f)
 	}
-	state := brew.At(plan, nil, 0)
-	body.Blocked, body.Clock = !sc.draft.Ready(), units.Seconds(0).String()
-	body.Ribbons = figure.Ribbon{Plan: plan, Prefs: sc.prefs}.Both()
-	body.Cues = cues(plan, state, sc.prefs)
+	state := brew.At(ribbon.Plan, nil, 0)
+	ribbon.Actual = &state
+	body.Blocked, body.Clock, body.Watch = !sc.draft.Ready(), units.Seconds(0).String(), s.Demo
+	body.Ribbons, body.Cues = ribbon.Both(), cues(ribbon.Plan, state, sc.prefs)
 }
 
 // poured fills in what has happened, and what comes next.
@@ -110,34 +139,123 @@ func (s *Server) poured(body *pourBody, sc *scene) {
 	for _, m := range state.Marks {
 		seen = append(seen, fmt.Sprintf("%s %s", m.At, m.What))
 	}
-	body.Seen = strings.Join(seen, " · ")
-	if late := int(float64(state.Late)); late > 0 {
-		body.Late = fmt.Sprintf("Running %d s late: the rest has moved with it.", late)
-	} else if late < 0 {
-		body.Late = fmt.Sprintf("Running %d s early: the rest has moved with it.", -late)
+	body.Seen, body.Bent = strings.Join(seen, " · "), bentWords(state)
+	readings, err := s.owners.Trace(s.live.Context(), sc.ID)
+	if err != nil {
+		s.Log.Error("readings", "brew", sc.ID, "err", err)
 	}
-	body.Ribbons = figure.Ribbon{Plan: b.Plan, Prefs: sc.prefs, Now: elapsed, Actual: &state}.Both()
+	ribbon := figure.Ribbon{Plan: planSoFar(b.Plan, state), Prefs: sc.prefs, Now: elapsed, Actual: &state, Trace: readings, Live: b.Status == brew.Running}
 	switch {
 	case b.Over():
 		body.Done = fmt.Sprintf("/brews/%s/cup", b.ID)
 	case b.Status == brew.Running:
-		body.Cues = cues(b.Plan, state, sc.prefs)
+		body.Cues = cues(state.Plan(), state, sc.prefs)
+		q := sc.Question(b.Started)
+		q.Recipe = q.Recipe.Along(asPoured(state))
+		var f forecast.Forecast
+		if f.Ask(q) == nil {
+			body.Cutaway, ribbon.Forecast = cutawayOf(q, &f), &f.Result
+		}
+		body.Forgot = forgot(state, elapsed)
 	}
+	body.Ribbons = ribbon.Both()
+}
+
+// worthSaying is how many seconds off the plan are worth a word.
+const worthSaying = 3
+
+// bentWords are how the plan stands against what was planned, in a few words.
+func bentWords(state brew.State) string {
+	late := int(float64(state.Late))
+	switch {
+	case state.Finished:
+		return ""
+	case late >= worthSaying:
+		return fmt.Sprintf("rest %d s later", late)
+	case late <= -worthSaying:
+		return fmt.Sprintf("rest %d s earlier", -late)
+	}
+	return state.Bent
+}
+
+// forgot says that a brew must have ended long ago; nil where it may still run.
+func forgot(state brew.State, elapsed units.Seconds) *forgotten {
+	const long = 15 * 60
+	end := state.Plan().Finish
+	if state.Finished || elapsed < end+long {
+		return nil
+	}
+	return &forgotten{Since: minutes(elapsed), Ended: end.String(), At: float64(end)}
+}
+
+// minutes says how long something has gone on.
+func minutes(s units.Seconds) string {
+	if m := int(s) / 60; m < 90 {
+		return fmt.Sprintf("%d minutes", m)
+	}
+	return fmt.Sprintf("%d hours", int(s+1800)/3600)
+}
+
+// planSoFar is the plan as it was made as far as the brew has come, and as it stands from there on.
+func planSoFar(made recipe.Plan, state brew.State) recipe.Plan {
+	p := state.Plan()
+	for i := range p.Steps {
+		if i <= state.Now().Step && i < len(made.Steps) {
+			p.Steps[i] = made.Steps[i]
+		}
+	}
+	return p
+}
+
+// asPoured are the steps of a brew as they were done, and as the plan has those that lie ahead.
+func asPoured(state brew.State) []recipe.Step {
+	steps := state.Plan().Steps
+	for i := range steps {
+		st := state.Stages[2*i]
+		if 2*i > state.Current {
+			break
+		}
+		s := &steps[i]
+		s.Start = st.Entered
+		if s.Act == recipe.PourWater && 2*i < state.Current {
+			s.Lasts = max(1, st.Left-st.Entered)
+			s.Water = st.Poured() - before(steps, i)
+			s.Total = st.Poured()
+			s.Rate = min(max(float64(s.Water)/float64(s.Lasts), 0.5), 25)
+		}
+	}
+	return steps
+}
+
+// before is the total on the scale before a step.
+func before(steps []recipe.Step, i int) units.Grams {
+	if i == 0 {
+		return 0
+	}
+	return steps[i-1].Total
+}
+
+func cutawayOf(q forecast.Question, f *forecast.Forecast) template.HTML {
+	return figure.Cutaway{Brewer: q.Brew().Brewer, Forecast: &f.Result, Prefs: q.Reads, Crust: q.Recipe.Crust, Release: q.Recipe.Release}.SVG()
 }
 
 // besidePouring says what a recipe asks for besides its pours: coffee that goes onto the
-// water, and water that goes into the cup.
+// water, ice that waits below, and water that goes into the cup.
 func besidePouring(cues []cueView, r recipe.Recipe, prefs units.Prefs) {
+	water := prefs.Unit(units.Water)
 	for i := range cues {
 		c := &cues[i]
 		if r.WaterFirst && c.Pour {
-			c.How += " · then tip the coffee in and wet all of it"
+			c.How = "then tip the coffee in and wet all of it"
 		}
-		if c.CountsUp && r.Dilution.Water > 0 {
-			c.Then = fmt.Sprintf("then %s of %s into the cup", prefs.Unit(units.Water).Format(float64(r.Dilution.Water)), recipe.DiluteBy.Choices()[int(r.Value(recipe.Of(recipe.DiluteBy)))])
+		if !c.CountsUp {
+			continue
 		}
-		if c.CountsUp && r.Ice.Mass > 0 {
-			c.Then = "then stir until nothing melts any more"
+		if r.Dilution.Water > 0 {
+			c.Then = fmt.Sprintf("then %s of %s into the cup", water.Format(float64(r.Dilution.Water)), recipe.DiluteBy.Choices()[int(r.Value(recipe.Of(recipe.DiluteBy)))])
+		}
+		if r.Ice.Mass > 0 {
+			c.Then = "then swirl the ice until nothing melts any more"
 		}
 	}
 }
@@ -151,31 +269,35 @@ var afterPour = map[recipe.Hand]struct{ do, how string }{
 	recipe.SurfaceStir: {"Stir the surface", "the water only, not the bed: fines go to the wall"},
 }
 
+// longWords is how many letters of what to do still fit in one line of the largest type.
+const longWords = 15
+
 // cues are the stretches from now on that the clock alone will bring.
 func cues(plan recipe.Plan, state brew.State, prefs units.Prefs) []cueView {
 	u := prefs.Unit(units.Water)
 	var out []cueView
-	ahead := state.Ahead()
-	for i, st := range ahead {
+	for i, st := range state.Ahead() {
 		step := plan.Steps[st.Step]
 		c := cueView{At: float64(st.Entered), Until: float64(st.Left), From: u.Shown(float64(st.From)), To: u.Shown(float64(st.To)), Decimals: u.Decimals,
-			Unit: u.Symbol, Pour: st.Does(), Shown: i == 0}
+			Unit: u.Symbol, Pour: st.Kind == brew.Pouring, Does: st.Does(), Held: state.Watched && st.Kind == brew.Pouring, Shown: i == 0}
 		target := u.Format(float64(st.To))
 		c.Place = fmt.Sprintf("Step %d of %d", st.Step+1, len(plan.Steps))
 		switch st.Kind {
 		case brew.Pouring:
-			c.Do, c.Tap = "Pour to "+target, "Tap when it is in"
+			c.Do, c.Tap, c.Rate = "Pour to "+target, "Tap when it is in", u.Shown(step.Rate)
 			c.How = fmt.Sprintf("%s · %s · %s g/s · %s", step.Pattern, step.Height, units.Trim(step.Rate, 1), prefs.Unit(units.Temperature).Format(float64(step.Temperature)))
 			if step.Bloom {
 				c.Do = "Bloom to " + target
 				c.How = "wet all of it, look for dry spots · " + c.How
 			}
+			c.Say = strings.NewReplacer("\u00a0g", " grams", "\u00a0oz", " ounces").Replace(c.Do)
 		case brew.Stirring:
-			c.Do, c.How, c.Tap = "Break the crust", "a few slow strokes to the bottom", "Tap when it is done"
+			c.Do, c.How, c.Tap = "Break the crust", "a few slow strokes down to the bottom, then let it settle", "Tap when it is done"
 		case brew.Releasing:
-			c.Do, c.How, c.Tap = "Open the valve", "hold the brewer, check that the carafe takes all of it", "Tap when it runs"
+			c.Do, c.Tap = "Open the valve", "Tap when it runs"
+			c.How = fmt.Sprintf("hold the brewer level; the cup below must take up to %s", target)
 		case brew.Waiting:
-			c.Do, c.How, c.Tap = "Wait", "", "Tap to start it early"
+			c.Do, c.Tap = "Wait", "Tap to start it early"
 			if after := afterPour[step.Then]; after.do != "" {
 				c.Do, c.How = after.do+", then wait", after.how
 			}
@@ -188,33 +310,39 @@ func cues(plan recipe.Plan, state brew.State, prefs units.Prefs) []cueView {
 			if after := afterPour[step.Then]; after.do != "" {
 				c.Do = after.do + ", let it drain"
 			}
+			if state.Watched {
+				c.Tap = "Lift the brewer off at the last steady stream, or tap"
+			}
 			c.CountsUp = true
 		}
-		c.Then = thenWhat(plan, st, prefs, state)
+		if c.Say == "" {
+			c.Say = c.Do
+		}
+		c.Long = len([]rune(c.Do)) > longWords
+		c.Then = thenWhat(plan, st, prefs)
 		out = append(out, c)
 	}
 	return out
 }
 
 // thenWhat says what follows on a stage.
-func thenWhat(plan recipe.Plan, st brew.Stage, prefs units.Prefs, state brew.State) string {
+func thenWhat(plan recipe.Plan, st brew.Stage, prefs units.Prefs) string {
 	if st.Kind == brew.Draining {
 		return "then the cup"
 	}
 	if st.Step+1 >= len(plan.Steps) {
-		return fmt.Sprintf("then drain, aim %s", plan.Finish+state.Late)
+		return fmt.Sprintf("then drain, aim %s", plan.Finish)
 	}
 	next := plan.Steps[st.Step+1]
-	at := next.Start + state.Late
 	switch next.Act {
 	case recipe.PourWater:
 		if next.WhenDrained {
-			return fmt.Sprintf("about %s pour to %s", at, prefs.Unit(units.Water).Format(float64(next.Total)))
+			return fmt.Sprintf("about %s pour to %s", next.Start, prefs.Unit(units.Water).Format(float64(next.Total)))
 		}
-		return fmt.Sprintf("at %s pour to %s", at, prefs.Unit(units.Water).Format(float64(next.Total)))
+		return fmt.Sprintf("at %s pour to %s", next.Start, prefs.Unit(units.Water).Format(float64(next.Total)))
 	case recipe.BreakCrust:
-		return fmt.Sprintf("at %s break the crust", at)
+		return fmt.Sprintf("at %s break the crust", next.Start)
 	default:
-		return fmt.Sprintf("at %s open the valve", at)
+		return fmt.Sprintf("at %s open the valve", next.Start)
 	}
 }

@@ -83,7 +83,7 @@ func (s *Server) loadScene(r *http.Request, brewID string) (*scene, error) {
 	sc := &scene{prefs: prefsOf(r), now: s.Now()}
 	d, on, err := s.Store.Draft(r.Context(), brewID)
 	if err == nil {
-		d.Beliefs, d.Habits = s.teacher.Believe(d.Sheet), settingsOf(r).Habits()
+		s.attend(r, &d.Sheet)
 		sc.show(d)
 		sc.shelf = on
 		return sc, nil
@@ -95,10 +95,16 @@ func (s *Server) loadScene(r *http.Request, brewID string) (*scene, error) {
 	if err != nil {
 		return nil, err
 	}
-	b.Beliefs, b.Habits = s.teacher.Believe(b.Sheet), settingsOf(r).Habits()
+	s.attend(r, &b.Sheet)
 	sc.brew, sc.Sheet = &b, &b.Sheet
 	sc.shelf, err = s.Store.Bag(r.Context(), b.BagID)
 	return sc, err
+}
+
+// attend puts on a sheet what is not kept with it: what the yard believes of its gear and
+// coffee, and how the person begins and reads.
+func (s *Server) attend(r *http.Request, sheet *brew.Sheet) {
+	sheet.Beliefs, sheet.Habits, sheet.Prefs = s.teacher.Believe(*sheet), settingsOf(r).Habits(), prefsOf(r)
 }
 
 // show puts a recipe in the making into the scene.
@@ -167,7 +173,7 @@ func (s *Server) changeDraft(r *http.Request, change func(*brew.Draft) error) (*
 		}
 		saved, err := s.Store.SaveDraft(r.Context(), d, s.Now())
 		if err == nil {
-			saved.Beliefs, saved.Habits = s.teacher.Believe(saved.Sheet), d.Habits // its gear may be another
+			s.attend(r, &saved.Sheet) // its gear may be another
 			sc.show(saved)
 			return sc, nil
 		}

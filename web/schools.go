@@ -47,6 +47,7 @@ var disputes = []dispute{
 	{"Where to pour?", "Only in the middle: the stream digs, the wall is left alone.", "In spirals, over all of it but the wall.", "In spirals away from the wall: water at the wall passes beside the bed."},
 	{"How high?", "High: the stream stirs, and cools a little.", "Low: the bed lies still.", "From a hand’s breadth, the last pour low, so that the bed comes to rest flat."},
 	{"One pour or many?", "One: nothing disturbs the bed.", "Many: fresh water on the bed each time.", "Three: easy to repeat. In the model the same water in the same time gives the same yield however it is cut; what pours change is the stirring."},
+	{"Poured too much?", "Take it off the next pour: the total is the recipe.", "Let it be, and pour the rest for the same strength.", "We keep the total, since a scale shows it; the strength or the yield can be kept instead, by the model."},
 	{"What to turn first?", "The grind: it moves most.", "The water’s heat: it leaves the flow alone.", "The bed, then the grind, then the heat, then the ratio: an uneven bed tastes sour and bitter at once, and no grind mends that."},
 	{"Finer or coarser?", "As fine as it drains, for all that is in the coffee.", "Coarser with more pours: clear, and it never clogs.", "In the middle, where the model drains it in the style’s time with what your own brews have taught."},
 }
@@ -101,6 +102,8 @@ var (
 	beds        = []string{"a small well", "level"}
 	rinsings    = []string{"by the filter", "always", "never"}
 	firstTurned = []string{"the bed", "the grind", "the temperature"}
+	keeps       = []string{"the total", "the strength", "the yield"}
+	keepOf      = map[string]recipe.Keep{keeps[0]: recipe.KeepTotal, keeps[1]: recipe.KeepStrength, keeps[2]: recipe.KeepYield}
 	hotterRange = units.Range{Lo: -8, Hi: 8}
 	kelvin      = units.Unit{Symbol: "K", Scale: 1, Decimals: 0, Step: 1, Fine: 1}
 )
@@ -110,7 +113,8 @@ func fillHabits(h recipe.Habits, prefs units.Prefs) *form.Form {
 	f.Values = map[string]string{"style": string(h.Style), "hand": h.Hand, "pattern": string(h.Pattern), "hotter": kelvin.Number(float64(h.Hotter)),
 		"last": pickWord(h.LastHigh, lastPours[1], lastPours[0]), "bed": pickWord(h.Level, beds[1], beds[0]),
 		"rinse": map[recipe.Rinsing]string{recipe.Always: "always", recipe.Never: "never"}[h.Rinse],
-		"first": map[recipe.FirstTurned]string{recipe.GrindFirst: firstTurned[1], recipe.HeatFirst: firstTurned[2]}[h.First]}
+		"first": map[recipe.FirstTurned]string{recipe.GrindFirst: firstTurned[1], recipe.HeatFirst: firstTurned[2]}[h.First],
+		"keep":  map[recipe.Keep]string{recipe.KeepStrength: keeps[1], recipe.KeepYield: keeps[2]}[h.Keep]}
 	if h.Good > 0 {
 		f.Values["good"] = markUnit.Number(float64(h.Good))
 	}
@@ -120,7 +124,7 @@ func fillHabits(h recipe.Habits, prefs units.Prefs) *form.Form {
 	if h.BloomTime > 0 {
 		f.Values["bloom_time"] = prefs.Unit(units.Span).Number(float64(h.BloomTime))
 	}
-	for name, usual := range map[string]string{"rinse": rinsings[0], "first": firstTurned[0]} {
+	for name, usual := range map[string]string{"rinse": rinsings[0], "first": firstTurned[0], "keep": keeps[0]} {
 		if f.Values[name] == "" {
 			f.Values[name] = usual
 		}
@@ -146,6 +150,8 @@ func habitFields(f *form.Form, prefs units.Prefs) []form.Field {
 	hotter.Hint = "Less than nought is cooler."
 	good := f.Stepper("good", "A cup is good from", markUnit)
 	good.Hint = "Of 10. Nothing is advised for it then. Empty: 8."
+	keep := form.Select(f, "keep", "When a pour goes wrong, keep", keeps, form.Plain)
+	keep.Hint = "The rest of the brew is worked out for it by the model, while you pour."
 	return []form.Field{
 		form.Select(f, "style", "Begin a coffee with", or(styles), func(v string) (string, string) { return v, names[v] }),
 		bloom, long,
@@ -156,6 +162,7 @@ func habitFields(f *form.Form, prefs units.Prefs) []form.Field {
 		form.Select(f, "bed", "The bed of a cone", beds, form.Plain),
 		hotter,
 		form.Select(f, "first", "Turn first, when a cup wants mending", firstTurned, form.Plain),
+		keep,
 		good,
 	}
 }
@@ -208,6 +215,7 @@ func readHabits(f *form.Form, prefs units.Prefs) recipe.Habits {
 		Level:     form.Choice(f, "bed", "the bed", beds) == beds[1],
 		Hotter:    units.Celsius(f.Quantity("hotter", "It", kelvin, hotterRange, false)),
 		Rinse:     map[string]recipe.Rinsing{"always": recipe.Always, "never": recipe.Never}[form.Choice(f, "rinse", "the rinse", rinsings)],
+		Keep:      keepOf[form.Choice(f, "keep", "what to keep", keeps)],
 		Good:      int(f.Quantity("good", "The mark", markUnit, units.Range{Lo: 1, Hi: 10}, false)),
 		First:     map[string]recipe.FirstTurned{firstTurned[1]: recipe.GrindFirst, firstTurned[2]: recipe.HeatFirst}[form.Choice(f, "first", "what to turn first", firstTurned)],
 	}

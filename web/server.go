@@ -4,7 +4,9 @@
 package web
 
 import (
+	"context"
 	"embed"
+	"errors"
 	"io/fs"
 	"log/slog"
 	"net/http"
@@ -16,6 +18,7 @@ import (
 	"github.com/go-chi/chi/v5"
 	"github.com/go-chi/chi/v5/middleware"
 
+	"yardbloom/device"
 	"yardbloom/live"
 	"yardbloom/store"
 	"yardbloom/teach"
@@ -52,6 +55,9 @@ type Server struct {
 	pages    *pages
 	static   *static
 	live     *live.Hub
+	owners   *live.Owners
+	bench    *device.Bench
+	under    *under
 	watch    *stopwatch
 	sessions *scs.SessionManager
 	tries    tries
@@ -67,7 +73,7 @@ func New(c Config) (*Server, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &Server{Config: c, live: live.NewHub(), watch: &stopwatch{uptime: c.Uptime, seen: map[string]reading{}}, streams: make(chan struct{}, mostStreams), bodyTime: bodyTime}
+	s := &Server{Config: c, live: live.NewHub(), watch: &stopwatch{uptime: c.Uptime, seen: map[string]reading{}, speeds: map[string]float64{}}, bench: &device.Bench{}, under: &under{brews: map[string]string{}}, streams: make(chan struct{}, mostStreams), bodyTime: bodyTime}
 	if s.static, err = newStatic(files); err != nil {
 		return nil, err
 	}
@@ -79,6 +85,10 @@ func New(c Config) (*Server, error) {
 	}
 	if c.SignIn {
 		s.sessions = s.newSessions()
+	}
+	s.owners = s.newOwners()
+	if err := errors.Join(s.connect(context.Background()), s.resumeScales(context.Background())); err != nil {
+		return nil, err
 	}
 	s.router = s.routes()
 	return s, nil
@@ -94,6 +104,8 @@ func (s *Server) Routes() chi.Routes { return s.router }
 // shutdown need not wait for them.
 func (s *Server) Close() {
 	s.live.Close()
+	s.bench.Close()
+	s.owners.Close()
 	s.teacher.Close()
 }
 
@@ -176,6 +188,8 @@ func (s *Server) brewRoutes(r routing) {
 	r.post("/start", s.start)
 	r.post("/touch", s.touch)
 	r.get("/live", s.stream)
+	r.post("/weigh", s.weigh)
+	r.post("/watch", s.watchPoured)
 	r.post("/undo", s.undoEnd)
 	r.post("/abandon", s.abandon)
 	r.post("/resume", s.resume)

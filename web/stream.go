@@ -1,10 +1,14 @@
 package web
 
 import (
+	"fmt"
 	"io"
 	"net/http"
 	"strings"
 	"time"
+
+	"yardbloom/core/units"
+	"yardbloom/live"
 )
 
 // heartbeat keeps the stream open through proxies, and tells a screen that the server still runs.
@@ -23,6 +27,8 @@ func (s *Server) stream(w http.ResponseWriter, r *http.Request) error {
 	brewID := sceneOf(r).ID
 	changed, leave := s.live.Join(brewID)
 	defer leave()
+	numbers, leaveNumbers := s.owners.Follow(brewID)
+	defer leaveNumbers()
 	var signedOut <-chan struct{}
 	if s.SignIn {
 		topic := ofSession(s.sessions.Token(r.Context()))
@@ -36,7 +42,10 @@ func (s *Server) stream(w http.ResponseWriter, r *http.Request) error {
 	beat := time.NewTicker(heartbeat)
 	defer beat.Stop()
 	event := s.brewEvent
-	for s.stillIn(r) {
+	if sceneOf(r).brew == nil { // before the first water there is nothing to swap in, only the scale
+		event = stillHere
+	}
+	for {
 		text, err := event(r, brewID)
 		if err != nil { // the stream has begun, so there is no page to answer with; the screen will ask again
 			if r.Context().Err() == nil {
@@ -52,6 +61,9 @@ func (s *Server) stream(w http.ResponseWriter, r *http.Request) error {
 			return nil
 		case <-s.live.Closed():
 			return nil
+		case n := <-numbers: // ten times a second: nothing is loaded for it
+			event = s.numbersEvent(prefsOf(r), n)
+			continue
 		case <-signedOut:
 			event = stillHere
 		case <-changed:
@@ -59,8 +71,18 @@ func (s *Server) stream(w http.ResponseWriter, r *http.Request) error {
 		case <-beat.C:
 			event = stillHere
 		}
+		if !s.stillIn(r) {
+			return nil
+		}
 	}
-	return nil
+}
+
+// numbersEvent is what the scale under a brew shows, as a small event of its own.
+func (s *Server) numbersEvent(prefs units.Prefs, n live.Numbers) func(*http.Request, string) (string, error) {
+	return func(*http.Request, string) (string, error) {
+		u := prefs.Unit(units.Water)
+		return fmt.Sprintf("event: scale\ndata: {\"t\":%.2f,\"g\":%.*f,\"r\":%.2f,\"pours\":%t,\"away\":%t}\n\n", float64(n.At), max(1, u.Decimals), u.Shown(float64(n.Grams)), u.Shown(n.Rate), n.Pouring, n.Away), nil
+	}
 }
 
 // sender writes to a stream, and gives up on a screen that takes nothing.

@@ -1,9 +1,12 @@
 package web
 
 import (
+	"cmp"
+	"context"
 	"crypto/rand"
 	"errors"
 	"net/http"
+	"time"
 
 	"yardbloom/core/brew"
 	"yardbloom/core/cup"
@@ -13,7 +16,7 @@ import (
 )
 
 // start begins the pouring: from this second the brew is kept. Beginning it again leads
-// to the brew as it is.
+// to the brew as it is. A screen that had no server says how long ago the first water was.
 func (s *Server) start(w http.ResponseWriter, r *http.Request) error {
 	sc := sceneOf(r)
 	if err := sc.onLine(); err != nil {
@@ -22,27 +25,72 @@ func (s *Server) start(w http.ResponseWriter, r *http.Request) error {
 	if sc.draft != nil && !sc.editable() {
 		return brew.ErrStatus
 	}
-	b, err := s.Store.Begin(r.Context(), sc.ID, brew.Event{Key: rand.Text(), Kind: brew.Start, Instant: s.Now()}, s.teacher.Believe)
-	if err != nil {
+	key, ago := rand.Text(), time.Duration(0)
+	if r.ContentLength != 0 {
+		f, err := form.Read(r)
+		if err != nil && !errors.Is(err, form.ErrMalformed) {
+			return err
+		}
+		if err == nil {
+			key = cmp.Or(f.Text("key", "The key", 64, false), key)
+			if ago, err = agoOf(f.Values["ago"]); err != nil {
+				return err
+			}
+		}
+	}
+	if _, err := s.begin(r.Context(), sc.ID, key, ago); err != nil {
 		return err
 	}
-	s.watch.now(&b, s.Now())
-	s.live.Tell(sc.ID)
+	if isPartial(r) {
+		next, err := s.loadScene(r, sc.ID)
+		if err != nil {
+			return err
+		}
+		s.write(w, http.StatusOK, "pour", "live", s.pourBody(next))
+		return nil
+	}
 	return seeOther(w, r, "/brews/%s/brew", sc.ID)
+}
+
+// longestAgo is how long ago a brew can have begun that a screen says it began without the server.
+const longestAgo = 12 * time.Hour
+
+// agoOf reads how long ago the first water was, in seconds.
+func agoOf(said string) (time.Duration, error) {
+	if said == "" {
+		return 0, nil
+	}
+	ago, err := units.ParseNumber(said, "")
+	if err != nil || !(ago >= 0 && ago <= longestAgo.Seconds()) {
+		return 0, problem{http.StatusBadRequest, "That start was not understood", "Load the page again."}
+	}
+	return time.Duration(ago * float64(time.Second)), nil
+}
+
+// begin begins a recipe in the making, with its first water so long ago.
+func (s *Server) begin(ctx context.Context, id, key string, ago time.Duration) (brew.Brew, error) {
+	b, err := s.Store.Begin(ctx, id, brew.Event{Key: key, Kind: brew.Start, Instant: s.Now().Add(-ago)}, s.teacher.Believe)
+	if err != nil {
+		return b, err
+	}
+	s.watch.now(&b, s.Now())
+	s.owners.Begun(ctx, id)
+	s.live.Tell(id)
+	return b, nil
 }
 
 // apply adds an event to the brew of the request and tells its screens.
 func (s *Server) apply(r *http.Request, e brew.Event) (*scene, error) {
-	sc, wall := sceneOf(r), s.Now()
-	b, err := s.Store.Change(r.Context(), sc.ID, func(b brew.Brew) (brew.Brew, error) { return b.Apply(e, s.watch.now(&b, wall)) })
+	sc := sceneOf(r)
+	b, err := s.owners.Apply(r.Context(), sc.ID, e)
 	if errors.Is(err, store.ErrNotFound) { // not begun yet
 		err = brew.ErrStatus
 	}
 	if err != nil {
 		return sc, err
 	}
-	s.live.Tell(sc.ID)
 	next := *sc
+	s.attend(r, &b.Sheet)
 	next.brew, next.Sheet = &b, &b.Sheet
 	return &next, nil
 }
@@ -82,21 +130,26 @@ func (s *Server) touch(w http.ResponseWriter, r *http.Request) error {
 
 // undoEnd takes the tap back that ended a brew.
 func (s *Server) undoEnd(w http.ResponseWriter, r *http.Request) error {
-	return s.turnTo(w, r, brew.Undo, "/brews/%s/brew")
+	return s.turnTo(w, r, brew.Event{Kind: brew.Undo}, "/brews/%s/brew")
 }
 
-// abandon gives a running brew up. It stays in the log as stopped.
+// abandon gives a running brew up. It stays in the log as stopped, with the reason where
+// one was given.
 func (s *Server) abandon(w http.ResponseWriter, r *http.Request) error {
-	return s.turnTo(w, r, brew.Abandon, "/brews/%s")
+	reason := r.FormValue("reason")
+	if len(reason) > 200 {
+		return problem{http.StatusUnprocessableEntity, "That reason is too long", "Up to 200 letters. The brew goes on."}
+	}
+	return s.turnTo(w, r, brew.Event{Kind: brew.Abandon, Note: reason}, "/brews/%s")
 }
 
 // resume takes a stop back: the clock has gone on, as the water has.
 func (s *Server) resume(w http.ResponseWriter, r *http.Request) error {
-	return s.turnTo(w, r, brew.Resume, "/brews/%s/brew")
+	return s.turnTo(w, r, brew.Event{Kind: brew.Resume}, "/brews/%s/brew")
 }
 
-func (s *Server) turnTo(w http.ResponseWriter, r *http.Request, kind brew.EventKind, to string) error {
-	e := brew.Event{Key: rand.Text(), Kind: kind}
+func (s *Server) turnTo(w http.ResponseWriter, r *http.Request, e brew.Event, to string) error {
+	e.Key = rand.Text()
 	if b := sceneOf(r).brew; b != nil {
 		e.At = b.Elapsed(s.watch.now(b, s.Now()))
 	}

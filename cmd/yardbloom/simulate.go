@@ -60,6 +60,9 @@ type pour struct {
 	DryS         float64 `json:"bed_dry_for_s"`
 }
 
+// anyDay is the clock of a recipe file: it only dates the coffee, whose age is in the file.
+var anyDay = time.Date(2000, 1, 1, 0, 0, 0, 0, time.UTC)
+
 func simulateCommand() *cobra.Command {
 	var curves, beliefs string
 	c := &cobra.Command{
@@ -76,8 +79,7 @@ func simulateCommand() *cobra.Command {
 			if err != nil {
 				return inputError(err)
 			}
-			// The clock only dates the coffee, whose age is in the file: any day will do.
-			q := doc.Question(time.Date(2000, 1, 1, 0, 0, 0, 0, time.UTC))
+			q := doc.Question(anyDay)
 			if beliefs != "" {
 				file, err := os.Open(beliefs)
 				if err != nil {

@@ -49,13 +49,15 @@ type Sheet struct {
 	// Beliefs are what the yard believes of this gear and coffee at the moment; nil for
 	// what the product takes for granted. They are not kept with the sheet.
 	Beliefs *forecast.Beliefs
-	// Habits are how the person begins a coffee. They are not kept with the sheet either.
+	// Habits are how the person begins a coffee, and Prefs how they read quantities. They
+	// are not kept with the sheet either.
 	Habits recipe.Habits
+	Prefs  units.Prefs
 }
 
 // Question returns the sheet as the brew model takes it.
 func (s Sheet) Question(now time.Time) forecast.Question {
-	return forecast.Question{Recipe: s.Recipe, Bag: s.Bag, Gear: s.Gear, Now: now, Beliefs: s.Beliefs, Habits: s.Habits}
+	return forecast.Question{Recipe: s.Recipe, Bag: s.Bag, Gear: s.Gear, Now: now, Beliefs: s.Beliefs, Habits: s.Habits, Reads: s.Prefs}
 }
 
 // Sample returns a brew as a yard learns from it.

@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"yardbloom/core/cup"
+	"yardbloom/core/recipe"
 	"yardbloom/core/units"
 )
 
@@ -21,8 +22,18 @@ const (
 	MarkEvent EventKind = "mark"    // something seen
 	Undo      EventKind = "undo"    // take the last touch that stands back
 	Reading   EventKind = "reading" // of the scale
-	Abandon   EventKind = "abandon" // given up
+	Abandon   EventKind = "abandon" // given up; its Note says why
 	Resume    EventKind = "resume"  // it was not given up
+	Bend      EventKind = "bend"    // the rest was worked out anew: Plan is how it goes on, Note says so in a few words
+
+	// What a scale saw, by core/trace.
+	Watched   EventKind = "watched"   // a scale sees it from now on; its Note is the scale's id
+	Unwatched EventKind = "unwatched" // the scale was lost
+	Began     EventKind = "began"     // water runs
+	Ended     EventKind = "ended"     // it runs no more; Grams is the total
+	Weighed   EventKind = "weighed"   // Grams is the total at rest, after the pour that ended last
+	Off       EventKind = "off"       // the brewer was lifted off for good; Grams is what the scale shows without it
+	Back      EventKind = "back"      // it was not: it stands on the scale again
 )
 
 // LaterBy is how much one Later moves the rest, s.
@@ -43,7 +54,9 @@ type Event struct {
 	At      units.Seconds
 	Instant time.Time   // of a Start
 	Mark    cup.Mark    // of a MarkEvent
-	Grams   units.Grams // of a Reading
+	Grams   units.Grams // of a Reading, and of what a scale saw
+	Plan    *recipe.Plan
+	Note    string
 }
 
 // Touch says that a hand made the event on a screen, so that it can be taken back.
@@ -58,7 +71,9 @@ func (e Event) Valid() bool {
 		return slices.Contains(cup.Marks(), e.Mark)
 	case Start:
 		return e.Mark == "" && !e.Instant.IsZero()
-	case Advance, Finish, Later, Undo, Reading, Abandon, Resume:
+	case Bend:
+		return e.Mark == "" && e.Plan != nil
+	case Advance, Finish, Later, Undo, Reading, Abandon, Resume, Watched, Unwatched, Began, Ended, Weighed, Off, Back:
 		return e.Mark == ""
 	}
 	return false

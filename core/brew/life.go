@@ -80,7 +80,7 @@ func (b Brew) takes(e Event, now time.Time) bool {
 		return true
 	case e.Kind == Abandon || now.Sub(b.Ended) > LateBy:
 		return false
-	case e.Kind == Undo:
+	case e.Kind == Undo, e.Kind == Back:
 		return b.Status == Poured
 	}
 	return b.instant(e.At).Before(b.Ended)

@@ -2,6 +2,7 @@ package brew
 
 import (
 	"math"
+	"slices"
 
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
@@ -35,6 +36,18 @@ type Stage struct {
 	Tapped bool
 	// Skipped says that the clock passed over it, because what follows was due.
 	Skipped bool
+	// Seen says that a scale saw it begin, and Got is the total that was weighed at its
+	// end; 0 where nobody weighed it.
+	Seen bool
+	Got  units.Grams
+}
+
+// Poured is the total on the scale when the stage was done: as it was weighed, or as it was planned.
+func (s Stage) Poured() units.Grams {
+	if s.Got > 0 {
+		return s.Got
+	}
+	return s.To
 }
 
 // Does says that the hand is busy in the stage.
@@ -70,12 +83,20 @@ type State struct {
 	Finished bool
 	// Drawdown is when the last steady stream ended, once Finished.
 	Drawdown units.Seconds
-	// Weight is the last reading of the scale, g; 0 before the first.
+	// Weight is the total that was weighed last, g; 0 before the first.
 	Weight units.Grams
+	// Watched says that a scale sees the brew: pours begin and end when it sees them.
+	Watched bool
+	// Lifted is what the scale shows without the brewer, once it was lifted off; 0 where none saw it.
+	Lifted units.Grams
+	// Bent is what the last change of the plan said; empty where it stands as it was made.
+	Bent string
 
-	plan recipe.Plan
-	last units.Seconds // of the last tap
-	auto bool          // the clock began the current stage by itself
+	plan    recipe.Plan
+	last    units.Seconds // of the last tap
+	auto    bool          // the clock began the current stage by itself
+	held    units.Seconds // how much later the next thing is wanted, by taps since the stage began
+	byScale bool          // the scale, not a hand, ended it
 }
 
 // lastPourGrace is how long after its planned end the last thing to do counts
@@ -92,6 +113,23 @@ func At(p recipe.Plan, events []Event, now units.Seconds) State {
 	s.clockTo(now)
 	s.expect()
 	return s
+}
+
+// Plan is the schedule as it stands: what was bent, and the rest moved by how late it runs.
+func (s State) Plan() recipe.Plan {
+	p := s.plan
+	p.Steps = slices.Clone(p.Steps)
+	if s.Finished {
+		return p
+	}
+	for i := s.Now().Step + 1; i < len(p.Steps); i++ {
+		p.Steps[i].Start += s.Late
+	}
+	p.Finish += s.Late
+	if p.Window.Set() {
+		p.Window.From, p.Window.To = p.Window.From+s.Late, p.Window.To+s.Late
+	}
+	return p
 }
 
 // due is when the thing to do in a step is to start.
@@ -115,6 +153,9 @@ func (s *State) clockTo(now units.Seconds) {
 // nextByClock returns when the clock moves on by itself, and to which stage.
 func (s *State) nextByClock() (at units.Seconds, to int) {
 	cur := s.Stages[s.Current]
+	if s.Watched && cur.Kind == Pouring { // the scale will see its end
+		return units.Seconds(math.Inf(1)), s.Current
+	}
 	if cur.Step+1 < len(s.plan.Steps) {
 		return s.due(cur.Step + 1), 2 * (cur.Step + 1)
 	}
@@ -123,7 +164,7 @@ func (s *State) nextByClock() (at units.Seconds, to int) {
 
 func (s *State) enter(stage int, at units.Seconds, tapped bool) {
 	s.Stages[s.Current].Left = at
-	s.Current, s.auto = stage, !tapped
+	s.Current, s.auto, s.held = stage, !tapped, 0
 	s.Stages[stage].Entered, s.Stages[stage].Tapped = at, tapped
 	if st := s.Stages[stage]; st.Does() {
 		s.Late = at - s.plan.Steps[st.Step].Start
@@ -151,10 +192,19 @@ func (s *State) apply(e Event) {
 			s.Stages[s.Current].Skipped, s.auto = false, false
 		}
 		s.Late += LaterBy
+		s.held += LaterBy
 	case Finish:
 		if !s.Finished {
 			s.finish(e.At)
 		}
+	case Bend:
+		s.bend(*e.Plan, e.Note)
+	case Watched:
+		s.Watched = true
+	case Unwatched:
+		s.Watched = false
+	case Began, Ended, Weighed, Off, Back:
+		s.see(e)
 	case MarkEvent:
 		s.Marks = append(s.Marks, Mark{What: e.Mark, At: e.At})
 	case Reading:
@@ -225,9 +275,11 @@ func (s *State) expect() {
 func (s State) Now() Stage { return s.Stages[s.Current] }
 
 // Ahead returns, from the running stage on, the stages that the clock alone
-// will begin and when, so that a screen can keep time without the server.
+// will begin and when, so that a screen can keep time without the server: by the clock
+// also where a scale sees the brew, which may be lost.
 func (s State) Ahead() []Stage {
 	ahead := s
+	ahead.Watched = false
 	ahead.Stages = append([]Stage(nil), s.Stages...)
 	out := []Stage{s.Now()}
 	for !ahead.Finished && ahead.Current < len(ahead.Stages)-1 {

@@ -54,8 +54,9 @@ type Question struct {
 	Bed float64
 	// Beliefs are what is believed of the gear and the coffee; nil for the prior.
 	Beliefs *Beliefs
-	// Habits are how the person begins a coffee.
+	// Habits are how the person begins a coffee, and Reads how they read quantities.
 	Habits recipe.Habits
+	Reads  units.Prefs
 }
 
 // prior is what is believed where nothing was measured.

@@ -21,7 +21,18 @@ type Habits struct {
 	Level     bool          // no well in the bed of a cone
 	First     FirstTurned   // what is turned first when a cup wants mending
 	Good      int           // the mark from which a cup is good; 0: 8
+	Keep      Keep          // what still comes out where a pour went otherwise than planned
 }
+
+// Keep is what the rest of a brew is worked out for, once a pour went otherwise than planned.
+type Keep string
+
+// What can be kept.
+const (
+	KeepTotal    Keep = "" // the water
+	KeepStrength Keep = "strength"
+	KeepYield    Keep = "yield"
+)
 
 // Rinsing is when a filter is rinsed.
 type Rinsing string

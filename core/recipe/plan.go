@@ -80,6 +80,23 @@ func (r Recipe) Plan() Plan {
 	return p
 }
 
+// Along returns the recipe with the pours and times of the steps of a plan: what was really
+// poured, or how a plan goes on.
+func (r Recipe) Along(steps []Step) Recipe {
+	r.Pours, r.Crust, r.Release = make([]Pour, 0, len(steps)), 0, 0
+	for _, s := range steps {
+		switch s.Act {
+		case PourWater:
+			r.Pours = append(r.Pours, Pour{Bloom: s.Bloom, Water: s.Water, Start: s.Start, WhenDrained: s.WhenDrained, Rate: s.Rate, Height: s.Height, Pattern: s.Pattern, Temperature: s.Temperature, Then: s.Then})
+		case BreakCrust:
+			r.Crust = s.Start
+		case OpenValve:
+			r.Release = s.Start
+		}
+	}
+	return r
+}
+
 // valveSteps are what is done to a steeper once all water is in: never before the hand is free.
 func (r Recipe) valveSteps(total units.Grams, done units.Seconds) []Step {
 	var out []Step

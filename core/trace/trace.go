@@ -71,9 +71,9 @@ const (
 	levelUntil = 0.6 // and does not count what may be a pour already
 	rises      = 1.2 // above the level: no noise
 	risesFor   = 0.5
-	swings     = 0.6 // of how far the weight swung just before: above it nothing swings
-	climbs     = 0.6 // at least this steep, to be a pour
-	atLevel    = 0.6 // above the level at the most: not pouring yet
+	swings     = 0.6  // of how far the weight swung just before: above it nothing swings
+	climbs     = 0.6  // at least this steep, to be a pour
+	atLevel    = 0.6  // above the level at the most: not pouring yet
 	getsGoing  = 0.25 // what a hand and a scale take to get going
 
 	stops    = 0.5 // less steep than that: not pouring any more
@@ -104,17 +104,17 @@ const (
 
 // A Reader understands readings as they come. The zero Reader has seen none.
 type Reader struct {
-	state   state
-	recent  []Reading // of the last seconds
-	level   float64   // that the weight rested at
-	from    float64   // the level at which the running pour, or the last one, began
-	began   float64   // of the running pour, of the lift, or of the move
-	ended   float64   // of the last pour
-	unsaid  bool      // the last pour has not been weighed at rest
-	before  float64   // the level before the brewer was lifted or something was put down
-	offset  float64   // of tares and of what was put on the scale in mid-brew
-	off     bool
-	seen    []Seen
+	state  state
+	recent []Reading // of the last seconds
+	level  float64   // that the weight rested at
+	from   float64   // the level at which the running pour, or the last one, began
+	began  float64   // of the running pour, of the lift, or of the move
+	ended  float64   // of the last pour
+	unsaid bool      // the last pour has not been weighed at rest
+	before float64   // the level before the brewer was lifted or something was put down
+	offset float64   // of tares and of what was put on the scale in mid-brew
+	off    bool
+	seen   []Seen
 }
 
 // Pouring says that water runs.

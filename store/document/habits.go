@@ -19,15 +19,16 @@ type Habits struct {
 	Level     bool    `json:"level,omitempty"`
 	First     string  `json:"first,omitempty"`
 	Good      int     `json:"good,omitempty"`
+	Keep      string  `json:"keep,omitempty"`
 }
 
 // OfHabits returns the document of habits.
 func OfHabits(h recipe.Habits) Habits {
-	return Habits{Version, string(h.Style), h.Bloom, float64(h.BloomTime), h.Hand, string(h.Pattern), h.LastHigh, string(h.Rinse), float64(h.Hotter), h.Level, string(h.First), h.Good}
+	return Habits{Version, string(h.Style), h.Bloom, float64(h.BloomTime), h.Hand, string(h.Pattern), h.LastHigh, string(h.Rinse), float64(h.Hotter), h.Level, string(h.First), h.Good, string(h.Keep)}
 }
 
 // Core returns the habits of a document.
 func (d Habits) Core() recipe.Habits {
 	return recipe.Habits{Style: recipe.StyleID(d.Style), Bloom: d.Bloom, BloomTime: units.Seconds(d.BloomTime), Hand: d.Hand, Pattern: recipe.Pattern(d.Pattern), LastHigh: d.LastHigh,
-		Rinse: recipe.Rinsing(d.Rinse), Hotter: units.Celsius(d.Hotter), Level: d.Level, First: recipe.FirstTurned(d.First), Good: d.Good}
+		Rinse: recipe.Rinsing(d.Rinse), Hotter: units.Celsius(d.Hotter), Level: d.Level, First: recipe.FirstTurned(d.First), Good: d.Good, Keep: recipe.Keep(d.Keep)}
 }

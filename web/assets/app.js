@@ -73,7 +73,12 @@ document.addEventListener("keydown", (e) => {
 // The cutaway shows the moment that the slider names, or the pointer over the ribbon.
 function showMoment() {
   const slider = document.getElementById("moment"), cut = document.querySelector(".cutaway");
-  const frame = cut && slider && JSON.parse(cut.dataset.frames)[slider.value];
+  if (slider) drawMoment(cut, slider.value);
+}
+
+// drawMoment draws one of a cutaway's moments; after the last one it stays as it is.
+function drawMoment(cut, moment) {
+  const frame = cut && JSON.parse(cut.dataset.frames)[moment];
   if (!frame) return;
   const [water, top, height, crust, ice, ...words] = frame;
   cut.querySelector(".cut-water").setAttribute("d", water);

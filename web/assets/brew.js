@@ -1,12 +1,15 @@
 // The clock of the Brew station. The server has worked out every stretch from
 // here on; this only shows the one whose second has come, counts inside it,
-// sounds, and sends touches. A touch that finds no server is kept and sent again.
+// draws what the scale says, sounds, and sends touches. A touch that finds no
+// server is kept and sent again, and until then counts on this screen alone.
 "use strict";
 
-const brew = { zero: 0, cue: "", queue: [], sending: false, wall: Date.now(), page: performance.now() };
+const brew = { zero: 0, speed: 1, cue: "", frame: -1, queue: [], sending: false, wall: Date.now(), page: performance.now(), scale: null };
 const $ = (id) => document.getElementById(id);
 // The wall clock, and not the page's own: that one stands still while a tablet sleeps.
-const now = () => (Date.now() - brew.zero) / 1000;
+const now = () => (Date.now() - brew.zero) / 1000 * brew.speed;
+const running = () => $("brew")?.dataset.status === "running";
+const set = (id, text) => { const el = $(id); if (el && el.textContent !== text) el.textContent = text; };
 
 function clock(s) {
   const whole = Math.max(0, Math.floor(s));
@@ -18,7 +21,9 @@ function sync() {
   const el = $("brew");
   if (!el) return;
   if (el.dataset.done) { location.assign(el.dataset.done); return; }
-  brew.zero = Date.now() - Number(el.dataset.elapsed) * 1000;
+  brew.speed = Number(el.dataset.speed) || 1;
+  brew.frame = -1;
+  if (running()) brew.zero = Date.now() - Number(el.dataset.elapsed) * 1000 / brew.speed;
   tick();
 }
 
@@ -35,47 +40,131 @@ function watchClock() {
 
 // ask takes over the second at which the server has the brew.
 async function ask() {
-  const { id, status } = $("brew")?.dataset ?? {};
-  if (status !== "running") return;
+  const { id } = $("brew")?.dataset ?? {};
+  if (!running() || brew.queue.some((t) => t.kind === "start")) return;
   try {
     const answer = await fetch(`/brews/${id}/brew`, { headers: { "HX-Request": "true" }, signal: AbortSignal.timeout(4000) });
     if (answer.ok && !answer.redirected) show(await answer.text());
   } catch { /* without a server the wall clock is all there is */ }
 }
 
+const cues = () => [...document.querySelectorAll("#tap .cue[data-at]")];
+const scaleNow = () => (brew.scale && Date.now() - brew.scale.heard < 2500 ? brew.scale : null);
+
+// currentCue is the stretch whose second has come. A pour that a scale sees is over when the scale says so.
+function currentCue(all, t) {
+  let current = all[0];
+  for (const c of all.slice(1)) {
+    if (Number(c.dataset.at) > t + 0.02 || ("held" in current.dataset && scaleNow())) break;
+    current = c;
+  }
+  return current;
+}
+
 function tick() {
   watchClock();
-  const cues = [...document.querySelectorAll(".cue[data-at]")];
-  if (!cues.length) return;
-  const t = now();
-  const current = cues.filter((c) => Number(c.dataset.at) <= t + 0.02).pop() || cues[0];
-  for (const c of cues) c.hidden = c !== current;
+  const all = cues();
+  if (!running() || !all.length) return;
+  const t = now(), current = currentCue(all, t);
+  for (const c of all) c.hidden = c !== current;
   const key = `${current.dataset.at}/${current.dataset.to}/${"pour" in current.dataset}`;
   if (key !== brew.cue) {
-    if (brew.cue) sound.change();
+    if (brew.cue) sound.change(current.dataset.say);
     brew.cue = key;
   }
-  $("clock").textContent = clock(t);
+  set("clock", clock(t));
+  $("clock").classList.toggle("over", t >= 600);
   count(current, t);
   for (const line of document.querySelectorAll("[data-now]")) {
     line.setAttribute("transform", `translate(${Number(line.dataset.from) + t * Number(line.dataset.perSecond)} 0)`);
   }
+  cutaway(t);
 }
 
-// count shows the time left in a stretch and, while pouring, what the scale should show by now.
+// count shows the time and the water left in a stretch, and the rate of the stream.
 function count(c, t) {
-  const at = Number(c.dataset.at), until = Number(c.dataset.until);
-  const left = Math.ceil(until - t - 0.02);
-  const word = $("left");
-  if ("open" in c.dataset) word.textContent = left > 0 ? `about ${clock(left)} to go` : "any moment now";
-  else if (left > 0) word.textContent = `${left} s left`;
-  else word.textContent = "pour" in c.dataset ? "should be in" : "now";
-  word.classList.toggle("soon", left <= 3);
-  if (left <= 3 && left > 0 && !("open" in c.dataset)) sound.tick(`${c.dataset.at}/${left}`);
-  const from = Number(c.dataset.from), to = Number(c.dataset.to);
+  const d = c.dataset, at = Number(d.at), until = Number(d.until), from = Number(d.from), to = Number(d.to);
+  const left = Math.ceil(until - t - 0.02), pours = "pour" in d, scale = scaleNow();
+  let says;
+  if ("open" in d) says = left > 0 ? `about ${clock(left)} to go` : left > -60 ? "any moment now" : `${clock(-left)} over`;
+  else if (left > 0) says = `${left} s left`;
+  else if (pours && scale) says = scale.pours ? "" : "pour now";
+  else says = pours ? "should be in" : "now";
+  set("left", says);
+  $("left").classList.toggle("soon", left <= 3);
+  if (left <= 3 && left > 0 && !("open" in d) && !pours) sound.tick(`${d.at}/${left}`);
+  if (left <= 10 && left > 3 && !pours && !("open" in d)) sound.say(`in ${left} seconds`, `${d.at}/soon`);
   const share = Math.min(1, Math.max(0, (t - at) / Math.max(0.5, until - at)));
-  $("should").textContent = "pour" in c.dataset && to > from
-    ? `about ${(from + (to - from) * share).toFixed(c.dataset.decimals)} ${c.dataset.unit} by now` : "";
+  const more = scale ? to - scale.g : (to - from) * (1 - share);
+  let togo = "";
+  if (pours && to > from) {
+    if (scale) togo = more >= 0 ? `${more.toFixed(d.decimals)} ${d.unit} to go` : `${(-more).toFixed(d.decimals)} ${d.unit} over`;
+    else togo = `~${Math.max(0, more).toFixed(d.decimals)} ${d.unit} to go`;
+    if (scale?.pours && more <= 10 && more > 0) sound.say("ten", `${d.at}/ten`);
+  }
+  set("togo", togo);
+  $("togo").classList.toggle("soon", pours && more <= 10);
+  rate(pours ? Number(d.rate) : 0, scale, d.unit);
+}
+
+function rate(wanted, scale, unit) {
+  const el = $("rate");
+  el.hidden = !wanted;
+  if (!wanted) return;
+  const is = scale?.pours ? scale.r : 0;
+  $("rate-now").style.transform = `scaleX(${Math.min(1, is / (2 * wanted)).toFixed(2)})`;
+  set("rate-says", scale ? `${is.toFixed(1)} of ${wanted.toFixed(1)} ${unit}/s` : `aim ${wanted.toFixed(1)} ${unit}/s`);
+  el.classList.toggle("fast", is > 1.35 * wanted);
+  el.classList.toggle("slow", is > 0 && is < 0.65 * wanted);
+}
+
+// cutaway shows the brewer as the model has it by now.
+function cutaway(t) {
+  const box = document.querySelector(".cutaway-live[data-every]");
+  if (!box) return;
+  const frame = Math.max(0, Math.floor(t / Number(box.dataset.every)));
+  if (frame === brew.frame) return;
+  brew.frame = frame;
+  drawMoment(box.querySelector(".cutaway"), frame);
+}
+
+// weighed takes what the scale says, ten times a second.
+function weighed(text) {
+  let n;
+  try { n = JSON.parse(text); } catch { return; }
+  brew.scale = { ...n, heard: Date.now() };
+  set("shows", n.away ? "lifted" : `${n.g.toFixed(1)} g`);
+  if (!running()) { ready(n); return; }
+  if (Math.abs(n.t - now()) > 0.4 * brew.speed) brew.zero = Date.now() - n.t * 1000 / brew.speed;
+  draw(n);
+  tick();
+}
+
+// ready says before the first water whether the scale waits for it.
+function ready(n) {
+  const zero = Math.abs(n.g) < 1;
+  set("on-scale", `${n.g.toFixed(1)} g`);
+  if (!$("tap").disabled) set("ready-says", zero ? "It starts by itself with the first water" : "Tare the scale, then pour");
+}
+
+// draw goes on with the line of what was really poured.
+function draw(n) {
+  for (const svg of document.querySelectorAll(".ribbon[data-per-gram]")) {
+    const d = svg.dataset;
+    let line = svg.querySelector(".ribbon-trace");
+    if (!line) {
+      svg.querySelector(".ribbon-real")?.remove();
+      line = document.createElementNS("http://www.w3.org/2000/svg", "path");
+      line.setAttribute("class", "ribbon-real ribbon-trace");
+      svg.append(line);
+    }
+    if (n.t > Number(d.ends)) continue;
+    if (n.away) { svg.dataset.pen = "up"; continue; }
+    const x = Number(d.from) + n.t * Number(d.perSecond), y = Number(d.floor) - Math.max(0, n.g) * Number(d.perGram);
+    const so = line.getAttribute("d") ?? "";
+    line.setAttribute("d", `${so}${so && d.pen !== "up" ? "L" : "M"}${x.toFixed(1)} ${y.toFixed(1)}`);
+    svg.dataset.pen = "down";
+  }
 }
 
 // An answer that says no for good. Any other one may be that of a proxy, a full disk or a server that starts.
@@ -84,8 +173,20 @@ const refusals = [400, 403, 404, 409, 410, 422];
 // Touches. Each has a key of its own, so that sending one twice keeps it once.
 function touch(kind, mark) {
   const id = $("brew")?.dataset.id;
-  if (!id || $("brew").dataset.status !== "running") return;
-  const t = { id, key: crypto.randomUUID?.() ?? `${Date.now()}-${Math.random()}`, kind, mark: mark || "", at: now().toFixed(2) };
+  if (!id || !running()) return;
+  keep({ id, key: newKey(), kind, mark: mark || "", at: now().toFixed(2) });
+}
+
+// start begins the brew: with the server, or without it on this screen.
+function start() {
+  const id = $("brew").dataset.id;
+  if (brew.queue.some((t) => t.kind === "start" && t.id === id)) return;
+  keep({ id, key: newKey(), kind: "start", at: -1, begun: Date.now() });
+}
+
+const newKey = () => crypto.randomUUID?.() ?? `${Date.now()}-${Math.random()}`;
+
+function keep(t) {
   brew.queue.push(t);
   try { localStorage.setItem(`touch ${t.key}`, JSON.stringify(t)); } catch { /* a private window keeps none */ }
   send();
@@ -95,20 +196,27 @@ function touch(kind, mark) {
 // Each is an item of its own, so that no tab writes over another's.
 function kept() {
   try {
-    return Object.keys(localStorage).filter((k) => k.startsWith("touch ")).map((k) => JSON.parse(localStorage.getItem(k))).sort((a, b) => a.at - b.at);
+    return Object.keys(localStorage).filter((k) => k.startsWith("touch ")).map((k) => JSON.parse(localStorage.getItem(k))).filter((t) => t?.id && t.key).sort((a, b) => a.at - b.at);
   } catch { return []; }
 }
 
 function forget(t) { try { localStorage.removeItem(`touch ${t.key}`); } catch { /* it was never kept */ } }
 
+function post({ id, ...t }) {
+  const path = t.kind === "start" ? "start" : "touch";
+  // How long ago, not when: the clock of this device may be off.
+  const body = t.kind === "start" ? { key: t.key, ago: ((Date.now() - t.begun) / 1000).toFixed(2) } : { key: t.key, kind: t.kind, mark: t.mark, at: t.at };
+  return fetch(`/brews/${id}/${path}`, { method: "POST", headers: { "HX-Request": "true" }, body: new URLSearchParams(body), signal: AbortSignal.timeout(4000) });
+}
+
 async function send() {
   if (brew.sending) return;
   brew.sending = true;
   while (brew.queue.length) {
-    const { id, ...body } = brew.queue[0];
+    const t = brew.queue[0];
     let answer;
     try {
-      answer = await fetch(`/brews/${id}/touch`, { method: "POST", headers: { "HX-Request": "true" }, body: new URLSearchParams(body), signal: AbortSignal.timeout(4000) });
+      answer = await post(t);
     } catch {
       await wait("The server does not answer.");
       continue;
@@ -119,7 +227,8 @@ async function send() {
       continue;
     }
     forget(brew.queue.shift());
-    if (answer.ok && $("brew")?.dataset.id === id) show(await answer.text());
+    if (brew.queue.some((other) => other.id === t.id)) continue; // what this screen shows is ahead of the answer
+    if (answer.ok && $("brew")?.dataset.id === t.id) show(await answer.text(), t.kind === "start");
     else if (answer.status === 409) location.reload();
   }
   brew.sending = false;
@@ -127,20 +236,59 @@ async function send() {
 
 // wait says that the touches are kept, and lets a moment pass before they are sent again.
 function wait(why) {
+  for (const t of brew.queue) if (!t.here && t.id === $("brew")?.dataset.id) { t.here = true; here(t); }
   say(`${why} The clock goes on; ${brew.queue.length === 1 ? "your touch is" : brew.queue.length + " touches are"} kept and will be sent.`);
   return new Promise((r) => setTimeout(r, 700));
 }
 
-function show(html) {
+// here lets a touch count on this screen until the server has it.
+function here(t) {
+  const at = Number(t.at);
+  if (t.kind === "start") {
+    if (running()) return;
+    const el = $("brew");
+    el.replaceChildren($("begun").content.cloneNode(true));
+    el.dataset.status = "running";
+    brew.speed = 1;
+    brew.zero = t.begun;
+    sound.label();
+    tick();
+    return;
+  }
+  const all = cues(), index = all.indexOf(currentCue(all, at)), next = all[index + 1];
+  const move = (from, by) => all.slice(from).forEach((c) => { c.dataset.at = Number(c.dataset.at) + by; c.dataset.until = Number(c.dataset.until) + by; });
+  if (t.kind === "later") move(index + 1, 5);
+  else if (t.kind === "finish" || t.kind === "advance" && !next) over(at);
+  else if (t.kind === "advance" && all[index].classList.contains("pouring")) next.dataset.at = at;
+  else if (t.kind === "advance") move(index + 1, at - Number(next.dataset.at));
+  if (next) delete all[index].dataset.held;
+  tick();
+}
+
+// over shows that the pouring is over, before the server knows.
+function over(at) {
+  const el = $("brew");
+  el.dataset.status = "poured";
+  $("tap").disabled = true;
+  for (const c of cues()) c.hidden = true;
+  set("clock", clock(at));
+  set("left", "poured");
+}
+
+function show(html, anyway) {
   const fresh = new DOMParser().parseFromString(html, "text/html").getElementById("brew");
   // An answer overtaken by the stream is old news.
-  if (!fresh || Number(fresh.dataset.version) < Number($("brew").dataset.version)) return;
+  if (!fresh || !anyway && Number(fresh.dataset.version) < Number($("brew").dataset.version)) return;
   $("brew").replaceWith(fresh);
   took();
 }
 
 // took follows on new content, from a touch or from the stream.
-function took() { sync(); sound.label(); }
+function took() {
+  sync();
+  sound.label();
+  for (const t of brew.queue) if (t.here && t.id === $("brew")?.dataset.id) here(t);
+}
 
 function say(text) {
   const line = $("said");
@@ -149,12 +297,14 @@ function say(text) {
   line.classList.add("lost");
 }
 
-// Sound: a short tick in the last three seconds, a longer tone when something new begins.
+// Sound: a short tick in the last three seconds, a longer tone when something new begins; or the
+// browser's own voice, where it has one.
 const sound = {
-  ctx: null, last: "", muted: localStorage.getItem("mute") === "yes",
+  ctx: null, last: "", spoken: "", modes: window.speechSynthesis ? ["tones", "voice", "off"] : ["tones", "off"],
+  mode: "tones",
   wake() { this.ctx ??= new AudioContext(); if (this.ctx.state === "suspended") this.ctx.resume(); },
   play(hertz, seconds) {
-    if (this.muted || !this.ctx) return;
+    if (this.mode === "off" || !this.ctx) return;
     const tone = this.ctx.createOscillator(), gain = this.ctx.createGain(), at = this.ctx.currentTime;
     tone.frequency.value = hertz;
     gain.gain.setValueAtTime(0.25, at);
@@ -163,52 +313,83 @@ const sound = {
     tone.start(at);
     tone.stop(at + seconds);
   },
+  // say speaks a text once for what it is about.
+  say(text, about) {
+    if (this.mode !== "voice" || about === this.spoken) return;
+    this.spoken = about;
+    const words = new SpeechSynthesisUtterance(text);
+    words.lang = "en";
+    speechSynthesis.cancel();
+    speechSynthesis.speak(words);
+  },
   tick(what) { if (what !== this.last) { this.last = what; this.play(660, 0.09); } },
-  change() { this.play(990, 0.45); },
-  toggle() { this.muted = !this.muted; localStorage.setItem("mute", this.muted ? "yes" : "no"); this.label(); },
+  change(text) { this.play(990, 0.45); this.say(text, text); },
+  next() {
+    this.mode = this.modes[(this.modes.indexOf(this.mode) + 1) % this.modes.length];
+    try { localStorage.setItem("sound", this.mode); } catch { /* a private window forgets it */ }
+    this.label();
+  },
   label() {
     const button = $("mute");
-    if (!button) return;
-    button.setAttribute("aria-pressed", String(this.muted));
-    button.firstChild.textContent = this.muted ? "Sound off " : "Sound on ";
+    if (button) button.firstChild.textContent = { tones: "Tones ", voice: "Voice ", off: "Sound off " }[this.mode];
   },
 };
+try { if (sound.modes.includes(localStorage.getItem("sound"))) sound.mode = localStorage.getItem("sound"); } catch { /* tones, then */ }
 
 // The screen stays awake while a brew runs.
 async function stayAwake() {
-  if ($("brew")?.dataset.status !== "running" || document.hidden) return;
+  if (!running() || document.hidden) return;
   try { await navigator.wakeLock?.request("screen"); } catch { /* the device decides */ }
 }
 
 document.addEventListener("submit", (e) => {
+  if (e.target.id === "start-form") {
+    e.preventDefault();
+    start();
+    return;
+  }
   const button = e.submitter;
-  if (!button || !e.target.action.endsWith("/touch")) return;
+  if (e.target.action.endsWith("/weigh") && button?.value === "tare") {
+    e.preventDefault();
+    tare(e.target);
+    return;
+  }
+  if (!button || !e.target.action.endsWith("/touch") || e.target.closest(".forgotten")) return;
   e.preventDefault();
   touch(button.value === "later" || button.value === "undo" || button.value === "advance" ? button.value : "mark", button.dataset.mark);
 });
+
+// tare asks the scale to count what lies on it as nothing.
+function tare(form) {
+  fetch(form.action, { method: "POST", headers: { "HX-Request": "true" }, body: new URLSearchParams({ do: "tare" }) }).catch(() => say("The scale cannot be reached."));
+}
 
 const marks = { d: "dry spot", c: "channel", s: "stall", x: "spill" };
 document.addEventListener("keydown", (e) => {
   if (e.altKey || e.ctrlKey || e.metaKey || e.target.closest("input, select, textarea")) return;
   const key = e.key.toLowerCase();
-  if (key === " ") {
+  if (key === " " && !e.target.closest("summary, .menu form")) {
     e.preventDefault();
     if (!e.repeat) $("tap")?.click();
-  } else if (key === "m") sound.toggle();
+  } else if (key === "m") sound.next();
   else if (key === "l") touch("later");
   else if (key === "u") touch("undo");
+  else if (key === "t") { if (!running()) $("tare")?.click(); }
   else if (marks[key]) touch("mark", marks[key]);
 });
 // The space bar is the big tap wherever the focus is; Enter presses what is focused.
-document.addEventListener("keyup", (e) => { if (e.key === " ") e.preventDefault(); });
+document.addEventListener("keyup", (e) => { if (e.key === " " && !e.target.closest("summary, .menu form")) e.preventDefault(); });
 document.addEventListener("pointerdown", () => sound.wake());
 document.addEventListener("keydown", () => sound.wake());
-document.addEventListener("click", (e) => { if (e.target.closest("#mute")) sound.toggle(); });
+document.addEventListener("click", (e) => { if (e.target.closest("#mute")) sound.next(); });
 document.addEventListener("visibilitychange", () => { stayAwake(); tick(); });
-document.addEventListener("htmx:after:swap", took);
+document.addEventListener("htmx:after:swap", () => { took(); stayAwake(); });
+document.addEventListener("scale", (e) => weighed(e.detail?.data));
 
 brew.queue = kept();
 took();
+// A start that waits on this device has begun, whatever the page says that the browser had kept.
+for (const t of brew.queue) if (t.id === $("brew")?.dataset.id && !running()) { t.here = true; here(t); }
 stayAwake();
 send();
 setInterval(tick, 100);

@@ -9,6 +9,7 @@ import (
 	"yardbloom/core/brew"
 	"yardbloom/core/recipe"
 	"yardbloom/core/sim"
+	"yardbloom/core/trace"
 	"yardbloom/core/units"
 )
 
@@ -20,6 +21,8 @@ type Ribbon struct {
 	Actual *brew.State // what has happened so far; nil while planning
 	Now    units.Seconds
 	Prefs  units.Prefs
+	Trace  []trace.Reading // what a scale showed, drawn in place of what was tapped
+	Live   bool            // a script goes on drawing it
 	// Forecast adds what the brew model expects: the level over the bed and the
 	// outflow, dashed and light.
 	Forecast *sim.Result
@@ -55,12 +58,16 @@ func (s scale) y(g units.Grams) float64 {
 func (r Ribbon) scale() scale {
 	s := scale{w: 760, h: 270}
 	switch {
+	case r.Narrow && r.Live:
+		s.w, s.h = 400, 180
 	case r.Narrow:
 		s.w, s.h = 400, 260
 	case r.Card:
 		s.w, s.h = 440, 190
 	case r.Large:
 		s.w, s.h = 960, 300
+	case r.Live:
+		s.w, s.h = 1160, 206
 	}
 	s.floor = ribbonFloor
 	if r.Actual != nil && len(r.Actual.Marks) > 0 {
@@ -68,13 +75,17 @@ func (r Ribbon) scale() scale {
 	}
 	end := r.Plan.Window.To
 	if r.Actual != nil {
-		end = max(end, r.Now, r.Actual.Drawdown)
+		const most = 20 * 60 // a brew that was left running does not squeeze what was poured
+		end = max(end, min(r.Now, most), r.Actual.Drawdown)
 	}
 	if r.Forecast != nil && r.Forecast.Drained {
 		end = max(end, r.Forecast.Drawdown)
 	}
 	s.tMax = math.Ceil((float64(end)+8)/15) * 15
 	s.weight = float64(r.water()) * 1.04
+	for _, x := range r.Trace {
+		s.weight = max(s.weight, min(float64(x.Grams), 1.3*float64(r.water()))*1.02)
+	}
 	return s
 }
 
@@ -119,6 +130,10 @@ func (r Ribbon) SVG() template.HTML {
 		class = "ribbon ribbon-narrow"
 	case r.Card:
 		class = "ribbon"
+	}
+	if r.Live {
+		u := r.Prefs.Unit(units.Water)
+		data = append(data, fmt.Sprintf(`data-floor="%.2f"`, s.y(0)), fmt.Sprintf(`data-per-gram="%.5f"`, float64(s.y(0)-s.y(units.Grams(u.Canonical(1))))), fmt.Sprintf(`data-ends="%.1f"`, s.tMax))
 	}
 	data = append(data, fmt.Sprintf(`data-from="%.3f"`, r.From()), fmt.Sprintf(`data-per-second="%.5f"`, r.PerSecond()))
 	if r.Hold != nil { // a group of controls, not one picture
@@ -233,7 +248,12 @@ func (r Ribbon) poured(c *canvas, s scale) {
 		}
 		d += fmt.Sprintf("L%.1f %.1fL%.1f %.1f", s.x(from), s.y(st.From), s.x(left), s.y(to))
 	}
-	c.add(`<path d="%s" class="ribbon-real"/>`, d)
+	switch {
+	case len(r.Trace) > 0:
+		c.add(`<path d="%s" class="ribbon-real ribbon-trace"/>`, r.traced(s))
+	default:
+		c.add(`<path d="%s" class="ribbon-real"/>`, d)
+	}
 	for _, m := range r.Actual.Marks {
 		x := s.x(m.At)
 		row := s.y(0) + 36 + ribbonMarks
@@ -247,6 +267,38 @@ func (r Ribbon) poured(c *canvas, s scale) {
 		c.add(`<line x1="0" x2="0" y1="%.1f" y2="%.1f" class="ribbon-now" data-now="" data-from="%.3f" data-per-second="%.5f" transform="translate(%.1f 0)"/>`,
 			ribbonTop-4, s.y(0)+4, r.From(), r.PerSecond(), s.x(r.Now))
 	}
+}
+
+// traced is the line of what a scale showed while the brewer stood on it.
+func (r Ribbon) traced(s scale) string {
+	var d strings.Builder
+	pen, high := "M", units.Grams(0)
+	for _, x := range Thin(r.Trace, s.tMax/600) {
+		if x.At < 0 || float64(x.At) > s.tMax {
+			continue
+		}
+		if x.Grams < high-lifted {
+			pen = "M" // the brewer is off the scale
+			continue
+		}
+		high = max(high, x.Grams)
+		fmt.Fprintf(&d, "%s%.1f %.1f", pen, s.x(x.At), s.y(max(0, x.Grams)))
+		pen = "L"
+	}
+	return d.String()
+}
+
+// lifted is how much less a scale shows at least without its brewer, g.
+const lifted = 15
+
+// Thin leaves of a trace what lies so far apart, s.
+func Thin(all []trace.Reading, every float64) (out []trace.Reading) {
+	for _, x := range all {
+		if n := len(out); n == 0 || float64(x.At-out[n-1].At) >= every {
+			out = append(out, x)
+		}
+	}
+	return out
 }
 
 // foreseen draws the predicted level over the bed against the rim's height, which

@@ -1,0 +1,471 @@
+package live
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"math"
+	"sync"
+	"time"
+
+	"yardbloom/core/brew"
+	"yardbloom/core/trace"
+	"yardbloom/core/units"
+)
+
+// A Keeper keeps brews and what scales showed of them.
+type Keeper interface {
+	Brew(ctx context.Context, id string) (brew.Brew, error)
+	Change(ctx context.Context, id string, apply func(brew.Brew) (brew.Brew, error)) (brew.Brew, error)
+	AppendReadings(ctx context.Context, fresh map[string][]trace.Reading) error
+	Readings(ctx context.Context, id string) ([]trace.Reading, error)
+}
+
+// A Yard is what owners need of the yard around them.
+type Yard struct {
+	Keeper
+	Hub *Hub
+	Log *slog.Logger
+	// Now is the moment at which a brew stands, however the clock on the wall is set.
+	Now func(*brew.Brew) time.Time
+	// Attend puts on a sheet what is not kept with it.
+	Attend func(context.Context, *brew.Sheet)
+	// Kettle is how warm the water is; 0 where nobody knows.
+	Kettle func() units.Celsius
+	// Start begins a recipe in the making whose first water ran so long ago.
+	Start func(ctx context.Context, id string, ago time.Duration) error
+}
+
+// Numbers are what changes ten times a second on the screens of a brew.
+type Numbers struct {
+	At      units.Seconds // of the brew
+	Grams   units.Grams
+	Rate    float64 // g/s
+	Pouring bool
+	Away    bool // the brewer is off the scale
+}
+
+const (
+	// flushEvery is how long a reading may wait before it is on the disk.
+	flushEvery = 500 * time.Millisecond
+	// lostAfter is how long a scale may say nothing before the brew goes on without it.
+	lostAfter = 3 * time.Second
+	// before is how much of what came before the first water is kept, s.
+	before units.Seconds = 3
+	// forgotten is how long after its last reading an owner is let go of.
+	forgotten = time.Minute
+)
+
+// Owners are the owners of the brews that run, one for each that a scale sees: each takes
+// readings and events, works the plan out anew, keeps what came in batches, and tells the
+// screens. It is safe for concurrent use.
+type Owners struct {
+	Yard
+	mu    sync.Mutex
+	of    map[string]*Owner
+	stop  context.CancelFunc
+	ctx   context.Context
+	ended sync.WaitGroup
+}
+
+// NewOwners returns owners that work until Close.
+func NewOwners(y Yard) *Owners {
+	o := &Owners{Yard: y, of: map[string]*Owner{}}
+	o.ctx, o.stop = context.WithCancel(context.Background())
+	o.ended.Go(o.tend)
+	return o
+}
+
+// Close keeps what is not kept yet and ends the owners' work.
+func (o *Owners) Close() {
+	o.stop()
+	o.ended.Wait()
+	o.flush()
+}
+
+// Apply adds an event to a brew, works the rest of the plan out anew where it no longer
+// fits, and tells the screens. Errors are those of brew.Apply and of the store.
+func (o *Owners) Apply(ctx context.Context, id string, e brew.Event) (brew.Brew, error) {
+	b, err := o.Change(ctx, id, func(b brew.Brew) (brew.Brew, error) { return b.Apply(e, o.Now(&b)) })
+	if err != nil {
+		return b, err
+	}
+	if b.Status == brew.Running {
+		b = o.bend(ctx, b)
+	}
+	o.Hub.Tell(id)
+	return b, nil
+}
+
+// bend works the rest out anew. A brew whose plan cannot be bent goes on by the one it has.
+func (o *Owners) bend(ctx context.Context, b brew.Brew) brew.Brew {
+	o.Attend(ctx, &b.Sheet)
+	bent, ok := b.Bend(b.Elapsed(o.Now(&b)), o.Kettle())
+	if !ok {
+		return b
+	}
+	e := brew.Event{Key: fmt.Sprintf("bend-%d", b.Version), Kind: brew.Bend, At: b.Elapsed(o.Now(&b)), Plan: &bent.Plan, Note: bent.Said}
+	after, err := o.Change(ctx, b.ID, func(b brew.Brew) (brew.Brew, error) { return b.Apply(e, o.Now(&b)) })
+	if err != nil {
+		o.Log.Error("a plan was not bent", "brew", b.ID, "err", err)
+		return b
+	}
+	return after
+}
+
+// An Owner is what is known in memory of one brew that a scale sees.
+type Owner struct {
+	id string
+
+	mu       sync.Mutex
+	scale    string // that sees it; empty where it was lost
+	heard    time.Time
+	armed    time.Time // since when it waits for the first water; zero once it runs
+	begun    brew.Brew // for its clock; zero while it waits
+	tared    units.Grams
+	reader   trace.Reader
+	seen     int // how many things were understood so far
+	readings []trace.Reading
+	pending  []trace.Reading
+	now      Numbers
+	screens  map[chan Numbers]bool
+	told     chan understood
+	starting bool
+	let      context.CancelFunc // lets go of it
+}
+
+// understood is the n-th thing that was understood of a brew's trace: its number makes its key.
+type understood struct {
+	n int
+	trace.Seen
+}
+
+// owner returns the owner of a brew; make says whether one is made where there is none.
+func (o *Owners) owner(id string, make bool) *Owner {
+	o.mu.Lock()
+	defer o.mu.Unlock()
+	w := o.of[id]
+	if w == nil && make {
+		w = o.newOwner(id)
+		o.of[id] = w
+	}
+	return w
+}
+
+func (o *Owners) newOwner(id string) *Owner {
+	const waiting = 64
+	w := &Owner{id: id, screens: map[chan Numbers]bool{}, told: make(chan understood, waiting), armed: time.Now(), heard: time.Now()}
+	var again []understood
+	b, err := o.Brew(o.ctx, id)
+	if err == nil { // it runs: what was read before a restart is understood again
+		w.begun, w.armed = b, time.Time{}
+		kept, err := o.Readings(o.ctx, id)
+		if err != nil {
+			o.Log.Error("readings", "brew", id, "err", err)
+		}
+		for _, x := range kept {
+			for _, seen := range w.reader.Read(x) {
+				again = append(again, understood{w.seen, seen})
+				w.seen++
+			}
+		}
+		w.readings = kept
+	}
+	ctx, let := context.WithCancel(o.ctx)
+	w.let = let
+	o.ended.Go(func() {
+		for _, u := range again { // what was not kept before the restart; what was is known by its key
+			o.happened(w, u)
+		}
+		o.understand(ctx, w)
+	})
+	return w
+}
+
+// understand makes events of what an owner's scale saw, one after the other.
+func (o *Owners) understand(ctx context.Context, w *Owner) {
+	for {
+		select {
+		case <-ctx.Done():
+			return
+		case u := <-w.told:
+			o.happened(w, u)
+		}
+	}
+}
+
+func (o *Owners) happened(w *Owner, u understood) {
+	e, ok := eventOf(u.Seen)
+	if !ok {
+		return
+	}
+	e.Key = fmt.Sprintf("scale-%d", u.n)
+	if _, err := o.Apply(o.ctx, w.id, e); err != nil && !errors.Is(err, brew.ErrStatus) && o.ctx.Err() == nil {
+		o.Log.Error("what a scale saw was not kept", "brew", w.id, "kind", e.Kind, "err", err)
+	}
+}
+
+// eventOf is what a brew is told of what a scale saw.
+func eventOf(seen trace.Seen) (brew.Event, bool) {
+	kinds := map[trace.Kind]brew.EventKind{trace.Began: brew.Began, trace.Ended: brew.Ended, trace.Weighed: brew.Weighed, trace.Off: brew.Off, trace.Back: brew.Back}
+	kind, ok := kinds[seen.Kind]
+	return brew.Event{Kind: kind, At: max(0, seen.At), Grams: seen.Total}, ok
+}
+
+// ErrOther is returned for a reading of a second scale on one brew.
+var ErrOther = errors.New("another scale sees this brew")
+
+// Read takes what a scale shows under a brew that runs, or under one that waits for its
+// first water. A second scale on one brew is an ErrOther.
+func (o *Owners) Read(id, scale string, g units.Grams) error {
+	w := o.owner(id, true)
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	if !w.armed.IsZero() {
+		return o.wait(w, scale, trace.Reading{At: units.Seconds(time.Since(w.armed).Seconds()), Grams: g})
+	}
+	return o.read(w, scale, trace.Reading{At: w.begun.Elapsed(o.Now(&w.begun)), Grams: g})
+}
+
+// ReadAt is Read for a scale that knows the brew's own second: a stand-in's. tared is what
+// it carried when it was tared.
+func (o *Owners) ReadAt(id, scale string, tared units.Grams, x trace.Reading) error {
+	w := o.owner(id, true)
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	w.tared = tared
+	return o.read(w, scale, x)
+}
+
+// read takes a reading of a brew that runs. The owner is locked.
+func (o *Owners) read(w *Owner, scale string, x trace.Reading) error {
+	if w.scale != "" && w.scale != scale {
+		return ErrOther
+	}
+	if w.scale == "" {
+		w.scale = scale
+		o.tell(w, brew.Event{Kind: brew.Watched, Note: scale, At: max(0, x.At), Grams: w.tared})
+	}
+	w.heard = time.Now()
+	const hundredths, tenths = 100, 10 // as it is kept, so that it is understood again as it was
+	x.At = units.Seconds(math.Round(float64(x.At)*hundredths) / hundredths)
+	x.Grams = units.Grams(math.Round(float64(x.Grams)*tenths) / tenths)
+	if !trace.Takes(x) {
+		return nil
+	}
+	seen := w.reader.Read(x)
+	w.readings, w.pending = append(w.readings, x), append(w.pending, x)
+	w.now = Numbers{At: x.At, Grams: w.reader.Total(), Rate: w.reader.Rate(), Pouring: w.reader.Pouring(), Away: w.reader.Away()}
+	for _, s := range seen {
+		w.told <- understood{w.seen, s}
+		w.seen++
+	}
+	for c := range w.screens {
+		latest(c, w.now)
+	}
+	return nil
+}
+
+// tell applies an event that is not of the trace, without waiting for it.
+func (o *Owners) tell(w *Owner, e brew.Event) {
+	e.Key = fmt.Sprintf("%s-%d", e.Kind, len(w.readings))
+	o.ended.Go(func() {
+		if _, err := o.Apply(o.ctx, w.id, e); err != nil && !errors.Is(err, brew.ErrStatus) && o.ctx.Err() == nil {
+			o.Log.Error("a scale's coming or going was not kept", "brew", w.id, "kind", e.Kind, "err", err)
+		}
+	})
+}
+
+// latest puts a value into a channel of one, over one that nobody took.
+func latest(c chan Numbers, n Numbers) {
+	select {
+	case c <- n:
+		return
+	default:
+	}
+	select {
+	case <-c:
+	default:
+	}
+	select {
+	case c <- n:
+	default:
+	}
+}
+
+// wait takes a reading of a brew that has not begun: the first water begins it. The owner is locked.
+func (o *Owners) wait(w *Owner, scale string, x trace.Reading) error {
+	if w.scale != "" && w.scale != scale {
+		return ErrOther
+	}
+	w.scale, w.heard = scale, time.Now()
+	last, any := w.reader.Weight()
+	const empty, stands = 1, 15                                            // g
+	if any && last.Grams > stands && x.Grams < empty && x.Grams > -empty { // it was tared just now
+		w.tared, w.reader, w.readings = last.Grams, trace.Reader{}, nil
+	}
+	seen := w.reader.Read(x)
+	w.readings = append(w.readings, x)
+	for len(w.readings) > 0 && w.readings[0].At < x.At-before {
+		w.readings = w.readings[1:]
+	}
+	w.now = Numbers{At: 0, Grams: x.Grams, Away: w.reader.Away()}
+	for c := range w.screens {
+		latest(c, w.now)
+	}
+	for _, s := range seen {
+		if s.Kind == trace.Began && s.Total > -empty && s.Total < empty && !w.starting {
+			w.starting = true
+			began := s.At
+			o.ended.Go(func() { o.begin(w, scale, began) })
+		}
+	}
+	return nil
+}
+
+// begin begins the brew at the first water that its scale saw.
+func (o *Owners) begin(w *Owner, scale string, began units.Seconds) {
+	w.mu.Lock()
+	ago := time.Since(w.armed) - seconds(began)
+	w.mu.Unlock()
+	if err := o.Start(o.ctx, w.id, ago); err != nil {
+		o.Log.Error("a brew did not begin by its scale", "brew", w.id, "err", err)
+		w.mu.Lock()
+		w.starting = false
+		w.mu.Unlock()
+		return
+	}
+	o.Begun(o.ctx, w.id)
+}
+
+// Begun says that a brew has begun, by a scale or by a hand: what its scale showed just
+// before is counted from its first water on.
+func (o *Owners) Begun(ctx context.Context, id string) {
+	w := o.owner(id, false)
+	if w == nil {
+		return
+	}
+	b, err := o.Brew(ctx, id)
+	if err != nil {
+		return
+	}
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	if w.armed.IsZero() {
+		return
+	}
+	shift := units.Seconds(time.Since(w.armed).Seconds()) - b.Elapsed(o.Now(&b))
+	was, scale := w.readings, w.scale
+	w.armed, w.begun, w.reader, w.readings, w.scale = time.Time{}, b, trace.Reader{}, nil, ""
+	for _, x := range was {
+		x.At -= shift
+		if err := o.read(w, scale, x); err != nil {
+			o.Log.Error("what a scale showed before the first water", "brew", id, "err", err)
+		}
+	}
+}
+
+// Follow returns a channel of a brew's numbers, and how to leave.
+func (o *Owners) Follow(id string) (<-chan Numbers, func()) {
+	w := o.owner(id, true)
+	c := make(chan Numbers, 1)
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	w.screens[c] = true
+	if len(w.readings) > 0 {
+		c <- w.now
+	}
+	return c, func() {
+		w.mu.Lock()
+		defer w.mu.Unlock()
+		delete(w.screens, c)
+	}
+}
+
+// Trace returns what the scale under a brew showed so far.
+func (o *Owners) Trace(ctx context.Context, id string) ([]trace.Reading, error) {
+	if w := o.owner(id, false); w != nil {
+		w.mu.Lock()
+		defer w.mu.Unlock()
+		if w.armed.IsZero() {
+			return append([]trace.Reading(nil), w.readings...), nil
+		}
+		return nil, nil
+	}
+	return o.Readings(ctx, id)
+}
+
+// tend keeps readings in batches, and looks after scales that say nothing any more.
+func (o *Owners) tend() {
+	tick := time.NewTicker(flushEvery)
+	defer tick.Stop()
+	for {
+		select {
+		case <-o.ctx.Done():
+			return
+		case <-tick.C:
+			o.flush()
+			o.lookAfter()
+		}
+	}
+}
+
+// flush keeps the readings that are not kept yet, those of all brews at once.
+func (o *Owners) flush() {
+	fresh := map[string][]trace.Reading{}
+	for _, w := range o.all() {
+		w.mu.Lock()
+		if len(w.pending) > 0 && w.armed.IsZero() {
+			fresh[w.id] = w.pending
+			w.pending = nil
+		}
+		w.mu.Unlock()
+	}
+	if len(fresh) == 0 {
+		return
+	}
+	if err := o.AppendReadings(context.Background(), fresh); err != nil {
+		o.Log.Error("readings were not kept, and are tried again", "err", err)
+		for _, w := range o.all() {
+			w.mu.Lock()
+			w.pending = append(fresh[w.id], w.pending...)
+			w.mu.Unlock()
+		}
+	}
+}
+
+func (o *Owners) all() []*Owner {
+	o.mu.Lock()
+	defer o.mu.Unlock()
+	out := make([]*Owner, 0, len(o.of))
+	for _, w := range o.of {
+		out = append(out, w)
+	}
+	return out
+}
+
+// lookAfter lets the brew of a scale that was lost go on by the clock and taps, and lets go
+// of owners that nobody needs.
+func (o *Owners) lookAfter() {
+	for _, w := range o.all() {
+		w.mu.Lock()
+		silent := time.Since(w.heard)
+		if w.scale != "" && silent > lostAfter && !w.starting {
+			if w.armed.IsZero() {
+				o.tell(w, brew.Event{Kind: brew.Unwatched, Note: w.scale, At: w.begun.Elapsed(o.Now(&w.begun))})
+			}
+			w.scale = ""
+		}
+		idle := silent > forgotten && len(w.screens) == 0 && len(w.pending) == 0
+		w.mu.Unlock()
+		if idle {
+			o.mu.Lock()
+			delete(o.of, w.id)
+			o.mu.Unlock()
+			w.let()
+		}
+	}
+}
+
+func seconds(s units.Seconds) time.Duration { return time.Duration(float64(s) * float64(time.Second)) }

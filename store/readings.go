@@ -1,0 +1,64 @@
+package store
+
+import (
+	"context"
+	"math"
+
+	"yardbloom/core/trace"
+	"yardbloom/core/units"
+)
+
+// A batch is so many readings of one brew, as its table holds them: pairs of s and g.
+type batch struct {
+	BrewID   string               `db:"brew_id"`
+	Readings column[[][2]float64] `db:"readings"`
+}
+
+const (
+	insertBatch = `
+	INSERT INTO brew_readings (brew_id, n, readings)
+	SELECT :brew_id, COALESCE(MAX(n), -1) + 1, :readings FROM brew_readings WHERE brew_id = :brew_id`
+	selectReadings = `SELECT brew_id, readings FROM brew_readings WHERE brew_id = ? ORDER BY n`
+)
+
+// AppendReadings keeps what scales showed, by brew: all of it or nothing.
+func (s *Store) AppendReadings(ctx context.Context, fresh map[string][]trace.Reading) error {
+	return s.transact(ctx, func(t *tx) error {
+		for id, readings := range fresh {
+			row := batch{BrewID: id}
+			for _, r := range readings {
+				const hundredths, tenths = 100, 10
+				row.Readings.V = append(row.Readings.V, [2]float64{math.Round(float64(r.At)*hundredths) / hundredths, math.Round(float64(r.Grams)*tenths) / tenths})
+			}
+			if _, err := t.put(ctx, insertBatch, row); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+// Readings returns what the scale under a brew showed, in its order; none where there was none.
+func (s *Store) Readings(ctx context.Context, brewID string) ([]trace.Reading, error) {
+	var rows []batch
+	if err := s.read.all(ctx, &rows, selectReadings, brewID); err != nil {
+		return nil, err
+	}
+	var out []trace.Reading
+	for _, row := range rows {
+		for _, r := range row.Readings.V {
+			out = append(out, trace.Reading{At: units.Seconds(r[0]), Grams: units.Grams(r[1])})
+		}
+	}
+	return out, nil
+}
+
+const selectRunning = `SELECT id FROM brews WHERE status = 'running' ORDER BY started_at DESC LIMIT ?`
+
+// Running returns the ids of the brews that are being poured, the latest first.
+func (s *Store) Running(ctx context.Context) ([]string, error) {
+	const most = 24
+	var out []string
+	err := s.read.all(ctx, &out, selectRunning, most)
+	return out, err
+}
