@@ -34,7 +34,7 @@ const breath = 2
 // What stands on the scale besides the water, g.
 const (
 	brewerWeight units.Grams = 140
-	carafeWeight units.Grams = 260
+	CarafeWeight units.Grams = 260
 )
 
 // A Hand is a stand-in for a person who pours a recipe over a scale: a little late,
@@ -71,7 +71,7 @@ type Poured struct {
 
 // Stands is what is on the scale before the first water.
 func (h *Hand) Stands() Load {
-	return Load{Grams: brewerWeight + carafeWeight + h.question.Recipe.Dose}
+	return Load{Grams: brewerWeight + CarafeWeight + h.question.Recipe.Dose}
 }
 
 // NewHand returns a hand that is about to brew a recipe, in the same way for the same seed.
@@ -106,12 +106,12 @@ func (h *Hand) Step(plan recipe.Plan) Load {
 		h.drain(plan)
 	}
 	acts := h.turns <= h.t && h.t < h.free
-	on := Load{Grams: brewerWeight + carafeWeight + h.question.Recipe.Dose + units.Grams(h.total), Swirl: acts && !h.lifted}
+	on := Load{Grams: brewerWeight + CarafeWeight + h.question.Recipe.Dose + units.Grams(h.total), Swirl: acts && !h.lifted}
 	if h.pouring {
 		on.Stream = h.flow
 	}
 	if _, off := h.Off(); off || acts && h.lifted {
-		on.Grams = carafeWeight + h.below()
+		on.Grams = CarafeWeight + h.below()
 	}
 	return on
 }

@@ -142,6 +142,29 @@ func (l *Link) Heat(to units.Celsius) {
 	l.Ask(Message{Do: DoHeat, Celsius: &c})
 }
 
+// ErrNoReading is returned where a refractometer gives no reading in time.
+var ErrNoReading = errors.New("the refractometer gave no reading")
+
+// ReadTDS asks a refractometer for a reading and waits for it, %.
+func (l *Link) ReadTDS(ctx context.Context) (float64, error) {
+	const patience = 5 * time.Second
+	ctx, stop := context.WithTimeout(ctx, patience)
+	defer stop()
+	said, leave := l.Follow()
+	defer leave()
+	l.Ask(Message{Do: DoRead})
+	for {
+		select {
+		case <-ctx.Done():
+			return 0, ErrNoReading
+		case m := <-said:
+			if m.TDS != nil {
+				return *m.TDS, nil
+			}
+		}
+	}
+}
+
 // A wire carries lines both ways.
 type wire interface {
 	read(context.Context) ([]byte, error)

@@ -73,7 +73,7 @@ func (s *ScaleOnABench) Step() []Message {
 	if s.battery <= 0 {
 		return nil
 	}
-	load := Load{Grams: brewerWeight + carafeWeight + 18}
+	load := Load{Grams: brewerWeight + CarafeWeight + 18}
 	if s.hand != nil {
 		load = s.hand.Stands()
 	}

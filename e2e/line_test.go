@@ -230,6 +230,8 @@ func TestTheWholeLineByKeyboardAlone(t *testing.T) {
 	u.press("u")
 	u.until(`document.querySelector("#said").innerText === ""`)
 	u.press("m")
+	u.sees("#mute", "Voice")
+	u.press("m")
 	u.sees("#mute", "Sound off")
 	pour(u, y, func() { u.press(" ") })
 

@@ -119,7 +119,9 @@ type Owner struct {
 	id string
 
 	mu       sync.Mutex
-	scale    string // that sees it; empty where it was lost
+	scale    string      // under it; empty where it was lost
+	sees     bool        // the scale saw water: what it shows counts
+	zero     units.Grams // what a scale showed that was not tared when the brew began
 	heard    time.Time
 	armed    time.Time // since when it waits for the first water; zero once it runs
 	begun    brew.Brew // for its clock; zero while it waits
@@ -166,11 +168,17 @@ func (o *Owners) newOwner(id string) *Owner {
 		}
 		for _, x := range kept {
 			for _, seen := range w.reader.Read(x) {
+				w.sees = true
 				again = append(again, understood{w.seen, seen})
 				w.seen++
 			}
 		}
 		w.readings = kept
+		for _, e := range b.Events {
+			if e.Kind == brew.Tared {
+				w.zero = e.Grams
+			}
+		}
 	}
 	ctx, let := context.WithCancel(o.ctx)
 	w.let = let
@@ -245,9 +253,12 @@ func (o *Owners) read(w *Owner, scale string, x trace.Reading) error {
 	}
 	if w.scale == "" {
 		w.scale = scale
-		o.tell(w, brew.Event{Kind: brew.Watched, Note: scale, At: max(0, x.At), Grams: w.tared})
+		if w.sees { // it is back
+			o.watch(w, x.At)
+		}
 	}
 	w.heard = time.Now()
+	x.Grams -= w.zero
 	const hundredths, tenths = 100, 10 // as it is kept, so that it is understood again as it was
 	x.At = units.Seconds(math.Round(float64(x.At)*hundredths) / hundredths)
 	x.Grams = units.Grams(math.Round(float64(x.Grams)*tenths) / tenths)
@@ -258,13 +269,25 @@ func (o *Owners) read(w *Owner, scale string, x trace.Reading) error {
 	w.readings, w.pending = append(w.readings, x), append(w.pending, x)
 	w.now = Numbers{At: x.At, Grams: w.reader.Total(), Rate: w.reader.Rate(), Pouring: w.reader.Pouring(), Away: w.reader.Away()}
 	for _, s := range seen {
+		if s.Kind == trace.Began && !w.sees {
+			w.sees = true
+			o.watch(w, s.At)
+		}
 		w.told <- understood{w.seen, s}
 		w.seen++
 	}
 	for c := range w.screens {
-		latest(c, w.now)
+		if w.sees {
+			latest(c, w.now)
+		}
 	}
 	return nil
+}
+
+// watch says that a scale sees the brew from a moment on. One that shows nothing of it, since
+// something else stands on it, never does.
+func (o *Owners) watch(w *Owner, at units.Seconds) {
+	o.tell(w, brew.Event{Kind: brew.Watched, Note: w.scale, At: max(0, at), Grams: w.tared + w.zero})
 }
 
 // tell applies an event that is not of the trace, without waiting for it.
@@ -358,10 +381,26 @@ func (o *Owners) Begun(ctx context.Context, id string) {
 	shift := units.Seconds(time.Since(w.armed).Seconds()) - b.Elapsed(o.Now(&b))
 	was, scale := w.readings, w.scale
 	w.armed, w.begun, w.reader, w.readings, w.scale = time.Time{}, b, trace.Reader{}, nil, ""
+	const level = 2 // g: more than that, and nobody tared it
+	if n := len(was); n > 0 && (was[0].Grams > level || was[0].Grams < -level) {
+		w.zero = was[0].Grams
+		o.tell(w, brew.Event{Kind: brew.Tared, Grams: w.zero})
+	}
 	for _, x := range was {
 		x.At -= shift
 		if err := o.read(w, scale, x); err != nil {
 			o.Log.Error("what a scale showed before the first water", "brew", id, "err", err)
+		}
+	}
+}
+
+// Free takes a brew that has not begun off its scale.
+func (o *Owners) Free(id string) {
+	if w := o.owner(id, false); w != nil {
+		w.mu.Lock()
+		defer w.mu.Unlock()
+		if !w.armed.IsZero() {
+			w.scale, w.readings, w.reader, w.tared = "", nil, trace.Reader{}, 0
 		}
 	}
 }
@@ -373,7 +412,7 @@ func (o *Owners) Follow(id string) (<-chan Numbers, func()) {
 	w.mu.Lock()
 	defer w.mu.Unlock()
 	w.screens[c] = true
-	if len(w.readings) > 0 {
+	if len(w.readings) > 0 && (w.sees || !w.armed.IsZero()) {
 		c <- w.now
 	}
 	return c, func() {
@@ -452,7 +491,7 @@ func (o *Owners) lookAfter() {
 		w.mu.Lock()
 		silent := time.Since(w.heard)
 		if w.scale != "" && silent > lostAfter && !w.starting {
-			if w.armed.IsZero() {
+			if w.armed.IsZero() && w.sees {
 				o.tell(w, brew.Event{Kind: brew.Unwatched, Note: w.scale, At: w.begun.Elapsed(o.Now(&w.begun))})
 			}
 			w.scale = ""

@@ -13,6 +13,7 @@ import (
 	"yardbloom/core/brew"
 	"yardbloom/core/cup"
 	"yardbloom/core/forecast"
+	"yardbloom/core/gear"
 	"yardbloom/core/units"
 	"yardbloom/device"
 	"yardbloom/store"
@@ -106,7 +107,34 @@ func (s *Server) cup(w http.ResponseWriter, r *http.Request) error {
 	if err := inCup(sc); err != nil {
 		return err
 	}
-	return s.showCup(w, r, http.StatusOK, fillCup(*sc.brew, sc.prefs), *sc.brew, "")
+	f := fillCup(*sc.brew, sc.prefs)
+	s.asWeighed(r, f, *sc.brew)
+	return s.showCup(w, r, http.StatusOK, f, *sc.brew, "")
+}
+
+// asWeighed fills in what the scale under a brew saw of its cup, until somebody says otherwise.
+func (s *Server) asWeighed(r *http.Request, f *form.Form, b brew.Brew) {
+	if b.Status == brew.Done {
+		return
+	}
+	state, water := b.At(b.Ended), prefsOf(r).Unit(units.Water)
+	if carafe, ok := state.Carafe(); ok {
+		f.Values["beverage"] = water.Number(float64(carafe))
+		empty := device.CarafeWeight
+		if state.Scale != standInScale {
+			d, err := s.Store.Device(r.Context(), state.Scale)
+			if err != nil {
+				s.Log.Error("the scale of a brew", "brew", b.ID, "err", err)
+			}
+			empty = d.Carafe
+		}
+		if empty > 0 {
+			f.Values["carafe"] = water.Number(float64(empty))
+		}
+	}
+	if n := len(state.Stages); state.Weight > 0 && n > 0 && state.Scale != "" {
+		f.Values["water"] = water.Number(float64(state.Weight))
+	}
 }
 
 // inCup refuses to measure what is not in the cup yet.
@@ -133,7 +161,7 @@ func (s *Server) saveCup(w http.ResponseWriter, r *http.Request) error {
 	}
 	f.Keep(fillCup(*sc.brew, sc.prefs), "faults")
 	if f.Values["preview"] == "reading" {
-		takeReading(f, *sc.brew)
+		s.takeReading(f, *sc.brew)
 	}
 	c := readCup(f, sc.Recipe, sc.prefs)
 	if f.Flag("preview") || !f.OK() {
@@ -157,6 +185,11 @@ func (s *Server) saveCup(w http.ResponseWriter, r *http.Request) error {
 	}
 	if err != nil {
 		return err
+	}
+	if state := sc.brew.At(sc.brew.Ended); c.Carafe > 0 && state.Scale != "" && state.Scale != standInScale { // asked once
+		if err := s.Store.SaveCarafe(r.Context(), state.Scale, c.Carafe); err != nil {
+			return err
+		}
 	}
 	return seeOther(w, r, "/brews/%s/next", sc.ID)
 }
@@ -342,8 +375,18 @@ func coolingOf(b brew.Brew, now time.Time) (*coolingView, cup.Stage) {
 	return v, at
 }
 
-// takeReading lets the refractometer's stand-in read the cup, and adds what it reads to what is typed.
-func takeReading(f *form.Form, b brew.Brew) {
+// takeReading lets the refractometer read the cup, or its stand-in where there is none, and
+// adds what it reads to what is typed.
+func (s *Server) takeReading(f *form.Form, b brew.Brew) {
+	if links := s.bench.Of(gear.Refractometer); len(links) > 0 {
+		v, err := links[0].ReadTDS(s.live.Context())
+		if err != nil {
+			f.Fail("tds", "%s", words.Sentence(err))
+			return
+		}
+		f.Values["tds"] = strings.TrimSpace(f.Values["tds"] + fmt.Sprintf(" %.2f", v))
+		return
+	}
 	strength := 1.35
 	if b.Forecast != nil {
 		strength = b.Forecast.Strength.Value

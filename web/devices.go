@@ -204,6 +204,33 @@ func (s *Server) runs(id string) bool {
 	return err == nil && b.Status == brew.Running
 }
 
+// kettleView is the kettle that says how warm it is.
+type kettleView struct{ Name, Now, Set, Wanted string }
+
+// kettleOf is the kettle on the bench, for a recipe; nil where none says anything.
+func (s *Server) kettleOf(sc *scene) *kettleView {
+	t := sc.prefs.Unit(units.Temperature)
+	for _, l := range s.bench.Of(gear.KettleDevice) {
+		if st := l.State(); st.Connected && !st.Silent {
+			v := &kettleView{Name: l.Device.Name, Now: t.Format(float64(st.Celsius)), Wanted: t.Format(float64(sc.Recipe.Temperature()))}
+			if st.Set > 0 {
+				v.Set = t.Format(float64(st.Set))
+			}
+			return v
+		}
+	}
+	return nil
+}
+
+// heat sets the kettle on the bench to the recipe's first temperature.
+func (s *Server) heat(w http.ResponseWriter, r *http.Request) error {
+	sc := sceneOf(r)
+	for _, l := range s.bench.Of(gear.KettleDevice) {
+		l.Heat(min(sc.Recipe.Temperature(), gear.Hottest(sc.Gear.Boiling)))
+	}
+	return seeOther(w, r, "/brews/%s/setup", sc.ID)
+}
+
 // weigh puts a brew on a scale, takes it off, or tares the scale under it.
 func (s *Server) weigh(w http.ResponseWriter, r *http.Request) error {
 	f, err := form.Read(r)
@@ -218,7 +245,9 @@ func (s *Server) weigh(w http.ResponseWriter, r *http.Request) error {
 		}
 	case id == none:
 		s.under.put(none+sc.ID, sc.ID)
+		s.owners.Free(sc.ID)
 	case s.bench.Link(id) != nil:
+		s.owners.Free(sc.ID)
 		s.under.put(id, sc.ID)
 	default:
 		return problem{http.StatusUnprocessableEntity, "There is no such scale", "Choose one of those on the page, or add it under Gear."}

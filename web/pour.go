@@ -92,12 +92,16 @@ func (s *Server) pour(w http.ResponseWriter, r *http.Request) error {
 	case sc.draft != nil && !sc.editable():
 		return seeOther(w, r, "/brews/%s/recipe", sc.ID)
 	}
+	s.showPour(w, r, sc)
+	return nil
+}
+
+func (s *Server) showPour(w http.ResponseWriter, r *http.Request, sc *scene) {
 	body := s.pourBody(sc)
 	if r.URL.Query().Get("on") != "" { // it was not forgotten
 		body.Forgot = nil
 	}
 	s.render(w, r, http.StatusOK, "pour", page{Title: "Brewing " + sc.Bag.Name, Station: "Brew", Line: lineOf(sc, "Brew"), Wide: true, Body: body})
-	return nil
 }
 
 func (s *Server) pourBody(sc *scene) pourBody {
@@ -151,7 +155,7 @@ func (s *Server) poured(body *pourBody, sc *scene) {
 	case b.Status == brew.Running:
 		body.Cues = cues(state.Plan(), state, sc.prefs)
 		q := sc.Question(b.Started)
-		q.Recipe = q.Recipe.Along(asPoured(state))
+		q.Recipe = q.Recipe.Along(state.Steps())
 		var f forecast.Forecast
 		if f.Ask(q) == nil {
 			body.Cutaway, ribbon.Forecast = cutawayOf(q, &f), &f.Result
@@ -205,34 +209,6 @@ func planSoFar(made recipe.Plan, state brew.State) recipe.Plan {
 		}
 	}
 	return p
-}
-
-// asPoured are the steps of a brew as they were done, and as the plan has those that lie ahead.
-func asPoured(state brew.State) []recipe.Step {
-	steps := state.Plan().Steps
-	for i := range steps {
-		st := state.Stages[2*i]
-		if 2*i > state.Current {
-			break
-		}
-		s := &steps[i]
-		s.Start = st.Entered
-		if s.Act == recipe.PourWater && 2*i < state.Current {
-			s.Lasts = max(1, st.Left-st.Entered)
-			s.Water = st.Poured() - before(steps, i)
-			s.Total = st.Poured()
-			s.Rate = min(max(float64(s.Water)/float64(s.Lasts), 0.5), 25)
-		}
-	}
-	return steps
-}
-
-// before is the total on the scale before a step.
-func before(steps []recipe.Step, i int) units.Grams {
-	if i == 0 {
-		return 0
-	}
-	return steps[i-1].Total
 }
 
 func cutawayOf(q forecast.Question, f *forecast.Forecast) template.HTML {

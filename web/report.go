@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"html/template"
 	"maps"
+	"math"
 	"net/http"
 	"slices"
 	"strings"
@@ -34,6 +35,17 @@ type reportBody struct {
 	Asked    *coach.Proposal
 	OnShelf  bool
 	Expected string // by the brew model, when it was begun
+	Poured   []pouredView
+	Did      string // what the differences did to the cup, by the model
+	Steady   string
+	Seen     bool   // a scale saw it
+	Why      string // it was stopped
+}
+
+// pouredView is a pour as it was poured against how it was planned.
+type pouredView struct {
+	Name, Water, Start, Rate, Steady string
+	MoreWater, Later, Faster         string // against the plan
 }
 
 // report shows one brew: plan, what happened, cup and advice, each as it was said then.
@@ -52,7 +64,17 @@ func (s *Server) report(w http.ResponseWriter, r *http.Request) error {
 	if b.Forecast != nil {
 		body.Expected = expected(*b.Forecast)
 	}
-	body.Ribbons = figure.Ribbon{Plan: b.Plan, Actual: &state, Now: b.Elapsed(b.Ended), Prefs: sc.prefs}.Both()
+	readings, err := s.Store.Readings(r.Context(), b.ID)
+	if err != nil {
+		return err
+	}
+	body.Ribbons = figure.Ribbon{Plan: b.Plan, Actual: &state, Now: b.Elapsed(b.Ended), Prefs: sc.prefs, Trace: readings}.Both()
+	body.afterwards(b.After(readings), sc.prefs)
+	for _, e := range b.Events {
+		if e.Kind == brew.Abandon {
+			body.Why = e.Note
+		}
+	}
 	for _, scale := range cup.Scales() {
 		if word := cup.Word(scale.Sense, b.Cup.Steps[scale.Sense]); word != "" {
 			body.Taste = append(body.Taste, fact{scale.Name, word})
@@ -65,6 +87,40 @@ func (s *Server) report(w http.ResponseWriter, r *http.Request) error {
 	s.render(w, r, http.StatusOK, "report", page{Title: "Brew of " + b.Bag.Name, Side: "log", Line: lineOf(sc, ""), Body: body})
 	return nil
 }
+
+// afterwards tells how each pour was poured, and what that did.
+func (body *reportBody) afterwards(a brew.After, prefs units.Prefs) {
+	water, rate := prefs.Unit(units.Water), prefs.Unit(units.Rate)
+	for i, p := range a.Pours {
+		v := pouredView{Name: fmt.Sprintf("Pour %d", i+1), Start: p.Was.Start.String(), Later: seconds(p.Was.Start - p.Meant.Start)}
+		if p.Meant.Bloom {
+			v.Name = "Bloom"
+		}
+		v.Water, v.Rate = water.Format(float64(p.Meant.Water)), rate.Format(p.Meant.Rate)
+		if p.Weighed {
+			v.Water, v.MoreWater = water.Format(float64(p.Was.Water)), water.Difference(units.Round(float64(p.Was.Water-p.Meant.Water), 0))
+		}
+		if p.Weighed {
+			v.Rate, v.Faster = rate.Format(units.Round(p.Was.Rate, 1)), units.Signed(p.Was.Rate-p.Meant.Rate, 1)
+		}
+		if p.Stream != nil {
+			v.Steady = fmt.Sprint(p.Stream.Score())
+		}
+		body.Poured = append(body.Poured, v)
+	}
+	if body.Seen = a.Seen; a.Seen {
+		body.Steady = fmt.Sprintf("%d of 100", a.Steadiness)
+	}
+	if a.Did != nil && len(a.Pours) > 0 {
+		body.Did = "Too little to tell from the plan."
+		if d := a.Did; math.Abs(d.Yield) >= 0.05 || math.Abs(d.Strength) >= 0.005 || d.Time >= 2 || d.Time <= -2 {
+			body.Did = fmt.Sprintf("By the model, against the plan: EY %s points, TDS %s, drawdown %s.", units.Points(d.Yield, 1), units.Points(d.Strength, 2), seconds(d.Time))
+		}
+	}
+}
+
+// seconds is a difference in whole seconds.
+func seconds(d units.Seconds) string { return units.Signed(float64(d), 0) + " s" }
 
 // expected is a kept forecast in one line.
 func expected(f forecast.Figures) string {

@@ -189,6 +189,7 @@ func (s *Server) brewRoutes(r routing) {
 	r.post("/touch", s.touch)
 	r.get("/live", s.stream)
 	r.post("/weigh", s.weigh)
+	r.post("/heat", s.heat)
 	r.post("/watch", s.watchPoured)
 	r.post("/undo", s.undoEnd)
 	r.post("/abandon", s.abandon)

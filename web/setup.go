@@ -22,6 +22,7 @@ type setupBody struct {
 	Cautions []string
 	Blocked  bool   // the recipe has something that cannot be brewed
 	Stock    string // a word where the bag runs out
+	Kettle   *kettleView
 	Gave     form.Field
 	Ratio    string // that is kept where the mill gave something else
 	Cup      string
@@ -59,7 +60,7 @@ func (s *Server) showSetup(w http.ResponseWriter, r *http.Request, status int, s
 	body := setupBody{ID: sc.ID, Locked: !sc.editable(), Cautions: setup.Cautions(sc.job()), Blocked: sc.draft != nil && !sc.draft.Ready(),
 		Ratio: sc.prefs.Unit(units.Ratio).Format(sc.ratio()), Cup: sc.prefs.Unit(units.Cup).Format(float64(sc.Recipe.Amounts(sc.Gear.Brewer.Retained).Cup))}
 	if sc.editable() {
-		body.Stock = stock(sc)
+		body.Stock, body.Kettle = stock(sc), s.kettleOf(sc)
 	}
 	if _, typed := f.Values["gave"]; !typed {
 		f.Values["gave"] = dose.Number(float64(sc.Recipe.Dose))

@@ -46,7 +46,7 @@ func (s *Server) start(w http.ResponseWriter, r *http.Request) error {
 		if err != nil {
 			return err
 		}
-		s.write(w, http.StatusOK, "pour", "live", s.pourBody(next))
+		s.showPour(w, r, next)
 		return nil
 	}
 	return seeOther(w, r, "/brews/%s/brew", sc.ID)

@@ -42,6 +42,8 @@ func (s *Server) watchPoured(w http.ResponseWriter, r *http.Request) error {
 	if sc.draft == nil {
 		return brew.ErrStatus
 	}
+	s.under.put(none+sc.ID, sc.ID) // not on a scale of the bench
+	s.owners.Free(sc.ID)
 	s.watch.hurry(sc.ID, max(1, speed))
 	b, err := s.begin(r.Context(), sc.ID, rand.Text(), 0)
 	if err != nil {

@@ -3,7 +3,6 @@ package brew
 import (
 	"fmt"
 	"math"
-	"slices"
 
 	"yardbloom/core/forecast"
 	"yardbloom/core/recipe"
@@ -28,8 +27,9 @@ const (
 	longestWait units.Seconds = 45
 	// mostMore is the most by which the water of a brew is changed for its strength or yield.
 	mostMore = 0.12
-	// kettleOff is how far a kettle may be from what was wanted before it counts, K.
-	kettleOff units.Celsius = 1.5
+	// kettleOff is how much cooler than wanted a kettle must be to count, K, and otherKettle
+	// from where on it cannot be the one that is poured from.
+	kettleOff, otherKettle units.Celsius = 1.5, 25
 )
 
 // Bend works out how a running brew goes on after what happened so far: the rest of the
@@ -75,22 +75,12 @@ type bending struct {
 	model   forecast.Forecast // of the steps as they are now
 }
 
-// asItWas are the steps with what happened in place of what was planned.
+// asItWas are the steps with what happened in place of what was planned, and the plan as it
+// was made for those that lie ahead.
 func (w *bending) asItWas() []recipe.Step {
-	steps := slices.Clone(w.brew.Plan.Steps)
-	var total units.Grams
-	for i := range w.next {
-		s, st := &steps[i], w.state.Stages[2*i]
-		s.Start, s.Lasts = st.Entered, max(1, st.Left-st.Entered)
-		if s.Act == recipe.PourWater {
-			got := max(total, st.Poured())
-			s.Water, s.Total, s.WhenDrained = got-total, got, false
-			s.Rate = min(max(float64(s.Water)/float64(s.Lasts), 0.5), 25)
-			total = got
-		}
-	}
+	steps := append(w.state.Steps()[:w.next:w.next], w.brew.Plan.Steps[w.next:]...)
 	for i := w.next; i < len(steps) && w.kettle > 0; i++ {
-		if off := steps[i].Temperature - w.kettle; off > kettleOff && (i == w.next || !w.brew.Gear.Kettle.Thermostat) {
+		if off := steps[i].Temperature - w.kettle; off > kettleOff && off < otherKettle && (i == w.next || !w.brew.Gear.Kettle.Thermostat) {
 			steps[i].Temperature = w.kettle
 		}
 	}

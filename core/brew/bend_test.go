@@ -125,7 +125,7 @@ func TestTheBrewerLiftedOffIsTheEnd(t *testing.T) {
 		t.Errorf("lifted after the bloom, and it is %s", early.Status)
 	}
 	off := watched(t, b, append(events, Event{Kind: Off, At: 203.4, Grams: 110})...)
-	if off.Status != Poured || off.Cup.Drawdown != 203.4 || off.At(off.Ended).Lifted != 110 {
+	if off.Status != Poured || off.Cup.Drawdown != 203.4 || *off.At(off.Ended).Lifted != 110 {
 		t.Errorf("%s in %v", off.Status, off.Cup.Drawdown)
 	}
 	back, err := off.Apply(Event{Key: "back", Kind: Back, At: 210}, noon.Add(211*time.Second))

@@ -21,12 +21,13 @@ const (
 	Later     EventKind = "later"   // the bed is not ready: move the rest by LaterBy
 	MarkEvent EventKind = "mark"    // something seen
 	Undo      EventKind = "undo"    // take the last touch that stands back
-	Reading   EventKind = "reading" // of the scale
+	Reading   EventKind = "reading" // of the scale, typed or tapped
 	Abandon   EventKind = "abandon" // given up; its Note says why
 	Resume    EventKind = "resume"  // it was not given up
 	Bend      EventKind = "bend"    // the rest was worked out anew: Plan is how it goes on, Note says so in a few words
 
 	// What a scale saw, by core/trace.
+	Tared     EventKind = "tared"     // Grams is what the scale showed when the brew began, and counts as nothing
 	Watched   EventKind = "watched"   // a scale sees it from now on; its Note is the scale's id
 	Unwatched EventKind = "unwatched" // the scale was lost
 	Began     EventKind = "began"     // water runs
@@ -73,7 +74,7 @@ func (e Event) Valid() bool {
 		return e.Mark == "" && !e.Instant.IsZero()
 	case Bend:
 		return e.Mark == "" && e.Plan != nil
-	case Advance, Finish, Later, Undo, Reading, Abandon, Resume, Watched, Unwatched, Began, Ended, Weighed, Off, Back:
+	case Advance, Finish, Later, Undo, Reading, Abandon, Resume, Tared, Watched, Unwatched, Began, Ended, Weighed, Off, Back:
 		return e.Mark == ""
 	}
 	return false

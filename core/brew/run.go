@@ -87,8 +87,12 @@ type State struct {
 	Weight units.Grams
 	// Watched says that a scale sees the brew: pours begin and end when it sees them.
 	Watched bool
-	// Lifted is what the scale shows without the brewer, once it was lifted off; 0 where none saw it.
-	Lifted units.Grams
+	// Scale is the id of the scale that saw the brew last, and Under what stood on it when it
+	// was tared, 0 where nobody knows.
+	Scale string
+	Under units.Grams
+	// Lifted is what the scale shows without the brewer, once it was lifted off for good.
+	Lifted *units.Grams
 	// Bent is what the last change of the plan said; empty where it stands as it was made.
 	Bent string
 
@@ -197,18 +201,18 @@ func (s *State) apply(e Event) {
 		if !s.Finished {
 			s.finish(e.At)
 		}
+	case Reading:
+		s.Weight = e.Grams
 	case Bend:
 		s.bend(*e.Plan, e.Note)
 	case Watched:
-		s.Watched = true
+		s.Watched, s.Scale, s.Under = true, e.Note, e.Grams
 	case Unwatched:
 		s.Watched = false
 	case Began, Ended, Weighed, Off, Back:
 		s.see(e)
 	case MarkEvent:
 		s.Marks = append(s.Marks, Mark{What: e.Mark, At: e.At})
-	case Reading:
-		s.Weight = e.Grams
 	}
 }
 

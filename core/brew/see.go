@@ -29,13 +29,13 @@ func (s *State) see(e Event) {
 	case Weighed:
 		s.weighed(e.Grams)
 	case Off:
-		s.Lifted = e.Grams
+		s.Lifted = &e.Grams
 		if !s.Finished && s.Current == len(s.Stages)-1 {
 			s.finish(e.At)
 			s.byScale = true
 		}
 	case Back:
-		s.Lifted = 0
+		s.Lifted = nil
 		if s.Finished && s.byScale {
 			s.Finished, s.byScale, s.Drawdown = false, false, 0
 		}
@@ -93,6 +93,15 @@ func (s *State) weighed(total units.Grams) {
 			return
 		}
 	}
+}
+
+// Carafe is what the carafe weighs with the beverage in it, once the brewer was lifted off
+// a scale that was tared with all of it; false where that is not known.
+func (s State) Carafe() (units.Grams, bool) {
+	if s.Lifted == nil || s.Under <= 0 || s.Under+*s.Lifted <= 0 {
+		return 0, false
+	}
+	return s.Under + *s.Lifted, true
 }
 
 // bend goes on by another plan from the current stage.

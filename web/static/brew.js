@@ -276,10 +276,11 @@ function over(at) {
 }
 
 function show(html, anyway) {
-  const fresh = new DOMParser().parseFromString(html, "text/html").getElementById("brew");
+  const page = new DOMParser().parseFromString(html, "text/html"), fresh = page.getElementById("brew"), line = page.querySelector(".line");
   // An answer overtaken by the stream is old news.
   if (!fresh || !anyway && Number(fresh.dataset.version) < Number($("brew").dataset.version)) return;
   $("brew").replaceWith(fresh);
+  if (line) document.querySelector(".line")?.replaceWith(line);
   took();
 }
 
