@@ -68,6 +68,7 @@ type cueView struct {
 	Does      bool   // the hand is busy
 	CountsUp  bool   // no end to count down to
 	Held      bool   // the scale, not the clock, ends it
+	Tapped    bool   // only a tap begins it
 	Long      bool   // what to do takes more than a few letters
 	Shown     bool
 	Unit      string
@@ -255,7 +256,7 @@ func cues(plan recipe.Plan, state brew.State, prefs units.Prefs) []cueView {
 	for i, st := range state.Ahead() {
 		step := plan.Steps[st.Step]
 		c := cueView{At: float64(st.Entered), Until: float64(st.Left), From: u.Shown(float64(st.From)), To: u.Shown(float64(st.To)), Decimals: u.Decimals,
-			Unit: u.Symbol, Pour: st.Kind == brew.Pouring, Does: st.Does(), Held: state.Watched && st.Kind == brew.Pouring, Shown: i == 0}
+			Unit: u.Symbol, Pour: st.Kind == brew.Pouring, Does: st.Does(), Held: state.Watched && st.Kind == brew.Pouring, Tapped: st.Skipped, Shown: i == 0}
 		target := u.Format(float64(st.To))
 		c.Place = fmt.Sprintf("Step %d of %d", st.Step+1, len(plan.Steps))
 		switch st.Kind {

@@ -64,6 +64,7 @@ type Server struct {
 	teacher  *teach.Teacher
 	streams  chan struct{} // one for each open stream
 	bodyTime time.Duration // how long a form may take to arrive
+	worker   http.HandlerFunc
 	router   chi.Router
 }
 
@@ -77,6 +78,7 @@ func New(c Config) (*Server, error) {
 	if s.static, err = newStatic(files); err != nil {
 		return nil, err
 	}
+	s.worker = s.static.worker(files)
 	if s.pages, err = newPages(s.static); err != nil {
 		return nil, err
 	}
@@ -127,6 +129,7 @@ func (s *Server) routes() chi.Router {
 			nothing(w, r)
 		}
 	})
+	r.Get("/sw.js", s.worker)
 	r.Group(func(r chi.Router) {
 		r.Use(s.atOnce(mostAtOnce, queueTime), s.withSettings)
 		if s.SignIn {

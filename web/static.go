@@ -3,6 +3,7 @@ package web
 import (
 	"crypto/sha256"
 	"encoding/hex"
+	"fmt"
 	"io/fs"
 	"net/http"
 	"strings"
@@ -33,6 +34,21 @@ func newStatic(files fs.FS) (*static, error) {
 	s.folder = "/static/" + hex.EncodeToString(sum.Sum(nil)[:6]) + "/"
 	s.files = http.StripPrefix(s.folder, http.FileServerFS(files))
 	return s, err
+}
+
+// worker serves the service worker, which must stand at the root to hold pages, with the
+// folder of this version's files in front.
+func (s *static) worker(files fs.FS) http.HandlerFunc {
+	return func(w http.ResponseWriter, _ *http.Request) {
+		script, err := fs.ReadFile(files, "sw.js")
+		if err != nil {
+			http.NotFound(w, nil)
+			return
+		}
+		w.Header().Set("Content-Type", "text/javascript; charset=utf-8")
+		w.Header().Set("Cache-Control", "no-cache")
+		fmt.Fprintf(w, "const STATIC = %q;\n%s", s.folder, script)
+	}
 }
 
 func (s *static) url(name string) string { return s.folder + name }

@@ -280,7 +280,8 @@ func (s State) Now() Stage { return s.Stages[s.Current] }
 
 // Ahead returns, from the running stage on, the stages that the clock alone
 // will begin and when, so that a screen can keep time without the server: by the clock
-// also where a scale sees the brew, which may be lost.
+// also where a scale sees the brew, which may be lost. After a pour it also has the wait
+// that only a tap begins, as Skipped.
 func (s State) Ahead() []Stage {
 	ahead := s
 	ahead.Watched = false
@@ -288,6 +289,11 @@ func (s State) Ahead() []Stage {
 	out := []Stage{s.Now()}
 	for !ahead.Finished && ahead.Current < len(ahead.Stages)-1 {
 		at, to := ahead.nextByClock()
+		for skipped := ahead.Current + 1; skipped < to; skipped++ {
+			wait := ahead.Stages[skipped]
+			wait.Left, wait.Skipped = at, true
+			out = append(out, wait)
+		}
 		ahead.enter(to, at, false)
 		ahead.expect()
 		out = append(out, ahead.Now())

@@ -2,6 +2,19 @@
 // to the server, and what follows from it comes back.
 "use strict";
 
+// Over plain HTTP from another machine a browser gives no service worker: then the pages of a
+// brew go on as long as they are open.
+navigator.serviceWorker?.register("/sw.js").catch(() => { /* a private window has none */ });
+
+// holdPage lets this device hold a page of a brew, for when the server is away.
+async function holdPage(path, text) {
+  try {
+    const folder = new URL(document.querySelector('link[rel="stylesheet"]').href).pathname.replace(/[^/]*$/, "");
+    const cache = await caches.open(`pages ${folder}`);
+    await cache.put(path, new Response(text, { headers: { "Content-Type": "text/html; charset=utf-8" } }));
+  } catch { /* no cache here, or it is full */ }
+}
+
 // read and write turn what stands in a number field into a number and back: 1 : 16.5,
 // 2,5, or a time such as 1:05 in seconds.
 function read(text) {

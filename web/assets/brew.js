@@ -23,7 +23,7 @@ function sync() {
   if (el.dataset.done) { location.assign(el.dataset.done); return; }
   brew.speed = Number(el.dataset.speed) || 1;
   brew.frame = -1;
-  if (running()) brew.zero = Date.now() - Number(el.dataset.elapsed) * 1000 / brew.speed;
+  if (running()) brew.zero = Number(el.dataset.zero) || Date.now() - Number(el.dataset.elapsed) * 1000 / brew.speed;
   tick();
 }
 
@@ -52,9 +52,11 @@ const cues = () => [...document.querySelectorAll("#tap .cue[data-at]")];
 const scaleNow = () => (brew.scale && Date.now() - brew.scale.heard < 2500 ? brew.scale : null);
 
 // currentCue is the stretch whose second has come. A pour that a scale sees is over when the scale says so.
+// A wait after a pour that nobody tapped as done is passed over.
 function currentCue(all, t) {
   let current = all[0];
   for (const c of all.slice(1)) {
+    if ("tapped" in c.dataset) continue;
     if (Number(c.dataset.at) > t + 0.02 || ("held" in current.dataset && scaleNow())) break;
     current = c;
   }
@@ -64,7 +66,7 @@ function currentCue(all, t) {
 function tick() {
   watchClock();
   const all = cues();
-  if (!running() || !all.length) return;
+  if (!running() || !all.length) return; // before the first water, or after the last
   const t = now(), current = currentCue(all, t);
   for (const c of all) c.hidden = c !== current;
   const key = `${current.dataset.at}/${current.dataset.to}/${"pour" in current.dataset}`;
@@ -241,9 +243,12 @@ function wait(why) {
   return new Promise((r) => setTimeout(r, 700));
 }
 
-// here lets a touch count on this screen until the server has it.
+// here lets a touch count on this screen until the server has it: once for what the server last said.
 function here(t) {
-  const at = Number(t.at);
+  const at = Number(t.at), shown = $("brew");
+  if (shown.counted?.version !== shown.dataset.version) shown.counted = { version: shown.dataset.version, keys: new Set() };
+  if (shown.counted.keys.has(t.key)) return;
+  shown.counted.keys.add(t.key);
   if (t.kind === "start") {
     if (running()) return;
     const el = $("brew");
@@ -259,8 +264,10 @@ function here(t) {
   const move = (from, by) => all.slice(from).forEach((c) => { c.dataset.at = Number(c.dataset.at) + by; c.dataset.until = Number(c.dataset.until) + by; });
   if (t.kind === "later") move(index + 1, 5);
   else if (t.kind === "finish" || t.kind === "advance" && !next) over(at);
-  else if (t.kind === "advance" && all[index].classList.contains("pouring")) next.dataset.at = at;
-  else if (t.kind === "advance") move(index + 1, at - Number(next.dataset.at));
+  else if (t.kind === "advance" && all[index].classList.contains("pouring")) {
+    next.dataset.at = at;
+    delete next.dataset.tapped;
+  } else if (t.kind === "advance") move(index + 1, at - Number(next.dataset.at));
   if (next) delete all[index].dataset.held;
   tick();
 }
@@ -284,10 +291,26 @@ function show(html, anyway) {
   took();
 }
 
+// hold keeps this page on the device as the server has it, with the moment at which the brew began.
+let holding;
+function hold() {
+  clearTimeout(holding);
+  holding = setTimeout(async () => {
+    try {
+      const answer = await fetch(location.pathname, { signal: AbortSignal.timeout(4000) });
+      if (!answer.ok || answer.redirected) return;
+      const page = await answer.text();
+      await holdPage(location.pathname, page.replace(/id="brew"([^>]*)data-elapsed="([\d.]+)" data-speed="([\d.]+)"/, (_, other, elapsed, speed) =>
+        `id="brew"${other}data-elapsed="${elapsed}" data-speed="${speed}" data-zero="${Date.now() - elapsed * 1000 / speed}"`));
+    } catch { /* the server is away: what was held stays */ }
+  }, 800);
+}
+
 // took follows on new content, from a touch or from the stream.
 function took() {
   sync();
   sound.label();
+  hold();
   for (const t of brew.queue) if (t.here && t.id === $("brew")?.dataset.id) here(t);
 }
 

@@ -2,6 +2,15 @@
 // says is left, and say when it is time.
 "use strict";
 
+// The page of the brew is held from here on, so that it can begin without the server.
+(async () => {
+  const path = location.pathname.replace(/setup$/, "brew");
+  try {
+    const answer = await fetch(path);
+    if (answer.ok && !answer.redirected) holdPage(path, await answer.text());
+  } catch { /* no server, no page */ }
+})();
+
 const ends = new Map(); // by the timer's id, on this screen's clock, ms
 
 // take reads from the page which timers run.
