@@ -1,0 +1,190 @@
+// Package rush plans several brews for one pair of hands: when each begins, and how far the
+// waits in it are stretched, so that no two things are to be done at once.
+//
+// Time is counted in whole seconds. Orders are placed one after the other, each where it is
+// ready earliest between what is placed already; which goes first is tried in every order,
+// and the plan whose cups wait least in all is taken.
+package rush
+
+import (
+	"errors"
+	"fmt"
+	"math"
+	"slices"
+
+	"yardbloom/core/units"
+)
+
+// Most is how many brews one pair of hands is planned for.
+const Most = 6
+
+// turn is what hands need from one brewer to another, s.
+const turn = 3
+
+// A Task is something that keeps the hands busy.
+type Task struct {
+	Say   string
+	Start units.Seconds // since the first water of its order
+	Lasts units.Seconds
+	// Stretch is how much later than Start, after the task before it, it may begin without
+	// harm to the cup.
+	Stretch units.Seconds
+}
+
+// An Order is one brew. Its first task is at 0.
+type Order struct {
+	Name   string
+	Brewer string // one brewer makes one brew at a time
+	Tasks  []Task
+	Water  units.Grams // out of the kettle
+	// Drains is how long after its last task begins the cup is ready.
+	Drains units.Seconds
+	// Since is how long the order has waited already.
+	Since units.Seconds
+}
+
+// A Kettle is what all orders are poured from. The zero Kettle never runs out.
+type Kettle struct {
+	Holds units.Grams   // that can be poured out of it; 0: it never runs out
+	Left  units.Grams   // of that, now
+	Fill  units.Seconds // hands busy with filling it
+	Heat  float64       // s for each gram that is filled in, until it is hot
+}
+
+// A Busy stretch is one in which the hands cannot do anything else.
+type Busy struct {
+	From, To units.Seconds // since now
+	Brewer   string        // that is in use until To, where that is why; empty: only the hands are busy
+}
+
+// A Slot is an order with its times, since now.
+type Slot struct {
+	Order int // in the list that was asked for
+	Tasks []units.Seconds
+	Ready units.Seconds
+}
+
+// Stretched is how much later than planned each task begins, against its first one.
+func (s Slot) Stretched(o Order) []units.Seconds {
+	out := make([]units.Seconds, len(s.Tasks))
+	for i, at := range s.Tasks {
+		out[i] = at - s.Tasks[0] - o.Tasks[i].Start
+	}
+	return out
+}
+
+// A Plan is when everything is done.
+type Plan struct {
+	Slots []Slot // by the time of the first water
+	Fills []Busy // when the kettle is filled and heats up
+}
+
+// Waiting is how long the cups are waited for in all, from now.
+func (p Plan) Waiting() (sum units.Seconds) {
+	for _, s := range p.Slots {
+		sum += s.Ready
+	}
+	return sum
+}
+
+// Ready is when the last cup is ready.
+func (p Plan) Ready() (last units.Seconds) {
+	for _, s := range p.Slots {
+		last = max(last, s.Ready)
+	}
+	return last
+}
+
+var (
+	// ErrMany is returned for more orders than one pair of hands is planned for.
+	ErrMany = errors.New("too many brews for one pair of hands")
+	// ErrKettle is returned where the kettle does not hold the water of a single order.
+	ErrKettle = errors.New("the kettle does not hold the water of one brew")
+	// ErrLong is returned where a plan would not end within an hour.
+	ErrLong = errors.New("the orders take longer than an hour")
+)
+
+// horizon is how far ahead is planned, s.
+const horizon = 3600
+
+// Make plans orders around what the hands are busy with already. Where it cannot be done the
+// error says which of the reasons above it is, and for which order.
+func Make(orders []Order, busy []Busy, k Kettle) (Plan, error) {
+	if len(orders) > Most {
+		return Plan{}, fmt.Errorf("%d orders: %w", len(orders), ErrMany)
+	}
+	for _, o := range orders {
+		if k.Holds > 0 && o.Water > k.Holds {
+			return Plan{}, fmt.Errorf("%s needs %.0f g of water, and the kettle gives %.0f: %w", o.Name, float64(o.Water), float64(k.Holds), ErrKettle)
+		}
+	}
+	p := planner{orders: orders, best: units.Seconds(math.Inf(1))}
+	p.try(newTable(busy), k, nil, make([]bool, len(orders)), 0, nil)
+	if p.found == nil && len(orders) > 0 {
+		return Plan{}, ErrLong
+	}
+	plan := Plan{Slots: p.found, Fills: p.fills}
+	slices.SortStableFunc(plan.Slots, func(a, b Slot) int { return int(a.Tasks[0] - b.Tasks[0]) })
+	return plan, nil
+}
+
+// planner tries the orders one after the other in every sequence.
+type planner struct {
+	orders []Order
+	best   units.Seconds // the least waiting so far
+	found  []Slot
+	fills  []Busy
+}
+
+// try places one more order after those that are placed. waited is their waiting.
+func (p *planner) try(t *table, k Kettle, placed []Slot, used []bool, waited units.Seconds, fills []Busy) {
+	if waited >= p.best {
+		return
+	}
+	if len(placed) == len(p.orders) {
+		p.best, p.found, p.fills = waited, slices.Clone(placed), slices.Clone(fills)
+		return
+	}
+	for i, o := range p.orders {
+		if used[i] || p.twin(i, used) {
+			continue
+		}
+		now, kettle, filled := t, k, fills
+		if k.Holds > 0 && o.Water > k.Left {
+			now, kettle, filled = t.fill(k, fills)
+		}
+		kettle.Left -= o.Water
+		used[i] = true
+		for _, slot := range now.places(o, p.choices()) {
+			slot.Order = i
+			p.try(now.with(o, slot), kettle, append(placed[:len(placed):len(placed)], slot), used, waited+slot.Ready, filled)
+		}
+		used[i] = false
+	}
+}
+
+// choices is how many places are tried for each order: the fewer orders, the more.
+func (p *planner) choices() int {
+	switch len(p.orders) {
+	case 0, 1, 2:
+		return 12
+	case 3:
+		return 4
+	}
+	return 1
+}
+
+// twin says that an order just like this one is still to be placed and has waited longer: to
+// try both first is to try the same twice.
+func (p *planner) twin(i int, used []bool) bool {
+	for j := range i {
+		if !used[j] && p.orders[j].like(p.orders[i]) {
+			return true
+		}
+	}
+	return false
+}
+
+func (o Order) like(other Order) bool {
+	return o.Brewer == other.Brewer && o.Water == other.Water && o.Drains == other.Drains && slices.Equal(o.Tasks, other.Tasks)
+}

@@ -1,0 +1,142 @@
+package rush
+
+import (
+	"maps"
+	"math"
+
+	"yardbloom/core/units"
+)
+
+// A table says for every second whether the hands are taken, and until when each brewer is.
+type table struct {
+	taken   [horizon]bool
+	brewers map[string]units.Seconds
+}
+
+func newTable(busy []Busy) *table {
+	t := &table{brewers: map[string]units.Seconds{}}
+	for _, b := range busy {
+		if b.Brewer != "" {
+			t.brewers[b.Brewer] = max(t.brewers[b.Brewer], b.To)
+		} else {
+			t.take(b.From, b.To)
+		}
+	}
+	return t
+}
+
+// take takes the hands for a while, and for the turn to another brewer around it.
+func (t *table) take(from, to units.Seconds) {
+	for s := second(float64(from) - turn); s < second(math.Ceil(float64(to)+turn)); s++ {
+		t.taken[s] = true
+	}
+}
+
+// with returns a table in which an order has its slot.
+func (t *table) with(o Order, s Slot) *table {
+	c := t.copy()
+	for i, at := range s.Tasks {
+		c.take(at, at+o.Tasks[i].Lasts)
+	}
+	if o.Brewer != "" {
+		c.brewers[o.Brewer] = s.Ready
+	}
+	return c
+}
+
+func (t *table) copy() *table {
+	c := *t
+	c.brewers = maps.Clone(t.brewers)
+	return &c
+}
+
+// fill lets the hands fill the kettle as soon as they are free for as long as that and the
+// heating take: nothing is poured meanwhile.
+func (t *table) fill(k Kettle, fills []Busy) (*table, Kettle, []Busy) {
+	lasts := k.Fill + units.Seconds(float64(k.Holds-k.Left)*k.Heat)
+	at := 0
+	for free := 0; at < horizon && free < second(float64(lasts)); at++ {
+		if free++; t.taken[at] {
+			free = 0
+		}
+	}
+	from := units.Seconds(at) - lasts
+	c := t.copy()
+	c.take(from, from+lasts)
+	k.Left = k.Holds
+	return c, k, append(fills[:len(fills):len(fills)], Busy{From: from, To: from + lasts})
+}
+
+// places finds where an order is ready earliest, and so many places after that: for each of
+// its tasks all the seconds at which it can begin after the one before it, and from an end
+// back the least stretch, or the most.
+func (t *table) places(o Order, most int) (out []Slot) {
+	n := len(o.Tasks)
+	can := make([][horizon]bool, n)
+	first := second(float64(t.brewers[o.Brewer]))
+	for k, task := range o.Tasks {
+		free := t.freeFor(task.Lasts)
+		gap, stretch := 0, horizon
+		if k > 0 {
+			gap, stretch = second(math.Round(float64(task.Start-o.Tasks[k-1].Start))), second(float64(task.Stretch))
+		}
+		last := -horizon // the latest second at which the task before can begin, up to now less the gap
+		for s := range horizon {
+			switch before := s - gap; {
+			case k == 0 && s >= first:
+				last = s
+			case k > 0 && before >= 0 && can[k-1][before]:
+				last = before
+			}
+			can[k][s] = free[s] && s-gap-last <= stretch && last >= 0
+			if k == 0 {
+				can[k][s] = free[s] && s >= first
+			}
+		}
+	}
+	for s := 0; s < horizon && len(out) < most; s++ {
+		if !can[n-1][s] {
+			continue
+		}
+		out = append(out, o.back(can, s, false))
+		if most > 1 {
+			out = append(out, o.back(can, s, true))
+		}
+	}
+	return out
+}
+
+// back follows an order from the second of its last task to its first; early begins each task
+// as early as it can be.
+func (o Order) back(can [][horizon]bool, at int, early bool) Slot {
+	s := Slot{Tasks: make([]units.Seconds, len(o.Tasks)), Ready: units.Seconds(at) + o.Drains}
+	for k := len(o.Tasks) - 1; k >= 0; k-- {
+		s.Tasks[k] = units.Seconds(at)
+		if k == 0 {
+			break
+		}
+		at -= second(math.Round(float64(o.Tasks[k].Start - o.Tasks[k-1].Start)))
+		by := -1
+		if early {
+			at, by = max(0, at-second(float64(o.Tasks[k].Stretch))), 1
+		}
+		for !can[k-1][at] {
+			at += by
+		}
+	}
+	return s
+}
+
+// freeFor says for each second whether the hands are free from then on for so long.
+func (t *table) freeFor(lasts units.Seconds) (free [horizon]bool) {
+	need, run := second(math.Ceil(float64(lasts))), 0
+	for s := horizon - 1; s >= 0; s-- {
+		if run++; t.taken[s] {
+			run = 0
+		}
+		free[s] = run >= need
+	}
+	return free
+}
+
+func second(s float64) int { return int(max(0, min(horizon-1, s))) }
