@@ -38,20 +38,25 @@ func (h *Hub) Context() context.Context { return h.ctx }
 func (h *Hub) Closed() <-chan struct{} { return h.closed }
 
 // Join returns a channel that is signalled at each change of a brew, and how to leave.
-func (h *Hub) Join(brewID string) (changed <-chan struct{}, leave func()) {
+// Of several brews it is signalled at a change of any.
+func (h *Hub) Join(brewIDs ...string) (changed <-chan struct{}, leave func()) {
 	c := make(chan struct{}, 1)
 	h.mu.Lock()
 	defer h.mu.Unlock()
-	if h.open[brewID] == nil {
-		h.open[brewID] = map[chan struct{}]bool{}
+	for _, id := range brewIDs {
+		if h.open[id] == nil {
+			h.open[id] = map[chan struct{}]bool{}
+		}
+		h.open[id][c] = true
 	}
-	h.open[brewID][c] = true
 	return c, func() {
 		h.mu.Lock()
 		defer h.mu.Unlock()
-		delete(h.open[brewID], c)
-		if len(h.open[brewID]) == 0 {
-			delete(h.open, brewID)
+		for _, id := range brewIDs {
+			delete(h.open[id], c)
+			if len(h.open[id]) == 0 {
+				delete(h.open, id)
+			}
 		}
 	}
 }

@@ -67,7 +67,7 @@ func newPages(assets *static) (*pages, error) {
 // render fills one template. A request by htmx gets the page's inside alone.
 func (s *Server) render(w http.ResponseWriter, r *http.Request, status int, name string, p page) {
 	p.Path, p.Demo, p.SignIn, p.Theme = r.URL.Path, s.Demo, s.SignIn, themeOf(r)
-	if set := settingsOf(r); set.Running != "" && p.Station != "Brew" && s.mayRead(r) {
+	if set := settingsOf(r); set.Running != "" && p.Station != "Brew" && !p.Wide && s.mayRead(r) {
 		p.Running = &waiting{set.Running, set.RunningName}
 	}
 	block := "base"

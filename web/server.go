@@ -52,20 +52,20 @@ type Config struct {
 // A Server serves the interface.
 type Server struct {
 	Config
-	pages    *pages
-	static   *static
-	live     *live.Hub
-	owners   *live.Owners
-	bench    *device.Bench
-	under    *under
-	watch    *stopwatch
-	sessions *scs.SessionManager
-	tries    tries
-	teacher  *teach.Teacher
-	streams  chan struct{} // one for each open stream
-	bodyTime time.Duration // how long a form may take to arrive
-	worker   http.HandlerFunc
-	router   chi.Router
+	pages       *pages
+	static      *static
+	live        *live.Hub
+	owners      *live.Owners
+	bench       *device.Bench
+	under       *under
+	watch       *stopwatch
+	sessions    *scs.SessionManager
+	tries       tries
+	teacher     *teach.Teacher
+	streamSlots chan struct{} // one for each open stream
+	bodyTime    time.Duration // how long a form may take to arrive
+	worker      http.HandlerFunc
+	router      chi.Router
 }
 
 // New builds the server and its routes.
@@ -74,7 +74,7 @@ func New(c Config) (*Server, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &Server{Config: c, live: live.NewHub(), watch: &stopwatch{uptime: c.Uptime, seen: map[string]reading{}, speeds: map[string]float64{}}, bench: &device.Bench{}, under: &under{brews: map[string]string{}}, streams: make(chan struct{}, mostStreams), bodyTime: bodyTime}
+	s := &Server{Config: c, live: live.NewHub(), watch: &stopwatch{uptime: c.Uptime, seen: map[string]reading{}, speeds: map[string]float64{}}, bench: &device.Bench{}, under: &under{brews: map[string]string{}}, streamSlots: make(chan struct{}, mostStreams), bodyTime: bodyTime}
 	if s.static, err = newStatic(files); err != nil {
 		return nil, err
 	}
@@ -224,6 +224,13 @@ func (s *Server) sideRoutes(r routing) {
 	r.post("/trials/{id}/found", s.foundInTrial)
 	r.post("/trials/{id}/brew", s.brewTrial)
 	r.post("/trials/{id}/end", s.endTrial)
+	r.get("/rush", s.rushes)
+	r.post("/rush", s.addRush)
+	r.get("/rush/{id}", s.rush)
+	r.get("/rush/{id}/live", s.rushStream)
+	r.post("/rush/{id}/start", s.startRush)
+	r.post("/rush/{id}/go/{n}", s.goRush)
+	r.post("/rush/{id}/end", s.endRush)
 	r.get("/gear", s.gear)
 	r.get("/gear/{kind}/{id}", s.gearForm)
 	r.post("/gear/{kind}/{id}", s.saveGear)

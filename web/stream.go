@@ -15,20 +15,35 @@ import (
 const heartbeat = 10 * time.Second
 
 // stream sends the brew to a screen at once and after each change, as
-// server-sent events that carry the inside of the page.
+// server-sent events that carry the inside of the page, and what its scale shows in small
+// ones between them.
 func (s *Server) stream(w http.ResponseWriter, r *http.Request) error {
+	sc := sceneOf(r)
+	numbers, leave := s.owners.Follow(sc.ID)
+	defer leave()
+	event := func() (string, error) {
+		html, err := s.liveHTML(r, sc.ID)
+		return inside(html), err
+	}
+	first := event
+	if sc.brew == nil { // before the first water there is nothing to swap in, only the scale
+		first = stillHere
+	}
+	return s.streams(w, r, []string{sc.ID}, numbers, first, event)
+}
+
+// streams sends a first event, and another one whenever one of its topics changes, until the
+// screen, its session or the server has gone. numbers may be nil.
+func (s *Server) streams(w http.ResponseWriter, r *http.Request, topics []string, numbers <-chan live.Numbers, event, changes func() (string, error)) error {
 	select {
-	case s.streams <- struct{}{}:
-		defer func() { <-s.streams }()
+	case s.streamSlots <- struct{}{}:
+		defer func() { <-s.streamSlots }()
 	default:
 		return problem{http.StatusServiceUnavailable, "Too many screens at once", "The brew goes on. Close a screen that nobody looks at, then load this one again."}
 	}
 	leaveQueue(r)
-	brewID := sceneOf(r).ID
-	changed, leave := s.live.Join(brewID)
+	changed, leave := s.live.Join(topics...)
 	defer leave()
-	numbers, leaveNumbers := s.owners.Follow(brewID)
-	defer leaveNumbers()
 	var signedOut <-chan struct{}
 	if s.SignIn {
 		topic := ofSession(s.sessions.Token(r.Context()))
@@ -41,15 +56,12 @@ func (s *Server) stream(w http.ResponseWriter, r *http.Request) error {
 	send := sender(w)
 	beat := time.NewTicker(heartbeat)
 	defer beat.Stop()
-	event := s.brewEvent
-	if sceneOf(r).brew == nil { // before the first water there is nothing to swap in, only the scale
-		event = stillHere
-	}
+	prefs := prefsOf(r)
 	for {
-		text, err := event(r, brewID)
+		text, err := event()
 		if err != nil { // the stream has begun, so there is no page to answer with; the screen will ask again
 			if r.Context().Err() == nil {
-				s.Log.Error("stream ended", "brew", brewID, "err", err)
+				s.Log.Error("stream ended", "topics", topics, "err", err)
 			}
 			return nil
 		}
@@ -62,12 +74,12 @@ func (s *Server) stream(w http.ResponseWriter, r *http.Request) error {
 		case <-s.live.Closed():
 			return nil
 		case n := <-numbers: // ten times a second: nothing is loaded for it
-			event = s.numbersEvent(prefsOf(r), n)
+			event = func() (string, error) { return numbersEvent(prefs, n), nil }
 			continue
 		case <-signedOut:
 			event = stillHere
 		case <-changed:
-			event = s.brewEvent
+			event = changes
 		case <-beat.C:
 			event = stillHere
 		}
@@ -78,11 +90,9 @@ func (s *Server) stream(w http.ResponseWriter, r *http.Request) error {
 }
 
 // numbersEvent is what the scale under a brew shows, as a small event of its own.
-func (s *Server) numbersEvent(prefs units.Prefs, n live.Numbers) func(*http.Request, string) (string, error) {
-	return func(*http.Request, string) (string, error) {
-		u := prefs.Unit(units.Water)
-		return fmt.Sprintf("event: scale\ndata: {\"t\":%.2f,\"g\":%.*f,\"r\":%.2f,\"pours\":%t,\"away\":%t}\n\n", float64(n.At), max(1, u.Decimals), u.Shown(float64(n.Grams)), u.Shown(n.Rate), n.Pouring, n.Away), nil
-	}
+func numbersEvent(prefs units.Prefs, n live.Numbers) string {
+	u := prefs.Unit(units.Water)
+	return fmt.Sprintf("event: scale\ndata: {\"t\":%.2f,\"g\":%.*f,\"r\":%.2f,\"pours\":%t,\"away\":%t}\n\n", float64(n.At), max(1, u.Decimals), u.Shown(float64(n.Grams)), u.Shown(n.Rate), n.Pouring, n.Away)
 }
 
 // sender writes to a stream, and gives up on a screen that takes nothing.
@@ -98,12 +108,11 @@ func sender(w http.ResponseWriter) func(text string) error {
 }
 
 // stillHere is an event that changes nothing on the screen.
-func stillHere(*http.Request, string) (string, error) { return ": still here\n\n", nil }
+func stillHere() (string, error) { return ": still here\n\n", nil }
 
-// brewEvent is the brew as it stands, for the screen to swap in.
-func (s *Server) brewEvent(r *http.Request, brewID string) (string, error) {
-	html, err := s.liveHTML(r, brewID)
-	return "data: " + strings.ReplaceAll(html, "\n", "\ndata: ") + "\n\n", err
+// inside is a part of a page as an event, for the screen to swap in.
+func inside(html string) string {
+	return "data: " + strings.ReplaceAll(html, "\n", "\ndata: ") + "\n\n"
 }
 
 // liveHTML is the part of the Brew station that changes, as a screen swaps it in.
@@ -115,4 +124,32 @@ func (s *Server) liveHTML(r *http.Request, brewID string) (string, error) {
 	var out strings.Builder
 	err = s.pages.sets["pour"].ExecuteTemplate(&out, "live", s.pourBody(sc))
 	return out.String(), err
+}
+
+// part renders a block of a page's template.
+func (s *Server) part(name, block string, body any) (string, error) {
+	var out strings.Builder
+	err := s.pages.sets[name].ExecuteTemplate(&out, block, body)
+	return out.String(), err
+}
+
+// rushStream sends the board of a rush at once, and after each change of one of its brews.
+func (s *Server) rushStream(w http.ResponseWriter, r *http.Request) error {
+	rs, err := s.Store.Rush(r.Context(), rushID(r))
+	if err != nil {
+		return err
+	}
+	topics := []string{"rush " + rs.ID}
+	for _, o := range rs.Orders {
+		topics = append(topics, o.Brew)
+	}
+	event := func() (string, error) {
+		body, err := s.board(r.Context(), rs.ID)
+		if err != nil {
+			return "", err
+		}
+		html, err := s.part("board", "board", body)
+		return inside(html), err
+	}
+	return s.streams(w, r, topics, nil, event, event)
 }

@@ -51,6 +51,14 @@ type Kettle struct {
 	Heat  float64       // s for each gram that is filled in, until it is hot
 }
 
+// After is the kettle after so much was poured: it was filled again whenever it ran out.
+func (k Kettle) After(poured units.Grams) Kettle {
+	if k.Holds > 0 {
+		k.Left = k.Holds - units.Grams(math.Mod(float64(poured), float64(k.Holds)))
+	}
+	return k
+}
+
 // A Busy stretch is one in which the hands cannot do anything else.
 type Busy struct {
 	From, To units.Seconds // since now
@@ -155,7 +163,11 @@ func (p *planner) try(t *table, k Kettle, placed []Slot, used []bool, waited uni
 		}
 		kettle.Left -= o.Water
 		used[i] = true
-		for _, slot := range now.places(o, p.choices()) {
+		choices := p.choices()
+		if len(placed) == len(p.orders)-1 {
+			choices = 1 // nothing comes after it
+		}
+		for _, slot := range now.places(o, choices, p.best-waited-o.Drains) {
 			slot.Order = i
 			p.try(now.with(o, slot), kettle, append(placed[:len(placed):len(placed)], slot), used, waited+slot.Ready, filled)
 		}
@@ -167,9 +179,11 @@ func (p *planner) try(t *table, k Kettle, placed []Slot, used []bool, waited uni
 func (p *planner) choices() int {
 	switch len(p.orders) {
 	case 0, 1, 2:
-		return 12
+		return 40
 	case 3:
-		return 4
+		return 12
+	case 4:
+		return 3
 	}
 	return 1
 }

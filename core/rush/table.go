@@ -3,6 +3,7 @@ package rush
 import (
 	"maps"
 	"math"
+	"slices"
 
 	"yardbloom/core/units"
 )
@@ -67,10 +68,12 @@ func (t *table) fill(k Kettle, fills []Busy) (*table, Kettle, []Busy) {
 	return c, k, append(fills[:len(fills):len(fills)], Busy{From: from, To: from + lasts})
 }
 
-// places finds where an order is ready earliest, and so many places after that: for each of
+// places finds where an order is ready earliest, and up to so many places after that: for each of
 // its tasks all the seconds at which it can begin after the one before it, and from an end
 // back the least stretch, or the most.
-func (t *table) places(o Order, most int) (out []Slot) {
+// Later than until is not looked at.
+func (t *table) places(o Order, most int, until units.Seconds) (out []Slot) {
+	end := second(float64(until))
 	n := len(o.Tasks)
 	can := make([][horizon]bool, n)
 	first := second(float64(t.brewers[o.Brewer]))
@@ -81,7 +84,7 @@ func (t *table) places(o Order, most int) (out []Slot) {
 			gap, stretch = second(math.Round(float64(task.Start-o.Tasks[k-1].Start))), second(float64(task.Stretch))
 		}
 		last := -horizon // the latest second at which the task before can begin, up to now less the gap
-		for s := range horizon {
+		for s := range end {
 			switch before := s - gap; {
 			case k == 0 && s >= first:
 				last = s
@@ -94,8 +97,10 @@ func (t *table) places(o Order, most int) (out []Slot) {
 			}
 		}
 	}
-	for s := 0; s < horizon && len(out) < most; s++ {
-		if !can[n-1][s] {
+	earliest := slices.Index(can[n-1][:end], true)
+	for i := 0; earliest >= 0 && i < most; i++ {
+		s := earliest + i + i*i/6 // close together first, then wider: later orders may fit better
+		if s >= end || !can[n-1][s] {
 			continue
 		}
 		out = append(out, o.back(can, s, false))
