@@ -11,13 +11,14 @@ import (
 
 // A page is what every template is given.
 type page struct {
-	Title   string
-	Station string // the station of the line that is shown; empty on side tools
-	Line    []station
-	Side    string // the side tool that is shown
-	Notice  *notice
-	Wide    bool // no room around: the brew station
-	Body    any
+	Title    string
+	Station  string // the station of the line that is shown; empty on side tools
+	Line     []station
+	Side     string // the side tool that is shown
+	Notice   *notice
+	Wide     bool // no room around: the brew station
+	Practice bool // a pour for practice
+	Body     any
 
 	Theme  string
 	Path   string

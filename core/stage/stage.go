@@ -89,7 +89,7 @@ func Place(lines []Line, words int, busy []Busy) []Spoken {
 }
 
 // patience is how long a line waits for a gap that is long enough, s.
-const patience units.Seconds = 30
+const patience units.Seconds = 120
 
 // room finds the first moment from one on at which the hands are free for so long.
 func room(from, lasts units.Seconds, busy []Busy) (at units.Seconds, over bool) {

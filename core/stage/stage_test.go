@@ -9,7 +9,7 @@ import (
 
 // Lines keep to their order, stay out of the pours where there is room, and say where not.
 func TestLinesStandBetweenPours(t *testing.T) {
-	busy := []Busy{{From: 0, To: 12}, {From: 45, To: 62}, {From: 85, To: 101}}
+	busy := []Busy{{From: 0, To: 12}, {From: 45, To: 62}, {From: 85, To: 101}, {From: 150, To: 290}}
 	lines := []Line{{Text: words(20)}, {Text: words(40)}, {Text: words(10), At: 50}, {Text: words(200)}}
 	got := Place(lines, 120, busy) // two words a second
 	for i, s := range got {

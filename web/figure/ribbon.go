@@ -118,6 +118,9 @@ func (r Ribbon) SVG() template.HTML {
 	if r.Actual != nil {
 		r.poured(&c, s)
 	}
+	if r.Actual == nil && len(r.Trace) > 0 {
+		c.add(`<path d="%s" class="ribbon-real"/>`, r.traced(s))
+	}
 	r.hands(&c, s)
 	var data []string
 	if r.Hold != nil {
