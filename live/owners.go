@@ -262,7 +262,7 @@ func (o *Owners) read(w *Owner, scale string, x trace.Reading) error {
 	const hundredths, tenths = 100, 10 // as it is kept, so that it is understood again as it was
 	x.At = units.Seconds(math.Round(float64(x.At)*hundredths) / hundredths)
 	x.Grams = units.Grams(math.Round(float64(x.Grams)*tenths) / tenths)
-	if !trace.Takes(x) {
+	if n := len(w.readings); !trace.Takes(x) || n > 0 && x.At <= w.readings[n-1].At { // no scale shows that, or its clock went back
 		return nil
 	}
 	seen := w.reader.Read(x)

@@ -179,11 +179,15 @@ function touch(kind, mark) {
   keep({ id, key: newKey(), kind, mark: mark || "", at: now().toFixed(2) });
 }
 
-// start begins the brew: with the server, or without it on this screen.
+// start begins the brew on this screen at once, and tells the server.
 function start() {
   const id = $("brew").dataset.id;
-  if (brew.queue.some((t) => t.kind === "start" && t.id === id)) return;
-  keep({ id, key: newKey(), kind: "start", at: -1, begun: Date.now() });
+  if (running() || brew.queue.some((t) => t.kind === "start" && t.id === id)) return;
+  const t = { id, key: newKey(), kind: "start", at: -1, begun: Date.now() };
+  keep(t);
+  t.here = true;
+  here(t);
+  stayAwake();
 }
 
 const newKey = () => crypto.randomUUID?.() ?? `${Date.now()}-${Math.random()}`;
@@ -229,6 +233,7 @@ async function send() {
       continue;
     }
     forget(brew.queue.shift());
+    if (t.kind === "start") began(t.id, t.begun);
     if (brew.queue.some((other) => other.id === t.id)) continue; // what this screen shows is ahead of the answer
     if (answer.ok && $("brew")?.dataset.id === t.id) show(await answer.text(), t.kind === "start");
     else if (answer.status === 409) location.reload();
@@ -410,8 +415,23 @@ document.addEventListener("visibilitychange", () => { stayAwake(); tick(); });
 document.addEventListener("htmx:after:swap", () => { took(); stayAwake(); });
 document.addEventListener("scale", (e) => weighed(e.detail?.data));
 
+// began remembers when a brew began on this device, for a page of it that was held before that.
+function began(id, at) {
+  try {
+    for (const k of Object.keys(localStorage)) if (k.startsWith("begun ") && Date.now() - localStorage.getItem(k) > 6 * 3600e3) localStorage.removeItem(k);
+    localStorage.setItem(`begun ${id}`, at);
+  } catch { /* a private window remembers nothing */ }
+}
+
+function beganBefore(id) { try { return Number(localStorage.getItem(`begun ${id}`)); } catch { return 0; } }
+
 brew.queue = kept();
 took();
+if ($("brew")?.dataset.status === "ready" && beganBefore($("brew").dataset.id)) {
+  const { id } = $("brew").dataset;
+  here({ id, key: "begun", kind: "start", begun: beganBefore(id) });
+  ask();
+}
 // A start that waits on this device has begun, whatever the page says that the browser had kept.
 for (const t of brew.queue) if (t.id === $("brew")?.dataset.id && !running()) { t.here = true; here(t); }
 stayAwake();
