@@ -380,7 +380,7 @@ func (o *Owners) Begun(ctx context.Context, id string) {
 	}
 	shift := units.Seconds(time.Since(w.armed).Seconds()) - b.Elapsed(o.Now(&b))
 	was, scale := w.readings, w.scale
-	w.armed, w.begun, w.reader, w.readings, w.scale = time.Time{}, b, trace.Reader{}, nil, ""
+	w.armed, w.begun, w.reader, w.readings, w.scale, w.starting = time.Time{}, b, trace.Reader{}, nil, "", false
 	const level = 2 // g: more than that, and nobody tared it
 	if n := len(was); n > 0 && (was[0].Grams > level || was[0].Grams < -level) {
 		w.zero = was[0].Grams

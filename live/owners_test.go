@@ -304,6 +304,7 @@ func TestTheFirstWaterBeginsTheBrew(t *testing.T) {
 		t.Errorf("begun %v before it was noticed", off)
 	}
 	until(t, "watched", func() bool { return m.kinds("one")[brew.Watched] == 1 })
+	until(t, "the scale is lost", func() bool { return m.kinds("one")[brew.Unwatched] == 1 })
 	for _, e := range mustBrew(m, "one").Events {
 		if e.Kind == brew.Watched && e.Grams < 400 {
 			t.Errorf("what stood on the scale is forgotten: %v", e.Grams)

@@ -247,8 +247,8 @@ func (s *Server) weigh(w http.ResponseWriter, r *http.Request) error {
 		s.under.put(none+sc.ID, sc.ID)
 		s.owners.Free(sc.ID)
 	case s.bench.Link(id) != nil:
-		s.owners.Free(sc.ID)
 		s.under.put(id, sc.ID)
+		s.owners.Free(sc.ID)
 	default:
 		return problem{http.StatusUnprocessableEntity, "There is no such scale", "Choose one of those on the page, or add it under Gear."}
 	}

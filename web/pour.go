@@ -99,9 +99,6 @@ func (s *Server) pour(w http.ResponseWriter, r *http.Request) error {
 
 func (s *Server) showPour(w http.ResponseWriter, r *http.Request, sc *scene) {
 	body := s.pourBody(sc)
-	if r.URL.Query().Get("on") != "" { // it was not forgotten
-		body.Forgot = nil
-	}
 	s.render(w, r, http.StatusOK, "pour", page{Title: "Brewing " + sc.Bag.Name, Station: "Brew", Line: lineOf(sc, "Brew"), Wide: true, Body: body})
 }
 
@@ -161,7 +158,7 @@ func (s *Server) poured(body *pourBody, sc *scene) {
 		if f.Ask(q) == nil {
 			body.Cutaway, ribbon.Forecast = cutawayOf(q, &f), &f.Result
 		}
-		body.Forgot = forgot(state, elapsed)
+		body.Forgot = forgot(*b, state, elapsed)
 	}
 	body.Ribbons = ribbon.Both()
 }
@@ -183,11 +180,18 @@ func bentWords(state brew.State) string {
 	return state.Bent
 }
 
-// forgot says that a brew must have ended long ago; nil where it may still run.
-func forgot(state brew.State, elapsed units.Seconds) *forgotten {
+// forgot says that a brew must have ended long ago and nobody has touched it since; nil where
+// it may still run.
+func forgot(b brew.Brew, state brew.State, elapsed units.Seconds) *forgotten {
 	const long = 15 * 60
 	end := state.Plan().Finish
-	if state.Finished || elapsed < end+long {
+	last := end
+	for _, e := range b.Events {
+		if e.Kind.Touch() {
+			last = max(last, e.At)
+		}
+	}
+	if state.Finished || elapsed < last+long {
 		return nil
 	}
 	return &forgotten{Since: minutes(elapsed), Ended: end.String(), At: float64(end)}

@@ -100,6 +100,9 @@ func tryOf(d store.Dated[practice.Try], prefs units.Prefs) (tryView, practice.Sc
 	m, ok := d.It.Marks()
 	v := tryView{Lesson: d.It.Lesson.Name, When: d.At.Format("2 Jan 15:04"), All: strconv.Itoa(m.All)}
 	steady := "needs a scale"
+	if len(d.It.Readings) > 0 {
+		steady = "too short to tell"
+	}
 	if m.Steady >= 0 {
 		steady = fmt.Sprintf("%d, wandering by %.0f %%", m.Steady, 100*m.Wander)
 	}
@@ -161,6 +164,9 @@ func (s *Server) showLesson(w http.ResponseWriter, r *http.Request, status int, 
 	return nil
 }
 
+// pouredRange is what can be poured for practice, g.
+var pouredRange = units.Range{Lo: 5, Hi: 1000}
+
 // mostReadingsOfTry bounds what a browser sends of one pour: five minutes at ten a second.
 const mostReadingsOfTry = 3000
 
@@ -184,7 +190,7 @@ func (s *Server) keepTry(w http.ResponseWriter, r *http.Request) error {
 		span := units.Unit{Scale: 1, Decimals: 2}
 		try.Began = units.Seconds(f.Quantity("began", "The beginning", span, units.Range{Lo: -5, Hi: 60}, true))
 		try.Ended = units.Seconds(f.Quantity("ended", "The end", span, units.Range{Lo: 0, Hi: 600}, true))
-		try.Water = units.Grams(f.Quantity("water", "The water", prefsOf(r).Unit(units.Water), recipe.Water.Range(), true))
+		try.Water = units.Grams(f.Quantity("water", "The water", prefsOf(r).Unit(units.Water), pouredRange, true))
 	}
 	if !f.OK() {
 		return s.showLesson(w, r, http.StatusUnprocessableEntity, l, f, "")

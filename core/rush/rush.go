@@ -131,9 +131,33 @@ func Make(orders []Order, busy []Busy, k Kettle) (Plan, error) {
 	if p.found == nil && len(orders) > 0 {
 		return Plan{}, ErrLong
 	}
-	plan := Plan{Slots: p.found, Fills: p.fills}
+	plan := Plan{Slots: inTurn(p.found, orders, busy), Fills: p.fills}
 	slices.SortStableFunc(plan.Slots, func(a, b Slot) int { return int(a.Tasks[0] - b.Tasks[0]) })
 	return plan, nil
+}
+
+// inTurn lets of orders that are alike the first in the list begin first, where each has a
+// brewer of its own that is free.
+func inTurn(slots []Slot, orders []Order, busy []Busy) []Slot {
+	own := func(i int) bool {
+		for j, o := range orders {
+			if j != i && o.Brewer == orders[i].Brewer {
+				return false
+			}
+		}
+		return !slices.ContainsFunc(busy, func(b Busy) bool { return b.Brewer != "" && b.Brewer == orders[i].Brewer })
+	}
+	for i := range slots {
+		for j := range slots[:i] {
+			a, b := &slots[i], &slots[j]
+			alike := orders[a.Order]
+			alike.Brewer = orders[b.Order].Brewer
+			if alike.like(orders[b.Order]) && own(a.Order) && own(b.Order) && (a.Order < b.Order) != (a.Tasks[0] < b.Tasks[0]) {
+				a.Order, b.Order = b.Order, a.Order
+			}
+		}
+	}
+	return slots
 }
 
 // planner tries the orders one after the other in every sequence.

@@ -331,9 +331,14 @@ func (r Ribbon) foreseen(c *canvas, s scale) {
 // hands marks under the axis what the hand does besides pouring.
 func (r Ribbon) hands(c *canvas, s scale) {
 	row := s.y(0) + 36
+	free := 0.0 // where the next word has room
 	mark := func(t units.Seconds, what string) {
 		c.add(`<circle cx="%.1f" cy="%.1f" r="3.5" class="ribbon-hand"/>`, s.x(t), row-4)
-		c.text(s.x(t)+7, row, "ribbon-tick", "start", what)
+		if at := s.x(t) + 7; at >= free {
+			const letter = 6.6
+			c.text(at, row, "ribbon-tick", "start", what)
+			free = at + letter*float64(len(what)) + 8
+		}
 	}
 	for _, st := range r.Plan.Steps {
 		switch {

@@ -1,0 +1,427 @@
+package e2e
+
+import (
+	"context"
+	"fmt"
+	"net"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"yardbloom/core/brew"
+	"yardbloom/core/gear"
+	"yardbloom/core/recipe"
+	"yardbloom/device"
+	"yardbloom/e2e/yard"
+	"yardbloom/store"
+)
+
+const fast = 25 // times faster than by hand
+
+// watch lets a stand-in hand pour the demo's next brew, fast.
+func watch(t *testing.T, manner string) (*yard.Yard, user) {
+	t.Helper()
+	y, u := start(t, true)
+	y.Clock.Run()
+	u.open("/brews/evening-seed-next/brew")
+	u.click(".menu summary")
+	u.ok(u.Choose(`select[name="manner"]`, manner))
+	if _, err := yard.Eval[bool](u.Screen, fmt.Sprintf(`(document.querySelector('select[name="speed"]').append(new Option("fast", %d, true, true)), document.querySelector('form[action$="/watch"]').requestSubmit(), true)`, fast)); err != nil {
+		t.Fatal(err)
+	}
+	u.until(`document.querySelector("#brew")?.dataset.status === "running"`)
+	return y, u
+}
+
+func kept(t *testing.T, y *yard.Yard, id string) brew.Brew {
+	t.Helper()
+	b, err := y.Store.Brew(t.Context(), id)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return b
+}
+
+// A clean brew by a practised hand: nobody touches the screen, and the cup is weighed.
+func TestAHandPoursAWholeBrew(t *testing.T) {
+	t.Parallel()
+	y, u := watch(t, "practised")
+	other := screen(t, y.URL)
+	other.open("/brews/evening-seed-next/brew")
+	u.until(`/to go/.test(document.querySelector("#togo").innerText) && !document.querySelector("#togo").innerText.startsWith("~")`)
+	u.until(`/ of [0-9.]+ g/.test(document.querySelector("#rate-says").innerText)`)
+	u.until(`document.querySelector(".ribbon-wide .ribbon-trace")?.getAttribute("d").length > 200`)
+	other.until(`document.querySelector(".ribbon-wide .ribbon-trace")?.getAttribute("d").length > 200`)
+	u.at("/brews/evening-seed-next/cup")
+	other.at("/brews/evening-seed-next/cup")
+	b := kept(t, y, "evening-seed-next")
+	for _, p := range b.At(b.Ended).Pours() {
+		if off := p.Got - p.To; off > 4 || off < -4 {
+			t.Errorf("a practised hand is %v off at %v", off, p.To)
+		}
+	}
+	u.until(`Number(document.querySelector("#beverage").value) - Number(document.querySelector("#carafe").value) > 240`)
+	u.open("/brews/evening-seed-next")
+	u.sees("#poured-title", "steadiness")
+	if readings, err := y.Store.Readings(t.Context(), b.ID); err != nil || len(readings) < int(b.Cup.Drawdown)*9 {
+		t.Errorf("%d readings of %v are kept, %v", len(readings), b.Cup.Drawdown, err)
+	}
+}
+
+// A heavy hand: the plan bends, says so in a few words, and the total still comes out.
+func TestAnOverpourBendsThePlan(t *testing.T) {
+	t.Parallel()
+	y, u := watch(t, "heavy")
+	u.until(`document.querySelector("#bent")?.innerText.includes("less next")`)
+	u.at("/brews/evening-seed-next/cup")
+	b := kept(t, y, "evening-seed-next")
+	last := b.Plan.Steps[len(b.Plan.Steps)-1].Total
+	state := b.At(b.Ended)
+	if over := state.Weight - last; over > 14 { // each pour was some 10 g too much, the last one alone is not made good
+		t.Errorf("a heavy hand poured %v too much in all", over)
+	}
+	u.open("/brews/evening-seed-next")
+	u.sees(".against tbody tr:first-child small", "+")
+}
+
+// A late hand: the rest moves with it.
+func TestALateBaristaMovesTheRest(t *testing.T) {
+	t.Parallel()
+	y, u := watch(t, "hurried")
+	u.until(`/later/.test(document.querySelector("#bent")?.innerText)`)
+	u.at("/brews/evening-seed-next/cup")
+	b := kept(t, y, "evening-seed-next")
+	state := b.At(b.Ended)
+	if got := state.Stages[2].Entered - b.Plan.Steps[1].Start; got < 2 {
+		t.Errorf("the second pour began %v late", got)
+	}
+}
+
+// benchScale is a stand-in scale on the network, with a hand that pours the demo's next brew.
+type benchScale struct {
+	*device.Shared
+	addr string
+	stop context.CancelFunc
+}
+
+func (b *benchScale) plug(t *testing.T) {
+	t.Helper()
+	l, err := net.Listen("tcp", b.addr)
+	if err != nil {
+		t.Fatal(err)
+	}
+	ctx, stop := context.WithCancel(context.Background())
+	b.addr, b.stop = l.Addr().String(), stop
+	t.Cleanup(stop)
+	go device.ServeTCP(ctx, l, b.Shared) // ends with ctx
+}
+
+// handed is a scale with a hand for a brew of a store, plugged in and known to the yard.
+func handed(t *testing.T, st *store.Store) *benchScale {
+	t.Helper()
+	d, _, err := st.Draft(t.Context(), "evening-seed-next")
+	if err != nil {
+		t.Fatal(err)
+	}
+	scale := device.NewScaleOnABench(3, 1)
+	scale.Pour(device.NewHand(3, device.Practised, d.Question(time.Now())), d.Recipe.Plan())
+	b := &benchScale{Shared: &device.Shared{StandIn: scale}, addr: "127.0.0.1:0"}
+	b.plug(t)
+	if err := st.SaveDevice(t.Context(), gear.Device{ID: "bench", Name: "Bench scale", Kind: gear.Scale, Address: "tcp://" + b.addr}, 0); err != nil {
+		t.Fatal(err)
+	}
+	return b
+}
+
+// onScale puts the brew on the bench scale and tares it; the hand begins some seconds later.
+func onScale(u user) {
+	u.t.Helper()
+	u.open("/brews/evening-seed-next/brew")
+	u.until(`document.readyState === "complete"`)
+	u.click("#bench .menu summary")
+	u.click(`#bench button[value="bench"]`)
+	u.sees("#bench .device", "Bench scale")
+	u.until(`Number(document.querySelector("#on-scale").innerText.replace(" g", "")) > 300`)
+	u.sees("#ready-says", "Tare")
+	u.press("t")
+	u.sees("#ready-says", "by itself")
+	u.until(`document.querySelector("#brew")?.dataset.status === "running"`)
+}
+
+// The scale is lost in the bloom and comes back: the brew goes on by the clock, and by the scale again.
+func TestAScaleIsLostAndComesBack(t *testing.T) {
+	t.Parallel()
+	dir := t.TempDir()
+	first, err := yard.Start(dir, true)
+	if err != nil {
+		t.Fatal(err)
+	}
+	scale := handed(t, first.Store)
+	first.Close()
+	y, err := yard.Start(dir, true) // with its devices
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(y.Close)
+	y.Clock.Run()
+	u := screen(t, y.URL)
+	onScale(u)
+	u.until(`document.querySelector("#togo").innerText.includes("to go") && !document.querySelector("#togo").innerText.startsWith("~")`)
+	scale.stop()
+	happens := func(kind brew.EventKind, times int) {
+		t.Helper()
+		n := 0
+		for range 200 {
+			n = 0
+			for _, e := range kept(t, y, "evening-seed-next").Events {
+				if e.Kind == kind {
+					n++
+				}
+			}
+			if n == times {
+				return
+			}
+			time.Sleep(50 * time.Millisecond)
+		}
+		t.Fatalf("%s %d times instead of %d in %+v", kind, n, times, kept(t, y, "evening-seed-next").Events)
+	}
+	happens(brew.Unwatched, 1)
+	u.until(`!document.querySelector(".cue[data-held]")`)
+	scale.plug(t)
+	happens(brew.Watched, 2)
+}
+
+// The program is killed while water runs onto the scale: at most a second of readings is
+// lost, and the brew goes on at the right second with the water that came meanwhile.
+func TestKilledWhileTheScaleSeesWater(t *testing.T) {
+	t.Parallel()
+	path, err := yard.Build(t.TempDir())
+	if err != nil {
+		t.Fatal(err)
+	}
+	p, err := yard.NewProgram(path, filepath.Join(t.TempDir(), "demo"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := p.Start("demo"); err != nil {
+		t.Fatal(err)
+	}
+	if err := p.Kill(); err != nil {
+		t.Fatal(err)
+	}
+	st, err := store.Open(t.Context(), p.Dir)
+	if err != nil {
+		t.Fatal(err)
+	}
+	handed(t, st)
+	st.Close()
+	if err := p.Start("demo"); err != nil {
+		t.Fatal(err)
+	}
+	u := screen(t, p.URL())
+	onScale(u)
+	u.sees("#clock", "0:08")
+	second, err := yard.Eval[float64](u.Screen, `now()`)
+	u.ok(err)
+	u.ok(p.Kill())
+	if st, err = store.Open(t.Context(), p.Dir); err != nil {
+		t.Fatal(err)
+	}
+	readings, err := st.Readings(t.Context(), "evening-seed-next")
+	u.ok(err)
+	if n := len(readings); n == 0 || float64(readings[n-1].At) < second-1.2 {
+		t.Errorf("killed in second %.1f, and the readings end before %d", second, n)
+	}
+	st.Close()
+	time.Sleep(time.Second)
+	u.ok(p.Start("demo"))
+	t.Cleanup(func() { p.Kill() })
+	u.sees(".cue:not([hidden]) .do", "Swirl") // the bloom came to its end, seen or not
+	u.until(`now() > 12 && now() < 40`)
+	u.until(`document.querySelector("#shows").innerText.includes("g")`)
+}
+
+// Everything stays inside its box on the smallest phone: also the longest words, and a brew that was forgotten.
+func TestNothingLeavesItsBox(t *testing.T) {
+	t.Parallel()
+	y, u := start(t, true)
+	d, _, err := y.Store.Draft(t.Context(), "evening-seed-next")
+	u.ok(err)
+	for i := range d.Recipe.Pours {
+		d.Recipe.Pours[i].Then = recipe.SurfaceStir
+	}
+	const outside = `(() => { const tap = document.querySelector("#tap").getBoundingClientRect(), html = document.documentElement;
+		const out = [...document.querySelectorAll("#tap .cue:not([hidden]) *, #tap .figures *")].filter(e => e.innerText && e.getClientRects().length && getComputedStyle(e).visibility !== "hidden").filter(e => { const r = e.getBoundingClientRect();
+			return r.left < tap.left - 1 || r.right > tap.right + 1 || r.top < tap.top - 1 || r.bottom > tap.bottom + 1 }).map(e => e.className + ": " + e.innerText);
+		if (html.scrollWidth > innerWidth || html.scrollHeight > innerHeight) out.push("the page scrolls: " + html.scrollWidth + " by " + html.scrollHeight);
+		const under = document.querySelector(".under").getBoundingClientRect();
+		if (under.bottom > innerHeight + 1) out.push("what stands under it ends at " + under.bottom);
+		return out.join(", ") })()`
+	for _, size := range [][2]int64{{360, 740}, {820, 1180}, {1180, 820}, {1280, 800}} {
+		d.ID = fmt.Sprintf("wordy-%d", size[0])
+		u.ok(y.Store.AddDraft(t.Context(), d, yard.Morning))
+		u.ok(u.Size(size[0], size[1]))
+		u.open("/brews/" + d.ID + "/brew")
+		u.until(`document.readyState === "complete"`)
+		u.press(" ")
+		u.sees(".line li.here .fact", "pouring")
+		for _, after := range []time.Duration{14 * time.Second, 20 * time.Second, 100 * time.Second, time.Hour} {
+			y.Clock.Add(after)
+			u.open("/brews/" + d.ID + "/brew")
+			u.until(`document.readyState === "complete"`)
+			if after == time.Hour {
+				u.click(".forgotten .quiet")
+				u.until(`document.readyState === "complete" && document.querySelector("#clock")?.classList.contains("over")`)
+			}
+			u.until(`document.querySelector("#clock")`)
+			u.press(" ") // on to whatever comes next
+			time.Sleep(150 * time.Millisecond)
+			if path, _ := u.Path(); !strings.HasSuffix(path, "/brew") {
+				break // poured
+			}
+			if out, err := yard.Eval[string](u.Screen, outside); err != nil || out != "" {
+				t.Errorf("at %v after %v there leaves its box (%v): %s", size, after, err, out)
+			}
+		}
+	}
+}
+
+// A brew that was left running asks what became of it.
+func TestAForgottenBrewIsClosed(t *testing.T) {
+	t.Parallel()
+	y, u := start(t, true)
+	u.open("/brews/evening-seed-next/brew")
+	u.until(`document.readyState === "complete"`)
+	u.click("#tap")
+	u.sees(".line li.here .fact", "pouring")
+	y.Clock.Add(time.Hour)
+	u.open("/")
+	u.sees(".notice-now", "being poured")
+	u.click(".notice-now .button")
+	u.sees("h2", "Left running for 60 minutes")
+	u.click(".forgotten .button.now")
+	u.at("/brews/evening-seed-next/cup")
+	if b := kept(t, y, "evening-seed-next"); b.Cup.Drawdown > 300 {
+		t.Errorf("closed at %v", b.Cup.Drawdown)
+	}
+}
+
+// Three brews at once: one key or tap each, and none collides.
+func TestARushByKeyboard(t *testing.T) {
+	t.Parallel()
+	y, u := start(t, true)
+	u.open("/rush")
+	for _, css := range []string{`input[name="order.slate-terrace-4-kept"]`, `input[name="order.slate-terrace-3-kept"]`} {
+		if ok, _ := yard.Eval[bool](u.Screen, fmt.Sprintf(`!!document.querySelector(%q)`, css)); ok {
+			u.fill(css, "3")
+		}
+	}
+	u.fill("#same", "3")
+	u.click(".button.now")
+	u.sees(".do", "Begin the rush")
+	u.press(" ")
+	u.sees("#tap .place", "Window cone")
+	u.press(" ") // first water
+	u.sees("#tap .tapsays", "when it is in")
+	y.Clock.Add(12 * time.Second)
+	u.press(" ")
+	u.until(`document.querySelectorAll(".tile")[0].innerText.includes("waits")`)
+	u.until(`document.querySelector("#tap .place").innerText.startsWith("2")`)
+	y.Clock.Add(10 * time.Second)
+	u.press("2")
+	u.until(`document.querySelectorAll(".tile")[1].innerText.includes("pouring")`)
+	u.press("9") // nobody's key
+	running, err := y.Store.Running(t.Context())
+	if err != nil || len(running) != 2 {
+		t.Errorf("%d brews run, %v", len(running), err)
+	}
+	other := screen(t, y.URL)
+	path, _ := u.Path()
+	other.open(path)
+	other.until(`document.querySelectorAll(".tile")[1].innerText.includes("pouring")`)
+	for i, a := range running {
+		for _, b := range running[:i] {
+			clash(t, kept(t, y, a), kept(t, y, b))
+		}
+	}
+}
+
+// clash says whether two brews ask for the hands at once from here on.
+func clash(t *testing.T, a, b brew.Brew) {
+	t.Helper()
+	for _, s := range a.Plan.Steps[1:] {
+		for _, o := range b.Plan.Steps[1:] {
+			from, to := a.Started.Add(time.Duration(s.Start)*time.Second), a.Started.Add(time.Duration(s.End())*time.Second)
+			other, until := b.Started.Add(time.Duration(o.Start)*time.Second), b.Started.Add(time.Duration(o.End())*time.Second)
+			if from.Before(until) && other.Before(to) {
+				t.Errorf("two pours collide: %v to %v and %v to %v", from, to, other, until)
+			}
+		}
+	}
+}
+
+// A presentation: lines by space, prompts on a second screen, and a record against the plan.
+func TestAPresentation(t *testing.T) {
+	t.Parallel()
+	y, u := start(t, true)
+	u.open("/stage")
+	u.fill("#name", "Heat one")
+	u.fill("#limit", "eleven")
+	u.click("form.card .button.now")
+	u.sees(".wrong .error", "time")
+	u.value("#limit", "eleven")
+	u.fill("#limit", "7:00")
+	u.click("form.card .button.now")
+	u.sees("h1", "Heat one")
+	u.sees(".against", "Good morning")
+	script, _ := u.Path()
+	u.open(script + "/show")
+	prompt := screen(t, y.URL)
+	prompt.open(script + "/prompt")
+	prompt.until(`document.querySelector("#tap").disabled`)
+	u.press(" ")
+	u.sees("#tap .do", "The first line comes at")
+	prompt.sees("#tap .do", "The first line comes at")
+	y.Clock.Add(15 * time.Second)
+	u.press(" ")
+	u.sees("#tap .do", "Good morning")
+	prompt.sees("#tap .do", "Good morning")
+	y.Clock.Add(30 * time.Second)
+	u.press(" ")
+	prompt.sees("#tap .do", "While it blooms")
+	u.click(".tools .quiet")
+	u.sees("#tap .place", "Ready")
+	u.open(script)
+	u.sees(".against tbody tr:first-child td:last-child", "s")
+	u.sees("body", "2 of 4 lines")
+}
+
+// A pour for practice is scored, with the stand-in hand and by taps alone.
+func TestAPourForPracticeIsScored(t *testing.T) {
+	t.Parallel()
+	y, u := start(t, true)
+	y.Clock.Run()
+	u.open("/practice/low-and-gentle")
+	u.until(`document.readyState === "complete"`)
+	u.ok(u.Choose("#by", ""))
+	u.press(" ")
+	time.Sleep(3200 * time.Millisecond)
+	u.press(" ")
+	time.Sleep(2 * time.Second)
+	u.press(" ")
+	u.sees("#step", "What does the scale say?")
+	u.fill("#water", "ten litres")
+	u.click("#by-taps .button")
+	u.sees(".wrong .error", "number")
+	u.fill("#water", "22")
+	u.click("#by-taps .button")
+	u.sees("#last", "of 100")
+	u.sees("#last + .facts", "needs a scale")
+	u.ok(u.Choose("#by", "hand=practised"))
+	u.press(" ")
+	time.Sleep(11 * time.Second)
+	u.until(`/to go/.test(document.querySelector("#togo").innerText)`)
+	u.press(" ")
+	u.until(`document.querySelector("#last + .facts")?.innerText.includes("wandering")`)
+}
