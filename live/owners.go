@@ -2,6 +2,7 @@ package live
 
 import (
 	"context"
+	"crypto/rand"
 	"errors"
 	"fmt"
 	"log/slog"
@@ -292,7 +293,7 @@ func (o *Owners) watch(w *Owner, at units.Seconds) {
 
 // tell applies an event that is not of the trace, without waiting for it.
 func (o *Owners) tell(w *Owner, e brew.Event) {
-	e.Key = fmt.Sprintf("%s-%d", e.Kind, len(w.readings))
+	e.Key = rand.Text()
 	o.ended.Go(func() {
 		if _, err := o.Apply(o.ctx, w.id, e); err != nil && !errors.Is(err, brew.ErrStatus) && o.ctx.Err() == nil {
 			o.Log.Error("a scale's coming or going was not kept", "brew", w.id, "kind", e.Kind, "err", err)
@@ -319,10 +320,10 @@ func latest(c chan Numbers, n Numbers) {
 
 // wait takes a reading of a brew that has not begun: the first water begins it. The owner is locked.
 func (o *Owners) wait(w *Owner, scale string, x trace.Reading) error {
-	if w.scale != "" && w.scale != scale {
-		return ErrOther
+	if w.scale != scale { // it was put on this one
+		w.scale, w.readings, w.reader, w.tared = scale, nil, trace.Reader{}, 0
 	}
-	w.scale, w.heard = scale, time.Now()
+	w.heard = time.Now()
 	last, any := w.reader.Weight()
 	const empty, stands = 1, 15                                            // g
 	if any && last.Grams > stands && x.Grams < empty && x.Grams > -empty { // it was tared just now

@@ -134,9 +134,9 @@ function cutaway(t) {
 function weighed(text) {
   let n;
   try { n = JSON.parse(text); } catch { return; }
-  brew.scale = { ...n, heard: Date.now() };
   set("shows", n.away ? "lifted" : `${n.g.toFixed(1)} g`);
   if (!running()) { ready(n); return; }
+  brew.scale = { ...n, heard: Date.now() };
   if (Math.abs(n.t - now()) > 0.4 * brew.speed) brew.zero = Date.now() - n.t * 1000 / brew.speed;
   draw(n);
   tick();
