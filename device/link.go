@@ -4,7 +4,6 @@ import (
 	"bufio"
 	"context"
 	"errors"
-	"fmt"
 	"io"
 	"net"
 	"net/url"
@@ -61,24 +60,32 @@ const (
 	mostRubbish = 200
 )
 
-// CheckAddress returns an error that says what is wrong with a device's address.
+// What can be wrong with a device's address.
+var (
+	ErrAddress = errors.New("not an address of a device")
+	ErrScheme  = errors.New("not a scheme that devices are spoken to by")
+	ErrPort    = errors.New("the port is missing")
+	ErrStandIn = errors.New("no such stand-in")
+)
+
+// CheckAddress returns one of the errors above for an address that nothing can be reached by.
 func CheckAddress(address string) error {
 	if kind, ok := strings.CutPrefix(address, StandInAddress); ok {
 		if slices.Contains(gear.DeviceKinds(), gear.DeviceKind(kind)) {
 			return nil
 		}
-		return errors.New("there is no such stand-in: standin:scale, standin:kettle or standin:refractometer")
+		return ErrStandIn
 	}
 	u, err := url.Parse(address)
 	switch {
 	case err != nil || u.Host == "":
-		return errors.New("an address is tcp://HOST:PORT or ws://HOST:PORT/PATH")
+		return ErrAddress
 	case u.Scheme == "ws" || u.Scheme == "wss":
 		return nil
 	case u.Scheme != "tcp":
-		return fmt.Errorf("%s:// is not spoken here: tcp://HOST:PORT or ws://HOST:PORT/PATH", u.Scheme)
+		return ErrScheme
 	case u.Port() == "":
-		return errors.New("the port is missing: tcp://HOST:PORT")
+		return ErrPort
 	}
 	return nil
 }

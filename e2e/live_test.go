@@ -312,7 +312,7 @@ func TestARushByKeyboard(t *testing.T) {
 	t.Parallel()
 	y, u := start(t, true)
 	u.open("/rush")
-	for _, css := range []string{`input[name="order.slate-terrace-4-kept"]`, `input[name="order.slate-terrace-3-kept"]`} {
+	for _, css := range []string{`input[name="order.slate-terrace-3-kept"]`} {
 		if ok, _ := yard.Eval[bool](u.Screen, fmt.Sprintf(`!!document.querySelector(%q)`, css)); ok {
 			u.fill(css, "3")
 		}

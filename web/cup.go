@@ -381,7 +381,7 @@ func (s *Server) takeReading(f *form.Form, b brew.Brew) {
 	if links := s.bench.Of(gear.Refractometer); len(links) > 0 {
 		v, err := links[0].ReadTDS(s.live.Context())
 		if err != nil {
-			f.Fail("tds", "%s", words.Sentence(err))
+			f.Fail("tds", "The refractometer gave no reading. Is it connected, with a drop on it?")
 			return
 		}
 		f.Values["tds"] = strings.TrimSpace(f.Values["tds"] + fmt.Sprintf(" %.2f", v))

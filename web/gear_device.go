@@ -9,8 +9,15 @@ import (
 	"yardbloom/core/units"
 	"yardbloom/device"
 	"yardbloom/web/form"
-	"yardbloom/web/words"
 )
+
+// addressTroubles say what is wrong with an address.
+var addressTroubles = map[error]string{
+	device.ErrAddress: "An address is tcp://HOST:PORT or ws://HOST:PORT/PATH.",
+	device.ErrScheme:  "Only tcp:// and ws:// are spoken here: tcp://HOST:PORT or ws://HOST:PORT/PATH.",
+	device.ErrPort:    "The port is missing: tcp://HOST:PORT.",
+	device.ErrStandIn: "There is no such stand-in: standin:scale, standin:kettle or standin:refractometer.",
+}
 
 func listDevices(s *Server, ctx context.Context, p units.Prefs) ([]gearItem, error) {
 	all, err := s.Store.Devices(ctx)
@@ -73,7 +80,7 @@ func saveDevice(s *Server, ctx context.Context, n string, f *form.Form, p units.
 	d := gear.Device{ID: n, Name: f.Text("name", "The name", 60, true), Kind: form.Choice(f, "kind", "Kind", gear.DeviceKinds()), Address: f.Text("address", "The address", 200, true),
 		Carafe: units.Grams(f.Quantity("carafe", "The carafe", p.Unit(units.Water), carafes, false))}
 	if err := device.CheckAddress(d.Address); err != nil {
-		f.Fail("address", "%s", words.Sentence(err))
+		f.Fail("address", "%s", addressTroubles[err])
 	}
 	if !f.OK() {
 		return nil

@@ -139,7 +139,7 @@ func TestEveryPageAnswersAndSetsAStrictPolicy(t *testing.T) {
 	t.Parallel()
 	v := visit(t)
 	for _, path := range []string{"/", "/bags/new", "/bags/slate-terrace", "/bags/first-frost", "/brews/slate-terrace-4", "/brews/slate-terrace-4/recipe", "/brews/slate-terrace-4/setup", "/brews/slate-terrace-4/cup", "/brews/slate-terrace-4/next",
-		"/brews/long-meadow-3", "/brews/evening-seed-next/recipe", "/brews/evening-seed-next/setup", "/brews/evening-seed-next/brew", "/log", "/log?bag=orchard-wall", "/gear", "/gear/grinders/bench-grinder", "/gear/kettles/new", "/learned", "/settings", "/keys"} {
+		"/brews/long-meadow-3", "/brews/evening-seed-next/recipe", "/brews/evening-seed-next/setup", "/brews/evening-seed-next/brew", "/log", "/log?bag=orchard-wall", "/gear", "/gear/grinders/bench-grinder", "/gear/kettles/new", "/learned", "/settings", "/keys", "/rush", "/stage", "/practice", "/practice/circles", "/gear/devices/new"} {
 		code, body, header := v.send("GET", path, nil)
 		if code != http.StatusOK || !strings.Contains(body, "</html>") {
 			t.Errorf("%s: status %d", path, code)
