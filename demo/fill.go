@@ -33,6 +33,9 @@ func Fill(ctx context.Context, st *store.Store, now time.Time) error {
 	if err := f.tables(); err != nil {
 		return fmt.Errorf("demo tables: %w", err)
 	}
+	if err := f.live(); err != nil {
+		return fmt.Errorf("demo practice, stage and rush: %w", err)
+	}
 	_, err := teach.Once(ctx, st, now)
 	return err
 }

@@ -3,6 +3,8 @@
 package main
 
 import (
+	"context"
+	"errors"
 	"flag"
 	"fmt"
 	"log"
@@ -12,7 +14,9 @@ import (
 	"strings"
 	"time"
 
+	"yardbloom/core/brew"
 	"yardbloom/e2e/yard"
+	"yardbloom/store"
 )
 
 // A view is one picture: where it is, how large, in which theme, and what is
@@ -21,7 +25,7 @@ type view struct {
 	name, path    string
 	width, height int64
 	theme         string
-	pouring       bool   // begin the brew and move the clock into its second pour first
+	poured        int    // a stand-in hand pours the brew up to this second first
 	do            string // is done on the page first
 }
 
@@ -34,28 +38,29 @@ var views = []view{
 	{name: "coffee", path: "/"},
 	{name: "bag", path: "/bags/" + slateTerrace},
 	{name: "recipe", path: "/brews/evening-seed-next/recipe", do: `document.querySelector("#setting").focus()`},
-	{name: "recipe-pours", path: "/brews/evening-seed-next/recipe", do: dragging},
 	{name: "book", path: "/book"},
-	{name: "card", path: "/brews/slate-terrace-3-kept/card"},
-	{name: "schools", path: "/schools"},
 	{name: "set-up", path: "/brews/evening-seed-next/setup"},
 	{name: "cup", path: "/brews/winter-stores-4/cup"},
 	{name: "next", path: "/brews/slate-terrace-3/next", width: 1280, height: 1180},
-	{name: "next-account", path: "/brews/slate-terrace-3/next", do: `document.querySelector(".account").open = true; document.querySelector(".account").scrollIntoView()`},
-	{name: "side", path: "/side/window-morning"},
 	{name: "trial", path: "/trials/trial-water"},
 	{name: "log", path: "/log"},
 	{name: "taught", path: "/learned"},
 	{name: "gear", path: "/gear/grinders/apron-mill"},
-	{name: "brew-pouring", path: "/brews/evening-seed-next/brew", pouring: true},
-	{name: "night-brew", path: "/brews/evening-seed-next/brew", theme: "night"},
-	{name: "phone-brew", path: "/brews/evening-seed-next/brew", width: 390, height: 844},
+	{name: "stage", path: "/stage/regional-heat"},
+	{name: "practice", path: "/practice/slow-and-steady", height: 1000},
+	{name: "rush", path: "/rush/saturday-rush", do: rushing},
+	{name: "brew-pouring", path: brewing, poured: 58},
+	{name: "brew-bent", path: brewing, poured: 76},
+	{name: "night-brew", path: brewing, poured: 96, theme: "night"},
+	{name: "phone-brew", path: brewing, poured: 102, width: 390, height: 844},
+	{name: "after", path: "/brews/evening-seed-next", poured: 300, height: 1000},
 }
 
-// dragging takes the third pour by its roof and holds it a little higher.
-const dragging = `(() => { const grip = document.querySelector('.ribbon-wide [data-grip="pours.3.water"]'); grip.setPointerCapture = () => {};
-	const r = grip.getBoundingClientRect(), x = r.x + r.width / 2, y = r.y + r.height / 2;
-	for (const [type, up] of [["pointerdown", 0], ["pointermove", 24]]) grip.dispatchEvent(new PointerEvent(type, {pointerId: 7, button: 0, clientX: x, clientY: y - up, bubbles: true, cancelable: true})); })()`
+// brewing is the brew that a stand-in hand pours for the pictures.
+const brewing = "/brews/evening-seed-next/brew"
+
+// rushing begins the rush and its first order.
+const rushing = `document.querySelector("#tap").click(); return new Promise(done => setTimeout(() => { document.querySelector("#tap").click(); setTimeout(() => done(true), 1500) }, 1500))`
 
 func main() {
 	out := flag.String("out", "docs/screenshots", "folder to write to")
@@ -94,7 +99,7 @@ func run(out, only string, width int64, theme string) error {
 		return err
 	}
 	for _, v := range views {
-		if only != "" && !slices.Contains(strings.Split(only, ","), v.name) && !v.pouring {
+		if only != "" && !slices.Contains(strings.Split(only, ","), v.name) && v.poured == 0 {
 			continue
 		}
 		if width != 0 {
@@ -138,11 +143,10 @@ func (v view) take(y *yard.Yard, s *yard.Screen) ([]byte, error) {
 		},
 		func() error { return s.Open(y.URL + v.path) },
 	}
-	if v.pouring {
-		steps = append(steps,
-			func() error { return s.Click("#tap") },
-			func() error { return s.Until(`document.querySelector("#live")`) },
-			func() error { y.Clock.Add(54 * time.Second); return s.Reload() })
+	if v.poured > 0 {
+		if err := pourTo(y, s, v.poured); err != nil {
+			return nil, err
+		}
 	}
 	for _, step := range steps {
 		if err := step(); err != nil {
@@ -157,4 +161,34 @@ func (v view) take(y *yard.Yard, s *yard.Screen) ([]byte, error) {
 	}
 	time.Sleep(300 * time.Millisecond) // for the first tick of a clock
 	return s.Picture()
+}
+
+// pourTo lets the stand-in hand pour the brew up to a second: it begins it where it has not
+// begun, and moves the clock on slowly enough for the yard to follow.
+func pourTo(y *yard.Yard, s *yard.Screen, second int) error {
+	id := "evening-seed-next"
+	b, err := y.Store.Brew(context.Background(), id)
+	if errors.Is(err, store.ErrNotFound) {
+		if err := s.Open(y.URL + brewing); err != nil {
+			return err
+		}
+		if _, err := yard.Eval[bool](s, `(document.querySelector('select[name="manner"]').value = "heavy", document.querySelector('form[action$="/watch"]').submit(), true)`); err != nil {
+			return err
+		}
+		if err := s.Until(`document.querySelector("#brew")?.dataset.status === "running"`); err != nil {
+			return err
+		}
+		b, err = y.Store.Brew(context.Background(), id)
+	}
+	if err != nil {
+		return err
+	}
+	for b.Started.Add(time.Duration(second)*time.Second).After(y.Clock.Now()) && b.Status == brew.Running {
+		y.Clock.Add(500 * time.Millisecond)
+		time.Sleep(120 * time.Millisecond)
+		if b, err = y.Store.Brew(context.Background(), id); err != nil {
+			return err
+		}
+	}
+	return nil
 }

@@ -1,0 +1,85 @@
+package demo
+
+import (
+	"math"
+
+	"yardbloom/core/practice"
+	"yardbloom/core/rush"
+	"yardbloom/core/stage"
+	"yardbloom/core/trace"
+	"yardbloom/core/units"
+	"yardbloom/device"
+)
+
+// live adds what was practised, a presentation that is being rehearsed, and the rush of a
+// Saturday.
+func (f *filler) live() error {
+	for i, p := range practised {
+		l, _ := practice.Of(p.lesson)
+		if err := f.st.AddTry(f.ctx, practice.Try{Lesson: l, Readings: poured(l, p.wander, p.late, uint64(i))}, f.day(p.days)); err != nil {
+			return err
+		}
+	}
+	heat := stage.Script{ID: "regional-heat", Name: "Potting shed heat", RecipeID: "slate-terrace-3-kept", Cups: 3, Words: 130, Limit: 390, Lines: stage.Parse(heatLines),
+		Rehearsals: []stage.Rehearsal{{Started: f.day(2), Said: []units.Seconds{14, 38, 79, 121, 169, 214, 262}, Ended: 318}, {Started: f.day(1), Said: []units.Seconds{13, 35, 72, 108, 151, 196, 241}, Ended: 297}}}
+	if err := f.st.AddScript(f.ctx, heat, f.day(4)); err != nil {
+		return err
+	}
+	return f.rush()
+}
+
+// practised is how the nursery's people got steadier, try by try.
+var practised = []struct {
+	lesson       string
+	days         int
+	wander, late float64
+}{
+	{"slow-and-steady", 9, 0.32, 2.1}, {"slow-and-steady", 9, 0.24, 0.9}, {"circles", 7, 0.28, 1.2}, {"slow-and-steady", 6, 0.15, 0.6}, {"circles", 4, 0.17, 0.4}, {"low-and-gentle", 3, 0.2, 0.7}, {"high-and-breaking", 2, 0.26, 1.5}, {"slow-and-steady", 1, 0.08, 0.4},
+}
+
+// poured is what the stand-in scale shows of a lesson poured by a hand that wanders so much.
+func poured(l practice.Lesson, wander, late float64, seed uint64) (out []trace.Reading) {
+	scale := device.NewScaleStandIn(seed, 1)
+	total, t := 0.0, -2.0
+	for ; t < late+float64(l.Lasts())+3; t += device.Every {
+		rate := 0.0
+		if t >= late && total < float64(l.Water) {
+			rate = l.Rate * (1 + wander*math.Sin(1.1*t+float64(seed)))
+		}
+		total += rate * device.Every
+		out = append(out, trace.Reading{At: units.Seconds(t), Grams: scale.Step(device.Load{Grams: units.Grams(total), Stream: rate})})
+	}
+	return out
+}
+
+const heatLines = `Good morning. Three cups, one coffee: it grew on the slate terrace behind the quarry.
+I bloom all three first, and you may look: it domes, since it was roasted nine days ago.
+What I want you to find is redcurrant, then bergamot as it cools.
+The water is soft and the grind is coarse for a coffee this dense, so that nothing clogs.
+I pour low and in spirals; the last pour is the lowest, and the bed comes to rest flat.
+2:45 Let it drain with me. The end is the last steady stream, not the last drop.
+Please wait a minute before the first sip: it is still hotter than sixty degrees.`
+
+// rush adds two recipes that were brewed at once, and are planned to be again.
+func (f *filler) rush() error {
+	var r rush.Rush
+	r.ID = "saturday-rush"
+	for i, kept := range []string{"slate-terrace-3-kept", "long-meadow-2-kept", "slate-terrace-3-kept", "orchard-wall-3-kept"} {
+		d, _, err := f.st.Draft(f.ctx, kept)
+		if err != nil {
+			return err
+		}
+		name := d.Name
+		d = d.Copy(r.ID+"-"+string(rune('1'+i)), f.now)
+		if err := f.st.AddDraft(f.ctx, d, f.now); err != nil {
+			return err
+		}
+		o, err := rush.OrderOf(name, d.Question(f.now))
+		if err != nil {
+			return err
+		}
+		o.Brewer += "/" + string(rune('1'+i))
+		r.Orders = append(r.Orders, rush.Ordered{Order: o, Brew: d.ID, On: d.Gear.Brewer.Name})
+	}
+	return f.st.AddRush(f.ctx, r, f.now)
+}
