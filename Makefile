@@ -19,7 +19,7 @@ test: ## install what tests need, then every check and test
 
 race: ## the tests of what runs side by side, with the race detector
 	./scripts/need-test-tools
-	CGO_ENABLED=1 go test -race -short ./store ./web ./live ./core/brew
+	CGO_ENABLED=1 go test -race -short ./store ./web ./live ./device ./core/brew
 
 attack: ## kill it, answer in its place, send it rubbish; prints what was tried and lost
 	./scripts/need-test-tools
@@ -38,6 +38,7 @@ fuzz: ## half a minute of each fuzz test
 	go test -run '^$$' -fuzz FuzzAnyTouches -fuzztime 30s ./core/brew
 	go test -run '^$$' -fuzz FuzzLateTouches -fuzztime 30s ./core/brew
 	go test -run '^$$' -fuzz FuzzRun -fuzztime 30s ./core/sim
+	go test -run '^$$' -fuzz FuzzParse -fuzztime 30s ./device
 	go test -run '^$$' -fuzz FuzzReadRecipe -fuzztime 30s ./exchange
 	go test -run '^$$' -fuzz FuzzReadAny -fuzztime 30s ./exchange
 

@@ -21,7 +21,7 @@ func (f *filler) live() error {
 		}
 	}
 	heat := stage.Script{ID: "regional-heat", Name: "Potting shed heat", RecipeID: "slate-terrace-3-kept", Cups: 3, Words: 130, Limit: 390, Lines: stage.Parse(heatLines),
-		Rehearsals: []stage.Rehearsal{{Started: f.day(2), Said: []units.Seconds{14, 38, 79, 121, 169, 214, 262}, Ended: 318}, {Started: f.day(1), Said: []units.Seconds{13, 35, 72, 108, 151, 196, 241}, Ended: 297}}}
+		Rehearsals: []stage.Rehearsal{{Started: f.day(2), Said: []units.Seconds{15, 41, 171, 236, 270, 300, 316}, Ended: 381}, {Started: f.day(1), Said: []units.Seconds{13, 34, 160, 219, 258, 291, 301}, Ended: 365}}}
 	if err := f.st.AddScript(f.ctx, heat, f.day(4)); err != nil {
 		return err
 	}
@@ -64,7 +64,7 @@ Please wait a minute before the first sip: it is still hotter than sixty degrees
 func (f *filler) rush() error {
 	var r rush.Rush
 	r.ID = "saturday-rush"
-	for i, kept := range []string{"slate-terrace-3-kept", "long-meadow-2-kept", "slate-terrace-3-kept", "orchard-wall-3-kept"} {
+	for i, kept := range []string{"slate-terrace-3-kept", "slate-terrace-3-kept", "orchard-wall-3-kept", "long-meadow-2-kept"} {
 		d, _, err := f.st.Draft(f.ctx, kept)
 		if err != nil {
 			return err

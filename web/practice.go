@@ -143,7 +143,7 @@ func (s *Server) showLesson(w http.ResponseWriter, r *http.Request, status int, 
 	for _, link := range s.bench.Of(gear.Scale) {
 		body.Scales = append(body.Scales, choice{link.Device.ID, link.Device.Name})
 	}
-	step := recipe.Step{Act: recipe.PourWater, Water: l.Water, Total: l.Water, Lasts: l.Lasts(), Rate: l.Rate, Height: l.Height, Pattern: l.Pattern, Temperature: 20}
+	step := recipe.Step{Act: recipe.PourWater, Water: l.Water, Total: l.Water, Lasts: l.Lasts(), Rate: l.Rate, Height: l.Height, Pattern: l.Pattern}
 	plan := recipe.Plan{Steps: []recipe.Step{step}, Finish: step.End(), Window: coffee.Window{From: step.End() - 1, To: step.End() + 1}}
 	ribbon := figure.Ribbon{Plan: plan, Prefs: prefs, Live: true}
 	for _, d := range tries {

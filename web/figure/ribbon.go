@@ -223,7 +223,7 @@ func (r Ribbon) until(step int) units.Seconds {
 func (r Ribbon) label(c *canvas, s scale, st recipe.Step, until units.Seconds, last *units.Celsius) {
 	mid := (s.x(st.Start) + s.x(until)) / 2
 	c.text(mid, s.y(st.Total)-8, "ribbon-total", "middle", r.Prefs.Unit(units.Water).Number(float64(st.Total)))
-	if st.Temperature != *last {
+	if st.Temperature != *last && st.Temperature > 0 {
 		*last = st.Temperature
 		c.text(mid, s.y(st.Total)-25, "ribbon-heat", "middle", r.Prefs.Unit(units.Temperature).Format(float64(st.Temperature)))
 	}
