@@ -31,12 +31,13 @@ assets: ## build web/static from web/assets
 	cp node_modules/axe-core/axe.min.js e2e/testdata/axe.min.js
 
 bench: ## benchmarks of the core and of the pages
-	go test -run '^$$' -bench . -benchmem ./core/... ./web/...
+	go test -run '^$$' -bench . -benchmem ./core/... ./device/... ./web/...
 
 fuzz: ## half a minute of each fuzz test
 	go test -run '^$$' -fuzz FuzzParseNumber -fuzztime 30s ./core/units
 	go test -run '^$$' -fuzz FuzzAnyTouches -fuzztime 30s ./core/brew
 	go test -run '^$$' -fuzz FuzzLateTouches -fuzztime 30s ./core/brew
+	go test -run '^$$' -fuzz FuzzAnySights -fuzztime 30s ./core/brew
 	go test -run '^$$' -fuzz FuzzRun -fuzztime 30s ./core/sim
 	go test -run '^$$' -fuzz FuzzParse -fuzztime 30s ./device
 	go test -run '^$$' -fuzz FuzzReadRecipe -fuzztime 30s ./exchange

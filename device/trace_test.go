@@ -173,3 +173,22 @@ func TestATraceIsUnderstood(t *testing.T) {
 	twice, drawdowns := totals(n/4, 2)
 	t.Log("with twice the noise: " + twice.report(drawdowns))
 }
+
+// BenchmarkTraces brews with nobody there and prints how well the scale is understood, with
+// its ordinary noise and with twice as much.
+func BenchmarkTraces(b *testing.B) {
+	for _, noise := range []float64{1, 2} {
+		b.Run(fmt.Sprintf("noise×%.0f", noise), func(b *testing.B) {
+			var all missed
+			var drawdowns []float64
+			for b.Loop() {
+				all, drawdowns = totals(2000, noise)
+			}
+			b.ReportMetric(100*float64(all.found)/float64(all.pours), "%pours")
+			b.ReportMetric(float64(all.extra), "none")
+			b.ReportMetric(100*within(all.starts, 0.5), "%starts")
+			b.ReportMetric(100*within(all.amounts, 1), "%amounts")
+			b.ReportMetric(100*within(drawdowns, 2), "%drawdowns")
+		})
+	}
+}

@@ -13,6 +13,7 @@ import (
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
 	"yardbloom/web/figure"
+	"yardbloom/web/words"
 )
 
 // pourBody is the Brew station.
@@ -129,6 +130,9 @@ func (s *Server) ready(body *pourBody, sc *scene) {
 	ribbon.Actual = &state
 	body.Blocked, body.Clock, body.Watch = !sc.draft.Ready(), units.Seconds(0).String(), s.Demo
 	body.Ribbons, body.Cues = ribbon.Both(), cues(ribbon.Plan, state, sc.prefs)
+	if beside := words.Beside(sc.Recipe, sc.prefs); beside != "" {
+		body.Summary += ", " + strings.TrimPrefix(beside, "+ ")
+	}
 }
 
 // poured fills in what has happened, and what comes next.
@@ -257,7 +261,7 @@ const longWords = 15
 func cues(plan recipe.Plan, state brew.State, prefs units.Prefs) []cueView {
 	u := prefs.Unit(units.Water)
 	var out []cueView
-	for i, st := range state.Ahead() {
+	for i, st := range state.AheadOfTaps() {
 		step := plan.Steps[st.Step]
 		c := cueView{At: float64(st.Entered), Until: float64(st.Left), From: u.Shown(float64(st.From)), To: u.Shown(float64(st.To)), Decimals: u.Decimals,
 			Unit: u.Symbol, Pour: st.Kind == brew.Pouring, Does: st.Does(), Held: state.Watched && st.Kind == brew.Pouring, Tapped: st.Skipped, Shown: i == 0}

@@ -231,6 +231,7 @@ func (s *Server) sideRoutes(r routing) {
 	r.post("/rush/{id}/start", s.startRush)
 	r.post("/rush/{id}/go/{n}", s.goRush)
 	r.post("/rush/{id}/end", s.endRush)
+	r.post("/rush/{id}/more", s.moreRush)
 	r.get("/stage", s.stages)
 	r.post("/stage", s.addScript)
 	r.get("/stage/{id}", s.script)

@@ -146,3 +146,46 @@ func BenchmarkBend(b *testing.B) {
 		})
 	}
 }
+
+// Whatever a scale sees and a hand taps, in any order, stages follow each other, the totals
+// that lie ahead grow, and a bent plan can be bent again.
+func FuzzAnySights(f *testing.F) {
+	f.Add([]byte{1, 0, 0, 40, 2, 60, 120, 1, 0, 30, 2, 150})
+	f.Add([]byte{0, 0, 0, 9, 6, 0, 30, 1, 0, 30, 7, 3, 200, 5, 20})
+	start, err := Begin(draft(), Event{Key: "start", Kind: Start, Instant: noon})
+	if err != nil {
+		f.Fatal(err)
+	}
+	kinds := []EventKind{Watched, Began, Ended, Weighed, Unwatched, Off, Back, Advance, Later, Undo, Finish}
+	f.Fuzz(func(t *testing.T, script []byte) {
+		b, at := start, units.Seconds(0)
+		for i := 0; i+2 < len(script) && i < 90; i += 3 {
+			at += units.Seconds(script[i+1]) / 4
+			e := Event{Key: fmt.Sprint(i), Kind: kinds[int(script[i])%len(kinds)], At: at, Grams: units.Grams(script[i+2]) * 1.5}
+			next, err := b.Apply(e, b.instant(at))
+			if err != nil {
+				continue
+			}
+			b = next
+			if bent, ok := b.Bend(at, 0); ok {
+				if b, err = b.Apply(Event{Key: fmt.Sprint("bend", i), Kind: Bend, At: at, Plan: &bent.Plan, Note: bent.Said}, b.instant(at)); err != nil {
+					t.Fatal(err)
+				}
+				total := units.Grams(0)
+				for _, s := range bent.Plan.Steps {
+					if s.Total < total || s.Water < 0 || math.IsNaN(float64(s.Start)) {
+						t.Fatalf("bent to %+v", bent.Plan.Steps)
+					}
+					total = s.Total
+				}
+			}
+		}
+		s := b.At(b.instant(at + 5))
+		for i, st := range s.Stages {
+			if st.Left < st.Entered-1e-9 || math.IsNaN(float64(st.Left)) || i > 0 && st.Entered < s.Stages[i-1].Entered-1e-9 {
+				t.Fatalf("stage %d runs from %v to %v after %+v", i, st.Entered, st.Left, s.Stages[max(0, i-1)])
+			}
+		}
+		_ = s.AheadOfTaps()
+	})
+}

@@ -161,7 +161,7 @@ func (s *State) nextByClock() (at units.Seconds, to int) {
 		return units.Seconds(math.Inf(1)), s.Current
 	}
 	if cur.Step+1 < len(s.plan.Steps) {
-		return s.due(cur.Step + 1), 2 * (cur.Step + 1)
+		return max(cur.Entered, s.due(cur.Step+1)), 2 * (cur.Step + 1)
 	}
 	return cur.Entered + cur.Lasts + lastPourGrace, s.Current + 1
 }
@@ -280,9 +280,13 @@ func (s State) Now() Stage { return s.Stages[s.Current] }
 
 // Ahead returns, from the running stage on, the stages that the clock alone
 // will begin and when, so that a screen can keep time without the server: by the clock
-// also where a scale sees the brew, which may be lost. After a pour it also has the wait
-// that only a tap begins, as Skipped.
+// also where a scale sees the brew, which may be lost.
 func (s State) Ahead() []Stage {
+	return slices.DeleteFunc(s.AheadOfTaps(), func(st Stage) bool { return st.Skipped })
+}
+
+// AheadOfTaps is Ahead with the waits after pours, which only a tap begins, as Skipped.
+func (s State) AheadOfTaps() []Stage {
 	ahead := s
 	ahead.Watched = false
 	ahead.Stages = append([]Stage(nil), s.Stages...)

@@ -1,0 +1,108 @@
+package trace
+
+import (
+	"math"
+	"math/rand/v2"
+	"testing"
+
+	"yardbloom/core/units"
+)
+
+// show feeds a Reader with what a quiet scale shows from one second to another.
+func show(r *Reader, from, to float64, weight func(at float64) float64) (seen []Seen) {
+	for i := int(math.Round(from * 10)); i < int(math.Round(to*10)); i++ {
+		at := float64(i) / 10
+		seen = append(seen, append([]Seen(nil), r.Read(Reading{units.Seconds(at), units.Grams(math.Round(weight(at)*10) / 10)})...)...)
+	}
+	return seen
+}
+
+func kinds(seen []Seen) (out []Kind) {
+	for _, s := range seen {
+		out = append(out, s.Kind)
+	}
+	return out
+}
+
+func level(g float64) func(float64) float64 { return func(float64) float64 { return g } }
+
+// climb pours at 5 g/s from a level and a second on.
+func climb(g, from float64) func(float64) float64 {
+	return func(at float64) float64 { return g + 5*max(0, at-from) }
+}
+
+// A laptop that sleeps a minute misses readings: what was poured meanwhile is one pour.
+func TestWhatCameWhileNobodyReadIsOnePour(t *testing.T) {
+	var r Reader
+	show(&r, 0, 3, level(0))
+	seen := show(&r, 63, 66, level(81))
+	if len(seen) != 2 || seen[0].Kind != Began || seen[1].Kind != Ended || seen[1].Water != 81 || seen[1].At < 60 {
+		t.Errorf("81 g that came in an hour of sleep: %+v", seen)
+	}
+	if r.Pouring() || r.Total() != 81 {
+		t.Errorf("then %v, pouring %v", r.Total(), r.Pouring())
+	}
+}
+
+// A tare in mid-brew, a spoon on the scale, a hand that leans on it: none of them is water.
+func TestWhatIsNotWater(t *testing.T) {
+	for name, c := range map[string]func(at float64) float64{
+		"a tare":         func(at float64) float64 { return map[bool]float64{true: 54, false: 0}[at < 30] },
+		"a spoon":        func(at float64) float64 { return map[bool]float64{true: 54, false: 84}[at < 30] },
+		"a hand leans":   func(at float64) float64 { return map[bool]float64{true: 54 + 200, false: 54}[at > 30 && at < 30.4] },
+		"a swirl":        func(at float64) float64 { return 54 + map[bool]float64{true: 4 * math.Sin(10*at)}[at > 30 && at < 34] },
+		"a slow drift":   func(at float64) float64 { return 54 + 0.02*(at-20) },
+		"one odd sample": func(at float64) float64 { return 54 + map[bool]float64{true: 900}[at > 29.95 && at < 30.05] },
+	} {
+		var r Reader
+		show(&r, 0, 3, level(0))
+		show(&r, 3, 13.8, climb(0, 3))
+		show(&r, 13.8, 20, level(54))
+		seen := show(&r, 20, 45, c)
+		for _, k := range kinds(seen) {
+			if k == Began {
+				t.Errorf("%s is water: %+v", name, seen)
+			}
+		}
+		if d := r.Total() - 54; d < -1.5 || d > 1.5 {
+			t.Errorf("%s: the total is %v", name, r.Total())
+		}
+		// The next pour counts from there.
+		base := c(45)
+		seen = show(&r, 45, 60, climb(base, 46))
+		seen = append(seen, show(&r, 60, 64, level(base+70))...)
+		got := units.Grams(0)
+		for _, s := range seen {
+			if s.Kind == Ended || s.Kind == Weighed {
+				got = s.Water
+			}
+		}
+		if got < 68 || got > 72 {
+			t.Errorf("after %s a pour of 70 g is %v: %+v", name, got, seen)
+		}
+	}
+}
+
+// What no kitchen scale says changes nothing.
+func TestRubbishIsPassedOver(t *testing.T) {
+	var r Reader
+	show(&r, 0, 3, level(10))
+	for _, x := range []Reading{{units.Seconds(math.NaN()), 5}, {units.Seconds(math.Inf(1)), 5}, {4, 1e9}, {4, units.Grams(math.Inf(-1))}, {4, units.Grams(math.NaN())}, {1, 500}, {2.9, 500}} {
+		if seen := r.Read(x); len(seen) > 0 {
+			t.Errorf("%+v is understood as %+v", x, seen)
+		}
+	}
+	for i := range 1000 { // a thousand in a second: fifty count
+		r.Read(Reading{units.Seconds(3 + float64(i)/1000), 10})
+	}
+	if n := len(r.recent); n > 90 {
+		t.Errorf("%d readings are kept", n)
+	}
+	rng := rand.New(rand.NewPCG(1, 1))
+	for i := range 20000 { // any weights at all: it goes on
+		r.Read(Reading{units.Seconds(10 + float64(i)/10), units.Grams(rng.Float64()*2000 - 500)})
+	}
+	if math.IsNaN(float64(r.Total())) || math.IsNaN(r.Rate()) {
+		t.Errorf("%v, %v", r.Total(), r.Rate())
+	}
+}
