@@ -32,8 +32,8 @@ type boardBody struct {
 	Then    []actView
 	Tiles   []tileView
 	Figure  template.HTML
-	Says    string // when the next cup is ready
-	Next    string // when another order would be ready
+	Says    string   // when the next cup is ready
+	Next    string   // when another order would be ready
 	More    []choice // recipes of which one more can be made
 	Wrong   string
 	Key     string

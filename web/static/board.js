@@ -36,7 +36,7 @@ function boardTick() {
 }
 
 document.addEventListener("submit", (e) => {
-  if (!e.target.closest("#board") || e.target.action.endsWith("/end")) return;
+  if (!e.target.closest("#board") || e.target.action.endsWith("/end") || e.target.action.endsWith("/more")) return;
   e.preventDefault();
   if (!e.target.getAttribute("action")) return;
   for (const b of e.target.querySelectorAll("button")) b.disabled = true; // until the board comes back changed
@@ -47,7 +47,7 @@ document.addEventListener("submit", (e) => {
 
 document.addEventListener("keydown", (e) => {
   if (e.altKey || e.ctrlKey || e.metaKey || e.repeat || e.target.closest("input, select, textarea")) return;
-  if (e.key === " ") {
+  if (e.key === " " && !e.target.closest("summary, .menu form")) {
     e.preventDefault();
     document.getElementById("tap")?.click();
   } else document.querySelector(`#board [data-key="${CSS.escape(e.key.toLowerCase())}"]`)?.click();
