@@ -15,7 +15,12 @@ import (
 	"yardbloom/core/forecast"
 	"yardbloom/core/gear"
 	"yardbloom/core/learn"
+	"yardbloom/core/practice"
 	"yardbloom/core/recipe"
+	"yardbloom/core/rush"
+	"yardbloom/core/stage"
+	"yardbloom/core/trace"
+	"yardbloom/core/units"
 	"yardbloom/store/document"
 )
 
@@ -52,6 +57,13 @@ func weighedAdvice() *coach.Advice {
 	return &a
 }
 
+// sampleTry is a pour for practice, of a lesson whose rate was another one then.
+func sampleTry() practice.Try {
+	l, _ := practice.Of("circles")
+	l.Rate, l.Water = 4.5, 140
+	return practice.Try{Lesson: l, Readings: []trace.Reading{{At: -1.5, Grams: 0.1}, {At: 2.25, Grams: 9.8}}, Began: 0.4, Ended: 30, Water: 139}
+}
+
 // golden is one document of each kind: what stands in the file must be read as
 // the sample, and the sample be written as what stands there.
 var golden = []struct {
@@ -85,6 +97,11 @@ var golden = []struct {
 		func(v any) any { return document.OfLearned(v.(learn.State)) }, read(document.Learned.Core)},
 	{"forecast", &forecast.Figures{Drawdown: 198, DrawdownError: 26, Drained: true, Beverage: 260.5, BeverageError: 4, Strength: cup.Figure{Value: 1.38, Error: 0.15}, Yield: cup.Figure{Value: 20.1, Error: 1.6}},
 		func(v any) any { return document.OfForecast(v.(*forecast.Figures)) }, read((*document.Forecast).Core)},
+	{"rush", rush.Rush{Orders: []rush.Ordered{{Order: rush.Order{Name: "Terrace", Brewer: "cone/1", Water: 297, Drains: 5, Tasks: []rush.Task{{Say: "Bloom", Lasts: 12}, {Say: "Pour", Start: 45, Lasts: 17, Stretch: 8}}}, Brew: "one", On: "Cone", Planned: 20}},
+		Kettle: rush.Kettle{Holds: 800, Left: 800, Fill: 20, Heat: 0.25}, Started: noon.UTC(), Ended: true}, func(v any) any { return document.OfRush(v.(rush.Rush)) }, read(document.Rush.Core)},
+	{"script", stage.Script{Name: "Heat", RecipeID: "kept", Cups: 3, Words: 130, Limit: 390, Lines: []stage.Line{{Text: "Good morning."}, {Text: "Let it drain.", At: 165}}, Rehearsals: []stage.Rehearsal{{Started: noon.UTC(), Said: []units.Seconds{13, 168.5}, Ended: 240}}},
+		func(v any) any { return document.OfScript(v.(stage.Script)) }, read(document.Script.Core)},
+	{"exercise", sampleTry(), func(v any) any { return document.OfTry(v.(practice.Try)) }, read(document.Exercise.Core)},
 	{"advice", sampleAdvice(), func(v any) any { return document.OfAdvice(v.(*coach.Advice)) }, read((*document.Advice).Core)},
 }
 

@@ -8,6 +8,8 @@ import (
 	"maps"
 	"os"
 	"path/filepath"
+	"reflect"
+	"slices"
 	"strings"
 	"sync"
 	"sync/atomic"
@@ -19,6 +21,7 @@ import (
 	"yardbloom/core/cup"
 	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
+	"yardbloom/core/trace"
 	"yardbloom/core/units"
 )
 
@@ -38,6 +41,39 @@ func open(t *testing.T, dir string) *Store {
 }
 
 // yard is a store with one bag, one of each gear and a recipe in the making.
+// What a scale showed and how the plan was bent come back as they were kept, also after the
+// database was closed.
+func TestReadingsAndBentPlansAreKept(t *testing.T) {
+	t.Parallel()
+	s, bagID, _ := yard(t)
+	id := plan(t, s, bagID, "scaled")
+	b, err := s.Begin(ctx, id, brew.Event{Key: "s", Kind: brew.Start, Instant: noon}, nil)
+	must(t, err)
+	bent := b.Plan
+	bent.Steps = slices.Clone(bent.Steps)
+	bent.Steps[1].Water, bent.Steps[1].Start = 61, 52
+	for _, e := range []brew.Event{{Key: "w", Kind: brew.Watched, Note: "bench", Grams: 418}, {Key: "b", Kind: brew.Bend, At: 14, Plan: &bent, Note: "8 g less next"}, {Key: "x", Kind: brew.Abandon, At: 20, Note: "spilled"}} {
+		_, err := s.Change(ctx, id, func(b brew.Brew) (brew.Brew, error) { return b.Apply(e, noon.Add(time.Minute)) })
+		must(t, err)
+	}
+	first, second := []trace.Reading{{At: -0.5, Grams: 0.1}, {At: 0.12, Grams: 3}}, []trace.Reading{{At: 0.25, Grams: -2.4}}
+	must(t, s.AppendReadings(ctx, map[string][]trace.Reading{id: first}))
+	must(t, s.AppendReadings(ctx, map[string][]trace.Reading{id: second}))
+	if err := s.AppendReadings(ctx, map[string][]trace.Reading{"nobody": first}); err == nil {
+		t.Error("readings of a brew that is not there are kept")
+	}
+	got, err := s.Readings(ctx, id)
+	must(t, err)
+	if !slices.Equal(got, append(first, second...)) {
+		t.Errorf("kept: %v", got)
+	}
+	b, err = s.Brew(ctx, id)
+	must(t, err)
+	if e := b.Events; len(e) != 4 || e[1].Note != "bench" || e[1].Grams != 418 || e[2].Plan == nil || !reflect.DeepEqual(*e[2].Plan, bent) || e[2].Note != "8 g less next" || e[3].Note != "spilled" {
+		t.Errorf("events: %+v", b.Events)
+	}
+}
+
 func yard(t *testing.T) (s *Store, bagID, draftID string) {
 	t.Helper()
 	s = open(t, t.TempDir())
