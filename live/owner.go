@@ -23,8 +23,9 @@ type Owner struct {
 	sees     bool        // the scale saw water: what it shows counts
 	zero     units.Grams // what a scale showed that was not tared when the brew began
 	heard    time.Time
-	armed    time.Time // since when it waits for the first water; zero once it runs
-	begun    brew.Brew // for its clock; zero while it waits
+	armed    time.Time     // since when it waits for the first water; zero once it runs
+	begun    brew.Brew     // for its clock; zero while it waits
+	ended    units.Seconds // when the pouring ended; 0 while it runs
 	tared    units.Grams
 	reader   trace.Reader
 	seen     int // how many things were understood so far
@@ -61,7 +62,7 @@ func (o *Owners) newOwner(id string) *Owner {
 	var again []understood
 	b, err := o.Brew(o.ctx, id)
 	if err == nil { // it runs: what was read before a restart is understood again
-		w.begun, w.armed = b, time.Time{}
+		w.begun, w.armed, w.ended = b, time.Time{}, endOf(b)
 		kept, err := o.Readings(o.ctx, id)
 		if err != nil {
 			o.Log.Error("readings", "brew", id, "err", err)
@@ -162,6 +163,9 @@ func (o *Owners) read(w *Owner, scale string, x trace.Reading) error {
 	const hundredths, tenths = 100, 10 // as it is kept, so that it is understood again as it was
 	x.At = units.Seconds(math.Round(float64(x.At)*hundredths) / hundredths)
 	x.Grams = units.Grams(math.Round(float64(x.Grams)*tenths) / tenths)
+	if w.ended > 0 && x.At > w.ended+afterwards { // whatever stands on the scale now
+		return nil
+	}
 	if n := len(w.readings); !trace.Takes(x) || n > 0 && x.At <= w.readings[n-1].At { // no scale shows that, or its clock went back
 		return nil
 	}
@@ -182,6 +186,14 @@ func (o *Owners) read(w *Owner, scale string, x trace.Reading) error {
 		}
 	}
 	return nil
+}
+
+// endOf is the second at which a brew ended; 0 while it runs.
+func endOf(b brew.Brew) units.Seconds {
+	if b.Status == brew.Running {
+		return 0
+	}
+	return max(1, b.Elapsed(b.Ended))
 }
 
 // watch says that a scale sees the brew from a moment on. One that shows nothing of it, since

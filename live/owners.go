@@ -51,6 +51,9 @@ const (
 	lostAfter = 3 * time.Second
 	// before is how much of what came before the first water is kept, s.
 	before units.Seconds = 3
+	// afterwards is how long after its end a brew's scale is still read, s: the brewer may be
+	// put back.
+	afterwards units.Seconds = 20
 	// forgotten is how long after its last reading an owner is let go of.
 	forgotten = time.Minute
 )
@@ -91,6 +94,11 @@ func (o *Owners) Apply(ctx context.Context, id string, e brew.Event) (brew.Brew,
 	}
 	if b.Status == brew.Running {
 		b = o.bend(ctx, b)
+	}
+	if w := o.owner(id, false); w != nil {
+		w.mu.Lock()
+		w.ended = endOf(b)
+		w.mu.Unlock()
 	}
 	o.Hub.Tell(id)
 	return b, nil

@@ -205,9 +205,18 @@ func TestABrewIsFollowedFromItsFirstWaterToItsEnd(t *testing.T) {
 	if k := m.kinds("one"); k[brew.Watched] != 1 || k[brew.Bend] == 0 {
 		t.Errorf("what happened: %v", k)
 	}
+	// What stands on the scale afterwards is none of the brew's.
+	for i := range 300 {
+		if err := o.ReadAt("one", "scale", 0, trace.Reading{At: b.Cup.Drawdown + 15 + units.Seconds(i)/10, Grams: 700}); err != nil {
+			t.Fatal(err)
+		}
+	}
 	o.flush()
 	kept, _ := m.Readings(context.Background(), "one")
 	shown, _ := o.Trace(context.Background(), "one")
+	if last := kept[len(kept)-1].At; last > b.Cup.Drawdown+25 {
+		t.Errorf("readings are kept until %v, and it ended at %v", last, b.Cup.Drawdown)
+	}
 	if len(kept) != len(shown) || len(kept) < 1500 {
 		t.Errorf("%d of %d readings are kept", len(kept), len(shown))
 	}
