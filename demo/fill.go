@@ -34,7 +34,7 @@ func Fill(ctx context.Context, st *store.Store, now time.Time) error {
 		return fmt.Errorf("demo tables: %w", err)
 	}
 	if err := f.live(); err != nil {
-		return fmt.Errorf("demo practice, stage and rush: %w", err)
+		return fmt.Errorf("demo practice and stage: %w", err)
 	}
 	_, err := teach.Once(ctx, st, now)
 	return err

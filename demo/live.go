@@ -4,15 +4,13 @@ import (
 	"math"
 
 	"yardbloom/core/practice"
-	"yardbloom/core/rush"
 	"yardbloom/core/stage"
 	"yardbloom/core/trace"
 	"yardbloom/core/units"
 	"yardbloom/device"
 )
 
-// live adds what was practised, a presentation that is being rehearsed, and the rush of a
-// Saturday.
+// live adds what was practised, and a presentation that is being rehearsed.
 func (f *filler) live() error {
 	for i, p := range practised {
 		l, _ := practice.Of(p.lesson)
@@ -22,10 +20,7 @@ func (f *filler) live() error {
 	}
 	heat := stage.Script{ID: "regional-heat", Name: "Potting shed heat", RecipeID: "slate-terrace-3-kept", Cups: 3, Words: 130, Limit: 390, Lines: stage.Parse(heatLines),
 		Rehearsals: []stage.Rehearsal{{Started: f.day(2), Said: []units.Seconds{15, 41, 171, 236, 270, 300, 316}, Ended: 381}, {Started: f.day(1), Said: []units.Seconds{13, 34, 160, 219, 258, 291, 301}, Ended: 365}}}
-	if err := f.st.AddScript(f.ctx, heat, f.day(4)); err != nil {
-		return err
-	}
-	return f.rush()
+	return f.st.AddScript(f.ctx, heat, f.day(4))
 }
 
 // practised is how the nursery's people got steadier, try by try.
@@ -59,27 +54,3 @@ The water is soft and the grind is coarse for a coffee this dense, so that nothi
 I pour low and in spirals; the last pour is the lowest, and the bed comes to rest flat.
 2:45 Let it drain with me. The end is the last steady stream, not the last drop.
 Please wait a minute before the first sip: it is still hotter than sixty degrees.`
-
-// rush adds two recipes that were brewed at once, and are planned to be again.
-func (f *filler) rush() error {
-	var r rush.Rush
-	r.ID = "saturday-rush"
-	for i, kept := range []string{"slate-terrace-3-kept", "slate-terrace-3-kept", "orchard-wall-3-kept", "long-meadow-2-kept"} {
-		d, _, err := f.st.Draft(f.ctx, kept)
-		if err != nil {
-			return err
-		}
-		name := d.Name
-		d = d.Copy(r.ID+"-"+string(rune('1'+i)), f.now)
-		if err := f.st.AddDraft(f.ctx, d, f.now); err != nil {
-			return err
-		}
-		o, err := rush.OrderOf(name, d.Question(f.now))
-		if err != nil {
-			return err
-		}
-		o.Brewer += "/" + string(rune('1'+i))
-		r.Orders = append(r.Orders, rush.Ordered{Order: o, Brew: d.ID, On: d.Gear.Brewer.Name})
-	}
-	return f.st.AddRush(f.ctx, r, f.now)
-}

@@ -305,12 +305,21 @@ func (s *Server) startRush(w http.ResponseWriter, r *http.Request) error {
 	return s.toldRush(w, r, err)
 }
 
-// endRush puts a rush aside. Its brews stay.
+// endRush puts a rush aside, with what was not brewed. Its brews stay.
 func (s *Server) endRush(w http.ResponseWriter, r *http.Request) error {
+	var waiting []string
 	err := s.Store.ChangeRush(r.Context(), rushID(r), func(rs rush.Rush) (rush.Rush, error) {
 		rs.Ended = true
+		for _, o := range rs.Orders {
+			waiting = append(waiting, o.Brew)
+		}
 		return rs, nil
 	})
+	for _, id := range waiting { // what was not brewed is no recipe in the making
+		if err := s.Store.DiscardDraft(r.Context(), id, true, s.Now()); err != nil && !errors.Is(err, store.ErrNotFound) {
+			return err
+		}
+	}
 	return s.toldRush(w, r, err)
 }
 

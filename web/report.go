@@ -1,6 +1,7 @@
 package web
 
 import (
+	"cmp"
 	"fmt"
 	"html/template"
 	"maps"
@@ -114,13 +115,18 @@ func (body *reportBody) afterwards(a brew.After, prefs units.Prefs) {
 	if a.Did != nil && len(a.Pours) > 0 {
 		body.Did = "Too little to tell from the plan."
 		if d := a.Did; math.Abs(d.Yield) >= 0.05 || math.Abs(d.Strength) >= 0.005 || d.Time >= 2 || d.Time <= -2 {
-			body.Did = fmt.Sprintf("By the model, against the plan: EY %s points, TDS %s, drawdown %s.", units.Points(d.Yield, 1), units.Points(d.Strength, 2), seconds(d.Time))
+			body.Did = fmt.Sprintf("By the model, against the plan: EY %s points, TDS %s, drawdown %s.", units.Points(d.Yield, 1), units.Points(d.Strength, 2), cmp.Or(seconds(d.Time), "the same"))
 		}
 	}
 }
 
-// seconds is a difference in whole seconds.
-func seconds(d units.Seconds) string { return units.Signed(float64(d), 0) + " s" }
+// seconds is a difference in whole seconds; empty for none.
+func seconds(d units.Seconds) string {
+	if d > -0.5 && d < 0.5 {
+		return ""
+	}
+	return units.Signed(float64(d), 0) + " s"
+}
 
 // expected is a kept forecast in one line.
 func expected(f forecast.Figures) string {

@@ -93,7 +93,7 @@ type State struct {
 	Under units.Grams
 	// Lifted is what the scale shows without the brewer, once it was lifted off for good.
 	Lifted *units.Grams
-	// Bent is what the last change of the plan said; empty where it stands as it was made.
+	// Bent is what the last change of the plan said, until the next thing to do begins.
 	Bent string
 
 	plan    recipe.Plan
@@ -171,7 +171,7 @@ func (s *State) enter(stage int, at units.Seconds, tapped bool) {
 	s.Current, s.auto, s.held = stage, !tapped, 0
 	s.Stages[stage].Entered, s.Stages[stage].Tapped = at, tapped
 	if st := s.Stages[stage]; st.Does() {
-		s.Late = at - s.plan.Steps[st.Step].Start
+		s.Late, s.Bent = at-s.plan.Steps[st.Step].Start, "" // what was said of it has come
 	}
 }
 

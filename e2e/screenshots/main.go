@@ -26,6 +26,7 @@ type view struct {
 	width, height int64
 	theme         string
 	poured        int    // a stand-in hand pours the brew up to this second first
+	rush          bool   // a rush is put together and begun first
 	do            string // is done on the page first
 }
 
@@ -38,7 +39,6 @@ var views = []view{
 	{name: "coffee", path: "/"},
 	{name: "bag", path: "/bags/" + slateTerrace},
 	{name: "recipe", path: "/brews/evening-seed-next/recipe", do: `document.querySelector("#setting").focus()`},
-	{name: "book", path: "/book"},
 	{name: "set-up", path: "/brews/evening-seed-next/setup"},
 	{name: "cup", path: "/brews/winter-stores-4/cup"},
 	{name: "next", path: "/brews/slate-terrace-3/next", width: 1280, height: 1180},
@@ -48,19 +48,34 @@ var views = []view{
 	{name: "gear", path: "/gear/grinders/apron-mill"},
 	{name: "stage", path: "/stage/regional-heat"},
 	{name: "practice", path: "/practice/slow-and-steady", height: 1000},
-	{name: "rush", path: "/rush/saturday-rush", do: rushing},
+	{name: "brew-ready", path: brewing},
 	{name: "brew-pouring", path: brewing, poured: 58},
 	{name: "brew-bent", path: brewing, poured: 76},
-	{name: "night-brew", path: brewing, poured: 96, theme: "night"},
+	{name: "night-brew", path: brewing, poured: 96, theme: "night", width: 820, height: 1180},
 	{name: "phone-brew", path: brewing, poured: 102, width: 390, height: 844},
 	{name: "after", path: "/brews/evening-seed-next", poured: 300, height: 1000},
+	{name: "rush", path: "/rush", rush: true},
 }
 
 // brewing is the brew that a stand-in hand pours for the pictures.
 const brewing = "/brews/evening-seed-next/brew"
 
-// rushing begins the rush and its first order.
-const rushing = `document.querySelector("#tap").click(); return new Promise(done => setTimeout(() => { document.querySelector("#tap").click(); setTimeout(() => done(true), 1500) }, 1500))`
+// rushing orders four brews, begins the rush and its first brew.
+func rushing(s *yard.Screen) error {
+	const order = `(document.querySelectorAll("input[name^='order.']").forEach((e, i) => { e.value = [2, 1, 1][i] ?? 0 }), document.querySelector("#same").value = 2, document.querySelector("main form").submit(), true)`
+	if _, err := yard.Eval[bool](s, order); err != nil {
+		return err
+	}
+	for _, there := range []string{`document.querySelector("#board")`, `document.querySelector("#tap .clock")`} {
+		if err := s.Until(there + ` && document.readyState === "complete"`); err != nil {
+			return err
+		}
+		if err := s.Press(" "); err != nil {
+			return err
+		}
+	}
+	return s.Until(`document.querySelector("#tap .pouring")`)
+}
 
 func main() {
 	out := flag.String("out", "docs/screenshots", "folder to write to")
@@ -147,6 +162,9 @@ func (v view) take(y *yard.Yard, s *yard.Screen) ([]byte, error) {
 		if err := pourTo(y, s, v.poured); err != nil {
 			return nil, err
 		}
+	}
+	if v.rush {
+		steps = append(steps, func() error { return rushing(s) })
 	}
 	for _, step := range steps {
 		if err := step(); err != nil {
