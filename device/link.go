@@ -132,7 +132,7 @@ func (l *Link) Follow() (<-chan Message, func()) {
 	}
 }
 
-// Ask sends a wish to the device. One that is not connected gets nothing.
+// Ask sends a wish to the device. One that is not connected gets nothing, now or later.
 func (l *Link) Ask(m Message) {
 	select {
 	case l.out <- m:
@@ -216,6 +216,9 @@ func (l *Link) lost(err error) {
 func (l *Link) talk(ctx context.Context, w wire) error {
 	ctx, stop := context.WithCancel(ctx)
 	defer stop()
+	for len(l.out) > 0 { // what was asked of it while it was away is not meant any more
+		<-l.out
+	}
 	l.mu.Lock()
 	l.state.Connected, l.state.Trouble, l.heard = true, "", time.Now()
 	l.mu.Unlock()

@@ -3,7 +3,6 @@ package device
 import (
 	"bufio"
 	"context"
-	"encoding/json"
 	"fmt"
 	"hash/fnv"
 	"net"
@@ -158,7 +157,7 @@ func Serve(ctx context.Context, c net.Conn, s StandIn) {
 		lines := bufio.NewScanner(c)
 		for lines.Scan() {
 			if m, err := Parse(lines.Bytes()); err == nil {
-				asked <- m
+				pass(ctx, asked, m)
 			}
 		}
 	}()
@@ -166,6 +165,14 @@ func Serve(ctx context.Context, c net.Conn, s StandIn) {
 		_, err := c.Write(line)
 		return err
 	})
+}
+
+// pass hands on what was asked, as long as somebody listens.
+func pass(ctx context.Context, asked chan<- Message, m Message) {
+	select {
+	case asked <- m:
+	case <-ctx.Done():
+	}
 }
 
 // speak lets time pass for a stand-in.
@@ -248,9 +255,8 @@ func WebSocket(s StandIn) http.Handler {
 				if err != nil {
 					return
 				}
-				var m Message
-				if json.Unmarshal(line, &m) == nil {
-					asked <- m
+				if m, err := Parse(line); err == nil {
+					pass(ctx, asked, m)
 				}
 			}
 		}()
