@@ -25,8 +25,8 @@ func standinCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "standin scale|kettle|refractometer",
 		Short: "Be a device: speak the device protocol as a real one would",
-		Long: "Be a device: speak the device protocol (docs/formats.md) over TCP, and over WebSocket where --ws is given. With --pour a hand pours a recipe onto the scale, four seconds after it was tared.",
-		Args: cobra.ExactArgs(1),
+		Long:  "Be a device: speak the device protocol (docs/formats.md) over TCP, and over WebSocket where --ws is given. With --pour a hand pours a recipe onto the scale, four seconds after it was tared.",
+		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			kind := gear.DeviceKind(args[0])
 			if !slices.Contains(gear.DeviceKinds(), kind) {
