@@ -24,9 +24,10 @@ func pulled(t *testing.T, y *yard.Yard) *cable {
 	if err != nil {
 		t.Fatal(err)
 	}
-	proxy := httputil.NewSingleHostReverseProxy(to)
-	proxy.FlushInterval = -1
-	proxy.Rewrite, proxy.Director = func(r *httputil.ProxyRequest) { r.SetURL(to); r.Out.Host = r.In.Host }, nil
+	proxy := &httputil.ReverseProxy{FlushInterval: -1, Rewrite: func(r *httputil.ProxyRequest) {
+		r.SetURL(to)
+		r.Out.Host = r.In.Host
+	}}
 	c := &cable{}
 	c.Server = httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		if c.out.Load() {

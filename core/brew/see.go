@@ -11,9 +11,10 @@ import (
 
 const (
 	// shortBy is how much less than it should a pour may have given and still be one that
-	// is done, g and as a share of it; with more missing the hand has only paused.
-	shortBy    units.Grams = 3
-	shortShare             = 0.15
+	// is done, g; with more missing the hand has only paused.
+	shortBy units.Grams = 3
+	// shortShare is that as a share of the pour.
+	shortShare units.Grams = 0.15
 	// firstWater is how long after the start the scale's own view of the first pour's
 	// beginning says nothing new, s.
 	firstWater units.Seconds = 3
