@@ -206,6 +206,12 @@ func TestABrewIsFollowedFromItsFirstWaterToItsEnd(t *testing.T) {
 		t.Errorf("what happened: %v", k)
 	}
 	// What stands on the scale afterwards is none of the brew's.
+	until(t, "the owner knows that it is over", func() bool {
+		w := o.owner("one", false)
+		w.mu.Lock()
+		defer w.mu.Unlock()
+		return w.ended > 0
+	})
 	for i := range 300 {
 		if err := o.ReadAt("one", "scale", 0, trace.Reading{At: b.Cup.Drawdown + 15 + units.Seconds(i)/10, Grams: 700}); err != nil {
 			t.Fatal(err)
