@@ -213,7 +213,7 @@ func TestABrewIsFollowedFromItsFirstWaterToItsEnd(t *testing.T) {
 		return w.ended > 0
 	})
 	for i := range 300 {
-		if err := o.ReadAt("one", "scale", 0, trace.Reading{At: b.Cup.Drawdown + 15 + units.Seconds(i)/10, Grams: 700}); err != nil {
+		if err := o.ReadAt("one", "scale", 0, trace.Reading{At: b.Cup.Drawdown + 15 + units.Seconds(i)/10, Grams: -418}); err != nil {
 			t.Fatal(err)
 		}
 	}
