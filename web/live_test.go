@@ -119,6 +119,19 @@ func TestWrongEntriesOfTheLiveTools(t *testing.T) {
 	}
 }
 
+// What the scale showed is handed out as it was kept.
+func TestATraceIsHandedOut(t *testing.T) {
+	t.Parallel()
+	v := visit(t)
+	if err := v.store.AppendReadings(context.Background(), map[string][]trace.Reading{untasted: {{At: -0.5, Grams: 0}, {At: 1.25, Grams: 6.3}}}); err != nil {
+		t.Fatal(err)
+	}
+	code, body, header := v.send("GET", "/brews/"+untasted+"/trace.csv", nil)
+	if code != http.StatusOK || body != "at_s,scale_g\n-0.50,0.0\n1.25,6.3\n" || !strings.HasPrefix(header.Get("Content-Type"), "text/csv") {
+		t.Errorf("status %d, %q", code, body)
+	}
+}
+
 // A worker of an older version must be replaced: its script says which files it belongs to,
 // and is never kept without asking.
 func TestTheWorkerBelongsToItsVersion(t *testing.T) {

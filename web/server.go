@@ -176,6 +176,7 @@ func (s *Server) brewRoutes(r routing) {
 	r.get("/", s.report)
 	r.get("/recipe", s.recipe)
 	r.get("/recipe.json", s.recipeFile)
+	r.get("/trace.csv", s.traceFile)
 	r.get("/card", s.card)
 	r.get("/card.html", s.cardFile)
 	r.post("/recipe", s.saveRecipe)
