@@ -17,6 +17,7 @@ type ScaleStandIn struct {
 	noise  float64 // × the ordinary
 	rng    *rand.Rand
 	begun  bool
+	tare   bool // it was tared before it had weighed anything
 	lagged float64
 	drift  float64
 	sway   float64 // of what is swirled on it, g
@@ -37,7 +38,7 @@ type Load struct {
 }
 
 // Tare makes what lies on the scale count as nothing.
-func (s *ScaleStandIn) Tare() { s.zero = s.lagged + s.drift }
+func (s *ScaleStandIn) Tare() { s.zero, s.tare = s.lagged+s.drift, !s.begun }
 
 // Step lets Every pass and returns what the scale shows.
 func (s *ScaleStandIn) Step(on Load) units.Grams {
@@ -52,6 +53,9 @@ func (s *ScaleStandIn) Step(on Load) units.Grams {
 	)
 	if !s.begun { // what lay on it when it was turned on
 		s.begun, s.lagged = true, float64(on.Grams)
+		if s.tare {
+			s.zero = s.lagged
+		}
 	}
 	s.lagged += (float64(on.Grams) + push*on.Stream - s.lagged) * (1 - math.Exp(-Every/lag))
 	s.drift += wander * s.noise * s.rng.NormFloat64()
