@@ -72,6 +72,9 @@ func (s State) Steps() []recipe.Step {
 			break
 		}
 		step.Lasts = max(1, st.Left-st.Entered)
+		if st.Got == 0 && !s.Stages[2*i+1].Tapped { // nobody said when it was in: the clock went on at the next one
+			step.Lasts = min(step.Lasts, st.Lasts)
+		}
 		if step.Act == recipe.PourWater {
 			step.Total = max(total, st.Poured())
 			step.Water, step.WhenDrained = step.Total-total, false

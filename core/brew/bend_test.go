@@ -189,3 +189,38 @@ func FuzzAnySights(f *testing.F) {
 		_ = s.AheadOfTaps()
 	})
 }
+
+// A few grams more in a wait are the last pour's; a whole pour long before its time is the next.
+func TestADropMoreIsNoPour(t *testing.T) {
+	plan := begun(t).Plan
+	b := watched(t, begun(t), Event{Kind: Watched}, Event{Kind: Began, At: 0.2}, Event{Kind: Ended, At: 12, Grams: plan.Steps[0].Total - 3})
+	more := watched(t, b, Event{Kind: Began, At: 20}, Event{Kind: Ended, At: 21, Grams: plan.Steps[0].Total + 4})
+	if s := more.At(noon.Add(22 * time.Second)); s.Now().Kind != Waiting || s.Stages[0].Got != plan.Steps[0].Total+4 {
+		t.Errorf("a drop more: %s, the bloom came to %v", s.Now().Kind, s.Stages[0].Got)
+	}
+	whole := watched(t, b, Event{Kind: Began, At: 20}, Event{Kind: Ended, At: 37, Grams: plan.Steps[1].Total})
+	if s := whole.At(noon.Add(38 * time.Second)); s.Now().Kind != Waiting || s.Now().Step != 1 || s.Stages[2].Entered != 20 {
+		t.Errorf("a whole pour, early: %s %d, from %v", s.Now().Kind, s.Now().Step, s.Stages[2].Entered)
+	}
+	// A hand that stops short and says so: what was weighed counts.
+	short := watched(t, b, Event{Kind: Began, At: 45}, Event{Kind: Ended, At: 55, Grams: plan.Steps[1].Total - 30}, Event{Kind: Advance, At: 58})
+	if s := short.At(noon.Add(59 * time.Second)); s.Now().Kind != Waiting || s.Stages[2].Poured() != plan.Steps[1].Total-30 {
+		t.Errorf("stopped short: %s, %v", s.Now().Kind, s.Stages[2].Poured())
+	}
+	if bent, ok := short.Bend(59, 0); !ok || bent.Plan.Steps[3].Total != plan.Steps[3].Total {
+		t.Errorf("30 g are missing: %q", bent.Said)
+	}
+}
+
+// Pours that nobody tapped as done took as long as they were planned to, not until the next.
+func TestAnUntappedPourDidNotLastUntilTheNext(t *testing.T) {
+	b := after(t, begun(t), Event{Kind: Finish, At: 200})
+	for i, s := range b.At(b.Ended).Steps() {
+		if s.Lasts > b.Plan.Steps[i].Lasts {
+			t.Errorf("pour %d lasted %v", i, s.Lasts)
+		}
+	}
+	if did := b.After(nil).Did; did == nil || did.Yield > 0.1 || did.Yield < -0.1 {
+		t.Errorf("a brew by the clock differs from its plan: %+v", did)
+	}
+}

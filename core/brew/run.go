@@ -101,6 +101,7 @@ type State struct {
 	auto    bool          // the clock began the current stage by itself
 	held    units.Seconds // how much later the next thing is wanted, by taps since the stage began
 	byScale bool          // the scale, not a hand, ended it
+	early   units.Seconds // when water ran long before it was due
 }
 
 // lastPourGrace is how long after its planned end the last thing to do counts
@@ -188,6 +189,9 @@ func (s *State) apply(e Event) {
 		case s.Current == len(s.Stages)-1:
 			s.finish(e.At)
 		default:
+			if cur := &s.Stages[s.Current]; s.Watched && cur.Kind == Pouring && s.Weight > cur.From {
+				cur.Got = s.Weight // a hand says that this is all
+			}
 			s.enter(s.Current+1, e.At, true)
 		}
 	case Later:

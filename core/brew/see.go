@@ -15,6 +15,9 @@ const (
 	shortBy units.Grams = 3
 	// shortShare is that as a share of the pour.
 	shortShare units.Grams = 0.15
+	// ahead is how long before a pour is due water that runs is that pour, s: before that it
+	// may be a drop more for the last one.
+	ahead units.Seconds = 10
 	// firstWater is how long after the start the scale's own view of the first pour's
 	// beginning says nothing new, s.
 	firstWater units.Seconds = 3
@@ -50,6 +53,10 @@ func (s *State) waterRuns(at units.Seconds) {
 		return
 	}
 	if next := s.Current + 1; s.Now().Kind == Waiting && s.Stages[next].Kind == Pouring {
+		if at < s.due(s.Stages[next].Step)-ahead {
+			s.early = at
+			return
+		}
 		s.enter(next, at, true)
 	}
 	st := &s.Stages[s.Current]
@@ -72,6 +79,10 @@ func (s *State) waterRuns(at units.Seconds) {
 // hand or the clock has ended already only says how much it was.
 func (s *State) waterStops(e Event) {
 	s.Weight = e.Grams
+	if next := s.Current + 1; !s.Finished && s.Now().Kind == Waiting && s.Stages[next].Kind == Pouring && e.Grams-s.Stages[s.Current-1].Poured() > (s.Stages[next].To-s.Stages[next].From)/2 {
+		s.enter(next, max(s.early, s.Now().Entered), true) // it was the next pour after all
+		s.Stages[next].Seen = true
+	}
 	st := &s.Stages[s.Current]
 	if s.Finished || st.Kind != Pouring {
 		s.weighed(e.Grams)
