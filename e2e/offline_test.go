@@ -108,3 +108,19 @@ func TestABrewBeginsAndGoesOnWithoutTheServer(t *testing.T) {
 	u.sees("#said", "channel")
 	sameSecond(u, began)
 }
+
+// What a worker of an older version held goes with it: its pages ask for files that are gone.
+func TestAnOldWorkersPagesAreDropped(t *testing.T) {
+	t.Parallel()
+	_, u := start(t, true)
+	u.open("/sw.js") // no page of the app, so no worker yet
+	if _, err := yard.Eval[bool](u.Screen, `(async () => { const old = await caches.open("pages /static/0123456789ab/"); await old.put("/brews/evening-seed-next/brew", new Response("of last month")); return true })()`); err != nil {
+		t.Fatal(err)
+	}
+	u.open("/brews/evening-seed-next/setup")
+	u.until(`navigator.serviceWorker.controller`)
+	u.until(`(async () => !(await caches.keys()).some(k => k.includes("0123456789ab")))()`)
+	u.until(held)
+	u.open("/brews/evening-seed-next/brew")
+	u.sees(".place", "Ready")
+}

@@ -148,12 +148,12 @@ func (o *Owners) Follow(id string) (<-chan Numbers, func()) {
 	}
 }
 
-// Trace returns what the scale under a brew showed so far.
+// Trace returns what the scale under a brew showed so far; nothing where it saw no water.
 func (o *Owners) Trace(ctx context.Context, id string) ([]trace.Reading, error) {
 	if w := o.owner(id, false); w != nil {
 		w.mu.Lock()
 		defer w.mu.Unlock()
-		if w.armed.IsZero() {
+		if w.sees {
 			return append([]trace.Reading(nil), w.readings...), nil
 		}
 		return nil, nil
@@ -181,7 +181,7 @@ func (o *Owners) flush() {
 	fresh := map[string][]trace.Reading{}
 	for _, w := range o.all() {
 		w.mu.Lock()
-		if len(w.pending) > 0 && w.armed.IsZero() {
+		if len(w.pending) > 0 && w.sees {
 			fresh[w.id] = w.pending
 			w.pending = nil
 		}
@@ -222,7 +222,7 @@ func (o *Owners) lookAfter() {
 			}
 			w.scale = ""
 		}
-		idle := silent > forgotten && len(w.screens) == 0 && len(w.pending) == 0
+		idle := silent > forgotten && len(w.screens) == 0 && (len(w.pending) == 0 || !w.sees)
 		w.mu.Unlock()
 		if idle {
 			o.mu.Lock()

@@ -293,6 +293,25 @@ func TestTroubleWithScales(t *testing.T) {
 	until(t, "the brew goes on without the scale that was lost", func() bool { return m.kinds("one")[brew.Unwatched] == 1 })
 }
 
+// A scale with something else on it is none of the brew's: hands and clock lead, and nothing
+// of it is kept or drawn.
+func TestAScaleWithSomethingElseOnItIsPassedOver(t *testing.T) {
+	t.Parallel()
+	o, m, _ := bench(t)
+	begin(t, m, "one")
+	for i := range 300 {
+		if err := o.ReadAt("one", "scale", 0, trace.Reading{At: units.Seconds(i) / 10, Grams: 418 + units.Grams(i%3)/10}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	o.flush()
+	kept, _ := m.Readings(context.Background(), "one")
+	shown, _ := o.Trace(context.Background(), "one")
+	if k := m.kinds("one"); len(kept)+len(shown) > 0 || k[brew.Watched] > 0 {
+		t.Errorf("%d readings are kept, %d shown, and %v happened", len(kept), len(shown), k)
+	}
+}
+
 // The first water on the scale begins the brew, at its own second.
 func TestTheFirstWaterBeginsTheBrew(t *testing.T) {
 	t.Parallel()
