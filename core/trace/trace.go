@@ -65,6 +65,7 @@ type Seen struct {
 const (
 	window   = 8.0  // how far back readings are kept
 	quickest = 0.02 // readings that come faster are passed over
+	usual    = 0.1  // between two readings
 	heaviest = 20000.0
 
 	levelOver  = 1.5 // the level is the median over it
@@ -105,14 +106,15 @@ const (
 // A Reader understands readings as they come. The zero Reader has seen none.
 type Reader struct {
 	state  state
-	recent []Reading // of the last seconds
-	level  float64   // that the weight rested at
-	from   float64   // the level at which the running pour, or the last one, began
-	began  float64   // of the running pour, of the lift, or of the move
-	ended  float64   // of the last pour
-	unsaid bool      // the last pour has not been weighed at rest
-	before float64   // the level before the brewer was lifted or something was put down
-	offset float64   // of tares and of what was put on the scale in mid-brew
+	raw    units.Grams // what the scale itself showed last
+	recent []Reading   // of the last seconds
+	level  float64     // that the weight rested at
+	from   float64     // the level at which the running pour, or the last one, began
+	began  float64     // of the running pour, of the lift, or of the move
+	ended  float64     // of the last pour
+	unsaid bool        // the last pour has not been weighed at rest
+	before float64     // the level before the brewer was lifted or something was put down
+	offset float64     // of tares and of what was put on the scale in mid-brew
 	off    bool
 	seen   []Seen
 }
@@ -168,20 +170,37 @@ func (r *Reader) Read(x Reading) []Seen {
 	if !Takes(x) {
 		return nil
 	}
-	x.Grams += units.Grams(r.offset)
-	now := float64(x.At)
-	if last, any := r.Weight(); any {
-		gap := now - float64(last.At)
-		if gap < quickest {
-			return nil
-		}
-		if gap > longGap {
-			r.bridge(x)
-			return r.seen
-		}
-	} else {
+	last, any := r.Weight()
+	if !any {
 		r.level = float64(x.Grams)
 	}
+	gap := float64(x.At - last.At)
+	switch {
+	case any && gap < quickest:
+		return nil
+	case any && gap > longGap:
+		x.Grams += units.Grams(r.offset)
+		r.bridge(x)
+		r.raw = x.Grams - units.Grams(r.offset)
+		return r.seen
+	}
+	// A slow scale, or one whose readings come late, is filled in with a straight line, so that
+	// all that follows counts on ten readings a second.
+	if from := r.raw; any {
+		for i := 1; float64(i)*usual < gap-usual/2; i++ {
+			share := units.Grams(float64(i) * usual / gap)
+			r.take(Reading{last.At + units.Seconds(float64(i)*usual), from + (x.Grams-from)*share})
+		}
+	}
+	r.take(x)
+	return r.seen
+}
+
+// take takes the next reading of ten in a second, without what was tared away.
+func (r *Reader) take(x Reading) {
+	r.raw = x.Grams
+	x.Grams += units.Grams(r.offset)
+	now := float64(x.At)
 	r.keep(x)
 	switch {
 	case r.state == away:
@@ -194,7 +213,6 @@ func (r *Reader) Read(x Reading) []Seen {
 	default:
 		r.climb(now)
 	}
-	return r.seen
 }
 
 func (r *Reader) keep(x Reading) {
@@ -286,7 +304,8 @@ func (r *Reader) left(slope float64) float64 {
 // climb follows a pour to its end.
 func (r *Reader) climb(now float64) {
 	slope, ok := r.slope(stopsFor)
-	if was := r.between(now-1.4, now-0.9); !ok || slope > stops || median(r.since(now-0.5))-median(was) > stops {
+	was := r.between(now-1.4, now-0.9)
+	if !ok || slope > stops || len(was) > 0 && median(r.since(now-0.5))-median(was) > stops {
 		return
 	}
 	rests := median(r.since(now - 0.5))

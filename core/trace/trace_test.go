@@ -106,3 +106,30 @@ func TestRubbishIsPassedOver(t *testing.T) {
 		t.Errorf("%v, %v", r.Total(), r.Rate())
 	}
 }
+
+// A scale that shows something twice a second, or whenever it likes, is understood too.
+func TestASlowScaleIsUnderstood(t *testing.T) {
+	rng := rand.New(rand.NewPCG(3, 3))
+	for name, step := range map[string]func() float64{"twice a second": func() float64 { return 0.5 }, "whenever it likes": func() float64 { return 0.05 + 0.9*rng.Float64() }} {
+		weight := func(at float64) float64 {
+			return 5*max(0, min(at, 14)-3) + 6*max(0, min(at, 60)-45)
+		}
+		var r Reader
+		var starts, amounts []float64
+		for at := 0.0; at < 70; at += step() {
+			for _, s := range r.Read(Reading{units.Seconds(at), units.Grams(math.Round(weight(at)*10) / 10)}) {
+				switch s.Kind {
+				case Began:
+					starts = append(starts, float64(s.At))
+				case Ended:
+					amounts = append(amounts, float64(s.Water))
+				case Weighed:
+					amounts[len(amounts)-1] = float64(s.Water)
+				}
+			}
+		}
+		if len(starts) != 2 || len(amounts) != 2 || math.Abs(starts[0]-3) > 1 || math.Abs(starts[1]-45) > 1 || math.Abs(amounts[0]-55) > 1.5 || math.Abs(amounts[1]-90) > 1.5 {
+			t.Errorf("%s: began at %.1f, gave %.1f", name, starts, amounts)
+		}
+	}
+}
