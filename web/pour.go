@@ -212,11 +212,11 @@ func minutes(s units.Seconds) string {
 // planSoFar is the plan as it was made as far as the brew has come, and as it stands from there on.
 func planSoFar(made recipe.Plan, state brew.State) recipe.Plan {
 	p := state.Plan()
-	for i := range p.Steps {
-		if i <= state.Now().Step && i < len(made.Steps) {
-			p.Steps[i] = made.Steps[i]
-		}
+	done := state.Now().Step
+	if !state.Now().Does() {
+		done++
 	}
+	copy(p.Steps, made.Steps[:min(done, len(made.Steps))])
 	return p
 }
 
