@@ -76,8 +76,13 @@ func (o *Owners) newOwner(id string) *Owner {
 		}
 		w.readings = kept
 		for _, e := range b.Events {
-			if e.Kind == brew.Tared {
+			switch e.Kind {
+			case brew.Tared:
 				w.zero = e.Grams
+			case brew.Watched: // its scale is expected back, or else is lost
+				w.scale, w.sees, w.tared = e.Note, true, e.Grams-w.zero
+			case brew.Unwatched:
+				w.scale = ""
 			}
 		}
 	}

@@ -255,6 +255,20 @@ func TestAnotherOwnerGoesOnFromWhatWasKept(t *testing.T) {
 	}
 }
 
+// The program is killed and the scale does not come back: the brew goes on by the clock.
+func TestAScaleThatDoesNotComeBackAfterARestartIsLost(t *testing.T) {
+	t.Parallel()
+	o, m, c := bench(t)
+	b := begin(t, m, "one")
+	pourBrew(t, o, m, c, "one", device.NewHand(5, device.Usual, b.Question(noon)), device.NewScaleStandIn(5, 1), 0, 60)
+	until(t, "watched", func() bool { return m.kinds("one")[brew.Watched] == 1 })
+	o.Close()
+	again := owners(t, m, c)
+	_, leave := again.Follow("one") // a screen looks at it
+	defer leave()
+	until(t, "lost", func() bool { return m.kinds("one")[brew.Unwatched] >= 1 })
+}
+
 // What goes wrong with scales in mid-brew.
 func TestTroubleWithScales(t *testing.T) {
 	t.Parallel()

@@ -158,9 +158,6 @@ func (q Question) below() sim.Below {
 	return b
 }
 
-// PourRate is how fast the model lets water be poured, g/s.
-var PourRate = units.Range{Lo: 0.5, Hi: 25}
-
 // usualRoom is the temperature of the air where none is given, °C.
 const usualRoom = 21
 

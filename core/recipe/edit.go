@@ -14,8 +14,8 @@ const (
 	latestStart units.Seconds = 1200
 )
 
-// pourRates are how fast a single pour may be, g/s.
-var pourRates = units.Range{Lo: 0.5, Hi: 25}
+// PourRates are how fast a single pour may be, g/s.
+var PourRates = units.Range{Lo: 0.5, Hi: 25}
 
 // What cannot be done to pours.
 var (
@@ -85,7 +85,7 @@ func lastStart(r Recipe) units.Seconds { return r.Pours[len(r.Pours)-1].Start }
 // pourFor returns the recipe with one pour poured in so many seconds: at another rate.
 func (r Recipe) pourFor(i int, lasts units.Seconds) Recipe {
 	out := r.clone()
-	out.Pours[i].Rate = pourRates.Clamp(float64(out.Pours[i].Water) / float64(lasts))
+	out.Pours[i].Rate = PourRates.Clamp(float64(out.Pours[i].Water) / float64(lasts))
 	return out
 }
 
@@ -114,7 +114,7 @@ func (r Recipe) Allows(a Address) units.Range {
 		before := r.Pours[i-1]
 		out.Lo = float64(before.Start + before.Lasts())
 	case Lasts:
-		rates := pourRates
+		rates := PourRates
 		out = units.Range{Lo: float64(p.Water) / rates.Hi, Hi: float64(p.Water) / rates.Lo}
 		if i+1 < len(r.Pours) && !r.Pours[i+1].WhenDrained {
 			out.Hi = min(out.Hi, float64(max(p.Lasts(), r.Pours[i+1].Start-p.Start)))

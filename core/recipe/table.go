@@ -64,7 +64,7 @@ var table = map[Knob]knob{
 	Rate: {label: "Pour at", name: "the pour rate", kind: units.Rate, limits: units.Range{Lo: 1, Hi: 20}, step: 1, file: "rate_g_s",
 		get: first(func(p Pour) float64 { return p.Rate }), set: setRate,
 		getPour: func(p Pour) float64 { return p.Rate },
-		setPour: onPour(func(p *Pour, v float64) { p.Rate = v }), pour: pourRates},
+		setPour: onPour(func(p *Pour, v float64) { p.Rate = v }), pour: PourRates},
 	Gap: {label: "From pour to pour", name: "the gap", kind: units.Span, limits: units.Range{Lo: 5, Hi: 140}, step: 5, file: "pours",
 		get: getGap, set: setGap},
 	Wait: {label: "Next pour", name: "the next pour", kind: units.Count, limits: places(waitNames), choices: waitNames, file: "when",
