@@ -264,8 +264,10 @@ func TestNothingLeavesItsBox(t *testing.T) {
 		u.ok(u.Size(size[0], size[1]))
 		u.open("/brews/" + d.ID + "/brew")
 		u.until(`document.readyState === "complete"`)
+		apart(u)
 		u.press(" ")
 		u.sees(".line li.here .fact", "pouring")
+		apart(u)
 		for _, after := range []time.Duration{14 * time.Second, 20 * time.Second, 100 * time.Second, time.Hour} {
 			y.Clock.Add(after)
 			u.open("/brews/" + d.ID + "/brew")
@@ -284,6 +286,18 @@ func TestNothingLeavesItsBox(t *testing.T) {
 				t.Errorf("at %v after %v there leaves its box (%v): %s", size, after, err, out)
 			}
 		}
+	}
+}
+
+// apart says that what to do and the clock do not lie over each other.
+func apart(u user) {
+	u.t.Helper()
+	over, err := yard.Eval[bool](u.Screen, `(() => { const cue = document.querySelector("#tap .cue:not([hidden])").getBoundingClientRect(), figures = document.querySelector("#tap .figures").getBoundingClientRect();
+		return cue.left < figures.right - 1 && figures.left < cue.right - 1 && cue.top < figures.bottom - 1 && figures.top < cue.bottom - 1 })()`)
+	u.ok(err)
+	if over {
+		path, _ := u.Path()
+		u.t.Errorf("%s: the clock lies over what to do", path)
 	}
 }
 
@@ -332,6 +346,9 @@ func TestARushByKeyboard(t *testing.T) {
 	u.press("2")
 	u.until(`document.querySelectorAll(".tile")[1].innerText.includes("pouring")`)
 	u.press("9") // nobody's key
+	u.ok(u.Size(390, 844))
+	apart(u)
+	u.ok(u.Size(1280, 800))
 	running, err := y.Store.Running(t.Context())
 	if err != nil || len(running) != 2 {
 		t.Errorf("%d brews run, %v", len(running), err)

@@ -39,18 +39,18 @@ type lessonRow struct {
 // exerciseBody is one lesson.
 type exerciseBody struct {
 	practice.Lesson
-	What   string
-	Scales []choice
-	Demo   bool
-	Ribbon template.HTML
-	Last   *tryView
-	Tries  []tryView
-	Began  string
-	Ended  string
-	Water  form.Field
-	Wrong  string
-	Unit   string
-	ToG    float64 // g in one of the person's units
+	What    string
+	Scales  []choice
+	Demo    bool
+	Ribbons []template.HTML
+	Last    *tryView
+	Tries   []tryView
+	Began   string
+	Ended   string
+	Water   form.Field
+	Wrong   string
+	Unit    string
+	ToG     float64 // g in one of the person's units
 }
 
 type choice struct{ ID, Name string }
@@ -159,7 +159,7 @@ func (s *Server) showLesson(w http.ResponseWriter, r *http.Request, status int, 
 			body.Tries = append(body.Tries, v)
 		}
 	}
-	body.Ribbon = ribbon.SVG()
+	body.Ribbons = ribbon.Both()
 	s.render(w, r, status, "exercise", page{Title: l.Name, Side: "practice", Practice: true, Line: emptyLine(""), Body: body})
 	return nil
 }
