@@ -5,7 +5,6 @@ import (
 	"crypto/rand"
 	"errors"
 	"fmt"
-	"math"
 	"sync"
 	"time"
 
@@ -165,9 +164,7 @@ func (o *Owners) read(w *Owner, scale string, x trace.Reading) error {
 	}
 	w.heard = time.Now()
 	x.Grams -= w.zero
-	const hundredths, tenths = 100, 10 // as it is kept, so that it is understood again as it was
-	x.At = units.Seconds(math.Round(float64(x.At)*hundredths) / hundredths)
-	x.Grams = units.Grams(math.Round(float64(x.Grams)*tenths) / tenths)
+	x = x.Kept()
 	if w.ended > 0 && x.At > w.ended+afterwards { // whatever stands on the scale now
 		return nil
 	}
@@ -234,10 +231,15 @@ func latest(c chan Numbers, n Numbers) {
 	}
 }
 
+// putOn puts a brew that has not begun on another scale; empty for none. The owner is locked.
+func (w *Owner) putOn(scale string) {
+	w.scale, w.readings, w.reader, w.tared = scale, nil, trace.Reader{}, 0
+}
+
 // wait takes a reading of a brew that has not begun: the first water begins it. The owner is locked.
 func (o *Owners) wait(w *Owner, scale string, x trace.Reading) error {
 	if w.scale != scale { // it was put on this one
-		w.scale, w.readings, w.reader, w.tared = scale, nil, trace.Reader{}, 0
+		w.putOn(scale)
 	}
 	w.heard = time.Now()
 	last, any := w.reader.Weight()

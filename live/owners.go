@@ -126,7 +126,7 @@ func (o *Owners) Free(id string) {
 		w.mu.Lock()
 		defer w.mu.Unlock()
 		if !w.armed.IsZero() {
-			w.scale, w.readings, w.reader, w.tared = "", nil, trace.Reader{}, 0
+			w.putOn("")
 		}
 	}
 }

@@ -2,16 +2,15 @@ package store
 
 import (
 	"context"
-	"math"
 
 	"yardbloom/core/trace"
-	"yardbloom/core/units"
+	"yardbloom/store/document"
 )
 
-// A batch is so many readings of one brew, as its table holds them: pairs of s and g.
+// A batch is so many readings of one brew, as its table holds them.
 type batch struct {
-	BrewID   string               `db:"brew_id"`
-	Readings column[[][2]float64] `db:"readings"`
+	BrewID   string                 `db:"brew_id"`
+	Readings column[document.Trace] `db:"readings"`
 }
 
 const (
@@ -25,11 +24,7 @@ const (
 func (s *Store) AppendReadings(ctx context.Context, fresh map[string][]trace.Reading) error {
 	return s.transact(ctx, func(t *tx) error {
 		for id, readings := range fresh {
-			row := batch{BrewID: id}
-			for _, r := range readings {
-				const hundredths, tenths = 100, 10
-				row.Readings.V = append(row.Readings.V, [2]float64{math.Round(float64(r.At)*hundredths) / hundredths, math.Round(float64(r.Grams)*tenths) / tenths})
-			}
+			row := batch{id, column[document.Trace]{document.OfTrace(readings)}}
 			if _, err := t.put(ctx, insertBatch, row); err != nil {
 				return err
 			}
@@ -46,9 +41,7 @@ func (s *Store) Readings(ctx context.Context, brewID string) ([]trace.Reading, e
 	}
 	var out []trace.Reading
 	for _, row := range rows {
-		for _, r := range row.Readings.V {
-			out = append(out, trace.Reading{At: units.Seconds(r[0]), Grams: units.Grams(r[1])})
-		}
+		out = append(out, row.Readings.V.Core()...)
 	}
 	return out, nil
 }

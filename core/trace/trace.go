@@ -40,6 +40,12 @@ type Reading struct {
 	Grams units.Grams
 }
 
+// Kept is a reading as finely as it is kept: to 0.01 s and 0.1 g. What is read again after a
+// restart is then understood as it was.
+func (x Reading) Kept() Reading {
+	return Reading{units.Seconds(units.Round(float64(x.At), 2)), units.Grams(units.Round(float64(x.Grams), 1))}
+}
+
 // Kind is what was understood.
 type Kind string
 

@@ -6,7 +6,6 @@ import (
 	"yardbloom/core/practice"
 	"yardbloom/core/rush"
 	"yardbloom/core/stage"
-	"yardbloom/core/trace"
 	"yardbloom/core/units"
 )
 
@@ -115,32 +114,24 @@ func (d Script) Core() stage.Script {
 
 // Exercise is a practice.Try on disk.
 type Exercise struct {
-	V        int          `json:"v"`
-	Lesson   string       `json:"lesson"`
-	Rate     float64      `json:"rate_g_s"`
-	Wanted   float64      `json:"wanted_g"`
-	Readings [][2]float64 `json:"readings,omitempty"` // s, g
-	Began    float64      `json:"began_s,omitempty"`
-	Ended    float64      `json:"ended_s,omitempty"`
-	Water    float64      `json:"water_g,omitempty"`
+	V        int     `json:"v"`
+	Lesson   string  `json:"lesson"`
+	Rate     float64 `json:"rate_g_s"`
+	Wanted   float64 `json:"wanted_g"`
+	Readings Trace   `json:"readings,omitempty"`
+	Began    float64 `json:"began_s,omitempty"`
+	Ended    float64 `json:"ended_s,omitempty"`
+	Water    float64 `json:"water_g,omitempty"`
 }
 
 // OfTry returns the document of a try.
 func OfTry(t practice.Try) Exercise {
-	d := Exercise{V: Version, Lesson: t.Lesson.ID, Rate: t.Lesson.Rate, Wanted: float64(t.Lesson.Water), Began: float64(t.Began), Ended: float64(t.Ended), Water: float64(t.Water)}
-	for _, x := range t.Readings {
-		d.Readings = append(d.Readings, [2]float64{units.Round(float64(x.At), 2), units.Round(float64(x.Grams), 1)})
-	}
-	return d
+	return Exercise{V: Version, Lesson: t.Lesson.ID, Rate: t.Lesson.Rate, Wanted: float64(t.Lesson.Water), Readings: OfTrace(t.Readings), Began: float64(t.Began), Ended: float64(t.Ended), Water: float64(t.Water)}
 }
 
 // Core returns the try of a document.
 func (d Exercise) Core() practice.Try {
 	l, _ := practice.Of(d.Lesson)
 	l.ID, l.Rate, l.Water = d.Lesson, d.Rate, units.Grams(d.Wanted)
-	t := practice.Try{Lesson: l, Began: units.Seconds(d.Began), Ended: units.Seconds(d.Ended), Water: units.Grams(d.Water)}
-	for _, x := range d.Readings {
-		t.Readings = append(t.Readings, trace.Reading{At: units.Seconds(x[0]), Grams: units.Grams(x[1])})
-	}
-	return t
+	return practice.Try{Lesson: l, Readings: d.Readings.Core(), Began: units.Seconds(d.Began), Ended: units.Seconds(d.Ended), Water: units.Grams(d.Water)}
 }
