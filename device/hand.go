@@ -103,10 +103,11 @@ func (h *Hand) Step(plan recipe.Plan) Load {
 	case h.step < len(plan.Steps):
 		h.wait(plan)
 	case math.IsNaN(h.end):
-		h.drain(plan)
+		h.drain()
 	}
 	acts := h.turns <= h.t && h.t < h.free
-	on := Load{Grams: brewerWeight + CarafeWeight + h.question.Recipe.Dose + units.Grams(h.total), Swirl: acts && !h.lifted}
+	on := h.Stands()
+	on.Grams, on.Swirl = on.Grams+h.Total(), acts && !h.lifted
 	if h.pouring {
 		on.Stream = h.flow
 	}
@@ -174,7 +175,7 @@ func (h *Hand) pour(s recipe.Step) {
 }
 
 // drain finds out from the model when the last steady stream ends.
-func (h *Hand) drain(recipe.Plan) {
+func (h *Hand) drain() {
 	result := h.brewed()
 	const looks = 0.8 // s until the hand is there
 	h.end = math.Max(h.t+1, float64(result.Drawdown)+looks*h.rng.Float64())

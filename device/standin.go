@@ -1,7 +1,6 @@
 package device
 
 import (
-	"bufio"
 	"context"
 	"fmt"
 	"hash/fnv"
@@ -147,24 +146,26 @@ func (r *refractometerOnABench) Step() []Message {
 func (r *refractometerOnABench) Do(m Message) { r.asked = r.asked || m.Do == DoRead }
 
 // Serve lets a stand-in speak the protocol over a connection until that ends or ctx does.
-func Serve(ctx context.Context, c net.Conn, s StandIn) {
+func Serve(ctx context.Context, c net.Conn, s StandIn) { serve(ctx, newTCPWire(c), s) }
+
+func serve(ctx context.Context, w wire, s StandIn) {
 	ctx, stop := context.WithCancel(ctx)
 	defer stop()
-	defer c.Close()
+	defer w.close()
 	asked := make(chan Message, 4)
 	go func() {
 		defer stop()
-		lines := bufio.NewScanner(c)
-		for lines.Scan() {
-			if m, err := Parse(lines.Bytes()); err == nil {
+		for {
+			line, err := w.read(ctx)
+			if err != nil {
+				return
+			}
+			if m, err := Parse(line); err == nil {
 				pass(ctx, asked, m)
 			}
 		}
 	}()
-	_ = speak(ctx, s, asked, func(line []byte) error { // the other end has gone
-		_, err := c.Write(line)
-		return err
-	})
+	_ = speak(ctx, s, asked, w) // the other end has gone
 }
 
 // pass hands on what was asked, as long as somebody listens.
@@ -176,8 +177,8 @@ func pass(ctx context.Context, asked chan<- Message, m Message) {
 }
 
 // speak lets time pass for a stand-in.
-func speak(ctx context.Context, s StandIn, asked <-chan Message, say func([]byte) error) error {
-	if err := say(s.Hello().Line()); err != nil {
+func speak(ctx context.Context, s StandIn, asked <-chan Message, w wire) error {
+	if err := w.write(ctx, s.Hello().Line()); err != nil {
 		return err
 	}
 	tick := time.NewTicker(time.Duration(Every * float64(time.Second)))
@@ -190,7 +191,7 @@ func speak(ctx context.Context, s StandIn, asked <-chan Message, say func([]byte
 			s.Do(m)
 		case <-tick.C:
 			for _, m := range s.Step() {
-				if err := say(m.Line()); err != nil {
+				if err := w.write(ctx, m.Line()); err != nil {
 					return err
 				}
 			}
@@ -244,23 +245,7 @@ func WebSocket(s StandIn) http.Handler {
 		if err != nil {
 			return // Accept has answered
 		}
-		defer c.CloseNow()
-		ctx, stop := context.WithCancel(r.Context())
-		defer stop()
-		asked := make(chan Message, 4)
-		go func() {
-			defer stop()
-			for {
-				_, line, err := c.Read(ctx)
-				if err != nil {
-					return
-				}
-				if m, err := Parse(line); err == nil {
-					pass(ctx, asked, m)
-				}
-			}
-		}()
-		_ = speak(ctx, s, asked, func(line []byte) error { return c.Write(ctx, websocket.MessageText, line) })
+		serve(r.Context(), wsWire{c}, s)
 	})
 }
 
