@@ -8,34 +8,27 @@ import (
 
 // A Hub knows which screens are open. It is safe for concurrent use.
 type Hub struct {
-	mu     sync.Mutex
-	open   map[string]map[chan struct{}]bool // by brew
-	closed chan struct{}
-	once   sync.Once
-	ctx    context.Context
-	stop   context.CancelFunc
+	mu   sync.Mutex
+	open map[string]map[chan struct{}]bool // by brew
+	ctx  context.Context
+	stop context.CancelFunc
 }
 
 // NewHub returns a hub without screens.
 func NewHub() *Hub {
-	h := &Hub{open: map[string]map[chan struct{}]bool{}, closed: make(chan struct{})}
+	h := &Hub{open: map[string]map[chan struct{}]bool{}}
 	h.ctx, h.stop = context.WithCancel(context.Background())
 	return h
 }
 
 // Close ends the waiting of all screens. It may be called more than once.
-func (h *Hub) Close() {
-	h.once.Do(func() {
-		close(h.closed)
-		h.stop()
-	})
-}
+func (h *Hub) Close() { h.stop() }
 
 // Context ends when the hub is closed: for what goes on beside requests.
 func (h *Hub) Context() context.Context { return h.ctx }
 
 // Closed is closed once the hub is.
-func (h *Hub) Closed() <-chan struct{} { return h.closed }
+func (h *Hub) Closed() <-chan struct{} { return h.ctx.Done() }
 
 // Join returns a channel that is signalled at each change of a brew, and how to leave.
 // Of several brews it is signalled at a change of any.
