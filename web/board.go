@@ -99,13 +99,14 @@ func (s *Server) board(ctx context.Context, id string) (boardBody, error) {
 	of, waits := rs.Waits(func(brewID string) bool {
 		return slices.ContainsFunc(all, func(o inRush) bool { return o.Brew == brewID && o.brew != nil })
 	})
-	plan, err := rush.Make(waits, busy, rs.Kettle.After(waterOf(all)))
+	kettle := rs.Kettle.After(waterOf(all))
+	plan, err := rush.Make(waits, busy, kettle)
 	if err != nil {
 		body.Wrong = "The rest cannot be planned any more: brew on, one after the other."
 	}
 	body.fill(all, of, plan, now)
 	if body.Started && !body.Over {
-		body.another(ctx, s, waits, busy, rs.Kettle.After(waterOf(all)), now)
+		body.another(ctx, s, waits, busy, kettle, now)
 	}
 	return body, nil
 }
@@ -296,13 +297,20 @@ func barsOf(o inRush) (bars []figure.HandsBar, ready units.Seconds) {
 
 // startRush begins a rush: from now on its clock runs.
 func (s *Server) startRush(w http.ResponseWriter, r *http.Request) error {
-	err := s.Store.ChangeRush(r.Context(), rushID(r), func(rs rush.Rush) (rush.Rush, error) {
+	_, err := s.started(r.Context(), rushID(r))
+	return s.toldRush(w, r, err)
+}
+
+// started starts the clock of a rush, unless it runs already.
+func (s *Server) started(ctx context.Context, id string) (started rush.Rush, err error) {
+	err = s.Store.ChangeRush(ctx, id, func(rs rush.Rush) (rush.Rush, error) {
 		if rs.Started.IsZero() {
 			rs.Started = s.Now()
 		}
+		started = rs
 		return rs, nil
 	})
-	return s.toldRush(w, r, err)
+	return started, err
 }
 
 // endRush puts a rush aside, with what was not brewed. Its brews stay.
@@ -347,10 +355,9 @@ func (s *Server) goRush(w http.ResponseWriter, r *http.Request) error {
 		return store.ErrNotFound
 	}
 	if rs.Started.IsZero() {
-		if err := s.Store.ChangeRush(r.Context(), rs.ID, func(rs rush.Rush) (rush.Rush, error) { rs.Started = s.Now(); return rs, nil }); err != nil {
+		if rs, err = s.started(r.Context(), rs.ID); err != nil {
 			return err
 		}
-		rs.Started = s.Now()
 	}
 	o := rs.Orders[n-1]
 	now := units.Seconds(s.Now().Sub(rs.Started).Seconds())

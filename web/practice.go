@@ -242,16 +242,12 @@ func (s *Server) practiceStream(w http.ResponseWriter, r *http.Request) error {
 	default:
 		return store.ErrNotFound
 	}
-	select {
-	case s.streamSlots <- struct{}{}:
-		defer func() { <-s.streamSlots }()
-	default:
-		return problem{http.StatusServiceUnavailable, "Too many screens at once", "Close a screen that nobody looks at, then try again."}
+	send, end, err := s.openStream(w, r, "Close a screen that nobody looks at, then try again.")
+	if err != nil {
+		return err
 	}
-	leaveQueue(r)
-	w.Header().Set("Content-Type", "text/event-stream")
-	w.Header().Set("Cache-Control", "no-store")
-	send, prefs := sender(w), prefsOf(r)
+	defer end()
+	prefs := prefsOf(r)
 	begins := time.Now().Add(getReady)
 	var reader trace.Reader
 	tick := time.NewTicker(time.Duration(device.Every * float64(time.Second)))

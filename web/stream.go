@@ -32,16 +32,28 @@ func (s *Server) stream(w http.ResponseWriter, r *http.Request) error {
 	return s.streams(w, r, []string{sc.ID}, numbers, first, event)
 }
 
+// openStream takes one of the places for open screens and begins a stream to it. Where none
+// is free it answers with what to do about it.
+func (s *Server) openStream(w http.ResponseWriter, r *http.Request, full string) (send func(string) error, end func(), err error) {
+	select {
+	case s.streamSlots <- struct{}{}:
+	default:
+		return nil, nil, problem{http.StatusServiceUnavailable, "Too many screens at once", full}
+	}
+	leaveQueue(r)
+	w.Header().Set("Content-Type", "text/event-stream")
+	w.Header().Set("Cache-Control", "no-store")
+	return sender(w), func() { <-s.streamSlots }, nil
+}
+
 // streams sends a first event, and another one whenever one of its topics changes, until the
 // screen, its session or the server has gone. numbers may be nil.
 func (s *Server) streams(w http.ResponseWriter, r *http.Request, topics []string, numbers <-chan live.Numbers, event, changes func() (string, error)) error {
-	select {
-	case s.streamSlots <- struct{}{}:
-		defer func() { <-s.streamSlots }()
-	default:
-		return problem{http.StatusServiceUnavailable, "Too many screens at once", "The brew goes on. Close a screen that nobody looks at, then load this one again."}
+	send, end, err := s.openStream(w, r, "The brew goes on. Close a screen that nobody looks at, then load this one again.")
+	if err != nil {
+		return err
 	}
-	leaveQueue(r)
+	defer end()
 	changed, leave := s.live.Join(topics...)
 	defer leave()
 	var signedOut <-chan struct{}
@@ -51,9 +63,6 @@ func (s *Server) streams(w http.ResponseWriter, r *http.Request, topics []string
 		defer leave()
 		signedOut = out
 	}
-	w.Header().Set("Content-Type", "text/event-stream")
-	w.Header().Set("Cache-Control", "no-store")
-	send := sender(w)
 	beat := time.NewTicker(heartbeat)
 	defer beat.Stop()
 	prefs := prefsOf(r)
