@@ -16,6 +16,7 @@ import (
 
 	"yardbloom/core/gear"
 	"yardbloom/core/units"
+	"yardbloom/lossy"
 )
 
 // State is what the app knows of a device at a moment.
@@ -295,18 +296,7 @@ func (l *Link) hear(m Message) {
 		s.Read++
 	}
 	for c := range l.listen {
-		select {
-		case c <- m:
-		default: // nobody keeps up: the oldest goes
-			select {
-			case <-c:
-			default:
-			}
-			select {
-			case c <- m:
-			default:
-			}
-		}
+		lossy.Put(c, m)
 	}
 }
 

@@ -107,6 +107,14 @@ func TestABrewBeginsAndGoesOnWithoutTheServer(t *testing.T) {
 	c.out.Store(false)
 	u.sees("#said", "channel")
 	sameSecond(u, began)
+
+	// The page that came from the device follows the server again: it sees what another screen does.
+	other := screen(t, y.URL)
+	other.open("/brews/evening-seed-next/brew")
+	other.until(`document.readyState === "complete"`)
+	other.press("s")
+	other.sees("#said", "stall")
+	u.sees("#said", "stall")
 }
 
 // What a worker of an older version held goes with it: its pages ask for files that are gone.

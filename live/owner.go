@@ -11,6 +11,7 @@ import (
 	"yardbloom/core/brew"
 	"yardbloom/core/trace"
 	"yardbloom/core/units"
+	"yardbloom/lossy"
 )
 
 // An Owner is what is known in memory of one brew that a scale sees.
@@ -114,6 +115,12 @@ func (o *Owners) happened(w *Owner, u understood) {
 		return
 	}
 	e.Key = fmt.Sprintf("scale-%d", u.n)
+	o.apply(w, e)
+}
+
+// apply applies an event that a scale told. One that comes too late, after the brew was
+// stopped or taken back, is no error.
+func (o *Owners) apply(w *Owner, e brew.Event) {
 	if _, err := o.Apply(o.ctx, w.id, e); err != nil && !errors.Is(err, brew.ErrStatus) && o.ctx.Err() == nil {
 		o.Log.Error("what a scale saw was not kept", "brew", w.id, "kind", e.Kind, "err", err)
 	}
@@ -184,7 +191,7 @@ func (o *Owners) read(w *Owner, scale string, x trace.Reading) error {
 	}
 	for c := range w.screens {
 		if w.sees {
-			latest(c, w.now)
+			lossy.Put(c, w.now)
 		}
 	}
 	return nil
@@ -207,28 +214,7 @@ func (o *Owners) watch(w *Owner, at units.Seconds) {
 // tell applies an event that is not of the trace, without waiting for it.
 func (o *Owners) tell(w *Owner, e brew.Event) {
 	e.Key = rand.Text()
-	o.ended.Go(func() {
-		if _, err := o.Apply(o.ctx, w.id, e); err != nil && !errors.Is(err, brew.ErrStatus) && o.ctx.Err() == nil {
-			o.Log.Error("a scale's coming or going was not kept", "brew", w.id, "kind", e.Kind, "err", err)
-		}
-	})
-}
-
-// latest puts a value into a channel of one, over one that nobody took.
-func latest(c chan Numbers, n Numbers) {
-	select {
-	case c <- n:
-		return
-	default:
-	}
-	select {
-	case <-c:
-	default:
-	}
-	select {
-	case c <- n:
-	default:
-	}
+	o.ended.Go(func() { o.apply(w, e) })
 }
 
 // putOn puts a brew that has not begun on another scale; empty for none. The owner is locked.
@@ -254,7 +240,7 @@ func (o *Owners) wait(w *Owner, scale string, x trace.Reading) error {
 	}
 	w.now = Numbers{At: 0, Grams: x.Grams, Away: w.reader.Away()}
 	for c := range w.screens {
-		latest(c, w.now)
+		lossy.Put(c, w.now)
 	}
 	for _, s := range seen {
 		if s.Kind == trace.Began && s.Total > -empty && s.Total < empty && !w.starting {

@@ -40,6 +40,16 @@ func (u *under) scale(brewID string) string {
 	return ""
 }
 
+// hand gives what a scale shows to the brew that stands on it, if any. Meanwhile nothing is
+// put on another scale, so that no reading comes to a brew that was taken off.
+func (u *under) hand(scale string, read func(brewID string)) {
+	u.mu.Lock()
+	defer u.mu.Unlock()
+	if id := u.brews[scale]; id != "" {
+		read(id)
+	}
+}
+
 // put sets a brew on a scale, and takes it off any other; an empty scale is none.
 func (u *under) put(scale, brewID string) {
 	u.mu.Lock()
@@ -129,11 +139,12 @@ func (s *Server) weighs(l *device.Link) {
 			case <-l.Closed():
 				return
 			case m := <-said:
-				id := s.under.brew(l.Device.ID)
-				if m.Grams == nil || id == "" {
+				if m.Grams == nil {
 					continue
 				}
-				_ = s.owners.Read(id, l.Device.ID, units.Grams(*m.Grams)) // of another scale: that one has the brew
+				s.under.hand(l.Device.ID, func(id string) {
+					_ = s.owners.Read(id, l.Device.ID, units.Grams(*m.Grams)) // of another scale: that one has the brew
+				})
 			}
 		}
 	}()

@@ -116,8 +116,8 @@ func sender(w http.ResponseWriter) func(text string) error {
 	}
 }
 
-// stillHere is an event that changes nothing on the screen.
-func stillHere() (string, error) { return ": still here\n\n", nil }
+// stillHere is an event that changes nothing on the screen, and tells it that the stream lives.
+func stillHere() (string, error) { return "event: here\ndata:\n\n", nil }
 
 // inside is a part of a page as an event, for the screen to swap in.
 func inside(html string) string {
