@@ -31,6 +31,8 @@ type Yard struct {
 	Attend func(context.Context, *brew.Sheet)
 	// Kettle is how warm the water is; 0 where nobody knows.
 	Kettle func() units.Celsius
+	// Heat sets a kettle that stands at one temperature to another.
+	Heat func(was, next units.Celsius)
 	// Start begins a recipe in the making whose first water ran so long ago.
 	Start func(ctx context.Context, id string, ago time.Duration) error
 }
@@ -86,7 +88,7 @@ func (o *Owners) Close() {
 }
 
 // Apply adds an event to a brew, works the rest of the plan out anew where it no longer
-// fits, and tells the screens. Errors are those of brew.Apply and of the store.
+// fits, lets the kettle follow, and tells the screens. Errors are those of brew.Apply and of the store.
 func (o *Owners) Apply(ctx context.Context, id string, e brew.Event) (brew.Brew, error) {
 	b, err := o.Change(ctx, id, func(b brew.Brew) (brew.Brew, error) { return b.Apply(e, o.Now(&b)) })
 	if err != nil {
@@ -94,6 +96,9 @@ func (o *Owners) Apply(ctx context.Context, id string, e brew.Event) (brew.Brew,
 	}
 	if b.Status == brew.Running {
 		b = o.bend(ctx, b)
+		if was, next, changes := b.At(o.Now(&b)).Heats(); changes {
+			o.Heat(was, next)
+		}
 	}
 	if w := o.owner(id, false); w != nil {
 		w.mu.Lock()

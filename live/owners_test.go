@@ -27,6 +27,7 @@ type memory struct {
 	brews    map[string]brew.Brew
 	readings map[string][]trace.Reading
 	batches  int
+	heated   []units.Celsius // what the kettle was set to
 	fail     bool
 }
 
@@ -70,6 +71,12 @@ func (m *memory) Readings(_ context.Context, id string) ([]trace.Reading, error)
 	m.mu.Lock()
 	defer m.mu.Unlock()
 	return slices.Clone(m.readings[id]), nil
+}
+
+func (m *memory) heat(to units.Celsius) {
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	m.heated = append(m.heated, to)
 }
 
 func (m *memory) kinds(id string) map[brew.EventKind]int {
@@ -123,7 +130,7 @@ func bench(t testing.TB) (*Owners, *memory, *clock) {
 
 func owners(t testing.TB, m *memory, c *clock) *Owners {
 	t.Helper()
-	o := NewOwners(Yard{Keeper: m, Hub: NewHub(), Log: slog.New(slog.NewTextHandler(io.Discard, nil)), Now: c.now, Attend: func(context.Context, *brew.Sheet) {}, Kettle: func() units.Celsius { return 0 },
+	o := NewOwners(Yard{Keeper: m, Hub: NewHub(), Log: slog.New(slog.NewTextHandler(io.Discard, nil)), Now: c.now, Attend: func(context.Context, *brew.Sheet) {}, Kettle: func() units.Celsius { return 0 }, Heat: func(_, next units.Celsius) { m.heat(next) },
 		Start: func(_ context.Context, id string, ago time.Duration) error {
 			b, err := brew.Begin(draft(id), brew.Event{Key: "start", Kind: brew.Start, Instant: c.now(nil).Add(-ago)})
 			m.mu.Lock()
@@ -144,6 +151,28 @@ func begin(t testing.TB, m *memory, id string) brew.Brew {
 	b.ID = id
 	m.brews[id] = b
 	return b
+}
+
+// The kettle goes on to the temperature of the next pour once one is in, and not before.
+func TestTheKettleFollowsTheRecipe(t *testing.T) {
+	o, m, c := bench(t)
+	b := begin(t, m, "a")
+	for i := range b.Plan.Steps {
+		b.Plan.Steps[i].Temperature = units.Celsius(96 - 4*i)
+	}
+	m.brews["a"] = b
+	for i, s := range b.Plan.Steps[:len(b.Plan.Steps)-1] {
+		if n := len(m.heated); n != i {
+			t.Fatalf("set %d times before pour %d was in: %v", n, i+1, m.heated)
+		}
+		c.set(noon.Add(seconds(s.End())))
+		if _, err := o.Apply(t.Context(), "a", brew.Event{Key: fmt.Sprint(i), Kind: brew.Advance, At: s.End()}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if want := []units.Celsius{92, 88, 84}[:len(b.Plan.Steps)-1]; !slices.Equal(m.heated, want) {
+		t.Errorf("set to %v instead of %v", m.heated, want)
+	}
 }
 
 // pourBrew lets a stand-in hand pour a brew, or a part of it, over an owner.

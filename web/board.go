@@ -106,38 +106,42 @@ func (s *Server) board(ctx context.Context, id string) (boardBody, error) {
 	}
 	body.fill(all, of, plan, now)
 	if body.Started && !body.Over {
-		body.another(ctx, s, waits, busy, kettle, now)
+		poured := waterOf(all)
+		for _, o := range waits {
+			poured += o.Water
+		}
+		body.another(ctx, s, append(busy, plan.Busy(waits)...), rs.Kettle.After(poured), now)
 	}
 	return body, nil
 }
 
-// another fills in what can be ordered besides, and when one more would be ready.
-func (body *boardBody) another(ctx context.Context, s *Server, waits []rush.Order, busy []rush.Busy, kettle rush.Kettle, now units.Seconds) {
+// another fills in what can be ordered besides, and when one more of the first recipe would
+// be ready behind those that wait.
+func (body *boardBody) another(ctx context.Context, s *Server, busy []rush.Busy, kettle rush.Kettle, now units.Seconds) {
 	kept, err := s.Store.Book(ctx)
 	if err != nil {
 		s.Log.Error("recipe book", "err", err)
 		return
 	}
-	const most, foreseen = 6, 2 // recipes; orders that wait, with which it is quick to say when one more is ready
+	const most = 6 // recipes
 	for _, k := range kept[:min(len(kept), most)] {
 		body.More = append(body.More, choice{k.ID, k.Name})
 	}
-	if len(waits) > foreseen || len(kept) == 0 {
+	if len(kept) == 0 {
 		return
 	}
-	if d, _, err := s.Store.Draft(ctx, kept[0].ID); err == nil {
-		s.owners.Attend(ctx, &d.Sheet)
-		o, err := rush.OrderOf(d.Name, d.Question(s.Now()))
-		if err != nil {
-			return
-		}
-		if plan, err := rush.Make(append(waits[:len(waits):len(waits)], o), busy, kettle); err == nil {
-			for _, slot := range plan.Slots {
-				if slot.Order == len(waits) {
-					body.Next = fmt.Sprintf("one more %s would be ready about %s", d.Name, now+slot.Ready)
-				}
-			}
-		}
+	d, _, err := s.Store.Draft(ctx, kept[0].ID)
+	if err != nil {
+		s.Log.Error("recipe", "id", kept[0].ID, "err", err)
+		return
+	}
+	s.owners.Attend(ctx, &d.Sheet)
+	o, err := rush.OrderOf(d.Name, d.Question(s.Now()))
+	if err != nil {
+		return // the model cannot say how long it takes
+	}
+	if plan, err := rush.Make([]rush.Order{o}, busy, kettle); err == nil {
+		body.Next = fmt.Sprintf("one more %s would be ready about %s", d.Name, now+plan.Ready())
 	}
 }
 

@@ -76,6 +76,7 @@ func (s *Server) newOwners() *live.Owners {
 			sheet.Beliefs, sheet.Habits, sheet.Prefs = s.teacher.Believe(*sheet), set.Habits(), set.Prefs()
 		},
 		Kettle: s.kettleNow,
+		Heat:   s.heatOn,
 		Start: func(ctx context.Context, id string, ago time.Duration) error {
 			_, err := s.begin(ctx, id, rand.Text(), ago)
 			return err
@@ -91,6 +92,17 @@ func (s *Server) kettleNow() units.Celsius {
 		}
 	}
 	return 0
+}
+
+// heatOn sets the kettle to what the next pour wants, where it still stands at what the last
+// one wanted. One that somebody has set to something else stays as it is.
+func (s *Server) heatOn(was, next units.Celsius) {
+	const close = 1 // °C
+	for _, l := range s.bench.Of(gear.KettleDevice) {
+		if set := l.State().Set; set > 0 && set > was-close && set < was+close {
+			l.Heat(next)
+		}
+	}
 }
 
 // connect connects to the yard's devices as they are kept, and puts brews that run back on their scales.

@@ -116,6 +116,22 @@ func (s State) Carafe() (units.Grams, bool) {
 	return s.Under + *s.Lifted, true
 }
 
+// Heats says what the kettle was at for the pour that is in, and what it shall be at for the
+// next one; false while water runs, and where there is nothing to change.
+func (s State) Heats() (was, next units.Celsius, changes bool) {
+	now := s.Now()
+	if s.Finished || now.Kind != Waiting {
+		return 0, 0, false
+	}
+	was = s.plan.Steps[now.Step].Temperature
+	for _, step := range s.plan.Steps[now.Step+1:] {
+		if step.Act == recipe.PourWater {
+			return was, step.Temperature, was > 0 && step.Temperature > 0 && step.Temperature != was
+		}
+	}
+	return 0, 0, false
+}
+
 // bend goes on by another plan from the current stage.
 func (s *State) bend(p recipe.Plan, said string) {
 	if len(p.Steps) != len(s.plan.Steps) || s.Finished {

@@ -103,6 +103,22 @@ func (p Plan) Ready() (last units.Seconds) {
 	return last
 }
 
+// Busy is what a plan asks of the hands and keeps of the brewers, for one more order to be
+// planned behind it.
+func (p Plan) Busy(orders []Order) []Busy {
+	out := slices.Clone(p.Fills)
+	for _, s := range p.Slots {
+		o := orders[s.Order]
+		for i, at := range s.Tasks {
+			out = append(out, Busy{From: at, To: at + o.Tasks[i].Lasts})
+		}
+		if o.Brewer != "" {
+			out = append(out, Busy{To: s.Ready, Brewer: o.Brewer})
+		}
+	}
+	return out
+}
+
 var (
 	// ErrMany is returned for more orders than one pair of hands is planned for.
 	ErrMany = errors.New("too many brews for one pair of hands")

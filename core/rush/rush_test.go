@@ -228,6 +228,27 @@ func TestHandsWorkThroughARush(t *testing.T) {
 	}
 }
 
+// One more order is planned behind those that wait, and moves none of them.
+func TestOneMoreComesBehindThoseThatWait(t *testing.T) {
+	orders := bar(t, 5)
+	p, err := Make(orders[:4], nil, Kettle{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	more := []Order{orders[4], orders[0]}
+	for i, o := range more {
+		behind := p.Busy(orders[:4])
+		one, err := Make([]Order{o}, behind, Kettle{})
+		if err != nil {
+			t.Fatal(err)
+		}
+		collide(t, more[i:i+1], behind, one)
+		if o.Brewer == orders[0].Brewer && one.Slots[0].Tasks[0] < p.Slots[0].Ready {
+			t.Errorf("on a brewer that is in use until %v it begins at %v", p.Slots[0].Ready, one.Slots[0].Tasks[0])
+		}
+	}
+}
+
 // The kettle is filled when it must be, and what cannot be done is said.
 func TestWhatCannotBeDoneIsSaid(t *testing.T) {
 	orders := bar(t, 3)
