@@ -33,8 +33,12 @@ type Owner struct {
 	pending  []trace.Reading
 	now      Numbers
 	screens  map[chan Numbers]bool
-	told     chan understood
+	todo     []understood  // what was understood and is not kept yet
+	more     chan struct{} // signals that there is something to do
 	starting bool
+	// takeBack undoes a beginning by the scale, which may turn out to have been a rinse; nil
+	// where a hand began.
+	takeBack func(context.Context) error
 	let      context.CancelFunc // lets go of it
 }
 
@@ -57,9 +61,7 @@ func (o *Owners) owner(id string, make bool) *Owner {
 }
 
 func (o *Owners) newOwner(id string) *Owner {
-	const waiting = 64
-	w := &Owner{id: id, screens: map[chan Numbers]bool{}, told: make(chan understood, waiting), armed: time.Now(), heard: time.Now()}
-	var again []understood
+	w := &Owner{id: id, screens: map[chan Numbers]bool{}, more: make(chan struct{}, 1), armed: time.Now(), heard: time.Now()}
 	b, err := o.Brew(o.ctx, id)
 	if err == nil { // it runs: what was read before a restart is understood again
 		w.begun, w.armed, w.ended = b, time.Time{}, endOf(b)
@@ -70,8 +72,7 @@ func (o *Owners) newOwner(id string) *Owner {
 		for _, x := range kept {
 			for _, seen := range w.reader.Read(x) {
 				w.sees = true
-				again = append(again, understood{w.seen, seen})
-				w.seen++
+				w.learn(seen) // what was not kept before the restart is kept now; what was is known by its key
 			}
 		}
 		w.readings = kept
@@ -88,13 +89,29 @@ func (o *Owners) newOwner(id string) *Owner {
 	}
 	ctx, let := context.WithCancel(o.ctx)
 	w.let = let
-	o.ended.Go(func() {
-		for _, u := range again { // what was not kept before the restart; what was is known by its key
-			o.happened(w, u)
-		}
-		o.understand(ctx, w)
-	})
+	o.ended.Go(func() { o.understand(ctx, w) })
 	return w
+}
+
+// learn puts what was understood on the list of what is to be kept. The owner is locked.
+func (w *Owner) learn(seen trace.Seen) {
+	w.todo = append(w.todo, understood{w.seen, seen})
+	w.seen++
+	select {
+	case w.more <- struct{}{}:
+	default: // it is known already that there is something
+	}
+}
+
+// next takes the first thing from that list.
+func (w *Owner) next() (u understood, any bool) {
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	if len(w.todo) == 0 {
+		return u, false
+	}
+	u, w.todo = w.todo[0], w.todo[1:]
+	return u, true
 }
 
 // understand makes events of what an owner's scale saw, one after the other.
@@ -103,19 +120,44 @@ func (o *Owners) understand(ctx context.Context, w *Owner) {
 		select {
 		case <-ctx.Done():
 			return
-		case u := <-w.told:
-			o.happened(w, u)
+		case <-w.more:
+			for u, any := w.next(); any; u, any = w.next() {
+				o.happened(w, u)
+			}
 		}
 	}
 }
 
 func (o *Owners) happened(w *Owner, u understood) {
+	if u.Kind == trace.Emptied {
+		o.emptied(w)
+		return
+	}
 	e, ok := eventOf(u.Seen)
 	if !ok {
 		return
 	}
 	e.Key = fmt.Sprintf("scale-%d", u.n)
 	o.apply(w, e)
+}
+
+// emptied takes a brew back that turns out to have been a rinse: it waits for its first water again.
+func (o *Owners) emptied(w *Owner) {
+	o.keeping.Lock() // so that no reading is kept of a brew that is gone
+	defer o.keeping.Unlock()
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	b, err := o.Brew(o.ctx, w.id)
+	if err != nil || w.takeBack == nil || !b.OnlyRinsed(o.Now(&b)) {
+		return
+	}
+	if err := w.takeBack(o.ctx); err != nil {
+		o.Log.Error("a rinse was not taken back", "brew", w.id, "err", err)
+		return
+	}
+	w.begun, w.armed, w.zero, w.sees, w.takeBack, w.pending, w.todo = brew.Brew{}, time.Now(), 0, false, nil, nil, nil
+	w.putOn("")
+	o.Hub.Tell(w.id)
 }
 
 // apply applies an event that a scale told. One that comes too late, after the brew was
@@ -186,8 +228,7 @@ func (o *Owners) read(w *Owner, scale string, x trace.Reading) error {
 			w.sees = true
 			o.watch(w, s.At)
 		}
-		w.told <- understood{w.seen, s}
-		w.seen++
+		w.learn(s)
 	}
 	for c := range w.screens {
 		if w.sees {
@@ -257,13 +298,17 @@ func (o *Owners) begin(w *Owner, scale string, began units.Seconds) {
 	w.mu.Lock()
 	ago := time.Since(w.armed) - seconds(began)
 	w.mu.Unlock()
-	if err := o.Start(o.ctx, w.id, ago); err != nil {
+	takeBack, err := o.Start(o.ctx, w.id, ago)
+	if err != nil {
 		o.Log.Error("a brew did not begin by its scale", "brew", w.id, "err", err)
 		w.mu.Lock()
 		w.starting = false
 		w.mu.Unlock()
 		return
 	}
+	w.mu.Lock()
+	w.takeBack = takeBack
+	w.mu.Unlock()
 	o.Begun(o.ctx, w.id)
 }
 

@@ -33,8 +33,9 @@ type Yard struct {
 	Kettle func() units.Celsius
 	// Heat sets a kettle that stands at one temperature to another.
 	Heat func(was, next units.Celsius)
-	// Start begins a recipe in the making whose first water ran so long ago.
-	Start func(ctx context.Context, id string, ago time.Duration) error
+	// Start begins a recipe in the making whose first water ran so long ago. takeBack makes
+	// it a recipe in the making again, as if nothing had begun.
+	Start func(ctx context.Context, id string, ago time.Duration) (takeBack func(context.Context) error, err error)
 }
 
 // Numbers are what changes ten times a second on the screens of a brew.
@@ -70,6 +71,8 @@ type Owners struct {
 	stop  context.CancelFunc
 	ctx   context.Context
 	ended sync.WaitGroup
+	// keeping is held while readings go to the keeper.
+	keeping sync.Mutex
 }
 
 // NewOwners returns owners that work until Close.
@@ -183,6 +186,8 @@ func (o *Owners) tend() {
 
 // flush keeps the readings that are not kept yet, those of all brews at once.
 func (o *Owners) flush() {
+	o.keeping.Lock()
+	defer o.keeping.Unlock()
 	fresh := map[string][]trace.Reading{}
 	for _, w := range o.all() {
 		w.mu.Lock()

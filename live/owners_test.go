@@ -14,6 +14,7 @@ import (
 
 	"yardbloom/core/brew"
 	"yardbloom/core/coffee"
+	"yardbloom/core/cup"
 	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
 	"yardbloom/core/trace"
@@ -71,6 +72,14 @@ func (m *memory) Readings(_ context.Context, id string) ([]trace.Reading, error)
 	m.mu.Lock()
 	defer m.mu.Unlock()
 	return slices.Clone(m.readings[id]), nil
+}
+
+func (m *memory) forget(id string) error {
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	delete(m.brews, id)
+	delete(m.readings, id)
+	return nil
 }
 
 func (m *memory) heat(to units.Celsius) {
@@ -131,12 +140,12 @@ func bench(t testing.TB) (*Owners, *memory, *clock) {
 func owners(t testing.TB, m *memory, c *clock) *Owners {
 	t.Helper()
 	o := NewOwners(Yard{Keeper: m, Hub: NewHub(), Log: slog.New(slog.NewTextHandler(io.Discard, nil)), Now: c.now, Attend: func(context.Context, *brew.Sheet) {}, Kettle: func() units.Celsius { return 0 }, Heat: func(_, next units.Celsius) { m.heat(next) },
-		Start: func(_ context.Context, id string, ago time.Duration) error {
+		Start: func(_ context.Context, id string, ago time.Duration) (func(context.Context) error, error) {
 			b, err := brew.Begin(draft(id), brew.Event{Key: "start", Kind: brew.Start, Instant: c.now(nil).Add(-ago)})
 			m.mu.Lock()
 			defer m.mu.Unlock()
 			m.brews[id] = b
-			return err
+			return func(context.Context) error { return m.forget(id) }, err
 		}})
 	t.Cleanup(o.Close)
 	return o
@@ -386,6 +395,57 @@ func TestTheFirstWaterBeginsTheBrew(t *testing.T) {
 		if e.Kind == brew.Watched && e.Grams < 400 {
 			t.Errorf("what stood on the scale is forgotten: %v", e.Grams)
 		}
+	}
+}
+
+// Water that is tipped out again was the rinse: nothing of it stays, and the next first water
+// begins the brew. Once a hand has touched the screen it is a brew, whatever the scale shows.
+func TestARinseIsTakenBack(t *testing.T) {
+	t.Parallel()
+	for name, touched := range map[string]bool{"rinse": false, "brew": true} {
+		t.Run(name, func(t *testing.T) {
+			t.Parallel()
+			o, m, c := bench(t)
+			c.runs = time.Now()
+			has := func() bool { _, err := m.Brew(context.Background(), "one"); return err == nil }
+			show := func(g func(i int) float64, steps int) {
+				for i := range steps {
+					if err := o.Read("one", "scale", units.Grams(g(i))); err != nil {
+						t.Fatal(err)
+					}
+					time.Sleep(25 * time.Millisecond)
+				}
+			}
+			level := func(g float64) func(int) float64 { return func(int) float64 { return g } }
+			pour := func(i int) float64 { return 0.5 * float64(i) }
+			show(level(0), 40)
+			show(pour, 100)
+			show(level(50), 50)
+			until(t, "begun", has)
+			if touched {
+				if _, err := o.Apply(t.Context(), "one", brew.Event{Key: "mark", Kind: brew.MarkEvent, Mark: cup.DrySpot, At: 3}); err != nil {
+					t.Fatal(err)
+				}
+			}
+			show(level(-640), 60) // brewer and carafe are lifted
+			show(level(3), 60)    // and back, without the water
+			if has() != touched {
+				t.Fatalf("it is there: %v", has())
+			}
+			o.flush()
+			if kept, _ := m.Readings(context.Background(), "one"); len(kept) > 0 != touched {
+				t.Errorf("%d readings are kept", len(kept))
+			}
+			if touched {
+				return
+			}
+			show(level(0), 40) // tared
+			show(pour, 40)
+			until(t, "begun with its own water", has)
+			if since := c.now(nil).Sub(mustBrew(m, "one").Started); since > 2*time.Second {
+				t.Errorf("begun %v ago", since)
+			}
+		})
 	}
 }
 

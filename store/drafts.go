@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"yardbloom/core/brew"
+	"yardbloom/core/coffee"
 	"yardbloom/core/forecast"
 	"yardbloom/core/gear"
 	"yardbloom/core/water"
@@ -135,6 +136,35 @@ func (s *Store) DiscardDraft(ctx context.Context, id string, discard bool, now t
 		at.Time = now
 	}
 	return s.change(ctx, `UPDATE recipes SET deleted_at = :at WHERE id = :id`, deletion{id, at}, ErrNotFound)
+}
+
+// TakeBack undoes Begin: of the brew nothing stays, and the recipe is in the making again as
+// it was. ErrNotFound where there is no such brew that runs.
+func (s *Store) TakeBack(ctx context.Context, d brew.Draft, now time.Time) error {
+	return s.transact(ctx, func(t *tx) error {
+		b, err := loadBrew(ctx, t, d.ID)
+		if err != nil {
+			return err
+		}
+		if b.Status != brew.Running {
+			return ErrNotFound
+		}
+		for _, statement := range []string{
+			`DELETE FROM brew_readings WHERE brew_id = ?`,
+			`DELETE FROM brew_events WHERE brew_id = ?`,
+			`DELETE FROM brews WHERE id = ?`,
+		} {
+			if _, err := t.do(ctx, statement, d.ID); err != nil {
+				return err
+			}
+		}
+		if d.Bag.OpenedOn == "" { // it was opened for this
+			if _, err := t.do(ctx, `UPDATE bags SET opened_on = '' WHERE id = ? AND opened_on = ?`, d.BagID, b.Started.Format(coffee.Day)); err != nil {
+				return err
+			}
+		}
+		return addDraft(ctx, t, draftRowOf(d, now))
+	})
 }
 
 const selectDrafts = `

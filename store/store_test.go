@@ -148,6 +148,8 @@ func TestHistoryStaysAsItWas(t *testing.T) {
 	if name, offset := got.Started.Zone(); offset != 2*3600 {
 		t.Errorf("the zone of the wall clock is lost: %s %d", name, offset)
 	}
+	_, err = touch(s, id, brew.Event{Key: "stop", Kind: brew.Abandon, At: 20})
+	must(t, err)
 	for _, sql := range []string{`UPDATE brews SET plan = '{}'`, `UPDATE brews SET forecast = 'null'`, `UPDATE brew_events SET at = 1`, `DELETE FROM brew_events`} {
 		if _, err := s.write.Exec(sql); err == nil {
 			t.Errorf("history was rewritten by %s", sql)
@@ -203,6 +205,39 @@ func TestStockCountsWhatWasBegunWithTheGrindersLoss(t *testing.T) {
 	start(t, s, id)
 	if got := left(); got != 231.5 {
 		t.Errorf("after one brew of 18 g with 0.5 g lost %v g are left", got)
+	}
+}
+
+// A beginning that is taken back leaves the recipe as it was and nothing of the brew; a brew
+// that is over cannot be taken back.
+func TestABeginningIsTakenBack(t *testing.T) {
+	t.Parallel()
+	s, _, id := yard(t)
+	before, _, err := s.Draft(ctx, id)
+	must(t, err)
+	start(t, s, id)
+	_, err = touch(s, id, brew.Event{Key: "w", Kind: brew.Watched, Note: "bench"})
+	must(t, err)
+	must(t, s.AppendReadings(ctx, map[string][]trace.Reading{id: {{At: 1, Grams: 3}}}))
+	must(t, s.TakeBack(ctx, before, noon))
+	after, _, err := s.Draft(ctx, id)
+	must(t, err)
+	if !reflect.DeepEqual(after, before) {
+		t.Errorf("%+v\nbecame\n%+v", before, after)
+	}
+	if _, err := s.Brew(ctx, id); !errors.Is(err, ErrNotFound) {
+		t.Errorf("the brew is still there: %v", err)
+	}
+	b := start(t, s, id)
+	if kept, err := s.Readings(ctx, id); err != nil || len(kept) > 0 || len(b.Events) != 1 {
+		t.Errorf("begun again with %d readings and %d events, %v", len(kept), len(b.Events), err)
+	}
+	for i, at := range []units.Seconds{12, 45, 62, 85, 102, 125, 142, 200} {
+		_, err := touch(s, id, advance(string(rune('a'+i)), at))
+		must(t, err)
+	}
+	if err := s.TakeBack(ctx, before, noon); !errors.Is(err, ErrNotFound) {
+		t.Errorf("a brew that is over was taken back: %v", err)
 	}
 }
 

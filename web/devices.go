@@ -77,11 +77,27 @@ func (s *Server) newOwners() *live.Owners {
 		},
 		Kettle: s.kettleNow,
 		Heat:   s.heatOn,
-		Start: func(ctx context.Context, id string, ago time.Duration) error {
-			_, err := s.begin(ctx, id, rand.Text(), ago)
-			return err
-		},
+		Start:  s.beginByScale,
 	})
+}
+
+// beginByScale begins a recipe whose first water its scale saw so long ago, and returns how
+// to take that back: it may turn out to have been the rinse.
+func (s *Server) beginByScale(ctx context.Context, id string, ago time.Duration) (takeBack func(context.Context) error, err error) {
+	d, _, err := s.Store.Draft(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	if _, err := s.begin(ctx, id, rand.Text(), ago); err != nil {
+		return nil, err
+	}
+	return func(ctx context.Context) error {
+		if err := s.Store.TakeBack(ctx, d, s.Now()); err != nil {
+			return err
+		}
+		s.watch.forget(id)
+		return nil
+	}, nil
 }
 
 // kettleNow is how warm the water is in the kettle that says so; 0 for none.

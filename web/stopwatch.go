@@ -47,6 +47,13 @@ func (w *stopwatch) now(b *brew.Brew, wall time.Time) time.Time {
 	return b.Started.Add(r.elapsed + uptime - r.uptime)
 }
 
+// forget lets go of a brew that has not begun after all.
+func (w *stopwatch) forget(brewID string) {
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	delete(w.seen, brewID)
+}
+
 // hurry lets the clock of a brew that is only watched run so many times faster.
 func (w *stopwatch) hurry(brewID string, speed float64) {
 	w.mu.Lock()

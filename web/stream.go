@@ -130,9 +130,11 @@ func (s *Server) liveHTML(r *http.Request, brewID string) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	var out strings.Builder
-	err = s.pages.sets["pour"].ExecuteTemplate(&out, "live", s.pourBody(sc))
-	return out.String(), err
+	body := s.pourBody(sc)
+	if sc.brew == nil { // it had begun, and was the rinse: the page for the first water again
+		body.Done = fmt.Sprintf("/brews/%s/brew", brewID)
+	}
+	return s.part("pour", "live", body)
 }
 
 // part renders a block of a page's template.

@@ -17,7 +17,8 @@
 //	          when the weight has come to rest.
 //	away      The weight fell by more than the lightest brewer within half a second: the
 //	          brewer was lifted. It comes back, or after six seconds it is off for good,
-//	          from the moment at which it was lifted.
+//	          from the moment at which it was lifted. If all of it comes back without the
+//	          water that was in it, it was emptied: the water was a rinse.
 //	moved     The weight jumped up faster than anybody pours: something was put on the
 //	          scale, and once it rests it no longer counts. A fall to nothing, and not
 //	          below, is a tare: what came before is added on again.
@@ -56,6 +57,7 @@ const (
 	Weighed Kind = "weighed" // the pour that ended last, once the weight has come to rest: Total and Water
 	Lifted  Kind = "lifted"  // the brewer, for a swirl or for good
 	Back    Kind = "back"    // the brewer, where it was
+	Emptied Kind = "emptied" // it stands there again without its water: Water is what is gone
 	Off     Kind = "off"     // the brewer was lifted for good, at At; Total is what the scale shows without it
 )
 
@@ -94,6 +96,8 @@ const (
 	stays    = 0.35 // a fall must last to be one
 	offAfter = 6.0
 	stands   = 1.2  // readings within this range are of something that stands
+	rinses   = 20.0 // the least water that a rinse takes
+	wet      = 12.0 // what a rinse leaves in paper and brewer at the most
 	jumps    = 18.0 // in jumpsIn: faster than anybody pours
 	jumpsIn  = 0.45
 	nothing  = 1.0 // a tare shows this at the most
@@ -121,7 +125,9 @@ type Reader struct {
 	unsaid bool        // the last pour has not been weighed at rest
 	before float64     // the level before the brewer was lifted or something was put down
 	offset float64     // of tares and of what was put on the scale in mid-brew
+	lowest float64     // that the scale showed while the brewer was away
 	off    bool
+	empty  bool // it was said that it came back without its water
 	seen   []Seen
 }
 
@@ -369,7 +375,7 @@ func (r *Reader) fell(now float64) bool {
 }
 
 func (r *Reader) lift(at, rested float64, seen bool) {
-	r.state, r.began, r.before, r.off = away, at, rested, false
+	r.state, r.began, r.before, r.lowest, r.off, r.empty = away, at, rested, rested, false, false
 	if seen {
 		r.tell(Lifted, at, rested, 0)
 	}
@@ -412,11 +418,19 @@ func (r *Reader) settle(now float64) {
 // wait looks for the brewer to come back.
 func (r *Reader) wait(now float64) {
 	last := r.since(now - 0.5)
-	if len(last) >= 4 && spread(last) < stands && median(last) > r.before-falls {
+	rests := len(last) >= 4 && spread(last) < stands
+	if rests && median(last) > r.before-falls {
 		r.recent = append(r.recent[:0], last...)
 		r.state, r.level, r.off = still, median(last), false
 		r.tell(Back, float64(last[0].At), r.level, 0)
 		return
+	}
+	if rests {
+		r.lowest = min(r.lowest, median(last))
+		if left := median(last); !r.empty && r.before > rinses && left > -falls && left < wet && left > r.lowest+falls {
+			r.empty = true
+			r.tell(Emptied, float64(last[0].At), left, r.before-left)
+		}
 	}
 	if !r.off && now-r.began >= offAfter {
 		r.off = true

@@ -83,6 +83,45 @@ func TestWhatIsNotWater(t *testing.T) {
 	}
 }
 
+// Brewer and carafe that come back without the water were rinsed; a lift for a swirl, a brewer
+// that is held in the air, a lift at the end and a tare are something else.
+func TestARinseIsSeen(t *testing.T) {
+	for name, c := range map[string]struct {
+		then  func(at float64) float64 // from second 20 on, with 80 g on the scale
+		water units.Grams              // that was tipped out; 0: no rinse
+	}{
+		"all lifted, tipped, put back": {func(at float64) float64 { return map[bool]float64{true: -700, false: 4}[at < 31] }, 76},
+		"brewer first, then carafe": {func(at float64) float64 {
+			switch {
+			case at < 24:
+				return -270
+			case at < 33:
+				return -700
+			case at < 36:
+				return -350
+			}
+			return 5
+		}, 75},
+		"lifted for a swirl":                   {func(at float64) float64 { return map[bool]float64{true: -270, false: 80}[at < 25] }, 0},
+		"a light brewer held over its carafe":  {func(at float64) float64 { return 0 }, 0},
+		"lifted off, and the carafe is served": {func(at float64) float64 { return map[bool]float64{true: -270, false: -700}[at < 31] }, 0},
+	} {
+		var r Reader
+		show(&r, 0, 3, level(0))
+		show(&r, 3, 19, climb(0, 3))
+		seen := append(show(&r, 19, 22, level(80)), show(&r, 22, 60, c.then)...)
+		var got units.Grams
+		for _, s := range seen {
+			if s.Kind == Emptied {
+				got += s.Water
+			}
+		}
+		if got != c.water {
+			t.Errorf("%s: %v is a rinse: %+v", name, got, seen)
+		}
+	}
+}
+
 // What no kitchen scale says changes nothing.
 func TestRubbishIsPassedOver(t *testing.T) {
 	var r Reader

@@ -6,7 +6,13 @@
 const pages = `pages ${STATIC}`, files = `files ${STATIC}`;
 const held = /^\/brews\/[^/]+\/(brew|setup|recipe)$/;
 
-self.addEventListener("install", () => self.skipWaiting());
+self.addEventListener("install", (e) => {
+  self.skipWaiting();
+  // A stream goes past the worker and never waits for it to wake.
+  e.waitUntil((async () => {
+    try { await e.addRoutes?.({ condition: { urlPattern: "/*/live" }, source: "network" }); } catch { /* then it goes through */ }
+  })());
+});
 self.addEventListener("activate", (e) => e.waitUntil((async () => {
   // What an older version held does not fit this one's files.
   for (const name of await caches.keys()) if (name !== pages && name !== files) await caches.delete(name);

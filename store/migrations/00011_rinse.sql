@@ -1,0 +1,15 @@
+-- +goose Up
+-- A brew that runs may turn out to have been the rinse, and then has never been. One that is over stays.
+DROP TRIGGER events_are_not_deleted;
+-- +goose StatementBegin
+CREATE TRIGGER events_are_not_deleted BEFORE DELETE ON brew_events
+WHEN (SELECT status FROM brews WHERE id = OLD.brew_id) <> 'running'
+BEGIN SELECT RAISE(ABORT, 'events are append-only'); END;
+-- +goose StatementEnd
+
+-- +goose Down
+DROP TRIGGER events_are_not_deleted;
+-- +goose StatementBegin
+CREATE TRIGGER events_are_not_deleted BEFORE DELETE ON brew_events
+BEGIN SELECT RAISE(ABORT, 'events are append-only'); END;
+-- +goose StatementEnd
