@@ -126,12 +126,51 @@ func handed(t *testing.T, st *store.Store) *benchScale {
 	}
 	scale := device.NewScaleOnABench(3, 1)
 	scale.Pour(device.NewHand(3, device.Practised, d.Question(time.Now())), d.Recipe.Plan())
+	return known(t, st, scale)
+}
+
+// known is a stand-in scale that is plugged in and known to the yard.
+func known(t *testing.T, st *store.Store, scale device.StandIn) *benchScale {
+	t.Helper()
 	b := &benchScale{Shared: &device.Shared{StandIn: scale}, addr: "127.0.0.1:0"}
 	b.plug(t)
 	if err := st.SaveDevice(t.Context(), gear.Device{ID: "bench", Name: "Bench scale", Kind: gear.Scale, Address: "tcp://" + b.addr}, 0); err != nil {
 		t.Fatal(err)
 	}
 	return b
+}
+
+// A rinser is a scale on which the filter is rinsed after the tare, and all is tipped out and put back.
+type rinser struct{ step int }
+
+func (r *rinser) Hello() device.Message {
+	return device.Message{Device: gear.Scale, Name: "Stand-in scale"}
+}
+
+func (r *rinser) Do(m device.Message) {
+	if m.Do == device.DoTare {
+		r.step = 1
+	}
+}
+
+func (r *rinser) Step() []device.Message {
+	g := 640.0 // before the tare
+	if r.step > 0 {
+		r.step++
+		switch s := float64(r.step); {
+		case s < 25:
+			g = 0
+		case s < 60:
+			g = (s - 25) * 2
+		case s < 75:
+			g = 70
+		case s < 95:
+			g = -640
+		default:
+			g = 3.5
+		}
+	}
+	return []device.Message{{Grams: &g}}
 }
 
 // onScale puts the brew on the bench scale and tares it; the hand begins some seconds later.
@@ -149,23 +188,44 @@ func onScale(u user) {
 	u.until(`document.querySelector("#brew")?.dataset.status === "running"`)
 }
 
-// The scale is lost in the bloom and comes back: the brew goes on by the clock, and by the scale again.
-func TestAScaleIsLostAndComesBack(t *testing.T) {
-	t.Parallel()
+// withDevices is a demo yard to which something was added while it was closed, with its clock running.
+func withDevices(t *testing.T, add func(*store.Store)) (*yard.Yard, user) {
+	t.Helper()
 	dir := t.TempDir()
 	first, err := yard.Start(dir, true)
 	if err != nil {
 		t.Fatal(err)
 	}
-	scale := handed(t, first.Store)
+	add(first.Store)
 	first.Close()
-	y, err := yard.Start(dir, true) // with its devices
+	y, err := yard.Start(dir, true)
 	if err != nil {
 		t.Fatal(err)
 	}
 	t.Cleanup(y.Close)
 	y.Clock.Run()
-	u := screen(t, y.URL)
+	return y, screen(t, y.URL)
+}
+
+// The filter is rinsed on the scale: the screen is ready for the first water again, and no brew is left of it.
+func TestARinseOnTheScaleIsNoBrew(t *testing.T) {
+	t.Parallel()
+	y, u := withDevices(t, func(st *store.Store) { known(t, st, &rinser{}) })
+	onScale(u)
+	u.until(`document.querySelector("#brew")?.dataset.status === "ready"`)
+	u.sees(".place", "Ready")
+	if _, err := y.Store.Brew(t.Context(), "evening-seed-next"); err == nil {
+		t.Error("the rinse is a brew")
+	}
+	u.press("t")
+	u.sees("#ready-says", "by itself")
+}
+
+// The scale is lost in the bloom and comes back: the brew goes on by the clock, and by the scale again.
+func TestAScaleIsLostAndComesBack(t *testing.T) {
+	t.Parallel()
+	var scale *benchScale
+	y, u := withDevices(t, func(st *store.Store) { scale = handed(t, st) })
 	onScale(u)
 	u.until(`document.querySelector("#togo").innerText.includes("to go") && !document.querySelector("#togo").innerText.startsWith("~")`)
 	scale.stop()
