@@ -1,6 +1,6 @@
 // A screen's stream is opened again where its first try found no server, and where it has
 // gone quiet without an end. The library itself comes back only from a stream that was
-// open and ended.
+// open and ended. This stands before the library, so as to see its first try.
 "use strict";
 
 const stream = { connection: null, trying: false, heard: 0 };
