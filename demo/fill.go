@@ -11,6 +11,7 @@ import (
 	"yardbloom/core/cup"
 	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
+	"yardbloom/core/trace"
 	"yardbloom/core/units"
 	"yardbloom/store"
 	"yardbloom/teach"
@@ -158,21 +159,30 @@ func (f *filler) brew(c chapter, g gear.Set, m made, path []brew.Brew, id string
 	if err != nil {
 		return b, err
 	}
-	for _, e := range touches(b.Plan, m) {
+	happened := touches(b.Plan, m)
+	var readings []trace.Reading
+	if c.brewer == windowCone {
+		readings, happened = weighed(b, m)
+	}
+	for _, e := range happened {
 		if b, err = b.Apply(e, at.Add(time.Hour)); err != nil {
 			return b, err
 		}
 	}
 	if !m.untasted {
-		if b, err = b.Taste(tasted(b.Recipe, m), coach.Person{}, path...); err != nil {
+		if b, err = b.Taste(tasted(b, m), coach.Person{}, path...); err != nil {
 			return b, err
 		}
 	}
-	return b, f.st.Keep(f.ctx, b)
+	if err := f.st.Keep(f.ctx, b); err != nil || len(readings) == 0 {
+		return b, err
+	}
+	return b, f.st.AppendReadings(f.ctx, map[string][]trace.Reading{b.ID: readings})
 }
 
-func tasted(r recipe.Recipe, m made) cup.Cup {
-	c := cup.Cup{Drawdown: m.drawdown, TDS: m.tds, Bed: m.bed,
+func tasted(b brew.Brew, m made) cup.Cup {
+	r := b.Recipe
+	c := cup.Cup{Drawdown: b.Cup.Drawdown, TDS: m.tds, Bed: m.bed,
 		Beverage: units.Grams(units.Round(float64(r.Total())-m.kept*float64(r.Dose), 0)),
 		Taste:    cup.Taste{Steps: map[cup.Sense]int{}, Faults: map[cup.Fault]bool{}, Overall: m.overall, Serve: m.serve, Notes: m.notes}}
 	for i, sc := range cup.Scales() {
@@ -182,28 +192,4 @@ func tasted(r recipe.Recipe, m made) cup.Cup {
 		c.Faults[fault] = true
 	}
 	return c
-}
-
-// touches are the taps of somebody who follows a plan with a human hand: each a
-// second or so off, the last one at the last steady stream.
-func touches(p recipe.Plan, m made) []brew.Event {
-	var out []brew.Event
-	add := func(at units.Seconds, e brew.Event) {
-		e.Key, e.At = fmt.Sprintf("touch-%d", len(out)), at
-		out = append(out, e)
-	}
-	off := func(i int) units.Seconds { return units.Seconds((i*7+m.minute*3)%5) * 0.6 }
-	marks := m.marks
-	for i, s := range p.Steps {
-		if i > 0 {
-			add(s.Start+off(i)-1, brew.Event{Kind: brew.Advance})
-		}
-		for len(marks) > 0 && marks[0].At < s.End() {
-			add(max(marks[0].At, s.Start+2), brew.Event{Kind: brew.MarkEvent, Mark: marks[0].What})
-			marks = marks[1:]
-		}
-		add(s.End()+off(i+3), brew.Event{Kind: brew.Advance})
-	}
-	add(m.drawdown, brew.Event{Kind: brew.Advance})
-	return out
 }

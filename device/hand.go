@@ -79,6 +79,10 @@ func NewHand(seed uint64, m Manner, q forecast.Question) *Hand {
 	return &Hand{manner: m, question: q, rng: rand.New(rand.NewPCG(seed, 3)), due: math.NaN(), end: math.NaN()}
 }
 
+// LiftAt lets it lift the brewer off at a second that is known already, and not when the model
+// has the last steady stream end.
+func (h *Hand) LiftAt(end units.Seconds) { h.end = float64(end) }
+
 // Total is what it has poured.
 func (h *Hand) Total() units.Grams { return units.Grams(h.total) }
 

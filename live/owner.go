@@ -133,7 +133,7 @@ func (o *Owners) happened(w *Owner, u understood) {
 		o.emptied(w)
 		return
 	}
-	e, ok := eventOf(u.Seen)
+	e, ok := brew.Saw(u.Seen)
 	if !ok {
 		return
 	}
@@ -166,13 +166,6 @@ func (o *Owners) apply(w *Owner, e brew.Event) {
 	if _, err := o.Apply(o.ctx, w.id, e); err != nil && !errors.Is(err, brew.ErrStatus) && o.ctx.Err() == nil {
 		o.Log.Error("what a scale saw was not kept", "brew", w.id, "kind", e.Kind, "err", err)
 	}
-}
-
-// eventOf is what a brew is told of what a scale saw.
-func eventOf(seen trace.Seen) (brew.Event, bool) {
-	kinds := map[trace.Kind]brew.EventKind{trace.Began: brew.Began, trace.Ended: brew.Ended, trace.Weighed: brew.Weighed, trace.Off: brew.Off, trace.Back: brew.Back}
-	kind, ok := kinds[seen.Kind]
-	return brew.Event{Kind: kind, At: max(0, seen.At), Grams: seen.Total}, ok
 }
 
 // ErrOther is returned for a reading of a second scale on one brew.

@@ -156,7 +156,7 @@ func FuzzAnySights(f *testing.F) {
 	if err != nil {
 		f.Fatal(err)
 	}
-	kinds := []EventKind{Watched, Began, Ended, Weighed, Unwatched, Off, Back, Advance, Later, Undo, Finish}
+	kinds := []EventKind{Watched, Began, Grown, Ended, Weighed, Unwatched, Off, Back, Advance, Later, Undo, Finish}
 	f.Fuzz(func(t *testing.T, script []byte) {
 		b, at := start, units.Seconds(0)
 		for i := 0; i+2 < len(script) && i < 90; i += 3 {
@@ -197,6 +197,14 @@ func TestADropMoreIsNoPour(t *testing.T) {
 	more := watched(t, b, Event{Kind: Began, At: 20}, Event{Kind: Ended, At: 21, Grams: plan.Steps[0].Total + 4})
 	if s := more.At(noon.Add(22 * time.Second)); s.Now().Kind != Waiting || s.Stages[0].Got != plan.Steps[0].Total+4 {
 		t.Errorf("a drop more: %s, the bloom came to %v", s.Now().Kind, s.Stages[0].Got)
+	}
+	drop := watched(t, b, Event{Kind: Began, At: 20}, Event{Kind: Grown, At: 22, Grams: plan.Steps[0].Total + 7})
+	if s := drop.At(noon.Add(22 * time.Second)); s.Now().Kind != Waiting {
+		t.Errorf("a drop more is a %s", s.Now().Kind)
+	}
+	runs := watched(t, b, Event{Kind: Began, At: 20}, Event{Kind: Grown, At: 24, Grams: plan.Steps[0].Total + 20})
+	if s := runs.At(noon.Add(24 * time.Second)); s.Now().Kind != Pouring || s.Now().Entered != 20 {
+		t.Errorf("a pour that runs early is a %s since %v", s.Now().Kind, s.Now().Entered)
 	}
 	whole := watched(t, b, Event{Kind: Began, At: 20}, Event{Kind: Ended, At: 37, Grams: plan.Steps[1].Total})
 	if s := whole.At(noon.Add(38 * time.Second)); s.Now().Kind != Waiting || s.Now().Step != 1 || s.Stages[2].Entered != 20 {

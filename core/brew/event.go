@@ -32,6 +32,7 @@ const (
 	Unwatched EventKind = "unwatched" // the scale was lost
 	Began     EventKind = "began"     // water runs
 	Ended     EventKind = "ended"     // it runs no more; Grams is the total
+	Grown     EventKind = "grown"     // water that runs long before a pour is due is that pour: Grams is the total so far
 	Weighed   EventKind = "weighed"   // Grams is the total at rest, after the pour that ended last
 	Off       EventKind = "off"       // the brewer was lifted off for good; Grams is what the scale shows without it
 	Back      EventKind = "back"      // it was not: it stands on the scale again
@@ -74,7 +75,7 @@ func (e Event) Valid() bool {
 		return e.Mark == "" && !e.Instant.IsZero()
 	case Bend:
 		return e.Mark == "" && e.Plan != nil
-	case Advance, Finish, Later, Undo, Reading, Abandon, Resume, Tared, Watched, Unwatched, Began, Ended, Weighed, Off, Back:
+	case Advance, Finish, Later, Undo, Reading, Abandon, Resume, Tared, Watched, Unwatched, Began, Grown, Ended, Weighed, Off, Back:
 		return e.Mark == ""
 	}
 	return false

@@ -76,6 +76,8 @@ func (b Brew) takes(e Event, now time.Time) bool {
 		return false
 	case e.Kind == Resume:
 		return b.Status == Abandoned
+	case e.Kind == Grown: // says something new of water that runs early alone
+		return b.Status == Running && At(b.Plan, b.Events, e.At).runsEarly()
 	case b.Status == Running:
 		return true
 	case e.Kind == Abandon || now.Sub(b.Ended) > LateBy:

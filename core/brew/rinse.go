@@ -14,7 +14,7 @@ const (
 )
 
 // ofScale are the events that a scale makes by itself.
-var ofScale = map[EventKind]bool{Start: true, Tared: true, Watched: true, Unwatched: true, Began: true, Ended: true, Weighed: true, Off: true, Back: true, Bend: true}
+var ofScale = map[EventKind]bool{Start: true, Tared: true, Watched: true, Unwatched: true, Began: true, Grown: true, Ended: true, Weighed: true, Off: true, Back: true, Bend: true}
 
 // OnlyRinsed says whether all of a brew that a scale began may have been the rinse: its first
 // water was a short while ago, not much was poured, and no hand touched the screen.

@@ -213,7 +213,7 @@ func (s *State) apply(e Event) {
 		s.Watched, s.Scale, s.Under = true, e.Note, e.Grams
 	case Unwatched:
 		s.Watched = false
-	case Began, Ended, Weighed, Off, Back:
+	case Began, Grown, Ended, Weighed, Off, Back:
 		s.see(e)
 	case MarkEvent:
 		s.Marks = append(s.Marks, Mark{What: e.Mark, At: e.At})

@@ -4,6 +4,7 @@ import (
 	"math"
 
 	"yardbloom/core/recipe"
+	"yardbloom/core/trace"
 	"yardbloom/core/units"
 )
 
@@ -18,16 +19,28 @@ const (
 	// ahead is how long before a pour is due water that runs is that pour, s: before that it
 	// may be a drop more for the last one.
 	ahead units.Seconds = 10
+	// tooMuch is how far over a pour's total nobody pours after, g.
+	tooMuch units.Grams = 8
 	// firstWater is how long after the start the scale's own view of the first pour's
 	// beginning says nothing new, s.
 	firstWater units.Seconds = 3
 )
+
+// Saw is what a brew is told of what was understood of its trace; false for what is none of
+// its business, such as a swirl.
+func Saw(seen trace.Seen) (Event, bool) {
+	kinds := map[trace.Kind]EventKind{trace.Began: Began, trace.Grown: Grown, trace.Ended: Ended, trace.Weighed: Weighed, trace.Off: Off, trace.Back: Back}
+	kind, ok := kinds[seen.Kind]
+	return Event{Kind: kind, At: max(0, seen.At), Grams: seen.Total}, ok
+}
 
 // see takes in what a scale saw.
 func (s *State) see(e Event) {
 	switch e.Kind {
 	case Began:
 		s.waterRuns(e.At)
+	case Grown:
+		s.waterGrows(e)
 	case Ended:
 		s.waterStops(e)
 	case Weighed:
@@ -73,6 +86,20 @@ func (s *State) waterRuns(at units.Seconds) {
 	}
 	st.Entered, st.Tapped, s.auto = at, true, false
 	s.Late = at - s.plan.Steps[st.Step].Start
+}
+
+// runsEarly says that water runs of which nobody knows yet whether it is the next pour.
+func (s State) runsEarly() bool {
+	return !s.Finished && s.Now().Kind == Waiting && s.early > s.Now().Entered && s.Stages[s.Current+1].Kind == Pouring
+}
+
+// waterGrows takes water that runs early as the next pour once it is too much for the last one.
+func (s *State) waterGrows(e Event) {
+	if !s.runsEarly() || e.Grams < s.Stages[s.Current-1].To+tooMuch {
+		return
+	}
+	s.enter(s.Current+1, s.early, true)
+	s.Stages[s.Current].Seen = true
 }
 
 // waterStops ends the running pour where about all of it is in. The end of a pour that a

@@ -53,6 +53,7 @@ type Kind string
 // What a Reader understands.
 const (
 	Began   Kind = "began"   // a pour: At is its start
+	Grown   Kind = "grown"   // a pour: it has given more than anybody pours after, and Total so far
 	Ended   Kind = "ended"   // a pour: At is its end, Total the weight poured so far, Water what it gave
 	Weighed Kind = "weighed" // the pour that ended last, once the weight has come to rest: Total and Water
 	Lifted  Kind = "lifted"  // the brewer, for a swirl or for good
@@ -85,7 +86,8 @@ const (
 	atLevel    = 0.6  // above the level at the most: not pouring yet
 	getsGoing  = 0.25 // what a hand and a scale take to get going
 
-	stops    = 0.5 // less steep than that: not pouring any more
+	much     = 20.0 // of a pour that is no drop more
+	stops    = 0.5  // less steep than that: not pouring any more
 	stopsFor = 0.8
 	nearEnd  = 0.5 // below where the weight rests: still pouring
 	restsFor = 1.0 // within calm, to be weighed
@@ -122,6 +124,7 @@ type Reader struct {
 	from   float64     // the level at which the running pour, or the last one, began
 	began  float64     // of the running pour, of the lift, or of the move
 	ended  float64     // of the last pour
+	grown  bool        // it was said that the running pour is no drop more
 	unsaid bool        // the last pour has not been weighed at rest
 	before float64     // the level before the brewer was lifted or something was put down
 	offset float64     // of tares and of what was put on the scale in mid-brew
@@ -273,6 +276,7 @@ func (r *Reader) rest(now float64) {
 	if slope, ok := r.slope(0.7); over && ok && slope >= climbs && median(up) > r.level+swings*swing {
 		r.weigh(r.level)
 		r.state, r.from, r.began = pouring, r.level, r.left(slope)
+		r.grown = false
 		r.tell(Began, r.began, r.level, 0)
 		return
 	}
@@ -315,6 +319,10 @@ func (r *Reader) left(slope float64) float64 {
 
 // climb follows a pour to its end.
 func (r *Reader) climb(now float64) {
+	if total := float64(r.recent[len(r.recent)-1].Grams); !r.grown && total-r.from > much {
+		r.grown = true
+		r.tell(Grown, now, total, total-r.from)
+	}
 	slope, ok := r.slope(stopsFor)
 	was := r.between(now-1.4, now-0.9)
 	if !ok || slope > stops || len(was) > 0 && median(r.since(now-0.5))-median(was) > stops {

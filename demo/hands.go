@@ -1,0 +1,72 @@
+package demo
+
+import (
+	"fmt"
+
+	"yardbloom/core/brew"
+	"yardbloom/core/recipe"
+	"yardbloom/core/trace"
+	"yardbloom/core/units"
+	"yardbloom/device"
+)
+
+// newHand is since how many days ago the nursery's people have been pouring well.
+const newHand = 7
+
+// weighed is what the scale at the window showed of a brew, poured by one of the nursery's
+// people and lifted off when its story says, and what was understood of it.
+func weighed(b brew.Brew, m made) (readings []trace.Reading, happened []brew.Event) {
+	manner, seed := device.Usual, device.SeedOf(b.ID)
+	if m.days < newHand {
+		manner = device.Practised
+	}
+	hand, scale := device.NewHand(seed, manner, b.Question(b.Started)), device.NewScaleStandIn(seed, 1)
+	hand.LiftAt(m.drawdown)
+	tared := hand.Stands()
+	for range 10 {
+		scale.Step(tared)
+	}
+	scale.Tare()
+	happened = append(happened, brew.Event{Key: "watched", Kind: brew.Watched, Note: devices[0].ID, Grams: tared.Grams})
+	var reader trace.Reader
+	marks := m.marks
+	for i := 1; !hand.Gone(); i++ {
+		x := trace.Reading{At: units.Seconds(float64(i) * device.Every), Grams: scale.Step(hand.Step(b.Plan))}.Kept()
+		readings = append(readings, x)
+		for _, seen := range reader.Read(x) {
+			if e, ok := brew.Saw(seen); ok && e.Kind != brew.Grown { // none of them pours early
+				e.Key = fmt.Sprintf("scale-%d", len(happened))
+				happened = append(happened, e)
+			}
+		}
+		if len(marks) > 0 && x.At >= marks[0].At {
+			happened = append(happened, brew.Event{Key: fmt.Sprintf("mark-%d", i), Kind: brew.MarkEvent, At: x.At, Mark: marks[0].What})
+			marks = marks[1:]
+		}
+	}
+	return readings, happened
+}
+
+// touches are the taps of somebody who follows a plan with a human hand: each a
+// second or so off, the last one at the last steady stream.
+func touches(p recipe.Plan, m made) []brew.Event {
+	var out []brew.Event
+	add := func(at units.Seconds, e brew.Event) {
+		e.Key, e.At = fmt.Sprintf("touch-%d", len(out)), at
+		out = append(out, e)
+	}
+	off := func(i int) units.Seconds { return units.Seconds((i*7+m.minute*3)%5) * 0.6 }
+	marks := m.marks
+	for i, s := range p.Steps {
+		if i > 0 {
+			add(s.Start+off(i)-1, brew.Event{Kind: brew.Advance})
+		}
+		for len(marks) > 0 && marks[0].At < s.End() {
+			add(max(marks[0].At, s.Start+2), brew.Event{Kind: brew.MarkEvent, Mark: marks[0].What})
+			marks = marks[1:]
+		}
+		add(s.End()+off(i+3), brew.Event{Kind: brew.Advance})
+	}
+	add(m.drawdown, brew.Event{Kind: brew.Advance})
+	return out
+}
