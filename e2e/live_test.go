@@ -1,18 +1,14 @@
 package e2e
 
 import (
-	"context"
 	"fmt"
-	"net"
 	"path/filepath"
 	"strings"
 	"testing"
 	"time"
 
 	"yardbloom/core/brew"
-	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
-	"yardbloom/device"
 	"yardbloom/e2e/yard"
 	"yardbloom/store"
 )
@@ -96,115 +92,6 @@ func TestALateBaristaMovesTheRest(t *testing.T) {
 	if got := state.Stages[2].Entered - b.Plan.Steps[1].Start; got < 2 {
 		t.Errorf("the second pour began %v late", got)
 	}
-}
-
-// benchScale is a stand-in scale on the network, with a hand that pours the demo's next brew.
-type benchScale struct {
-	*device.Shared
-	addr string
-	stop context.CancelFunc
-}
-
-func (b *benchScale) plug(t *testing.T) {
-	t.Helper()
-	l, err := net.Listen("tcp", b.addr)
-	if err != nil {
-		t.Fatal(err)
-	}
-	ctx, stop := context.WithCancel(context.Background())
-	b.addr, b.stop = l.Addr().String(), stop
-	t.Cleanup(stop)
-	go device.ServeTCP(ctx, l, b.Shared) // ends with ctx
-}
-
-// handed is a scale with a hand for a brew of a store, plugged in and known to the yard.
-func handed(t *testing.T, st *store.Store) *benchScale {
-	t.Helper()
-	d, _, err := st.Draft(t.Context(), "evening-seed-next")
-	if err != nil {
-		t.Fatal(err)
-	}
-	scale := device.NewScaleOnABench(3, 1)
-	scale.Pour(device.NewHand(3, device.Practised, d.Question(time.Now())), d.Recipe.Plan())
-	return known(t, st, scale)
-}
-
-// known is a stand-in scale that is plugged in and known to the yard.
-func known(t *testing.T, st *store.Store, scale device.StandIn) *benchScale {
-	t.Helper()
-	b := &benchScale{Shared: &device.Shared{StandIn: scale}, addr: "127.0.0.1:0"}
-	b.plug(t)
-	if err := st.SaveDevice(t.Context(), gear.Device{ID: "bench", Name: "Bench scale", Kind: gear.Scale, Address: "tcp://" + b.addr}, 0); err != nil {
-		t.Fatal(err)
-	}
-	return b
-}
-
-// A rinser is a scale on which the filter is rinsed after the tare, and all is tipped out and put back.
-type rinser struct{ step int }
-
-func (r *rinser) Hello() device.Message {
-	return device.Message{Device: gear.Scale, Name: "Stand-in scale"}
-}
-
-func (r *rinser) Do(m device.Message) {
-	if m.Do == device.DoTare {
-		r.step = 1
-	}
-}
-
-func (r *rinser) Step() []device.Message {
-	g := 640.0 // before the tare
-	if r.step > 0 {
-		r.step++
-		switch s := float64(r.step); {
-		case s < 25:
-			g = 0
-		case s < 60:
-			g = (s - 25) * 2
-		case s < 75:
-			g = 70
-		case s < 95:
-			g = -640
-		default:
-			g = 3.5
-		}
-	}
-	return []device.Message{{Grams: &g}}
-}
-
-// onScale puts the brew on the bench scale and tares it; the hand begins some seconds later.
-func onScale(u user) {
-	u.t.Helper()
-	u.open("/brews/evening-seed-next/brew")
-	u.until(`document.readyState === "complete"`)
-	u.click("#bench .menu summary")
-	u.click(`#bench button[value="bench"]`)
-	u.sees("#bench .device", "Bench scale")
-	u.until(`Number(document.querySelector("#on-scale").innerText.replace(" g", "")) > 300`)
-	u.sees("#ready-says", "Tare")
-	u.press("t")
-	u.sees("#ready-says", "by itself")
-	u.until(`document.querySelector("#brew")?.dataset.status === "running"`)
-}
-
-// withDevices is a demo yard to which something was added while it was closed, with its clock running.
-func withDevices(t *testing.T, add func(*store.Store)) (*yard.Yard, user) {
-	t.Helper()
-	dir := t.TempDir()
-	first, err := yard.Start(dir, true)
-	if err != nil {
-		t.Fatal(err)
-	}
-	add(first.Store)
-	first.Close()
-	y, err := yard.Start(dir, true)
-	if err != nil {
-		t.Fatal(err)
-	}
-	t.Cleanup(y.Close)
-	y.Clock.Run()
-	return y, screen(t, y.URL)
 }
 
 // The filter is rinsed on the scale: the screen is ready for the first water again, and no brew is left of it.
