@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"encoding/json"
 	"time"
 
 	"yardbloom/core/brew"
@@ -130,10 +131,9 @@ func loadBrew(ctx context.Context, q querier, id string) (brew.Brew, error) {
 	if err := q.get(ctx, &row, `SELECT `+brewColumns+` FROM brews WHERE id = ?`, id); err != nil {
 		return brew.Brew{}, err
 	}
-	b := row.brew()
-	var err error
-	b.Events, err = loadEvents(ctx, q, b)
-	return b, err
+	one := []brew.Brew{row.brew()}
+	err := addEvents(ctx, q, one)
+	return one[0], err
 }
 
 // Change adds to the life of a brew: it loads the brew, applies a step and keeps
@@ -209,16 +209,29 @@ func insertEvents(ctx context.Context, t *tx, b brew.Brew, from int) error {
 	return nil
 }
 
-func loadEvents(ctx context.Context, q querier, b brew.Brew) ([]brew.Event, error) {
+const selectEvents = `
+	SELECT brew_id, key, kind, at, instant, mark, grams, plan, note FROM brew_events
+	WHERE brew_id IN (SELECT value FROM json_each(?)) ORDER BY brew_id, n`
+
+// addEvents adds their events to brews.
+func addEvents(ctx context.Context, q querier, brews []brew.Brew) error {
+	of, ids := make(map[string]*brew.Brew, len(brews)), make([]string, len(brews))
+	for i := range brews {
+		of[brews[i].ID], ids[i] = &brews[i], brews[i].ID
+	}
+	asked, err := json.Marshal(ids)
+	if err != nil {
+		return err
+	}
 	var rows []eventRow
-	if err := q.all(ctx, &rows, `SELECT key, kind, at, instant, mark, grams, plan, note FROM brew_events WHERE brew_id = ? ORDER BY n`, b.ID); err != nil {
-		return nil, err
+	if err := q.all(ctx, &rows, selectEvents, string(asked)); err != nil {
+		return err
 	}
-	out := make([]brew.Event, len(rows))
-	for i, r := range rows {
-		out[i] = r.event(zoneOf(b.Started))
+	for _, r := range rows {
+		b := of[r.BrewID]
+		b.Events = append(b.Events, r.event(zoneOf(b.Started)))
 	}
-	return out, nil
+	return nil
 }
 
 const selectPath = `SELECT ` + brewColumns + ` FROM brews WHERE bag_id = ? ORDER BY started_at DESC, id DESC LIMIT ?`

@@ -103,10 +103,5 @@ func (s *Store) Past(ctx context.Context, bagID string, limit int) ([]brew.Brew,
 	if err != nil {
 		return nil, err
 	}
-	for i, b := range path {
-		if path[i].Events, err = loadEvents(ctx, s.read, b); err != nil {
-			return nil, err
-		}
-	}
-	return path, nil
+	return path, addEvents(ctx, s.read, path)
 }

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"time"
 
+	"yardbloom/core/brew"
 	"yardbloom/core/learn"
 	"yardbloom/store/document"
 )
@@ -30,13 +31,20 @@ func (s *Store) Measured(ctx context.Context, limit int) ([]learn.Sample, error)
 	for _, v := range said {
 		verdicts[v.ID] = v.Verdict
 	}
+	brews := make([]brew.Brew, len(rows))
+	for i, r := range rows {
+		brews[i] = r.brew()
+	}
+	if err := addEvents(ctx, s.read, brews); err != nil {
+		return nil, err
+	}
 	var out []learn.Sample
-	for _, r := range rows {
-		sample := r.brew().Sample()
+	for _, b := range brews {
+		sample := b.Sample()
 		if sample.Drawdown == 0 && sample.Beverage == 0 && sample.TDS == 0 {
 			continue
 		}
-		sample.Out, sample.In = verdicts[r.ID] == "out", verdicts[r.ID] == "in"
+		sample.Out, sample.In = verdicts[b.ID] == "out", verdicts[b.ID] == "in"
 		out = append(out, sample)
 	}
 	return out, nil

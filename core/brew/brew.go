@@ -66,6 +66,9 @@ func (b Brew) Sample() learn.Sample {
 	s.ID, s.Name, s.At = b.ID, b.Bag.Name, b.Started
 	s.Question = b.Sheet.Question(b.Started)
 	s.Question.Beliefs = nil
+	if was, known := b.Was(); known {
+		s.Question.Recipe = was
+	}
 	s.Drawdown, s.Beverage, s.TDS = float64(b.Cup.Drawdown), float64(b.Cup.Beverage), b.Cup.TDS
 	return s
 }
@@ -122,6 +125,9 @@ func (b Brew) Yield() (cup.Figure, bool) {
 // weighed, and without a change that was advised and not made.
 func (b Brew) Case(who coach.Person) coach.Case {
 	c := coach.Case{ID: b.ID, Recipe: b.Poured(), Bag: b.Bag, Now: b.Started, Window: b.Window(), Gear: b.Gear, Cup: b.Cup, Person: who, Beliefs: b.Beliefs}
+	if was, known := b.Was(); known {
+		c.Was = &was
+	}
 	for _, m := range b.At(b.Ended).Marks {
 		c.Marks = append(c.Marks, m.What)
 	}
@@ -133,7 +139,25 @@ func (b Brew) Case(who coach.Person) coach.Case {
 	return c
 }
 
-// Poured is the recipe as it was really brewed.
+// Was is the recipe with its pours as they were tapped or weighed; false where nobody touched
+// the screen and no scale saw it, so that there is only the plan.
+func (b Brew) Was() (recipe.Recipe, bool) {
+	state := b.At(b.Ended)
+	if !state.Finished || len(b.Events) < 2 {
+		return recipe.Recipe{}, false
+	}
+	r := b.Poured()
+	r.Pours = r.Along(state.Steps()).Pours
+	if poured := r.Water(); b.Cup.Water > 0 && poured > 0 { // as it was weighed in the end
+		for i := range r.Pours {
+			r.Pours[i].Water *= b.Cup.Water / poured
+		}
+	}
+	return r, true
+}
+
+// Poured is the recipe as it was really brewed: with the dose and the water that were weighed,
+// and without a change that was not made after all.
 func (b Brew) Poured() recipe.Recipe {
 	r := b.Recipe
 	if b.Cup.NotDone && b.Asked != nil {

@@ -35,6 +35,9 @@ type Person struct {
 type Case struct {
 	ID     string // of the brew, by which a map names it
 	Recipe recipe.Recipe
+	// Was is the recipe with its pours as they were tapped or weighed, where that is known; nil:
+	// as the recipe says.
+	Was    *recipe.Recipe
 	Bag    coffee.Bag
 	Now    time.Time     // when it was brewed
 	Window coffee.Window // wanted drawdown
@@ -49,7 +52,8 @@ type Case struct {
 	// Beliefs are what the yard believes of this gear and coffee; nil for the prior.
 	Beliefs *forecast.Beliefs
 
-	lag lag // of its drawdown, once it is weighed
+	lag  lag           // of its drawdown, once it is weighed
+	late units.Seconds // how much of its drawdown is for how it was poured, by the model
 }
 
 // Method is how the recipe's water meets the grounds. A steeper whose valve stands

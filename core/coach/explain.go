@@ -143,7 +143,7 @@ var watches = map[Cause]string{
 func (w *weighing) watch(x option) string {
 	out := watches[w.causeOf(x)]
 	if by := float64(x.drains-w.now.Drawdown) * w.slower; math.Abs(by) >= 5 && w.Cup.Drawdown > 0 && !w.Recipe.Steeps() {
-		out += fmt.Sprintf(" It should drain at about %s.", w.Cup.Drawdown+x.drains-w.now.Drawdown)
+		out += fmt.Sprintf(" It should drain at about %s.", w.drained()+x.drains-w.now.Drawdown)
 	}
 	return out
 }

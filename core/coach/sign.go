@@ -74,20 +74,31 @@ func weakSourFast(c Case) string {
 
 // fast and slow compare the drawdown with the window that was wanted.
 func (c Case) fast() bool {
-	return c.Window.Set() && c.Cup.Drawdown > 0 && c.Cup.Drawdown < c.Window.From
+	return c.Window.Set() && c.Cup.Drawdown > 0 && c.drained() < c.Window.From
 }
-func (c Case) slow() bool { return c.Window.Set() && c.Cup.Drawdown > c.Window.To }
+func (c Case) slow() bool { return c.Window.Set() && c.drained() > c.Window.To }
+
+// drained is the drawdown without what is in it for how it was poured: what the bed did.
+func (c Case) drained() units.Seconds { return c.Cup.Drawdown - c.late }
+
+// aside says how much that is, where it counts.
+func (c Case) aside() string {
+	if math.Abs(float64(c.late)) < 5 {
+		return ""
+	}
+	return fmt.Sprintf(", leaving aside the %+.0f s for how it was poured", float64(c.late))
+}
 
 func flowsWell(c Case) string {
 	return says(c.Cup.Drawdown > 0 && c.Window.Set() && !c.fast() && !c.slow(), "The flow is good: it drained in its window.")
 }
 
 func runsSlow(c Case) string {
-	return says(c.slow(), "It drained %.0f s past its window.", float64(c.Cup.Drawdown-c.Window.To))
+	return says(c.slow(), "It drained %.0f s past its window%s.", float64(c.drained()-c.Window.To), c.aside())
 }
 
 func runsFast(c Case) string {
-	return says(c.fast(), "It drained %.0f s before its window.", float64(c.Window.From-c.Cup.Drawdown))
+	return says(c.fast(), "It drained %.0f s before its window%s.", float64(c.Window.From-c.drained()), c.aside())
 }
 
 func standing(c Case) string {

@@ -27,6 +27,15 @@ func (c Case) question() forecast.Question {
 	return forecast.Question{Recipe: c.Recipe, Bag: c.Bag, Now: c.Now, Gear: c.Gear, Beliefs: c.Beliefs}
 }
 
+// really is the question with the pours as they were poured.
+func (c Case) really() forecast.Question {
+	q := c.question()
+	if c.Was != nil {
+		q.Recipe = *c.Was
+	}
+	return q
+}
+
 // A weighing is what the brews of a bag so far leave.
 type weighing struct {
 	Case
@@ -54,10 +63,11 @@ func (c Case) weigh() *weighing {
 	w := &weighing{Case: c, moves: movesOf(path)}
 	changes := append(c.candidates(), w.backward()...)
 	q := c.question()
-	asked := make([]forecast.Question, 0, len(path)+len(changes))
-	for _, past := range path {
+	n := len(path)
+	asked := make([]forecast.Question, 2*n, 2*n+len(changes)) // as each was poured, as it was planned, and the changes
+	for i, past := range path {
 		past.Beliefs = c.Beliefs
-		asked = append(asked, past.question())
+		asked[i], asked[n+i] = past.really(), past.question()
 	}
 	for _, change := range changes {
 		turned := q
@@ -68,12 +78,25 @@ func (c Case) weigh() *weighing {
 	wrong := make([]bool, len(asked))
 	forecast.Share(len(asked), func(mine forecast.Numbers) {
 		for i := range mine {
-			wrong[i] = forecasts[i].AskRoughly(asked[i]) != nil
+			if i < n || i >= 2*n || path[i-n].Was != nil {
+				wrong[i] = forecasts[i].AskRoughly(asked[i]) != nil
+			}
 		}
 	})
-	here := len(path) - 1
-	w.now = forecasts[here]
-	w.goThrough(path, forecasts[:len(path)], wrong)
+	for i, past := range path {
+		was, planned := &forecasts[i], &forecasts[n+i]
+		switch {
+		case past.Was == nil:
+			*planned, wrong[n+i] = *was, wrong[i]
+		case wrong[i]: // the model knows nothing of such pours: by its plan
+			*was, wrong[i] = *planned, wrong[n+i]
+		case was.Drained && planned.Drained:
+			path[i].late = was.Drawdown - planned.Drawdown
+		}
+	}
+	here := n - 1
+	w.now = forecasts[n+here]
+	w.goThrough(path, forecasts[:n], wrong)
 	if wrong[here] { // the model knows nothing of such a recipe
 		w.chances = w.judged.chances()
 		return w
@@ -81,7 +104,7 @@ func (c Case) weigh() *weighing {
 	w.mark, w.plainMark = w.aim.marks(w.at)
 	w.unevenBed, w.warnings = w.aim.unevenBed(), len(recipe.Check(w.Recipe, w.Gear, w.Prefs))
 	for i, change := range changes {
-		if f := forecasts[len(path)+i]; !wrong[len(path)+i] {
+		if f := forecasts[2*n+i]; !wrong[2*n+i] {
 			w.consider(change, f)
 		}
 	}
@@ -126,7 +149,7 @@ func (w *weighing) goThrough(path []Case, forecasts []forecast.Forecast, wrong [
 			a = j.learned()
 			continue
 		}
-		w.at, w.cup, w.lag = at, cup, past.lag
+		w.at, w.cup, w.lag, w.late = at, cup, past.lag, past.late
 		w.judge(a, before.of(forecasts[i]))
 	}
 }
@@ -253,7 +276,7 @@ func (w *weighing) refuses(change candidate, f forecast.Forecast) bool {
 		return true
 	case then > longer*now && w.Window.Set() && !w.Recipe.Steeps() && then > nearClog*w.Window.To:
 		return true
-	case finer && (stalled(w.Case) != "" || w.chances.of(Clogged) > 0.3 || w.Window.Set() && w.Cup.Drawdown > w.Window.To+40):
+	case finer && (stalled(w.Case) != "" || w.chances.of(Clogged) > 0.3 || w.Window.Set() && w.drained() > w.Window.To+40):
 		return true
 	case w.warned(change):
 		return true
