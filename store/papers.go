@@ -47,8 +47,27 @@ func (d drawer[T, D]) change(ctx context.Context, s *Store, id string, apply fun
 }
 
 func (d drawer[T, D]) latest(ctx context.Context, s *Store) ([]Dated[T], error) {
-	return dated(ctx, s, fmt.Sprintf(`SELECT id, %s AS doc, created_at, version FROM %s WHERE created_at < '~' ORDER BY created_at DESC LIMIT ?`, d.column, d.table), d.read)
+	return dated(ctx, s, fmt.Sprintf(`SELECT id, %s AS doc, created_at, version FROM %s WHERE created_at < '~' AND deleted_at IS NULL ORDER BY created_at DESC LIMIT ?`, d.column, d.table), d.read)
 }
+
+// PutAside takes a rush, a script or a try off its list, or brings it back.
+func (s *Store) PutAside(ctx context.Context, kind Aside, id string, aside bool, now time.Time) error {
+	at := instant{}
+	if aside {
+		at.Time = now
+	}
+	return s.change(ctx, fmt.Sprintf(`UPDATE %s SET deleted_at = :at WHERE id = :id`, kind), deletion{id, at}, ErrNotFound)
+}
+
+// An Aside is a kind of thing that can be put aside: the name of its table.
+type Aside string
+
+// The kinds that can be put aside.
+const (
+	RushAside   Aside = "rushes"
+	ScriptAside Aside = "scripts"
+	TryAside    Aside = "exercises"
+)
 
 var (
 	rushes  = drawer[rush.Rush, document.Rush]{"rushes", "rush", document.OfRush, document.Rush.Core, func(r *rush.Rush, id string, v int64) { r.ID, r.Version = id, v }}

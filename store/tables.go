@@ -23,6 +23,7 @@ type paper[D any] struct {
 
 // A Dated thing is one with the moment at which it was begun.
 type Dated[T any] struct {
+	ID string
 	It T
 	At time.Time
 }
@@ -49,7 +50,7 @@ func dated[D, T any](ctx context.Context, s *Store, query string, core func(pape
 	err := s.read.all(ctx, &rows, query, mostPapers)
 	out := make([]Dated[T], len(rows))
 	for i, r := range rows {
-		out[i] = Dated[T]{core(r), r.Created.Time}
+		out[i] = Dated[T]{r.ID, core(r), r.Created.Time}
 	}
 	return out, err
 }

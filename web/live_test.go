@@ -15,6 +15,7 @@ import (
 
 	"yardbloom/core/brew"
 	"yardbloom/core/practice"
+	"yardbloom/core/rush"
 	"yardbloom/core/trace"
 	"yardbloom/core/units"
 	"yardbloom/store"
@@ -115,6 +116,42 @@ func TestWrongEntriesOfTheLiveTools(t *testing.T) {
 	for _, path := range []string{"/rush/nobody", "/stage/nobody", "/stage/nobody/show", "/practice/juggling", "/practice/circles/live?scale=nobody"} {
 		if code, _ := v.get(path); code != http.StatusNotFound {
 			t.Errorf("%s: status %d", path, code)
+		}
+	}
+}
+
+// A script, a rush or a try that is put aside leaves its list, and comes back from the notice.
+func TestWhatIsPutAsideComesBack(t *testing.T) {
+	t.Parallel()
+	v := visit(t)
+	ctx := context.Background()
+	tries, err := v.store.Tries(ctx)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := v.store.AddRush(ctx, rush.Rush{ID: "morning", Ended: true}, v.now); err != nil {
+		t.Fatal(err)
+	}
+	for list, thing := range map[string]string{"/stage": "/stage/regional-heat", "/practice": "/practice/tries/" + tries[0].ID, "/rush": "/rush/morning"} {
+		there := func() bool { _, page := v.get(list); return strings.Contains(page, thing) }
+		if list == "/stage" && !there() {
+			t.Fatal("the script is not on its list")
+		}
+		code, _, header := v.send("POST", thing+"/aside", nil)
+		if code != http.StatusSeeOther {
+			t.Fatalf("%s aside: status %d", thing, code)
+		}
+		if there() {
+			t.Errorf("%s is put aside and still on %s", thing, list)
+		}
+		if _, page := v.get(header.Get("Location")); !strings.Contains(page, thing+"/back") {
+			t.Errorf("%s offers no way back", header.Get("Location"))
+		}
+		if v.post(thing + "/back"); !there() {
+			t.Errorf("%s did not come back", thing)
+		}
+		if code, _ := v.post(strings.TrimSuffix(thing, thing[strings.LastIndex(thing, "/"):]) + "/nobody/aside"); code != http.StatusNotFound {
+			t.Errorf("nobody beside %s: status %d", thing, code)
 		}
 	}
 }

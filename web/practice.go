@@ -57,8 +57,8 @@ type choice struct{ ID, Name string }
 
 // tryView is a try as it was scored.
 type tryView struct {
-	Lesson, When, All string
-	Parts             []fact
+	ID, Lesson, When, All string
+	Parts                 []fact
 }
 
 func (s *Server) practice(w http.ResponseWriter, r *http.Request) error {
@@ -86,7 +86,7 @@ func (s *Server) practice(w http.ResponseWriter, r *http.Request) error {
 		}
 		body.Lessons = append(body.Lessons, row)
 	}
-	s.render(w, r, http.StatusOK, "practice", page{Title: "Practice", Side: "practice", Line: emptyLine(""), Body: body})
+	s.render(w, r, http.StatusOK, "practice", page{Title: "Practice", Side: "practice", Line: emptyLine(""), Notice: asideNotice(r, "/practice/tries"), Body: body})
 	return nil
 }
 
@@ -98,7 +98,7 @@ func wanted(l practice.Lesson, prefs units.Prefs) string {
 // tryOf is a try with its marks; false where no water was poured.
 func tryOf(d store.Dated[practice.Try], prefs units.Prefs) (tryView, practice.Score, bool) {
 	m, ok := d.It.Marks()
-	v := tryView{Lesson: d.It.Lesson.Name, When: d.At.Format("2 Jan 15:04"), All: strconv.Itoa(m.All)}
+	v := tryView{ID: d.ID, Lesson: d.It.Lesson.Name, When: d.At.Format("2 Jan 15:04"), All: strconv.Itoa(m.All)}
 	steady := "needs a scale"
 	if len(d.It.Readings) > 0 {
 		steady = "too short to tell"

@@ -73,7 +73,7 @@ func (s *Server) showRushes(w http.ResponseWriter, r *http.Request, status int, 
 		}
 		body.Rushes = append(body.Rushes, listed{"/rush/" + d.It.ID, "Rush", says, d.At.Format("2 Jan 15:04")})
 	}
-	s.render(w, r, status, "rushes", page{Title: "Rush", Side: "rush", Line: emptyLine(""), Body: body})
+	s.render(w, r, status, "rushes", page{Title: "Rush", Side: "rush", Line: emptyLine(""), Notice: asideNotice(r, "/rush"), Body: body})
 	return nil
 }
 

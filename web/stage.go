@@ -101,7 +101,7 @@ func (s *Server) showStages(w http.ResponseWriter, r *http.Request, status int, 
 		says := fmt.Sprintf("%d lines, %d rehearsals", len(d.It.Lines), len(d.It.Rehearsals))
 		body.Scripts = append(body.Scripts, listed{"/stage/" + d.It.ID, d.It.Name, says, d.At.Format("2 Jan")})
 	}
-	s.render(w, r, status, "stages", page{Title: "Stage", Side: "stage", Line: emptyLine(""), Body: body})
+	s.render(w, r, status, "stages", page{Title: "Stage", Side: "stage", Line: emptyLine(""), Notice: asideNotice(r, "/stage"), Body: body})
 	return nil
 }
 

@@ -1,4 +1,9 @@
 -- +goose Up
+-- What was put aside, and can be brought back.
+ALTER TABLE rushes ADD COLUMN deleted_at TEXT;
+ALTER TABLE scripts ADD COLUMN deleted_at TEXT;
+ALTER TABLE exercises ADD COLUMN deleted_at TEXT;
+
 -- A brew that runs may turn out to have been the rinse, and then has never been. One that is over stays.
 DROP TRIGGER events_are_not_deleted;
 -- +goose StatementBegin
@@ -8,6 +13,9 @@ BEGIN SELECT RAISE(ABORT, 'events are append-only'); END;
 -- +goose StatementEnd
 
 -- +goose Down
+ALTER TABLE exercises DROP COLUMN deleted_at;
+ALTER TABLE scripts DROP COLUMN deleted_at;
+ALTER TABLE rushes DROP COLUMN deleted_at;
 DROP TRIGGER events_are_not_deleted;
 -- +goose StatementBegin
 CREATE TRIGGER events_are_not_deleted BEFORE DELETE ON brew_events
