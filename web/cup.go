@@ -207,19 +207,41 @@ func (s *Server) taste(r *http.Request, change func(c cup.Cup, version int64) (c
 	}
 	habits := settingsOf(r).Habits()
 	who.Prefs, who.Order, who.Good = sc.prefs, habits.First, habits.Good
-	_, err = s.Store.Change(r.Context(), sc.ID, func(b brew.Brew) (brew.Brew, error) {
+	s.advising.Lock() // one at a time: an advice takes all cores anyway
+	defer s.advising.Unlock()
+	for {
+		b, err := s.Store.Brew(r.Context(), sc.ID)
+		if err != nil {
+			return err
+		}
 		c, err := change(b.Cup, b.Version)
 		if err != nil {
-			return b, err
+			return err
 		}
 		b.Beliefs = s.teacher.Believe(b.Sheet)
-		return b.Taste(c, who, path...)
-	})
-	if err == nil {
-		s.teacher.Learn()
+		tasted, err := b.Taste(c, who, path...)
+		if err != nil {
+			return err
+		}
+		// The advice is thought out before anything is written, so that no one else waits for it.
+		_, err = s.Store.Change(r.Context(), sc.ID, func(now brew.Brew) (brew.Brew, error) {
+			if now.Version != b.Version {
+				return now, errMeanwhile
+			}
+			return tasted, nil
+		})
+		if errors.Is(err, errMeanwhile) {
+			continue
+		}
+		if err == nil {
+			s.teacher.Learn()
+		}
+		return err
 	}
-	return err
 }
+
+// errMeanwhile says that a brew changed while its advice was thought out.
+var errMeanwhile = errors.New("changed meanwhile")
 
 // showTheirCup shows what another window kept meanwhile beside what was typed, which
 // stays in the form: the next save means it.

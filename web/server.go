@@ -12,6 +12,7 @@ import (
 	"net/http"
 	"net/netip"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/alexedwards/scs/v2"
@@ -61,6 +62,7 @@ type Server struct {
 	watch       *stopwatch
 	sessions    *scs.SessionManager
 	tries       tries
+	advising    sync.Mutex // held while an advice is thought out
 	teacher     *teach.Teacher
 	streamSlots chan struct{} // one for each open stream
 	bodyTime    time.Duration // how long a form may take to arrive
