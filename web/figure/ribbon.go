@@ -204,7 +204,7 @@ func (r Ribbon) planned(c *canvas, s scale) {
 		c.add(`<path d="M%.1f %.1fL%.1f %.1fL%.1f %.1fL%.1f %.1fL%.1f %.1fZ" class="ribbon-water %s"/>`,
 			s.x(st.Start), s.y(0), s.x(st.Start), s.y(from), s.x(st.End()), s.y(st.Total), s.x(until), s.y(st.Total), s.x(until), s.y(0), tint(st.Temperature))
 		line = append(line, fmt.Sprintf("L%.1f %.1fL%.1f %.1fL%.1f %.1f", s.x(st.Start), s.y(from), s.x(st.End()), s.y(st.Total), s.x(until), s.y(st.Total)))
-		r.label(c, s, st, until, &last)
+		r.label(c, s, i, until, &last)
 	}
 	c.add(`<path d="%s" class="ribbon-plan"/>`, strings.Join(line, ""))
 }
@@ -219,13 +219,18 @@ func (r Ribbon) until(step int) units.Seconds {
 	return r.Plan.Finish
 }
 
-// label prints a pour's running total over its step, and its temperature where it is a new one.
-func (r Ribbon) label(c *canvas, s scale, st recipe.Step, until units.Seconds, last *units.Celsius) {
-	mid := (s.x(st.Start) + s.x(until)) / 2
-	c.text(mid, s.y(st.Total)-8, "ribbon-total", "middle", r.Prefs.Unit(units.Water).Number(float64(st.Total)))
+// label prints a pour's running total over its step, clear of what was really poured, and
+// its temperature where it is a new one.
+func (r Ribbon) label(c *canvas, s scale, step int, until units.Seconds, last *units.Celsius) {
+	st := r.Plan.Steps[step]
+	mid, over := (s.x(st.Start)+s.x(until))/2, st.Total
+	if r.Actual != nil && 2*step < len(r.Actual.Stages) {
+		over = max(over, r.Actual.Stages[2*step].Got)
+	}
+	c.text(mid, s.y(over)-8, "ribbon-total", "middle", r.Prefs.Unit(units.Water).Number(float64(st.Total)))
 	if st.Temperature != *last && st.Temperature > 0 {
 		*last = st.Temperature
-		c.text(mid, s.y(st.Total)-25, "ribbon-heat", "middle", r.Prefs.Unit(units.Temperature).Format(float64(st.Temperature)))
+		c.text(mid, s.y(over)-25, "ribbon-heat", "middle", r.Prefs.Unit(units.Temperature).Format(float64(st.Temperature)))
 	}
 }
 
