@@ -76,7 +76,7 @@ func New(c Config) (*Server, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &Server{Config: c, live: live.NewHub(), watch: &stopwatch{uptime: c.Uptime, seen: map[string]reading{}, speeds: map[string]float64{}}, bench: &device.Bench{}, under: &under{brews: map[string]string{}}, streamSlots: make(chan struct{}, mostStreams), bodyTime: bodyTime}
+	s := &Server{Config: c, live: live.NewHub(), watch: &stopwatch{uptime: c.Uptime, seen: map[string]reading{}, speeds: map[string]hurried{}}, bench: &device.Bench{}, under: &under{brews: map[string]string{}}, streamSlots: make(chan struct{}, mostStreams), bodyTime: bodyTime}
 	if s.static, err = newStatic(files); err != nil {
 		return nil, err
 	}

@@ -14,7 +14,13 @@ type stopwatch struct {
 	uptime func() time.Duration // since some moment; never steps; nil: the wall clock is all there is
 	mu     sync.Mutex
 	seen   map[string]reading // by brew
-	speeds map[string]float64 // of brews that are watched faster than they are brewed
+	speeds map[string]hurried // of brews that are watched faster than they are brewed
+}
+
+// A hurried brew runs so many times faster since a moment of the wall clock.
+type hurried struct {
+	speed float64
+	since time.Time
 }
 
 // A reading is how long a brew had run at an uptime.
@@ -26,11 +32,11 @@ type reading struct{ elapsed, uptime time.Duration }
 func (w *stopwatch) now(b *brew.Brew, wall time.Time) time.Time {
 	w.mu.Lock()
 	defer w.mu.Unlock()
-	if speed := w.speeds[b.ID]; speed > 0 { // made up: by the wall clock, faster
+	if h, only := w.speeds[b.ID]; only { // watched: by the wall clock, faster
 		if b.Status != brew.Running {
 			return b.Ended
 		}
-		return b.Started.Add(time.Duration(float64(wall.Sub(b.Started)) * speed))
+		return b.Started.Add(time.Duration(float64(wall.Sub(h.since)) * h.speed))
 	}
 	if w.uptime == nil || b.Status != brew.Running {
 		return wall
@@ -54,16 +60,16 @@ func (w *stopwatch) forget(brewID string) {
 	delete(w.seen, brewID)
 }
 
-// hurry lets the clock of a brew that is only watched run so many times faster.
-func (w *stopwatch) hurry(brewID string, speed float64) {
+// hurry lets the clock of a brew that is only watched run so many times faster from now on.
+func (w *stopwatch) hurry(brewID string, speed float64, now time.Time) {
 	w.mu.Lock()
 	defer w.mu.Unlock()
-	w.speeds[brewID] = speed
+	w.speeds[brewID] = hurried{speed, now}
 }
 
 // speed is how fast the clock of a brew runs.
 func (w *stopwatch) speed(brewID string) float64 {
 	w.mu.Lock()
 	defer w.mu.Unlock()
-	return cmp.Or(w.speeds[brewID], 1)
+	return cmp.Or(w.speeds[brewID].speed, 1)
 }

@@ -44,13 +44,16 @@ func (s *Server) watchPoured(w http.ResponseWriter, r *http.Request) error {
 	}
 	s.under.put(none+sc.ID, sc.ID) // not on a scale of the bench
 	s.owners.Free(sc.ID)
-	s.watch.hurry(sc.ID, max(1, speed))
-	b, err := s.begin(r.Context(), sc.ID, rand.Text(), 0)
+	speed = max(1, speed)
+	s.watch.hurry(sc.ID, speed, s.Now())
+	// It counts as begun so long ago that it ends about now.
+	lasts := float64(sc.draft.Recipe.Plan().Finish) * float64(time.Second)
+	b, err := s.begin(r.Context(), sc.ID, rand.Text(), time.Duration(lasts*(1-1/speed)))
 	if err != nil {
 		return err
 	}
 	s.attend(r, &b.Sheet)
-	go s.pourBy(device.NewHand(device.SeedOf(sc.ID), manner, b.Question(b.Started)), b, max(1, speed))
+	go s.pourBy(device.NewHand(device.SeedOf(sc.ID), manner, b.Question(b.Started)), b, speed)
 	return seeOther(w, r, "/brews/%s/brew", sc.ID)
 }
 
