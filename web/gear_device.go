@@ -47,7 +47,11 @@ func seen(l *device.Link, p units.Prefs) string {
 	case gear.Scale:
 		says = append(says, fmt.Sprintf("shows %.1f g", float64(st.Grams)))
 	case gear.KettleDevice:
-		says = append(says, "at "+p.Unit(units.Temperature).Format(float64(st.Celsius)))
+		t := p.Unit(units.Temperature)
+		says = append(says, "at "+t.Format(float64(st.Celsius)))
+		if st.Set > 0 {
+			says = append(says, "set to "+t.Format(float64(st.Set)))
+		}
 	}
 	if st.HasPower {
 		says = append(says, fmt.Sprintf("battery %.0f %%", st.Battery))
