@@ -138,15 +138,15 @@ func (s *Store) DiscardDraft(ctx context.Context, id string, discard bool, now t
 	return s.change(ctx, `UPDATE recipes SET deleted_at = :at WHERE id = :id`, deletion{id, at}, ErrNotFound)
 }
 
-// TakeBack undoes Begin: of the brew nothing stays, and the recipe is in the making again as
-// it was. ErrNotFound where there is no such brew that runs.
+// TakeBack undoes Begin: of a brew that was only the rinse nothing stays, and the recipe is in
+// the making again as it was. ErrNotFound where there is no such brew.
 func (s *Store) TakeBack(ctx context.Context, d brew.Draft, now time.Time) error {
 	return s.transact(ctx, func(t *tx) error {
 		b, err := loadBrew(ctx, t, d.ID)
 		if err != nil {
 			return err
 		}
-		if b.Status != brew.Running {
+		if !b.OnlyRinsed(now) {
 			return ErrNotFound
 		}
 		for _, statement := range []string{

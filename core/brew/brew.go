@@ -146,14 +146,20 @@ func (b Brew) Was() (recipe.Recipe, bool) {
 	if !state.Finished || len(b.Events) < 2 {
 		return recipe.Recipe{}, false
 	}
+	var done []recipe.Step
+	for i, step := range state.Steps() {
+		if !state.Stages[2*i].Skipped { // by an early end
+			done = append(done, step)
+		}
+	}
 	r := b.Poured()
-	r.Pours = r.Along(state.Steps()).Pours
+	r.Pours = r.Along(done).Pours
 	if poured := r.Water(); b.Cup.Water > 0 && poured > 0 { // as it was weighed in the end
 		for i := range r.Pours {
 			r.Pours[i].Water *= b.Cup.Water / poured
 		}
 	}
-	return r, true
+	return r, len(r.Pours) > 0
 }
 
 // Poured is the recipe as it was really brewed: with the dose and the water that were weighed,

@@ -76,6 +76,10 @@ func TestWhatWasPouredCounts(t *testing.T) {
 	if was, _ = b.Was(); math.Abs(float64(was.Water()-b.Cup.Water)) > 0.01 {
 		t.Errorf("weighed %v, learned from %v", b.Cup.Water, was.Water())
 	}
+	short := after(t, begun(t), Event{Kind: Advance, At: 12}, Event{Kind: Finish, At: 100}) // in the third pour
+	if was, _ := short.Was(); len(was.Pours) != 3 {
+		t.Errorf("ended in the third of four pours, and %d were poured", len(was.Pours))
+	}
 	alone := begun(t)
 	alone.Ended = alone.Started.Add(4 * time.Minute)
 	if _, known := alone.Was(); known {
