@@ -67,7 +67,11 @@ func (b Brew) Sample() learn.Sample {
 	s.Question = b.Sheet.Question(b.Started)
 	s.Question.Beliefs = nil
 	if was, known := b.Was(); known {
-		s.Question.Recipe = was
+		really := s.Question
+		really.Recipe = was
+		if really.Brew().Check() == nil { // else by the plan: the taps were no pours
+			s.Question = really
+		}
 	}
 	s.Drawdown, s.Beverage, s.TDS = float64(b.Cup.Drawdown), float64(b.Cup.Beverage), b.Cup.TDS
 	return s
