@@ -129,8 +129,12 @@ func (o *Owners) understand(ctx context.Context, w *Owner) {
 }
 
 func (o *Owners) happened(w *Owner, u understood) {
-	if u.Kind == trace.Emptied {
-		o.emptied(w)
+	switch u.Kind {
+	case trace.Emptied:
+		o.takeBack(w, 0, func(b brew.Brew, now time.Time) bool { return b.OnlyRinsed(now) })
+		return
+	case trace.Tared:
+		o.takeBack(w, u.Total, func(b brew.Brew, now time.Time) bool { return b.OnlyDosed(u.Total, now) })
 		return
 	}
 	e, ok := brew.Saw(u.Seen)
@@ -141,22 +145,24 @@ func (o *Owners) happened(w *Owner, u understood) {
 	o.apply(w, e)
 }
 
-// emptied takes a brew back that turns out to have been a rinse: it waits for its first water again.
-func (o *Owners) emptied(w *Owner) {
+// takeBack takes a brew back that turns out to have been none, such as a rinse: it waits for
+// its first water again. tared is what was tared away besides.
+func (o *Owners) takeBack(w *Owner, tared units.Grams, none func(b brew.Brew, now time.Time) bool) {
 	o.keeping.Lock() // so that no reading is kept of a brew that is gone
 	defer o.keeping.Unlock()
 	w.mu.Lock()
 	defer w.mu.Unlock()
 	b, err := o.Brew(o.ctx, w.id)
-	if err != nil || w.takeBack == nil || !b.OnlyRinsed(o.Now(&b)) {
+	if err != nil || w.takeBack == nil || !none(b, o.Now(&b)) {
 		return
 	}
 	if err := w.takeBack(o.ctx); err != nil {
-		o.Log.Error("a rinse was not taken back", "brew", w.id, "err", err)
+		o.Log.Error("a beginning was not taken back", "brew", w.id, "err", err)
 		return
 	}
-	w.begun, w.armed, w.zero, w.sees, w.takeBack, w.pending, w.todo = brew.Brew{}, time.Now(), 0, false, nil, nil, nil
-	w.putOn("")
+	w.begun, w.armed, w.zero, w.sees, w.takeBack = brew.Brew{}, time.Now(), 0, false, nil
+	w.reader, w.readings, w.pending, w.todo = trace.Reader{}, nil, nil, nil
+	w.tared += tared
 	o.Hub.Tell(w.id)
 }
 

@@ -398,15 +398,28 @@ func TestTheFirstWaterBeginsTheBrew(t *testing.T) {
 	}
 }
 
-// Water that is tipped out again was the rinse: nothing of it stays, and the next first water
+// What a scale takes for the first water may have been something else: water that is tipped out
+// again, or the coffee, which is tared away. Nothing of it stays, and the next first water
 // begins the brew. Once a hand has touched the screen it is a brew, whatever the scale shows.
-func TestARinseIsTakenBack(t *testing.T) {
+func TestWhatWasNoBrewIsTakenBack(t *testing.T) {
 	t.Parallel()
-	for name, touched := range map[string]bool{"rinse": false, "brew": true} {
+	dose := float64(draft("one").Recipe.Dose)
+	for name, c := range map[string]struct {
+		onto    float64   // what is poured, g
+		then    []float64 // what the scale shows after that
+		touched bool
+		stays   bool
+	}{
+		"the rinse":                    {50, []float64{-640, 3, 0}, false, false}, // lifted, put back without the water, tared
+		"the coffee":                   {dose + 0.4, []float64{0}, false, false},
+		"a touch makes it a brew":      {50, []float64{-640, 3}, true, true},
+		"a tare in the bloom":          {50, []float64{0}, false, true},
+		"the brewer lifted for a look": {50, []float64{-240, 50}, false, true},
+	} {
 		t.Run(name, func(t *testing.T) {
 			t.Parallel()
-			o, m, c := bench(t)
-			c.runs = time.Now()
+			o, m, clock := bench(t)
+			clock.runs = time.Now()
 			has := func() bool { _, err := m.Brew(context.Background(), "one"); return err == nil }
 			show := func(g func(i int) float64, steps int) {
 				for i := range steps {
@@ -417,32 +430,32 @@ func TestARinseIsTakenBack(t *testing.T) {
 				}
 			}
 			level := func(g float64) func(int) float64 { return func(int) float64 { return g } }
-			pour := func(i int) float64 { return 0.5 * float64(i) }
+			pour := func(i int) float64 { return 0.25 * float64(i) } // 10 g/s
 			show(level(0), 40)
-			show(pour, 100)
-			show(level(50), 50)
+			show(pour, int(c.onto*4))
+			show(level(c.onto), 60)
 			until(t, "begun", has)
-			if touched {
+			if c.touched {
 				if _, err := o.Apply(t.Context(), "one", brew.Event{Key: "mark", Kind: brew.MarkEvent, Mark: cup.DrySpot, At: 3}); err != nil {
 					t.Fatal(err)
 				}
 			}
-			show(level(-640), 60) // brewer and carafe are lifted
-			show(level(3), 60)    // and back, without the water
-			if has() != touched {
+			for _, g := range c.then {
+				show(level(g), 60)
+			}
+			if has() != c.stays {
 				t.Fatalf("it is there: %v", has())
 			}
 			o.flush()
-			if kept, _ := m.Readings(context.Background(), "one"); len(kept) > 0 != touched {
+			if kept, _ := m.Readings(context.Background(), "one"); len(kept) > 0 != c.stays {
 				t.Errorf("%d readings are kept", len(kept))
 			}
-			if touched {
+			if c.stays {
 				return
 			}
-			show(level(0), 40) // tared
-			show(pour, 40)
+			show(pour, 80)
 			until(t, "begun with its own water", has)
-			if since := c.now(nil).Sub(mustBrew(m, "one").Started); since > 2*time.Second {
+			if since := clock.now(nil).Sub(mustBrew(m, "one").Started); since > 3*time.Second {
 				t.Errorf("begun %v ago", since)
 			}
 		})

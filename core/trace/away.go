@@ -18,6 +18,7 @@ const (
 	jumps    = 18.0 // in jumpsIn: faster than anybody pours
 	jumpsIn  = 0.45
 	nothing  = 1.0 // a tare shows this at the most
+	tares    = 6.0 // the least weight whose tare is noticed
 )
 
 // fell notices that the brewer was lifted, or that the scale was tared.
@@ -31,21 +32,22 @@ func (r *Reader) fell(now float64) bool {
 	for _, x := range fresh {
 		low = max(low, float64(x.Grams))
 	}
+	rested := r.level
+	if r.state == pouring {
+		rested = high
+	}
+	if raw := median(fresh) - r.offset; math.Abs(raw) <= nothing && rested > tares && high-low > tares {
+		r.offset += rested - median(fresh)
+		r.flat(rested)
+		r.tell(Tared, now, rested, 0)
+		return true
+	}
 	if high-low < falls {
 		return false
 	}
 	at := now
 	for i := len(r.recent) - 1; i >= 0 && float64(r.recent[i].Grams) < high-falls/2; i-- {
 		at = float64(r.recent[i].At)
-	}
-	rested := r.level
-	if r.state == pouring {
-		rested = high
-	}
-	if raw := median(fresh) - r.offset; math.Abs(raw) <= nothing && rested > falls {
-		r.offset += rested - median(fresh)
-		r.flat(rested)
-		return true
 	}
 	if r.state == pouring {
 		r.end(at, high)

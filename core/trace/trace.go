@@ -51,6 +51,7 @@ const (
 	Grown   Kind = "grown"   // a pour: it has given more than anybody pours after, and Total so far
 	Ended   Kind = "ended"   // a pour: At is its end, Total the weight poured so far, Water what it gave
 	Weighed Kind = "weighed" // the pour that ended last, once the weight has come to rest: Total and Water
+	Tared   Kind = "tared"   // the scale: Total is what was on it, and still counts
 	Lifted  Kind = "lifted"  // the brewer, for a swirl or for good
 	Back    Kind = "back"    // the brewer, where it was
 	Emptied Kind = "emptied" // it stands there again without its water: Water is what is gone

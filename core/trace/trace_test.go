@@ -122,6 +122,20 @@ func TestARinseIsSeen(t *testing.T) {
 	}
 }
 
+// A tare is noticed, also of a small dose, and what was on the scale still counts.
+func TestATareIsSeen(t *testing.T) {
+	for _, dose := range []float64{8, 12, 18, 60} {
+		var r Reader
+		show(&r, 0, 3, level(0))
+		show(&r, 3, 3+dose/5, climb(0, 3))
+		show(&r, 3+dose/5, 20, level(dose))
+		seen := show(&r, 20, 24, level(0))
+		if len(seen) != 1 || seen[0].Kind != Tared || math.Abs(float64(seen[0].Total)-dose) > 0.5 || math.Abs(float64(r.Total())-dose) > 0.5 {
+			t.Errorf("%.0f g tared away are %+v, in all %v", dose, seen, r.Total())
+		}
+	}
+}
+
 // What no kitchen scale says changes nothing.
 func TestRubbishIsPassedOver(t *testing.T) {
 	var r Reader

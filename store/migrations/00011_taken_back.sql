@@ -4,7 +4,7 @@ ALTER TABLE rushes ADD COLUMN deleted_at TEXT;
 ALTER TABLE scripts ADD COLUMN deleted_at TEXT;
 ALTER TABLE exercises ADD COLUMN deleted_at TEXT;
 
--- A brew that runs may turn out to have been the rinse, and then has never been. One that is over stays.
+-- A brew that runs may turn out to have been the rinse, or the coffee weighed in, and then has never been. One that is over stays.
 DROP TRIGGER events_are_not_deleted;
 -- +goose StatementBegin
 CREATE TRIGGER events_are_not_deleted BEFORE DELETE ON brew_events
