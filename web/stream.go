@@ -131,7 +131,7 @@ func (s *Server) liveHTML(r *http.Request, brewID string) (string, error) {
 		return "", err
 	}
 	body := s.pourBody(sc)
-	if sc.brew == nil { // it had begun, and was the rinse: the page for the first water again
+	if sc.brew == nil { // it had begun, and was none: the page for the first water again
 		body.Done = fmt.Sprintf("/brews/%s/brew", brewID)
 	}
 	return s.part("pour", "live", body)
