@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"net/http"
@@ -48,6 +49,9 @@ var known = []struct {
 // fail shows the one error page. What a person can mend is said in words; the
 // rest is an id that stands in the log.
 func (s *Server) fail(w http.ResponseWriter, r *http.Request, err error) {
+	if errors.Is(err, context.Canceled) && r.Context().Err() != nil {
+		return // whoever asked has gone: there is nobody to answer, and nothing is wrong
+	}
 	p := s.problemOf(r, err)
 	if p.status == http.StatusServiceUnavailable {
 		w.Header().Set("Retry-After", "2")
