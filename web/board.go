@@ -20,6 +20,7 @@ import (
 	"yardbloom/core/units"
 	"yardbloom/store"
 	"yardbloom/web/figure"
+	"yardbloom/web/form"
 )
 
 // boardBody is a rush as it stands.
@@ -48,6 +49,7 @@ type actView struct {
 	Tap          string
 	Now          bool
 	Lasts        float64
+	Water        float64 // that is filled into the kettle, g
 }
 
 type tileView struct {
@@ -99,18 +101,21 @@ func (s *Server) board(ctx context.Context, id string) (boardBody, error) {
 	of, waits := rs.Waits(func(brewID string) bool {
 		return slices.ContainsFunc(all, func(o inRush) bool { return o.Brew == brewID && o.brew != nil })
 	})
-	kettle := rs.Kettle.After(waterOf(all))
+	kettle := rs.Kettle.After(waterOf(all), rs.Filled)
 	plan, err := rush.Make(waits, busy, kettle)
 	if err != nil {
 		body.Wrong = "The rest cannot be planned any more: brew on, one after the other."
 	}
 	body.fill(all, of, plan, now)
 	if body.Started && !body.Over {
-		poured := waterOf(all)
+		poured, filled := waterOf(all), rs.Filled
 		for _, o := range waits {
 			poured += o.Water
 		}
-		body.another(ctx, s, append(busy, plan.Busy(waits)...), rs.Kettle.After(poured), now)
+		for _, f := range plan.Fills {
+			filled += f.Water
+		}
+		body.another(ctx, s, append(busy, plan.Busy(waits)...), rs.Kettle.After(poured, filled), now)
 	}
 	return body, nil
 }
@@ -222,7 +227,8 @@ func (body *boardBody) fill(all []inRush, of []int, plan rush.Plan, now units.Se
 	}
 	for _, f := range plan.Fills {
 		fig.Fills = append(fig.Fills, figure.HandsBar{From: now + f.From, To: now + f.To})
-		acts = append(acts, actView{Do: "Fill the kettle", How: "and heat it; nothing is poured meanwhile", At: float64(now + f.From), Lasts: float64(f.To - f.From)})
+		acts = append(acts, actView{Do: "Fill the kettle", How: fmt.Sprintf("%.0f g more, and heat it; nothing is poured meanwhile", float64(f.Water)), At: float64(now + f.From), Lasts: float64(f.To - f.From),
+			Action: fmt.Sprintf("/rush/%s/filled", body.ID), Water: math.Ceil(float64(f.Water)), Tap: "Tap when it is hot again"})
 	}
 	slices.SortStableFunc(acts, func(a, b actView) int {
 		if a.Now != b.Now {
@@ -315,6 +321,24 @@ func (s *Server) started(ctx context.Context, id string) (started rush.Rush, err
 		return rs, nil
 	})
 	return started, err
+}
+
+// fillRush says that so much water was filled into the kettle, and is hot.
+func (s *Server) fillRush(w http.ResponseWriter, r *http.Request) error {
+	f, err := form.Read(r)
+	if err != nil {
+		return err
+	}
+	const most = 5000 // g
+	water := f.Quantity("water", "The water", units.Unit{Scale: 1}, units.Range{Lo: 0, Hi: most}, true)
+	if !f.OK() {
+		return problem{http.StatusUnprocessableEntity, "That is no amount of water", f.Errors["water"]}
+	}
+	err = s.Store.ChangeRush(r.Context(), rushID(r), func(rs rush.Rush) (rush.Rush, error) {
+		rs.Filled += units.Grams(water)
+		return rs, nil
+	})
+	return s.toldRush(w, r, err)
 }
 
 // endRush puts a rush aside, with what was not brewed. Its brews stay.

@@ -120,6 +120,43 @@ func TestWrongEntriesOfTheLiveTools(t *testing.T) {
 	}
 }
 
+// A kettle that does not hold the water of all orders is filled again: once it is hot, a tap
+// says so, and the board asks for it no more.
+func TestTheKettleOfARushIsFilledAgain(t *testing.T) {
+	t.Parallel()
+	v := visit(t)
+	if code, _ := v.post("/rush", "same", "3", "order.slate-terrace-3-kept", "3"); code != http.StatusSeeOther {
+		t.Fatalf("planning: status %d", code)
+	}
+	rushes, err := v.store.Rushes(context.Background())
+	if err != nil || len(rushes) != 1 {
+		t.Fatalf("%d rushes, %v", len(rushes), err)
+	}
+	path := "/rush/" + rushes[0].ID
+	for _, step := range []string{"/start", "/go/1", "/go/2"} {
+		if code, _ := v.post(path + step); code != http.StatusSeeOther {
+			t.Fatalf("%s: status %d", step, code)
+		}
+	}
+	v.now = v.now.Add(4 * time.Minute)
+	for _, o := range rushes[0].It.Orders[:2] {
+		v.post("/brews/"+o.Brew+"/touch", "key", "end", "kind", "finish", "at", "230")
+	}
+	const wish = "Fill the kettle"
+	if _, page := v.get(path); !strings.Contains(page, wish) {
+		t.Fatal("594 of 800 g are poured, the third brew needs 297, and nobody asks for water")
+	}
+	for _, water := range []string{"", "NaN", "-5", "1e9", "a jug"} {
+		if code, _ := v.post(path+"/filled", "water", water); code != http.StatusUnprocessableEntity {
+			t.Errorf("filled with %q: status %d", water, code)
+		}
+	}
+	v.post(path+"/filled", "water", "91")
+	if _, page := v.get(path); strings.Contains(page, wish) {
+		t.Error("it is filled and hot, and the board still asks for water")
+	}
+}
+
 // A script, a rush or a try that is put aside leaves its list, and comes back from the notice.
 func TestWhatIsPutAsideComesBack(t *testing.T) {
 	t.Parallel()

@@ -234,6 +234,7 @@ func (s *Server) sideRoutes(r routing) {
 	r.post("/rush/{id}/start", s.startRush)
 	r.post("/rush/{id}/go/{n}", s.goRush)
 	r.post("/rush/{id}/end", s.endRush)
+	r.post("/rush/{id}/filled", s.fillRush)
 	r.post("/rush/{id}/more", s.moreRush)
 	r.post("/rush/{id}/{what:aside|back}", s.putAside(store.RushAside, "/rush"))
 	r.get("/stage", s.stages)

@@ -11,7 +11,8 @@ type Rush struct {
 	ID      string
 	Orders  []Ordered
 	Kettle  Kettle
-	Started time.Time // zero before
+	Filled  units.Grams // into the kettle since the start
+	Started time.Time   // zero before
 	Ended   bool
 	Version int64
 }

@@ -51,10 +51,10 @@ type Kettle struct {
 	Heat  float64       // s for each gram that is filled in, until it is hot
 }
 
-// After is the kettle after so much was poured: it was filled again whenever it ran out.
-func (k Kettle) After(poured units.Grams) Kettle {
+// After is the kettle after so much was poured out of it and filled in again.
+func (k Kettle) After(poured, filled units.Grams) Kettle {
 	if k.Holds > 0 {
-		k.Left = k.Holds - units.Grams(math.Mod(float64(poured), float64(k.Holds)))
+		k.Left = max(0, min(k.Holds, k.Left+filled-poured))
 	}
 	return k
 }
@@ -63,6 +63,12 @@ func (k Kettle) After(poured units.Grams) Kettle {
 type Busy struct {
 	From, To units.Seconds // since now
 	Brewer   string        // that is in use until To, where that is why; empty: only the hands are busy
+}
+
+// A Fill is when water is filled into the kettle and heats up: nothing is poured meanwhile.
+type Fill struct {
+	From, To units.Seconds // since now
+	Water    units.Grams
 }
 
 // A Slot is an order with its times, since now.
@@ -84,7 +90,7 @@ func (s Slot) Stretched(o Order) []units.Seconds {
 // A Plan is when everything is done.
 type Plan struct {
 	Slots []Slot // by the time of the first water
-	Fills []Busy // when the kettle is filled and heats up
+	Fills []Fill
 }
 
 // Waiting is how long the cups are waited for in all, from now.
@@ -106,7 +112,10 @@ func (p Plan) Ready() (last units.Seconds) {
 // Busy is what a plan asks of the hands and keeps of the brewers, for one more order to be
 // planned behind it.
 func (p Plan) Busy(orders []Order) []Busy {
-	out := slices.Clone(p.Fills)
+	var out []Busy
+	for _, f := range p.Fills {
+		out = append(out, Busy{From: f.From, To: f.To})
+	}
 	for _, s := range p.Slots {
 		o := orders[s.Order]
 		for i, at := range s.Tasks {
@@ -181,11 +190,11 @@ type planner struct {
 	orders []Order
 	best   units.Seconds // the least waiting so far
 	found  []Slot
-	fills  []Busy
+	fills  []Fill
 }
 
 // try places one more order after those that are placed. waited is their waiting.
-func (p *planner) try(t *table, k Kettle, placed []Slot, used []bool, waited units.Seconds, fills []Busy) {
+func (p *planner) try(t *table, k Kettle, placed []Slot, used []bool, waited units.Seconds, fills []Fill) {
 	if waited >= p.best {
 		return
 	}
@@ -199,7 +208,7 @@ func (p *planner) try(t *table, k Kettle, placed []Slot, used []bool, waited uni
 		}
 		now, kettle, filled := t, k, fills
 		if k.Holds > 0 && o.Water > k.Left {
-			now, kettle, filled = t.fill(k, fills)
+			now, kettle, filled = t.fill(k, p.thirst(used), fills)
 		}
 		kettle.Left -= o.Water
 		used[i] = true
@@ -213,6 +222,16 @@ func (p *planner) try(t *table, k Kettle, placed []Slot, used []bool, waited uni
 		}
 		used[i] = false
 	}
+}
+
+// thirst is the water of all orders that are not placed yet.
+func (p *planner) thirst(used []bool) (sum units.Grams) {
+	for i, o := range p.orders {
+		if !used[i] {
+			sum += o.Water
+		}
+	}
+	return sum
 }
 
 // choices is how many places are tried for each order: the fewer orders, the more.

@@ -257,6 +257,16 @@ func TestWhatCannotBeDoneIsSaid(t *testing.T) {
 		t.Errorf("%.0f g out of a kettle of 700: %v fills, %v", float64(orders[0].Water*3), len(p.Fills), err)
 	}
 	collide(t, orders, nil, p)
+	poured, filled := units.Grams(0), units.Grams(700)
+	for _, o := range orders {
+		poured += o.Water
+	}
+	for _, f := range p.Fills {
+		filled += f.Water
+	}
+	if math.Abs(float64(filled-poured)) > 1e-6 { // no more is heated than is poured
+		t.Errorf("%v are poured, and %v were heated", poured, filled)
+	}
 	if _, err := Make(orders, nil, Kettle{Holds: 200, Left: 200}); !errors.Is(err, ErrKettle) {
 		t.Errorf("a kettle of 200 g: %v", err)
 	}

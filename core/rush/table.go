@@ -51,10 +51,11 @@ func (t *table) copy() *table {
 	return &c
 }
 
-// fill lets the hands fill the kettle as soon as they are free for as long as that and the
-// heating take: nothing is poured meanwhile.
-func (t *table) fill(k Kettle, fills []Busy) (*table, Kettle, []Busy) {
-	lasts := k.Fill + units.Seconds(float64(k.Holds-k.Left)*k.Heat)
+// fill lets the hands fill what is wanted of water into the kettle, or what it holds, as soon
+// as they are free for as long as that and the heating take.
+func (t *table) fill(k Kettle, wanted units.Grams, fills []Fill) (*table, Kettle, []Fill) {
+	water := min(wanted, k.Holds) - k.Left
+	lasts := k.Fill + units.Seconds(float64(water)*k.Heat)
 	at := 0
 	for free := 0; at < horizon && free < second(float64(lasts)); at++ {
 		if free++; t.taken[at] {
@@ -64,8 +65,8 @@ func (t *table) fill(k Kettle, fills []Busy) (*table, Kettle, []Busy) {
 	from := units.Seconds(at) - lasts
 	c := t.copy()
 	c.take(from, from+lasts)
-	k.Left = k.Holds
-	return c, k, append(fills[:len(fills):len(fills)], Busy{From: from, To: from + lasts})
+	k.Left += water
+	return c, k, append(fills[:len(fills):len(fills)], Fill{from, from + lasts, water})
 }
 
 // places finds where an order is ready earliest, and up to so many places after that: for each of

@@ -16,6 +16,7 @@ type Rush struct {
 	Holds   float64   `json:"kettle_g,omitempty"`
 	Fill    float64   `json:"kettle_fill_s,omitempty"`
 	Heat    float64   `json:"kettle_heat_s_per_g,omitempty"`
+	Filled  float64   `json:"filled_g,omitempty"`
 	Started time.Time `json:"started,omitzero"`
 	Ended   bool      `json:"ended,omitempty"`
 }
@@ -42,7 +43,7 @@ type Task struct {
 
 // OfRush returns the document of a rush.
 func OfRush(r rush.Rush) Rush {
-	d := Rush{V: Version, Holds: float64(r.Kettle.Holds), Fill: float64(r.Kettle.Fill), Heat: r.Kettle.Heat, Started: r.Started, Ended: r.Ended}
+	d := Rush{V: Version, Holds: float64(r.Kettle.Holds), Fill: float64(r.Kettle.Fill), Heat: r.Kettle.Heat, Filled: float64(r.Filled), Started: r.Started, Ended: r.Ended}
 	for _, o := range r.Orders {
 		x := Order{Brew: o.Brew, Name: o.Name, Brewer: o.Brewer, On: o.On, Water: float64(o.Water), Drains: float64(o.Drains), Planned: float64(o.Planned)}
 		for _, t := range o.Tasks {
@@ -55,7 +56,7 @@ func OfRush(r rush.Rush) Rush {
 
 // Core returns the rush of a document.
 func (d Rush) Core() rush.Rush {
-	r := rush.Rush{Started: d.Started, Ended: d.Ended, Kettle: rush.Kettle{Holds: units.Grams(d.Holds), Left: units.Grams(d.Holds), Fill: units.Seconds(d.Fill), Heat: d.Heat}}
+	r := rush.Rush{Started: d.Started, Ended: d.Ended, Filled: units.Grams(d.Filled), Kettle: rush.Kettle{Holds: units.Grams(d.Holds), Left: units.Grams(d.Holds), Fill: units.Seconds(d.Fill), Heat: d.Heat}}
 	for _, x := range d.Orders {
 		o := rush.Ordered{Brew: x.Brew, On: x.On, Planned: units.Seconds(x.Planned)}
 		o.Name, o.Brewer, o.Water, o.Drains = x.Name, x.Brewer, units.Grams(x.Water), units.Seconds(x.Drains)
