@@ -12,6 +12,9 @@ WHEN (SELECT status FROM brews WHERE id = OLD.brew_id) <> 'running'
 BEGIN SELECT RAISE(ABORT, 'events are append-only'); END;
 -- +goose StatementEnd
 
+-- What was learned of pours as they were planned is learned anew of those that were poured.
+DELETE FROM learned;
+
 -- +goose Down
 ALTER TABLE exercises DROP COLUMN deleted_at;
 ALTER TABLE scripts DROP COLUMN deleted_at;
