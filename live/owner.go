@@ -161,7 +161,7 @@ func (o *Owners) takeBack(w *Owner, tared units.Grams, none func(b brew.Brew, no
 		return
 	}
 	w.begun, w.armed, w.zero, w.sees, w.takeBack = brew.Brew{}, time.Now(), 0, false, nil
-	w.reader, w.readings, w.pending, w.todo = trace.Reader{}, nil, nil, nil
+	w.reader, w.readings, w.pending, w.todo, w.seen = trace.Reader{}, nil, nil, nil, 0
 	w.tared += tared
 	o.Hub.Tell(w.id)
 }

@@ -458,6 +458,9 @@ func TestWhatWasNoBrewIsTakenBack(t *testing.T) {
 			if since := clock.now(nil).Sub(mustBrew(m, "one").Started); since > 3*time.Second {
 				t.Errorf("begun %v ago", since)
 			}
+			until(t, "what was understood of it counts from the first", func() bool {
+				return slices.ContainsFunc(mustBrew(m, "one").Events, func(e brew.Event) bool { return e.Key == "scale-0" })
+			})
 		})
 	}
 }
