@@ -20,14 +20,10 @@ func weighed(b brew.Brew, m made) (readings []trace.Reading, happened []brew.Eve
 	if m.days < newHand {
 		manner = device.Practised
 	}
-	hand, scale := device.NewHand(seed, manner, b.Question(b.Started)), device.NewScaleStandIn(seed, 1)
+	hand := device.NewHand(seed, manner, b.Question(b.Started))
 	hand.LiftAt(m.drawdown)
-	tared := hand.Stands()
-	for range 10 {
-		scale.Step(tared)
-	}
-	scale.Tare()
-	happened = append(happened, brew.Event{Key: "watched", Kind: brew.Watched, Note: devices[0].ID, Grams: tared.Grams})
+	scale := hand.TaredScale(seed)
+	happened = append(happened, brew.Event{Key: "watched", Kind: brew.Watched, Note: devices[0].ID, Grams: hand.Stands().Grams})
 	var reader trace.Reader
 	marks := m.marks
 	for i := 1; !hand.Gone(); i++ {

@@ -74,6 +74,17 @@ func (h *Hand) Stands() Load {
 	return Load{Grams: brewerWeight + CarafeWeight + h.question.Recipe.Dose}
 }
 
+// TaredScale is a stand-in scale that was tared with all that stands on it before the first water.
+func (h *Hand) TaredScale(seed uint64) *ScaleStandIn {
+	const rests = 10 // steps
+	s := NewScaleStandIn(seed, 1)
+	for range rests {
+		s.Step(h.Stands())
+	}
+	s.Tare()
+	return s
+}
+
 // NewHand returns a hand that is about to brew a recipe, in the same way for the same seed.
 func NewHand(seed uint64, m Manner, q forecast.Question) *Hand {
 	return &Hand{manner: m, question: q, rng: rand.New(rand.NewPCG(seed, 3)), due: math.NaN(), end: math.NaN()}

@@ -131,7 +131,7 @@ func (o *Owners) understand(ctx context.Context, w *Owner) {
 func (o *Owners) happened(w *Owner, u understood) {
 	switch u.Kind {
 	case trace.Emptied:
-		o.takeBack(w, 0, func(b brew.Brew, now time.Time) bool { return b.OnlyRinsed(now) })
+		o.takeBack(w, 0, brew.Brew.OnlyRinsed)
 		return
 	case trace.Tared:
 		o.takeBack(w, u.Total, func(b brew.Brew, now time.Time) bool { return b.OnlyDosed(u.Total, now) })

@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"fmt"
 	"time"
 
 	"yardbloom/core/coffee"
@@ -187,6 +188,15 @@ func (s *Store) ThawBag(ctx context.Context, id string, now time.Time) error {
 type deletion struct {
 	ID string  `db:"id"`
 	At instant `db:"at"`
+}
+
+// setAside marks a row of a table as put aside, or takes that back. ErrNotFound where there is none.
+func (s *Store) setAside(ctx context.Context, table, id string, aside bool, now time.Time) error {
+	at := instant{}
+	if aside {
+		at.Time = now
+	}
+	return s.change(ctx, fmt.Sprintf(`UPDATE %s SET deleted_at = :at WHERE id = :id`, table), deletion{id, at}, ErrNotFound)
 }
 
 // DeleteBag takes a bag off the shelf. Its brews stay in the log.

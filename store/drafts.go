@@ -131,11 +131,7 @@ func (s *Store) SaveDraft(ctx context.Context, d brew.Draft, now time.Time) (bre
 
 // DiscardDraft puts a recipe aside, or takes it back.
 func (s *Store) DiscardDraft(ctx context.Context, id string, discard bool, now time.Time) error {
-	at := instant{}
-	if discard {
-		at.Time = now
-	}
-	return s.change(ctx, `UPDATE recipes SET deleted_at = :at WHERE id = :id`, deletion{id, at}, ErrNotFound)
+	return s.setAside(ctx, "recipes", id, discard, now)
 }
 
 // TakeBack undoes Begin: of a brew that was only the rinse nothing stays, and the recipe is in

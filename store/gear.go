@@ -254,9 +254,5 @@ func (s *Store) RetireGear(ctx context.Context, kind, id string, retire bool, no
 	if !isGear(kind) {
 		return ErrNotFound
 	}
-	at := instant{}
-	if retire {
-		at.Time = now
-	}
-	return s.change(ctx, fmt.Sprintf(`UPDATE %s SET deleted_at = :at WHERE id = :id`, kind), deletion{id, at}, ErrNotFound)
+	return s.setAside(ctx, kind, id, retire, now)
 }

@@ -52,11 +52,7 @@ func (d drawer[T, D]) latest(ctx context.Context, s *Store) ([]Dated[T], error) 
 
 // PutAside takes a rush, a script or a try off its list, or brings it back.
 func (s *Store) PutAside(ctx context.Context, kind Aside, id string, aside bool, now time.Time) error {
-	at := instant{}
-	if aside {
-		at.Time = now
-	}
-	return s.change(ctx, fmt.Sprintf(`UPDATE %s SET deleted_at = :at WHERE id = :id`, kind), deletion{id, at}, ErrNotFound)
+	return s.setAside(ctx, string(kind), id, aside, now)
 }
 
 // An Aside is a kind of thing that can be put aside: the name of its table.

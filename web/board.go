@@ -101,21 +101,13 @@ func (s *Server) board(ctx context.Context, id string) (boardBody, error) {
 	of, waits := rs.Waits(func(brewID string) bool {
 		return slices.ContainsFunc(all, func(o inRush) bool { return o.Brew == brewID && o.brew != nil })
 	})
-	kettle := rs.Kettle.After(waterOf(all), rs.Filled)
-	plan, err := rush.Make(waits, busy, kettle)
+	plan, err := rush.Make(waits, busy, rs.Kettle.After(waterOf(all), rs.Filled))
 	if err != nil {
 		body.Wrong = "The rest cannot be planned any more: brew on, one after the other."
 	}
 	body.fill(all, of, plan, now)
 	if body.Started && !body.Over {
-		poured, filled := waterOf(all), rs.Filled
-		for _, o := range waits {
-			poured += o.Water
-		}
-		for _, f := range plan.Fills {
-			filled += f.Water
-		}
-		body.another(ctx, s, append(busy, plan.Busy(waits)...), rs.Kettle.After(poured, filled), now)
+		body.another(ctx, s, append(busy, plan.Busy(waits)...), plan.Kettle, now)
 	}
 	return body, nil
 }
@@ -132,7 +124,7 @@ func (body *boardBody) another(ctx context.Context, s *Server, busy []rush.Busy,
 	for _, k := range kept[:min(len(kept), most)] {
 		body.More = append(body.More, choice{k.ID, k.Name})
 	}
-	if len(kept) == 0 {
+	if len(kept) == 0 || body.Wrong != "" { // behind what cannot be planned nobody knows
 		return
 	}
 	d, _, err := s.Store.Draft(ctx, kept[0].ID)
@@ -263,7 +255,7 @@ func (t *tileView) runs(o inRush) (acts []actView) {
 	cur := o.state.Now()
 	touch := fmt.Sprintf("/brews/%s/touch", o.Brew)
 	for i, st := range o.state.Ahead() {
-		if st.Skipped || !st.Does() && st.Kind != brew.Draining {
+		if !st.Does() && st.Kind != brew.Draining {
 			continue
 		}
 		a := actView{N: o.n, On: o.On, Do: o.doing(st), How: o.Name, At: float64(o.since + st.Entered), Lasts: float64(st.Left - st.Entered), Action: touch, Kind: "advance", Tap: "Tap as you begin"}

@@ -51,8 +51,7 @@ func (s *Server) cardFile(w http.ResponseWriter, r *http.Request) error {
 	if err := s.pages.sets["card"].ExecuteTemplate(&b, "file", body); err != nil {
 		return err
 	}
-	w.Header().Set("Content-Type", "text/html; charset=utf-8")
-	w.Header().Set("Content-Disposition", fmt.Sprintf(`attachment; filename="card-%s.html"`, body.ID))
+	asFile(w, "text/html; charset=utf-8", fmt.Sprintf("card-%s.html", body.ID))
 	_, err := w.Write(b.Bytes())
 	return err
 }

@@ -102,12 +102,18 @@ func (s *Server) beginByScale(ctx context.Context, id string, ago time.Duration)
 
 // kettleNow is how warm the water is in the kettle that says so; 0 for none.
 func (s *Server) kettleNow() units.Celsius {
+	_, st := s.kettle()
+	return st.Celsius
+}
+
+// kettle is the first kettle on the bench that says how warm it is, and what it says; nil for none.
+func (s *Server) kettle() (*device.Link, device.State) {
 	for _, l := range s.bench.Of(gear.KettleDevice) {
 		if st := l.State(); st.Connected && !st.Silent {
-			return st.Celsius
+			return l, st
 		}
 	}
-	return 0
+	return nil, device.State{}
 }
 
 // heatOn sets the kettle to what the next pour wants, where it still stands at what the last
@@ -248,17 +254,16 @@ type kettleView struct{ Name, Now, Set, Wanted string }
 
 // kettleOf is the kettle on the bench, for a recipe; nil where none says anything.
 func (s *Server) kettleOf(sc *scene) *kettleView {
-	t := sc.prefs.Unit(units.Temperature)
-	for _, l := range s.bench.Of(gear.KettleDevice) {
-		if st := l.State(); st.Connected && !st.Silent {
-			v := &kettleView{Name: l.Device.Name, Now: t.Format(float64(st.Celsius)), Wanted: t.Format(float64(sc.Recipe.Temperature()))}
-			if st.Set > 0 {
-				v.Set = t.Format(float64(st.Set))
-			}
-			return v
-		}
+	l, st := s.kettle()
+	if l == nil {
+		return nil
 	}
-	return nil
+	t := sc.prefs.Unit(units.Temperature)
+	v := &kettleView{Name: l.Device.Name, Now: t.Format(float64(st.Celsius)), Wanted: t.Format(float64(sc.Recipe.Temperature()))}
+	if st.Set > 0 {
+		v.Set = t.Format(float64(st.Set))
+	}
+	return v
 }
 
 // heat sets the kettle on the bench to the recipe's first temperature.

@@ -20,7 +20,7 @@ import (
 // recipeFile hands a recipe out in the open format.
 func (s *Server) recipeFile(w http.ResponseWriter, r *http.Request) error {
 	sc := sceneOf(r)
-	asFile(w, "recipe-"+sc.ID+".json")
+	asFile(w, "application/json", "recipe-"+sc.ID+".json")
 	doc := exchange.FromSheet(*sc.Sheet, sc.begun())
 	if sc.draft != nil && sc.draft.Name != "" {
 		doc.Name = sc.draft.Name
@@ -44,12 +44,12 @@ func (s *Server) bookFile(w http.ResponseWriter, r *http.Request) error {
 		doc.Name = d.Name
 		book.Recipes = append(book.Recipes, doc)
 	}
-	asFile(w, "recipes.json")
+	asFile(w, "application/json", "recipes.json")
 	return book.Write(w)
 }
 
-func asFile(w http.ResponseWriter, name string) {
-	w.Header().Set("Content-Type", "application/json")
+func asFile(w http.ResponseWriter, kind, name string) {
+	w.Header().Set("Content-Type", kind)
 	w.Header().Set("Content-Disposition", fmt.Sprintf(`attachment; filename="%s"`, name))
 }
 

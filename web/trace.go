@@ -13,8 +13,7 @@ func (s *Server) traceFile(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	w.Header().Set("Content-Type", "text/csv; charset=utf-8")
-	w.Header().Set("Content-Disposition", fmt.Sprintf("attachment; filename=%q", sc.ID+".csv"))
+	asFile(w, "text/csv; charset=utf-8", sc.ID+".csv")
 	out := csv.NewWriter(w)
 	_ = out.Write([]string{"at_s", "scale_g"}) // the browser has gone, so there is nobody to report to
 	for _, x := range readings {

@@ -59,13 +59,8 @@ func (s *Server) watchPoured(w http.ResponseWriter, r *http.Request) error {
 
 // pourBy lets a hand pour a brew to its end, by the plan as it stands from moment to moment.
 func (s *Server) pourBy(hand *device.Hand, b brew.Brew, speed float64) {
-	scale := device.NewScaleStandIn(device.SeedOf(b.ID), 1)
+	scale, tared := hand.TaredScale(device.SeedOf(b.ID)), hand.Stands()
 	const lookEvery = 10 // steps between two looks at the plan
-	tared := hand.Stands()
-	for range 10 {
-		scale.Step(tared)
-	}
-	scale.Tare()
 	plan := b.Plan
 	tick := time.NewTicker(time.Duration(device.Every / speed * float64(time.Second)))
 	defer tick.Stop()

@@ -67,11 +67,7 @@ func (b Brew) Sample() learn.Sample {
 	s.Question = b.Sheet.Question(b.Started)
 	s.Question.Beliefs = nil
 	if was, known := b.Was(); known {
-		really := s.Question
-		really.Recipe = was
-		if really.Brew().Check() == nil { // else by the plan: the taps were no pours
-			s.Question = really
-		}
+		s.Question.Recipe = was
 	}
 	s.Drawdown, s.Beverage, s.TDS = float64(b.Cup.Drawdown), float64(b.Cup.Beverage), b.Cup.TDS
 	return s
@@ -143,8 +139,8 @@ func (b Brew) Case(who coach.Person) coach.Case {
 	return c
 }
 
-// Was is the recipe with its pours as they were tapped or weighed; false where nobody touched
-// the screen and no scale saw it, so that there is only the plan.
+// Was is the recipe with its pours as they were tapped or weighed; false where there is only
+// the plan: nobody touched the screen and no scale saw it, or the taps were no pours.
 func (b Brew) Was() (recipe.Recipe, bool) {
 	state := b.At(b.Ended)
 	if !state.Finished || len(b.Events) < 2 {
@@ -163,7 +159,9 @@ func (b Brew) Was() (recipe.Recipe, bool) {
 			r.Pours[i].Water *= b.Cup.Water / poured
 		}
 	}
-	return r, len(r.Pours) > 0
+	really := b.Sheet.Question(b.Started)
+	really.Recipe = r
+	return r, really.Brew().Check() == nil
 }
 
 // Poured is the recipe as it was really brewed: with the dose and the water that were weighed,

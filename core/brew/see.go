@@ -26,11 +26,13 @@ const (
 	firstWater units.Seconds = 3
 )
 
+// sawAs are the events that a brew is told, by what was understood of its trace.
+var sawAs = map[trace.Kind]EventKind{trace.Began: Began, trace.Grown: Grown, trace.Ended: Ended, trace.Weighed: Weighed, trace.Off: Off, trace.Back: Back}
+
 // Saw is what a brew is told of what was understood of its trace; false for what is none of
 // its business, such as a swirl.
 func Saw(seen trace.Seen) (Event, bool) {
-	kinds := map[trace.Kind]EventKind{trace.Began: Began, trace.Grown: Grown, trace.Ended: Ended, trace.Weighed: Weighed, trace.Off: Off, trace.Back: Back}
-	kind, ok := kinds[seen.Kind]
+	kind, ok := sawAs[seen.Kind]
 	return Event{Kind: kind, At: max(0, seen.At), Grams: seen.Total}, ok
 }
 

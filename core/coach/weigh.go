@@ -88,8 +88,6 @@ func (c Case) weigh() *weighing {
 		switch {
 		case past.Was == nil:
 			*planned, wrong[n+i] = *was, wrong[i]
-		case wrong[i]: // the model knows nothing of such pours: by its plan
-			*was, wrong[i] = *planned, wrong[n+i]
 		case was.Drained && planned.Drained:
 			path[i].late = was.Drawdown - planned.Drawdown
 		}

@@ -89,8 +89,9 @@ func (s Slot) Stretched(o Order) []units.Seconds {
 
 // A Plan is when everything is done.
 type Plan struct {
-	Slots []Slot // by the time of the first water
-	Fills []Fill
+	Slots  []Slot // by the time of the first water
+	Fills  []Fill
+	Kettle Kettle // when all is poured
 }
 
 // Waiting is how long the cups are waited for in all, from now.
@@ -156,7 +157,7 @@ func Make(orders []Order, busy []Busy, k Kettle) (Plan, error) {
 	if p.found == nil && len(orders) > 0 {
 		return Plan{}, ErrLong
 	}
-	plan := Plan{Slots: inTurn(p.found, orders, busy), Fills: p.fills}
+	plan := Plan{Slots: inTurn(p.found, orders, busy), Fills: p.fills, Kettle: p.kettle}
 	slices.SortStableFunc(plan.Slots, func(a, b Slot) int { return int(a.Tasks[0] - b.Tasks[0]) })
 	return plan, nil
 }
@@ -191,6 +192,7 @@ type planner struct {
 	best   units.Seconds // the least waiting so far
 	found  []Slot
 	fills  []Fill
+	kettle Kettle // after them
 }
 
 // try places one more order after those that are placed. waited is their waiting.
@@ -199,7 +201,7 @@ func (p *planner) try(t *table, k Kettle, placed []Slot, used []bool, waited uni
 		return
 	}
 	if len(placed) == len(p.orders) {
-		p.best, p.found, p.fills = waited, slices.Clone(placed), slices.Clone(fills)
+		p.best, p.found, p.fills, p.kettle = waited, slices.Clone(placed), slices.Clone(fills), k
 		return
 	}
 	for i, o := range p.orders {

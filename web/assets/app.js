@@ -111,3 +111,23 @@ document.addEventListener("pointermove", (e) => {
   slider.value = Math.round((x - ribbon.dataset.from) / ribbon.dataset.perSecond / slider.dataset.every);
   showMoment();
 });
+
+// realLine is the line of what a scale shows on a ribbon; what stood there before goes.
+function realLine(svg) {
+  let line = svg.querySelector(".ribbon-trace");
+  if (!line) {
+    svg.querySelector(".ribbon-real")?.remove();
+    line = document.createElementNS("http://www.w3.org/2000/svg", "path");
+    line.setAttribute("class", "ribbon-real ribbon-trace");
+    svg.append(line);
+  }
+  return line;
+}
+
+// drawTo goes on with such a line to a second and what was poured by then.
+function drawTo(svg, line, t, g) {
+  const d = svg.dataset, so = line.getAttribute("d") ?? "";
+  const x = Number(d.from) + t * Number(d.perSecond), y = Number(d.floor) - Math.max(0, g) * Number(d.perGram);
+  line.setAttribute("d", `${so}${so && d.pen !== "up" ? "L" : "M"}${x.toFixed(1)} ${y.toFixed(1)}`);
+  d.pen = "down";
+}

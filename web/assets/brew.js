@@ -153,19 +153,10 @@ function ready(n) {
 function draw(n) {
   for (const svg of document.querySelectorAll(".ribbon[data-per-gram]")) {
     const d = svg.dataset;
-    let line = svg.querySelector(".ribbon-trace");
-    if (!line) {
-      svg.querySelector(".ribbon-real")?.remove();
-      line = document.createElementNS("http://www.w3.org/2000/svg", "path");
-      line.setAttribute("class", "ribbon-real ribbon-trace");
-      svg.append(line);
-    }
+    const line = realLine(svg);
     if (n.t > Number(d.ends)) continue;
-    if (n.away) { svg.dataset.pen = "up"; continue; }
-    const x = Number(d.from) + n.t * Number(d.perSecond), y = Number(d.floor) - Math.max(0, n.g) * Number(d.perGram);
-    const so = line.getAttribute("d") ?? "";
-    line.setAttribute("d", `${so}${so && d.pen !== "up" ? "L" : "M"}${x.toFixed(1)} ${y.toFixed(1)}`);
-    svg.dataset.pen = "down";
+    if (n.away) { d.pen = "up"; continue; }
+    drawTo(svg, line, n.t, n.g);
   }
 }
 

@@ -41,22 +41,13 @@ function weighed(n) {
   el("rate-now").style.transform = `scaleX(${Math.min(1, n.r / (2 * wanted)).toFixed(2)})`;
   el("rate").classList.toggle("fast", n.r > 1.2 * wanted);
   el("rate").classList.toggle("slow", n.pours && n.r < 0.8 * wanted);
-  for (const svg of document.querySelectorAll(".ribbon[data-per-gram]")) draw(svg, n.t, g);
+  for (const svg of document.querySelectorAll(".ribbon[data-per-gram]")) {
+    const line = realLine(svg);
+    if (n.t >= 0) drawTo(svg, line, n.t, g);
+  }
   // A pour that has ended some seconds ago is over.
   if (n.pours) pour.ran = n.t;
   else if (pour.ran && n.t - pour.ran > 3) finish();
-}
-
-function draw(svg, t, g) {
-  const d = svg.dataset;
-  let line = svg.querySelector(".practice-line");
-  if (!line) {
-    svg.querySelector(".ribbon-real")?.remove();
-    line = document.createElementNS("http://www.w3.org/2000/svg", "path");
-    line.setAttribute("class", "ribbon-real practice-line");
-    svg.append(line);
-  }
-  if (t >= 0) line.setAttribute("d", `${line.getAttribute("d") ?? ""}${line.getAttribute("d") ? "L" : "M"}${(Number(d.from) + t * Number(d.perSecond)).toFixed(1)} ${(Number(d.floor) - Math.max(0, g) * Number(d.perGram)).toFixed(1)}`);
 }
 
 function finish() {
