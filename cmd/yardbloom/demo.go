@@ -123,9 +123,10 @@ func checkDemo(dir string) (unfinished bool, err error) {
 	return false, nil // nothing there yet; opening it reports any other problem
 }
 
-// removeDemo removes the files of a demo database and nothing else.
+// removeDemo removes the files of a demo database and nothing else: also the journal of a
+// start that was killed before the database had its log.
 func removeDemo(dir string) error {
-	for _, name := range []string{store.FileName, store.FileName + "-wal", store.FileName + "-shm", store.DemoMark} {
+	for _, name := range []string{store.FileName, store.FileName + "-wal", store.FileName + "-shm", store.FileName + "-journal", store.DemoMark} {
 		if err := os.Remove(filepath.Join(dir, name)); err != nil && !errors.Is(err, os.ErrNotExist) {
 			return err
 		}

@@ -483,3 +483,25 @@ func TestNextAdvisesOnAPath(t *testing.T) {
 		}
 	}
 }
+
+// A first start that was killed at any moment leaves nothing behind that stops the next one.
+func TestAKilledFirstStartIsCleared(t *testing.T) {
+	dir := t.TempDir()
+	if err := mark(dir, demoUnfinished); err != nil {
+		t.Fatal(err)
+	}
+	for _, end := range []string{"", "-journal", "-wal", "-shm"} {
+		if err := os.WriteFile(filepath.Join(dir, store.FileName+end), nil, 0o600); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if unfinished, err := checkDemo(dir); err != nil || !unfinished {
+		t.Fatalf("unfinished: %t, %v", unfinished, err)
+	}
+	if err := removeDemo(dir); err != nil {
+		t.Fatal(err)
+	}
+	if left, err := os.ReadDir(dir); err != nil || len(left) > 0 {
+		t.Errorf("there is left: %v, %v", left, err)
+	}
+}
