@@ -70,6 +70,13 @@ func (u user) fill(css, text string) { u.t.Helper(); u.ok(u.Fill(css, text)) }
 func (u user) sees(css, text string) { u.t.Helper(); u.ok(u.UntilText(css, text)) }
 func (u user) until(js string)       { u.t.Helper(); u.ok(u.Until(js)) }
 
+// js runs a statement in the page.
+func (u user) js(statement string) {
+	u.t.Helper()
+	_, err := yard.Eval[bool](u.Screen, "(() => { "+statement+"; return true })()")
+	u.ok(err)
+}
+
 // press presses keys once the page is there: before that, nobody listens.
 func (u user) press(keys string) {
 	u.t.Helper()

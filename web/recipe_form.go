@@ -4,8 +4,10 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
 	"math"
 	"slices"
+	"strings"
 	"time"
 
 	"yardbloom/core/brew"
@@ -60,6 +62,7 @@ func reread(f *form.Form, sc *scene) {
 		return
 	}
 	d := *sc.draft
+	d.Typed = maps.Clone(d.Typed)
 	unread := func(name string) bool { _, bad := d.Typed[name]; return bad }
 	readKnobs(f, &d, sc.prefs, unread)
 	readGrind(f, &d, sc.prefs, unread)
@@ -73,9 +76,17 @@ func showing(f *form.Form) string {
 	return string(b)
 }
 
-// touchedSince says which entries of a posted form differ from what its page
-// showed. A form that does not say what was shown counts as touched all over.
+// touchedSince reports which entries of a posted form a person changed. A script
+// names them in "changed", in the order in which they were changed last. A plain
+// form is compared with what its page showed; where it does not say what that was,
+// every entry counts as changed.
 func touchedSince(f *form.Form) func(name string) bool {
+	if names, scripted := changedNames(f); scripted {
+		return func(name string) bool {
+			_, posted := f.Values[name]
+			return posted && slices.Contains(names, name)
+		}
+	}
 	var shown map[string]string
 	if err := json.Unmarshal([]byte(f.Values["shown"]), &shown); err != nil {
 		shown = nil
@@ -85,6 +96,13 @@ func touchedSince(f *form.Form) func(name string) bool {
 		was, known := shown[name]
 		return posted && (!known || typed != was)
 	}
+}
+
+// changedNames returns the entries that a script reports as changed, oldest change
+// first; false for a plain form.
+func changedNames(f *form.Form) (names []string, scripted bool) {
+	list, scripted := f.Values["changed"]
+	return strings.Fields(list), scripted
 }
 
 // turn applies a posted form to a recipe in the making: only what was touched
@@ -116,7 +134,8 @@ func turn(d *brew.Draft, f *form.Form, g gear.Set, prefs units.Prefs, now time.T
 	readKnobs(f, d, prefs, touched)
 	readGrind(f, d, prefs, touched)
 	readAmounts(f, d, prefs, touched)
-	if f.Values["finer"] != "" { // a tick box that is not ticked is not posted: the group says it is there
+	names, scripted := changedNames(f)
+	if f.Values["finer"] != "" && (!scripted || slices.Contains(names, string(recipe.Rinse))) { // a tick box that is not ticked is not posted: the group says it is there
 		d.Recipe.Rinse = f.Flag(string(recipe.Rinse))
 	}
 	for name := range f.Errors {
@@ -201,47 +220,111 @@ func readGrind(f *form.Form, d *brew.Draft, prefs units.Prefs, touched func(stri
 	}
 }
 
-// readAmounts reads the amounts that were touched and works the others out.
+// readAmounts reads the amounts that were changed, makes the two changed last the
+// held ones and works out the other two. Where they cannot be worked out, all that
+// was typed stays in the draft.
 func readAmounts(f *form.Form, d *brew.Draft, prefs units.Prefs, touched func(string) bool) {
 	a := d.Recipe.Amounts(d.Gear.Brewer.Retained)
 	a.Ratio, a.Cup = units.Round(d.Ratio(), 1), units.Grams(math.Round(float64(a.Cup))) // what is shown is what is held
-	held, any, wrong := d.Held, false, false
-	for _, k := range recipe.FourAmounts() {
-		name := string(k)
-		if !touched(name) {
-			continue
-		}
-		u := prefs.Unit(k.Kind())
-		v, err := u.Parse(f.Values[name])
-		if err != nil && k == recipe.Cup { // as people say it: two mugs of 250 ml
-			if ml, said := units.ParseVolume(f.Values[name]); said == nil {
-				v, err = ml, nil
-			}
-		}
+	held := d.Held
+	_, scripted := changedNames(f)
+	var read []recipe.Knob
+	for _, k := range changedAmounts(f, touched) {
+		v, err := parseAmount(k, f.Values[string(k)], prefs)
 		if err != nil {
-			f.Fail(name, "%s", words.Wrong(err, amountLabel(k), u))
-			wrong = true
+			f.Fail(string(k), "%s", words.Wrong(err, amountLabel(k), prefs.Unit(k.Kind())))
 			continue
 		}
-		if u.Number(v) == u.Number(a.Get(k)) {
+		same := sameAmount(k, v, a.Get(k), prefs)
+		if same && !scripted {
 			continue // a request that was queued before this one has set it
 		}
-		a = a.Set(k, v)
-		held, any = recipe.Hold(held, k), true
+		if !same { // the exact figure behind a rounded one stays
+			a = a.Set(k, v)
+		}
+		held, read = recipe.Hold(held, k), append(read, k)
 	}
-	if wrong || !any {
+	if len(read) == 0 {
 		return
 	}
 	if f.Values["keep"] == string(recipe.Ratio) { // a fix: the ratio counts as set last
 		held = recipe.Hold(held, recipe.Ratio)
 	}
 	solved, err := recipe.Solve(a, held, d.Gear.Brewer.Retained)
-	if err != nil {
+	switch {
+	case err != nil:
 		failAmount(f, err, held, prefs, touched)
+	case !scripted:
+		failContradiction(f, read, a, solved, prefs)
+	}
+	if err != nil || f.Errors[string(read[len(read)-1])] != "" {
+		d.Typed = map[string]string{}
+		for _, k := range read {
+			d.Typed[string(k)] = f.Values[string(k)]
+		}
 		return
 	}
+	weighed := solved.Weighable(held, d.Gear.Brewer.Retained)
 	d.Held, d.SetRatio = held, solved.Ratio
-	d.Recipe = d.Recipe.Weigh(solved.Dose, solved.Water)
+	d.Recipe = d.Recipe.Resize(weighed.Dose, weighed.Water)
+}
+
+// changedAmounts lists the amounts that were changed, in the order in which they count:
+// the last two are held. What could not be read before is read again, and counts as
+// older. A plain form has no order; an emptied entry of it is worked out from two that
+// are filled in.
+func changedAmounts(f *form.Form, touched func(string) bool) []recipe.Knob {
+	names, scripted := changedNames(f)
+	var old, last, filled []recipe.Knob
+	for _, k := range recipe.FourAmounts() {
+		if touched(string(k)) && !slices.Contains(names, string(k)) {
+			old = append(old, k)
+		}
+	}
+	for _, name := range names {
+		if k := recipe.Knob(name); isAmount(k) && touched(name) {
+			last = append(last, k)
+		}
+	}
+	all := append(old, last...)
+	for _, k := range all {
+		if strings.TrimSpace(f.Values[string(k)]) != "" {
+			filled = append(filled, k)
+		}
+	}
+	if !scripted && len(filled) == 2 {
+		return filled
+	}
+	return all
+}
+
+// parseAmount reads one of the four amounts as people write it, canonical.
+func parseAmount(k recipe.Knob, typed string, prefs units.Prefs) (float64, error) {
+	v, err := prefs.Unit(k.Kind()).Parse(typed)
+	if err != nil && k == recipe.Cup { // as people say it: two mugs of 250 ml
+		if ml, said := units.ParseVolume(typed); said == nil {
+			return ml, nil
+		}
+	}
+	return v, err
+}
+
+// sameAmount reports whether two values of an amount are shown alike.
+func sameAmount(k recipe.Knob, a, b float64, prefs units.Prefs) bool {
+	u := prefs.Unit(k.Kind())
+	return u.Number(a) == u.Number(b)
+}
+
+// failContradiction reports amounts of a plain form that do not agree: two of them give
+// the others, and nothing says which two were meant.
+func failContradiction(f *form.Form, read []recipe.Knob, typed, solved recipe.Amounts, prefs units.Prefs) {
+	agree := func(k recipe.Knob) bool { return sameAmount(k, typed.Get(k), solved.Get(k), prefs) }
+	if len(read) < 3 || !slices.ContainsFunc(read, func(k recipe.Knob) bool { return !agree(k) }) {
+		return
+	}
+	for _, k := range read {
+		f.Fail(string(k), "The amounts contradict each other: any two of them give the others. Clear the ones to work out.")
+	}
 }
 
 // failAmount reports an amount that is out of range: beside its own entry where it was

@@ -83,6 +83,8 @@ func (s *Server) solve(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
+	tab := typed.Text("tab", "Tab", 40, false)
+	sc.draft.Tab = tab // the answer belongs to the window that asked
 	q := sc.Question(sc.now)
 	switch {
 	case !typed.OK():
@@ -96,7 +98,7 @@ func (s *Server) solve(w http.ResponseWriter, r *http.Request) error {
 		return s.showSolved(w, r, http.StatusUnprocessableEntity, typed, sc, nil)
 	}
 	sc, err = s.changeDraft(r, func(d *brew.Draft) error {
-		d.Recipe, d.Typed = next, nil
+		d.Recipe, d.Typed, d.Tab = next, nil, tab
 		return nil
 	})
 	if err != nil {

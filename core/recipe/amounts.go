@@ -2,6 +2,7 @@ package recipe
 
 import (
 	"fmt"
+	"slices"
 
 	"yardbloom/core/units"
 )
@@ -107,6 +108,16 @@ func Hold(held [2]Knob, k Knob) [2]Knob {
 		return held
 	}
 	return [2]Knob{k, held[0]}
+}
+
+// Weighable rounds amounts to what can be weighed out: the dose to a tenth of a gram, the
+// water to a gram. A held cup stays: the water follows the rounded dose.
+func (a Amounts) Weighable(held [2]Knob, retained float64) Amounts {
+	dose := units.Grams(units.Round(float64(a.Dose), 1))
+	if slices.Contains(held[:], Cup) && !slices.Contains(held[:], Water) {
+		a.Water = a.Cup + dose*units.Grams(retained)
+	}
+	return amounts(dose, wholeGrams(a.Water), retained)
 }
 
 func checkAmount(k Knob, a Amounts) error { return k.Range().Check(Of(k), a.Get(k)) }

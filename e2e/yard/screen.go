@@ -83,9 +83,14 @@ func (s *Screen) Press(keys string, modifiers ...chromedp.Modifier) error {
 	return s.do(chromedp.KeyEvent(keys, chromedp.KeyModifiers(modifiers...)))
 }
 
+// Focus moves the focus to an element.
+func (s *Screen) Focus(css string) error {
+	return s.there(func() error { return s.do(chromedp.Focus(chromedp.CSS(css))) })
+}
+
 // Fill types a text into an entry in place of what is there.
 func (s *Screen) Fill(css, text string) error {
-	if err := s.there(func() error { return s.do(chromedp.Focus(chromedp.CSS(css))) }); err != nil {
+	if err := s.Focus(css); err != nil {
 		return err
 	}
 	if _, err := Eval[bool](s, fmt.Sprintf(`(document.querySelector(%s).select(), true)`, quote(css))); err != nil {
