@@ -81,8 +81,12 @@ document.addEventListener("htmx:finally:request", (e) => {
 });
 
 const kept = new Map(); // what protected entries held before a redraw
+let selected = null; // the focused entry, where all of its text was selected: typing replaces it
+
 document.addEventListener("htmx:before:swap", () => {
   kept.clear();
+  const focus = document.activeElement;
+  selected = isEntry(focus) && focus.value !== "" && focus.selectionStart === 0 && focus.selectionEnd === focus.value.length ? focus.id : null;
   allEntries().filter(isProtected).forEach((element) => kept.set(entryKey(element), [element.value, element.checked]));
 });
 document.addEventListener("htmx:after:swap", () => {
@@ -92,6 +96,8 @@ document.addEventListener("htmx:after:swap", () => {
     else if (held && element.value !== held[0]) element.value = held[0];
     if (held && isProtected(element) && "checked" in element) element.checked = held[1];
   }
+  const focus = document.activeElement;
+  if (selected && focus?.id === selected && !entries.typing.has(entryKey(focus))) focus.select();
   const there = new Set(allEntries().map(entryKey));
   for (const set of [entries.typing, entries.unsent]) for (const key of set) if (!there.has(key)) set.delete(key);
 });
