@@ -25,6 +25,7 @@ type State struct {
 	Silent    bool   // connected, and it says nothing
 	Trouble   string // what is wrong, in a sentence; empty for nothing
 	Said      string // the name that it gave itself
+	Simulated bool   // it said that it is a stand-in
 	Battery   float64
 	HasPower  bool // Battery is known
 	Grams     units.Grams
@@ -71,7 +72,7 @@ var (
 
 // CheckAddress returns one of the errors above for an address that nothing can be reached by.
 func CheckAddress(address string) error {
-	if kind, ok := strings.CutPrefix(address, StandInAddress); ok {
+	if kind, ok := strings.CutPrefix(address, gear.StandInAddress); ok {
 		if slices.Contains(gear.DeviceKinds(), gear.DeviceKind(kind)) {
 			return nil
 		}
@@ -98,6 +99,17 @@ func Connect(d gear.Device) *Link {
 	l.state.Trouble = "not connected yet"
 	go l.run(ctx)
 	return l
+}
+
+// Simulated reports whether the device is a stand-in, in the app or at the other end.
+func (l *Link) Simulated() bool { return l.Device.Simulated() || l.State().Simulated }
+
+// Title is the device's name as screens show it: a stand-in is labelled as simulated.
+func (l *Link) Title() string {
+	if l.Simulated() {
+		return l.Device.Name + " (simulated)"
+	}
+	return l.Device.Name
 }
 
 // Close ends the connection.
@@ -273,7 +285,7 @@ func (l *Link) hear(m Message) {
 	l.heard, l.state.Trouble = now, ""
 	s := &l.state
 	if m.Name != "" {
-		s.Said = m.Name
+		s.Said, s.Simulated = m.Name, m.Simulated
 	}
 	if m.Battery != nil {
 		s.Battery, s.HasPower = *m.Battery, true
@@ -300,11 +312,8 @@ func (l *Link) hear(m Message) {
 	}
 }
 
-// StandInAddress begins the address of a stand-in inside the app itself.
-const StandInAddress = "standin:"
-
 func dial(ctx context.Context, address string) (wire, error) {
-	if kind, ok := strings.CutPrefix(address, StandInAddress); ok {
+	if kind, ok := strings.CutPrefix(address, gear.StandInAddress); ok {
 		ours, theirs := net.Pipe()
 		go Serve(context.Background(), theirs, New(gear.DeviceKind(kind), 1)) // ends with the pipe
 		return newTCPWire(ours), nil

@@ -62,7 +62,7 @@ func (s *ScaleOnABench) Drain(left float64) { s.battery = left }
 // Hello is what it says first.
 func (s *ScaleOnABench) Hello() Message {
 	left := s.battery
-	return Message{Device: gear.Scale, Name: "Stand-in scale", Battery: &left}
+	return Message{Device: gear.Scale, Name: "Stand-in scale", Battery: &left, Simulated: true}
 }
 
 // Step weighs.
@@ -103,7 +103,7 @@ type kettleOnABench struct {
 }
 
 func (k *kettleOnABench) Hello() Message {
-	return Message{Device: gear.KettleDevice, Name: "Stand-in kettle"}
+	return Message{Device: gear.KettleDevice, Name: "Stand-in kettle", Simulated: true}
 }
 
 // Step heats; it says how warm it is twice a second.
@@ -128,7 +128,7 @@ type refractometerOnABench struct {
 }
 
 func (r *refractometerOnABench) Hello() Message {
-	return Message{Device: gear.Refractometer, Name: "Stand-in refractometer"}
+	return Message{Device: gear.Refractometer, Name: "Stand-in refractometer", Simulated: true}
 }
 
 func (r *refractometerOnABench) Step() []Message {

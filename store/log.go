@@ -42,6 +42,7 @@ type Row struct {
 	Taste       cup.Taste
 	Steps       []recipe.Step
 	Started     time.Time
+	Simulated   bool // a figure was read from a simulated device
 }
 
 // Place is where the row stands in the log.
@@ -95,7 +96,7 @@ func (s *Store) Log(ctx context.Context, f Filter) ([]Row, error) {
 	out := make([]Row, len(rows))
 	for i, r := range rows {
 		out[i] = Row{r.ID, r.BagName, r.Status, r.BrewerName, r.Setting, r.Dose, r.Water, r.Temperature, r.Drawdown, r.TDS,
-			cup.Figure{Value: r.Yield, Error: r.YieldError}, r.Overall, r.Cup.V.Core().Taste, r.Plan.V.Core().Steps, zoned(r.Started.Time, r.Zone)}
+			cup.Figure{Value: r.Yield, Error: r.YieldError}, r.Overall, r.Cup.V.Core().Taste, r.Plan.V.Core().Steps, zoned(r.Started.Time, r.Zone), r.Cup.V.Simulated}
 	}
 	return out, nil
 }

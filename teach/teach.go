@@ -5,6 +5,7 @@ package teach
 import (
 	"context"
 	"log/slog"
+	"slices"
 	"sync"
 	"sync/atomic"
 	"time"
@@ -15,16 +16,21 @@ import (
 	"yardbloom/store"
 )
 
-// Once learns anew from all measured brews and keeps the outcome.
+// Once learns anew from all measured brews and keeps the outcome. Brews that a simulated
+// device measured are left out.
 func Once(ctx context.Context, st *store.Store, now time.Time) (*learn.Yard, error) {
-	return follow(ctx, st, nil, now)
+	return follow(ctx, st, nil, now, false)
 }
 
-// follow learns from what was measured since a yard learned, and keeps the outcome.
-func follow(ctx context.Context, st *store.Store, y *learn.Yard, now time.Time) (*learn.Yard, error) {
+// follow learns from what was measured since a yard learned, and keeps the outcome. Brews
+// that a simulated device measured count only where simulated is set.
+func follow(ctx context.Context, st *store.Store, y *learn.Yard, now time.Time, simulated bool) (*learn.Yard, error) {
 	samples, err := st.Measured(ctx, learn.Most)
 	if err != nil {
 		return nil, err
+	}
+	if !simulated {
+		samples = slices.DeleteFunc(samples, func(s learn.Sample) bool { return s.Simulated })
 	}
 	y = y.Follow(samples)
 	return y, st.SaveLearned(ctx, y, now)
@@ -37,6 +43,8 @@ type Teacher struct {
 	log   *slog.Logger
 	now   func() time.Time
 	yard  atomic.Pointer[learn.Yard]
+	// simulated says that brews measured by simulated devices count: a demo yard.
+	simulated bool
 
 	mu      sync.Mutex
 	running bool
@@ -46,9 +54,9 @@ type Teacher struct {
 	stop    context.CancelFunc
 }
 
-// New returns a teacher with what was kept.
-func New(st *store.Store, log *slog.Logger, now func() time.Time) (*Teacher, error) {
-	t := &Teacher{store: st, log: log, now: now}
+// New returns a teacher with what was kept. A demo yard learns from simulated devices too.
+func New(st *store.Store, log *slog.Logger, now func() time.Time, demo bool) (*Teacher, error) {
+	t := &Teacher{store: st, log: log, now: now, simulated: demo}
 	t.ctx, t.stop = context.WithCancel(context.Background())
 	y, err := st.Learned(t.ctx)
 	if err != nil {
@@ -81,7 +89,7 @@ func (t *Teacher) Learn() {
 
 func (t *Teacher) learn() {
 	for {
-		y, err := follow(t.ctx, t.store, t.Yard(), t.now())
+		y, err := follow(t.ctx, t.store, t.Yard(), t.now(), t.simulated)
 		switch {
 		case err == nil:
 			t.yard.Store(y)

@@ -31,6 +31,9 @@ type cupBody struct {
 	Yield     string
 	HowYield  string
 	Estimated bool   // the yield is the model's
+	Meter     *meter // what "Take a reading" reads
+	Made      string // readings of a simulated refractometer
+	Simulated bool   // a figure was read from a simulated device
 	LeftOut   string // the reading that was left out of the mean
 	Stages    []stageView
 	Cooling   *coolingView
@@ -163,7 +166,11 @@ func (s *Server) saveCup(w http.ResponseWriter, r *http.Request) error {
 	if f.Values["preview"] == "reading" {
 		s.takeReading(f, *sc.brew)
 	}
+	if f.Values["preview"] == "yes" {
+		f.Values["tds"] = finishedReadings(f.Values["tds"])
+	}
 	c := readCup(f, sc.Recipe, sc.prefs)
+	c.Simulated = s.simulated(f, *sc.brew)
 	if f.Flag("preview") || !f.OK() {
 		status := http.StatusOK
 		if !f.OK() {
@@ -228,6 +235,7 @@ func (s *Server) showCup(w http.ResponseWriter, r *http.Request, status int, f *
 		Serve: form.Select(f, "serve", "Would you serve it?", []string{"yes", "no"}, form.Plain),
 		Notes: f.Entry("notes", "Notes")}
 	body.Notes.Kind = "area"
+	body.Meter, body.Made, body.Simulated = s.meter(), f.Values["simulated"], b.Cup.Simulated
 	body.Yield, body.HowYield = words.Yield(b)
 	if _, out := cup.Average(b.Cup.Readings); out > 0 {
 		body.LeftOut = fmt.Sprintf("%.2f lies far from the others and was left out: a bubble, or a warm drop?", out)
@@ -348,27 +356,59 @@ func coolingOf(b brew.Brew, now time.Time) (*coolingView, cup.Stage) {
 	return v, at
 }
 
-// takeReading lets the refractometer read the cup, or its stand-in where there is none, and
-// adds what it reads to what is typed.
-func (s *Server) takeReading(f *form.Form, b brew.Brew) {
+// A meter is the refractometer that the Cup station reads, as its button names it; nil in a
+// yard that has none.
+type meter struct {
+	Name      string
+	Simulated bool
+	read      func(b brew.Brew, taken int) (float64, error)
+}
+
+// meter is the first refractometer on the bench. A demo yard without one has a stand-in.
+func (s *Server) meter() *meter {
 	if links := s.bench.Of(gear.Refractometer); len(links) > 0 {
-		v, err := links[0].ReadTDS(s.live.Context())
-		if err != nil {
-			f.Fail("tds", "The refractometer gave no reading. Is it connected, with a drop on it?")
-			return
+		l := links[0]
+		return &meter{l.Device.Name, l.Simulated(), func(brew.Brew, int) (float64, error) { return l.ReadTDS(s.live.Context()) }}
+	}
+	if !s.Demo {
+		return nil
+	}
+	return &meter{"stand-in refractometer", true, func(b brew.Brew, taken int) (float64, error) {
+		strength := 1.35
+		if b.Forecast != nil {
+			strength = b.Forecast.Strength.Value
 		}
-		f.Values["tds"] = strings.TrimSpace(f.Values["tds"] + fmt.Sprintf(" %.2f", v))
+		return device.NewRefractometerStandIn(b.ID, strength, taken).Read()
+	}}
+}
+
+// takeReading lets the refractometer read the cup and adds what it reads to what is typed.
+func (s *Server) takeReading(f *form.Form, b brew.Brew) {
+	m := s.meter()
+	if m == nil {
+		f.Fail("tds", "No refractometer is connected. Add one under Gear, or type what yours shows.")
 		return
 	}
-	strength := 1.35
-	if b.Forecast != nil {
-		strength = b.Forecast.Strength.Value
-	}
-	typed := strings.Fields(f.Values["tds"])
-	v, err := device.NewRefractometerStandIn(b.ID, strength, len(typed)).Read()
+	v, err := m.read(b, len(splitReadings(f.Values["tds"])))
 	if err != nil {
-		f.Fail("tds", "The refractometer gave no reading.")
+		f.Fail("tds", "The refractometer gave no reading. Is it connected, with a drop on it?")
 		return
 	}
-	f.Values["tds"] = strings.Join(append(typed, fmt.Sprintf("%.2f", v)), " ")
+	reading := fmt.Sprintf("%.2f", v)
+	f.Values["tds"] = strings.TrimSpace(f.Values["tds"] + " " + reading)
+	if m.Simulated {
+		f.Values["simulated"] = strings.TrimSpace(f.Values["simulated"] + " " + reading)
+	}
+}
+
+// simulated reports whether a simulated device measured a cup: one of its readings, or the
+// scale under the brew.
+func (s *Server) simulated(f *form.Form, b brew.Brew) bool {
+	made := splitReadings(f.Values["simulated"])
+	if slices.ContainsFunc(splitReadings(f.Values["tds"]), func(r string) bool { return slices.Contains(made, r) }) {
+		return true
+	}
+	scale := b.At(b.Ended).Scale
+	link := s.bench.Link(scale)
+	return scale == standInScale || link != nil && link.Simulated()
 }

@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"unicode"
 
 	"yardbloom/core/brew"
 	"yardbloom/core/cup"
@@ -80,9 +81,37 @@ func readBeverage(f *form.Form, r recipe.Recipe, c cup.Cup, water units.Unit) un
 	return net
 }
 
+// splitReadings splits what was typed as TDS into its readings. Spaces, semicolons, slashes
+// and commas separate them; a comma between two digits is a decimal sign.
+func splitReadings(typed string) []string {
+	var out []string
+	for _, one := range strings.FieldsFunc(typed, func(r rune) bool { return unicode.IsSpace(r) || r == ';' || r == '/' }) {
+		parts := []string{one}
+		if strings.Contains(one, ".") { // the point is the decimal sign here, so a comma separates
+			parts = strings.Split(one, ",")
+		}
+		for _, p := range parts {
+			if p = strings.Trim(p, ","); p != "" {
+				out = append(out, p)
+			}
+		}
+	}
+	return out
+}
+
+// finishedReadings leaves out the last of several readings while it is still being typed:
+// as long as it is shorter than the one before it.
+func finishedReadings(typed string) string {
+	all := splitReadings(typed)
+	if n := len(all); n > 1 && len(all[n-1]) < len(all[n-2]) {
+		all = all[:n-1]
+	}
+	return strings.Join(all, " ")
+}
+
 // readTDS reads one reading of a refractometer or several, and returns them with their mean.
 func readTDS(f *form.Form) (readings []float64, mean float64) {
-	typed := strings.FieldsFunc(f.Values["tds"], func(r rune) bool { return r == ' ' || r == ';' || r == '/' || r == '\n' || r == '\t' })
+	typed := splitReadings(f.Values["tds"])
 	if len(typed) > mostReadings {
 		f.Fail("tds", "Up to %d readings are averaged.", mostReadings)
 		return nil, 0
@@ -213,6 +242,9 @@ func fillCup(b brew.Brew, prefs units.Prefs) *form.Form {
 		f.Values["tds"] = strings.Join(all, " ")
 	case c.TDS > 0:
 		f.Values["tds"] = fmt.Sprintf("%.2f", c.TDS)
+	}
+	if c.Simulated { // its readings stay marked, as long as they stand in the form
+		f.Values["simulated"] = f.Values["tds"]
 	}
 	if c.Drawdown > 0 {
 		f.Values["drawdown"] = c.Drawdown.String()

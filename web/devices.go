@@ -211,10 +211,10 @@ func (s *Server) scaleOf(sc *scene) standsOn {
 	}
 	for _, l := range links {
 		if l.Device.ID != v.ID {
-			v.Others = append(v.Others, scaleChoice{l.Device.ID, l.Device.Name})
+			v.Others = append(v.Others, scaleChoice{l.Device.ID, l.Title()})
 			continue
 		}
-		v.Name = l.Device.Name
+		v.Name = l.Title()
 		st := l.State()
 		switch {
 		case !st.Connected:
@@ -259,7 +259,7 @@ func (s *Server) kettleOf(sc *scene) *kettleView {
 		return nil
 	}
 	t := sc.prefs.Unit(units.Temperature)
-	v := &kettleView{Name: l.Device.Name, Now: t.Format(float64(st.Celsius)), Wanted: t.Format(float64(sc.Recipe.Temperature()))}
+	v := &kettleView{Name: l.Title(), Now: t.Format(float64(st.Celsius)), Wanted: t.Format(float64(sc.Recipe.Temperature()))}
 	if st.Set > 0 {
 		v.Set = t.Format(float64(st.Set))
 	}

@@ -23,7 +23,11 @@ func listDevices(s *Server, ctx context.Context, p units.Prefs) ([]gearItem, err
 	all, err := s.Store.Devices(ctx)
 	var out []gearItem
 	for _, d := range all {
-		out = append(out, gearItem{d.ID, d.Name, fmt.Sprintf("%s at %s: %s", d.Kind, d.Address, seen(s.bench.Link(d.ID), p))})
+		link, kind := s.bench.Link(d.ID), string(d.Kind)
+		if d.Simulated() || link != nil && link.Simulated() {
+			kind = "simulated " + kind
+		}
+		out = append(out, gearItem{d.ID, d.Name, fmt.Sprintf("%s at %s: %s", kind, d.Address, seen(link, p))})
 	}
 	return out, err
 }

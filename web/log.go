@@ -99,5 +99,5 @@ func (s *Server) coffeesOf(r *http.Request, chosen string) ([]form.Option, error
 
 func rowOf(b store.Row, prefs units.Prefs) logRow {
 	return logRow{ID: b.ID, Flower: figure.Flower(b.Dose, b.Steps, b.Drawdown), Name: b.BagName, When: words.Moment(b.Started), Status: b.Status, Href: fmt.Sprintf("/brews/%s", b.ID),
-		Recipe: words.Recipe(b.BrewerName, b.Setting, b.Dose, b.Water, b.Temperature, prefs), Result: words.Result(b.Drawdown, b.TDS, b.Yield, b.Overall), Taste: words.Taste(b.Taste)}
+		Recipe: words.Recipe(b.BrewerName, b.Setting, b.Dose, b.Water, b.Temperature, prefs), Result: words.Result(b.Drawdown, b.TDS, b.Yield, b.Overall) + words.Simulated(b.Simulated), Taste: words.Taste(b.Taste)}
 }

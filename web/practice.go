@@ -141,7 +141,7 @@ func (s *Server) showLesson(w http.ResponseWriter, r *http.Request, status int, 
 	body := exerciseBody{Lesson: l, What: wanted(l, prefs), Demo: s.Demo, Began: f.Values["began"], Ended: f.Values["ended"], Water: f.Stepper("water", "What the scale says", prefs.Unit(units.Water)), Wrong: wrong,
 		Unit: prefs.Unit(units.Water).Symbol, ToG: prefs.Unit(units.Water).Canonical(1) - prefs.Unit(units.Water).Canonical(0)}
 	for _, link := range s.bench.Of(gear.Scale) {
-		body.Scales = append(body.Scales, choice{link.Device.ID, link.Device.Name})
+		body.Scales = append(body.Scales, choice{link.Device.ID, link.Title()})
 	}
 	step := recipe.Step{Act: recipe.PourWater, Water: l.Water, Total: l.Water, Lasts: l.Lasts(), Rate: l.Rate, Height: l.Height, Pattern: l.Pattern}
 	plan := recipe.Plan{Steps: []recipe.Step{step}, Finish: step.End(), Window: coffee.Window{From: step.End() - 1, To: step.End() + 1}}

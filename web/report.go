@@ -189,6 +189,7 @@ func cupFacts(b brew.Brew, prefs units.Prefs) []fact {
 	add(c.TDS > 0, "TDS", fmt.Sprintf("%.2f %%", c.TDS))
 	yield, _ := words.Yield(b)
 	add(yield != "", "Extraction yield", yield)
+	add(c.Simulated, "Measured", "by a simulated device")
 	add(c.Drawdown > 0, "Drawdown", c.Drawdown.String())
 	add(c.Bed != "", "Spent bed", string(c.Bed))
 	add(c.Overall > 0, "Overall", fmt.Sprintf("%d of 10", c.Overall))

@@ -84,7 +84,7 @@ func New(c Config) (*Server, error) {
 	if s.pages, err = newPages(s.static); err != nil {
 		return nil, err
 	}
-	if s.teacher, err = teach.New(c.Store, c.Log, c.Now); err != nil {
+	if s.teacher, err = teach.New(c.Store, c.Log, c.Now, c.Demo); err != nil {
 		return nil, err
 	}
 	if c.SignIn {

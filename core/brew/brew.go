@@ -70,6 +70,7 @@ func (b Brew) Sample() learn.Sample {
 		s.Question.Recipe = was
 	}
 	s.Drawdown, s.Beverage, s.TDS = float64(b.Cup.Drawdown), float64(b.Cup.Beverage), b.Cup.TDS
+	s.Simulated = b.Cup.Simulated
 	return s
 }
 

@@ -198,10 +198,12 @@ type Cup struct {
 	Carafe      units.Grams // empty, where it was weighed along
 	TDS         float64     // the mean of the readings that count
 	Readings    []float64   // of the refractometer, where there was more than one
-	Drawdown    units.Seconds
-	Bed         Bed
-	Spots       map[Place]Look // what Bed comes from, where it was tapped on the picture
-	Seen        map[Sight]bool
+	// Simulated says that a figure was read from a simulated device.
+	Simulated bool
+	Drawdown  units.Seconds
+	Bed       Bed
+	Spots     map[Place]Look // what Bed comes from, where it was tapped on the picture
+	Seen      map[Sight]bool
 	Taste
 	// What was said back to the coach: what is wanted of the next cup, that the pour was a
 	// bad one, and that the change which was advised was not made.

@@ -1,6 +1,10 @@
 package gear
 
-import "yardbloom/core/units"
+import (
+	"strings"
+
+	"yardbloom/core/units"
+)
 
 // DeviceKind is what a device on the bench is.
 type DeviceKind string
@@ -20,7 +24,13 @@ type Device struct {
 	ID      string     `db:"id"`
 	Name    string     `db:"name"`
 	Kind    DeviceKind `db:"kind"`
-	Address string     `db:"address"` // tcp://HOST:PORT or ws://HOST:PORT/PATH
+	Address string     `db:"address"` // tcp://HOST:PORT, ws://HOST:PORT/PATH or a stand-in's
 	// Carafe is what the empty carafe weighs that stands on a scale, g; 0 where nobody said.
 	Carafe units.Grams `db:"carafe"`
 }
+
+// StandInAddress begins the address of a simulated device inside the app itself.
+const StandInAddress = "standin:"
+
+// Simulated reports whether the device is a stand-in inside the app.
+func (d Device) Simulated() bool { return strings.HasPrefix(d.Address, StandInAddress) }

@@ -31,6 +31,8 @@ type Sample struct {
 	TDS                          float64 // %
 	// Out leaves it out; In takes it though it is odd.
 	Out, In bool
+	// Simulated says that a figure of it was read from a simulated device.
+	Simulated bool
 }
 
 // GrinderKey is what a grinder's parameters belong to: the grinder with its dial as it

@@ -141,8 +141,9 @@ func (o *Result) record(r *runner, level float64) {
 func (o *Result) plot(r *runner, level float64) {
 	o.next += Every
 	solids, liquid := r.inCup(), r.liquid()
+	const least = 1e-4 // kg: the strength of a film is no strength yet
 	tds := 0.0
-	if liquid > 0 {
+	if liquid >= least {
 		tds = 100 * solids / liquid
 	}
 	o.Poured = append(o.Poured, r.poured*1000)

@@ -31,6 +31,8 @@ type Cup struct {
 	Wants    []string          `json:"wants,omitempty"`
 	BadPour  bool              `json:"bad_pour,omitempty"`
 	NotDone  bool              `json:"not_done,omitempty"`
+	// Not in documents from before stand-ins were recorded.
+	Simulated bool `json:"simulated,omitempty"`
 }
 
 // Sip is a cup.Sip on disk.
@@ -66,7 +68,7 @@ func OfCup(c cup.Cup) Cup {
 			d.Wants = append(d.Wants, string(want))
 		}
 	}
-	d.Flavours, d.BadPour, d.NotDone = c.Flavours, c.BadPour, c.NotDone
+	d.Flavours, d.BadPour, d.NotDone, d.Simulated = c.Flavours, c.BadPour, c.NotDone, c.Simulated
 	for _, f := range cup.Faults() {
 		if c.Faults[f] {
 			d.Faults = append(d.Faults, string(f))
@@ -105,7 +107,7 @@ func (d Cup) Core() cup.Cup {
 		}
 		c.Wants[cup.Want(want)] = true
 	}
-	c.Flavours, c.BadPour, c.NotDone = d.Flavours, d.BadPour, d.NotDone
+	c.Flavours, c.BadPour, c.NotDone, c.Simulated = d.Flavours, d.BadPour, d.NotDone, d.Simulated
 	for _, f := range d.Faults {
 		c.Faults[cup.Fault(f)] = true
 	}

@@ -112,7 +112,16 @@ func Result(drawdown units.Seconds, tds float64, yield cup.Figure, overall int) 
 // ResultOf is the result of a brew.
 func ResultOf(b brew.Brew) string {
 	yield, _ := b.Yield()
-	return Result(b.Cup.Drawdown, b.Cup.TDS, yield, b.Cup.Overall)
+	result := Result(b.Cup.Drawdown, b.Cup.TDS, yield, b.Cup.Overall)
+	return result + Simulated(b.Cup.Simulated)
+}
+
+// Simulated marks a result that a simulated device measured; empty for a real one.
+func Simulated(made bool) string {
+	if made {
+		return " · simulated"
+	}
+	return ""
 }
 
 // Recipe is a recipe in one line.

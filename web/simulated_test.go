@@ -1,0 +1,102 @@
+package web
+
+import (
+	"log/slog"
+	"net/http"
+	"strings"
+	"testing"
+
+	"yardbloom/core/gear"
+)
+
+// A real yard has no refractometer until one is connected: it offers no reading and invents
+// none. A stand-in that somebody adds is labelled on screen and in the record, and what it
+// reads never teaches the yard. Caught: a reading offered without a device, a label that
+// does not say "simulated", a learner that takes a simulated cup.
+func TestARealYardReadsNoInventedStrength(t *testing.T) {
+	t.Parallel()
+	v := visit(t)
+	path := "/brews/" + untasted + "/cup"
+	if _, page := v.get(path); strings.Contains(page, "Take a reading") {
+		t.Error("a reading is offered without a refractometer")
+	}
+	code, body := v.post(path, "preview", "reading", "beverage", "208")
+	if code != http.StatusUnprocessableEntity || !strings.Contains(body, "No refractometer is connected") || fields(body).Get("tds") != "" {
+		t.Errorf("a reading without a device: status %d, TDS %q", code, fields(body).Get("tds"))
+	}
+	before := len(v.s.teacher.Yard().Seen)
+	if err := v.store.SaveDevice(t.Context(), gear.Device{ID: "meter", Name: "Bench meter", Kind: gear.Refractometer, Address: "standin:refractometer"}, 0); err != nil {
+		t.Fatal(err)
+	}
+	if err := v.s.connect(t.Context()); err != nil {
+		t.Fatal(err)
+	}
+	if _, page := v.get(path); !strings.Contains(page, "Bench meter, simulated") {
+		t.Error("the button does not say that the device is simulated")
+	}
+	if _, page := v.get("/gear"); !strings.Contains(page, "simulated refractometer") {
+		t.Error("the gear page does not say that the device is simulated")
+	}
+	if code, body := v.post(path, "beverage", "208", "drawdown", "2:58", "tds", "1.36", "simulated", "1.36", "overall", "7"); code != http.StatusSeeOther {
+		t.Fatalf("status %d, %v", code, errorsIn(body))
+	}
+	v.s.teacher.Wait()
+	b, err := v.store.Brew(t.Context(), untasted)
+	if err != nil || !b.Cup.Simulated {
+		t.Fatalf("the record does not say that it was simulated (%v)", err)
+	}
+	if _, log := v.get("/log"); !strings.Contains(log, "· simulated") {
+		t.Error("the log does not say it")
+	}
+	if after := len(v.s.teacher.Yard().Seen); after != before {
+		t.Errorf("the yard learned from a simulated cup: %d brews, was %d", after, before)
+	}
+	// Readings of one's own in its place are real again.
+	if code, _ := v.post(path, "tds", "1.33 1.34"); code != http.StatusSeeOther {
+		t.Fatalf("status %d", code)
+	}
+	v.s.teacher.Wait()
+	if b, _ = v.store.Brew(t.Context(), untasted); b.Cup.Simulated {
+		t.Error("typed readings count as simulated")
+	}
+	if after := len(v.s.teacher.Yard().Seen); after != before+1 {
+		t.Errorf("the yard did not learn from the real cup: %d brews, was %d", after, before)
+	}
+}
+
+func TestADemoYardLabelsItsStandIn(t *testing.T) {
+	t.Parallel()
+	v := visit(t)
+	demo, err := New(Config{Store: v.store, Log: slog.New(slog.NewTextHandler(v.log, nil)), Now: v.s.Now, Demo: true})
+	if err != nil {
+		t.Fatal(err)
+	}
+	v.s = demo
+	if _, page := v.get("/brews/" + untasted + "/cup"); !strings.Contains(page, "stand-in refractometer, simulated") {
+		t.Error("the demo's refractometer is not labelled as simulated")
+	}
+	_, body := v.post("/brews/"+untasted+"/cup", "preview", "reading", "beverage", "208")
+	if got := fields(body); got.Get("tds") == "" || got.Get("simulated") != got.Get("tds") {
+		t.Errorf("TDS %q, simulated %q", got.Get("tds"), got.Get("simulated"))
+	}
+}
+
+// The yield stays measured while a row of readings is being typed.
+func TestReadingsMayBeSeparatedByCommas(t *testing.T) {
+	t.Parallel()
+	v := visit(t)
+	path := "/brews/" + untasted + "/cup"
+	const all = "1.30, 1.31, 1.32"
+	for n := len("1.30"); n <= len(all); n++ {
+		code, body := v.post(path, "preview", "yes", "beverage", "208", "tds", all[:n])
+		if code != http.StatusOK || strings.Contains(body, "the model's estimate") || !strings.Contains(body, " ± ") {
+			t.Errorf("TDS %q: status %d, %v", all[:n], code, errorsIn(body))
+		}
+	}
+	for _, typed := range []string{all, "1.30,1.31,1.32", "1,30 1,31 1,32", "1.30; 1.31; 1.32"} {
+		v.post(path, "beverage", "208", "tds", typed)
+		if b, _ := v.store.Brew(t.Context(), untasted); b.Cup.TDS != 1.31 || len(b.Cup.Readings) != 3 {
+			t.Errorf("TDS %q is kept as %v of %v", typed, b.Cup.TDS, b.Cup.Readings)
+		}
+	}
+}
