@@ -28,6 +28,7 @@ type recipeBody struct {
 	Shown     string // what the page shows, to tell later what was touched
 	Locked    bool   // poured already, or kept: shown, not changed
 	Theirs    string // another window changed it meanwhile
+	Reground  string // the grind was recalculated for other gear
 	Made      string // the gear and the serving in one line
 	Gear      []form.Field
 	GearOpen  bool
@@ -90,8 +91,9 @@ func (s *Server) saveRecipe(w http.ResponseWriter, r *http.Request) error {
 		theirs := "Another window changed this recipe meanwhile. Here it is as it stands now; your last change was not kept: make it again if you still want it."
 		return s.showRecipe(w, r, http.StatusConflict, fillRecipe(sc), sc, theirs)
 	}
+	reground := false
 	sc, err = s.changeDraft(r, func(d *brew.Draft) error {
-		f.Errors = map[string]string{}
+		f.Errors, reground = map[string]string{}, false
 		g, err := s.chosenGear(r, f, d.Gear)
 		if err != nil {
 			return err
@@ -103,8 +105,10 @@ func (s *Server) saveRecipe(w http.ResponseWriter, r *http.Request) error {
 		case "redo":
 			return s.swapGear(r, d, (*brew.Draft).Redo)
 		}
-		before := *d
-		turn(d, f, g, prefsOf(r), s.Now())
+		before, to := *d, d.Sheet
+		to.Gear = g
+		to.Beliefs = s.teacher.Believe(to)
+		reground = turn(d, f, to, prefsOf(r), s.Now())
 		d.Remember(before)
 		return nil
 	})
@@ -115,7 +119,21 @@ func (s *Server) saveRecipe(w http.ResponseWriter, r *http.Request) error {
 	if shown.Errors = f.Errors; !f.OK() {
 		status = http.StatusUnprocessableEntity
 	}
-	return s.showRecipe(w, r, status, shown, sc, "")
+	body, err := s.recipeBody(r, shown, sc)
+	if err != nil {
+		return err
+	}
+	if reground {
+		body.Reground = fmt.Sprintf("The grind was recalculated for %s: %s.", madeBy(sc), sc.Gear.Grinder.Setting(sc.Recipe.Grind))
+	}
+	s.renderRecipe(w, r, status, sc, body)
+	return nil
+}
+
+// madeBy names what a grind depends on: the grinder, the brewer and its filter.
+func madeBy(sc *scene) string {
+	g := sc.Gear
+	return fmt.Sprintf("%s in %s with %s", g.Grinder.Name, g.Brewer.Name, g.Brewer.Filter)
 }
 
 // swapGear takes back a change of a recipe, or does it again, with the gear that it had.

@@ -12,7 +12,6 @@ import (
 
 	"yardbloom/core/brew"
 	"yardbloom/core/forecast"
-	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
 	"yardbloom/web/form"
@@ -109,15 +108,19 @@ func changedNames(f *form.Form) (names []string, scripted bool) {
 // since it was shown counts, so that a rounded figure on the screen never
 // overwrites the exact one behind it, nor an old page what a quicker request has
 // changed. What cannot be read stays in the draft as typed.
-func turn(d *brew.Draft, f *form.Form, g gear.Set, prefs units.Prefs, now time.Time) {
+//
+// to is the sheet with the gear that the form names and what is believed of it. Another
+// grinder or filter gets its own grind; turn reports whether it did.
+func turn(d *brew.Draft, f *form.Form, to brew.Sheet, prefs units.Prefs, now time.Time) (reground bool) {
 	since, unread := touchedSince(f), d.Typed
 	touched := func(name string) bool {
 		_, before := unread[name] // what could not be read before is read again
 		_, posted := f.Values[name]
 		return since(name) || before && posted
 	}
-	oldKind := d.Gear.Brewer.Kind
-	d.Gear = g
+	g, old := to.Gear, d.Gear
+	oldKind, was := old.Brewer.Kind, d.Question(now)
+	d.Gear, d.Beliefs = g, to.Beliefs
 	style := d.Recipe.Style
 	if g.Brewer.Kind != oldKind && style.Style().Steeps() != g.Brewer.Kind.Form().Immersion {
 		style = "" // a steeper steeps, until somebody leaves its valve open
@@ -128,7 +131,11 @@ func turn(d *brew.Draft, f *form.Form, g gear.Set, prefs units.Prefs, now time.T
 	if style != d.Recipe.Style || g.Brewer.Kind != oldKind {
 		d.Recipe = forecast.Restyle(d.Question(now), style)
 		d.Held, d.SetRatio, d.Typed = brew.StartHeld, 0, nil
-		return // the rest of the form belongs to the old style
+		return false // the rest of the form belongs to the old style
+	}
+	other := g.Grinder.ID != old.Grinder.ID || g.Brewer.ID != old.Brewer.ID
+	if other && !since(setting) && !since(string(recipe.Grind)) {
+		d.Recipe, reground = forecast.Regrind(was, d.Question(now)), true
 	}
 	d.Typed = nil
 	readKnobs(f, d, prefs, touched)
@@ -145,6 +152,7 @@ func turn(d *brew.Draft, f *form.Form, g gear.Set, prefs units.Prefs, now time.T
 		d.Typed[name] = f.Values[name]
 	}
 	readEdit(d, f)
+	return reground
 }
 
 // readKnobs turns every knob that was touched, by the address that is its name.

@@ -10,6 +10,8 @@ import (
 	"strconv"
 	"strings"
 	"testing"
+
+	"yardbloom/core/forecast"
 )
 
 // recipe posts the Recipe station as it stands, with some fields typed anew.
@@ -171,9 +173,45 @@ func TestTheGrindersOwnNumbersAndMicrometresAgree(t *testing.T) {
 	if got.Get("setting") != "20" || got.Get("grind") != "600" {
 		t.Errorf("600 µm are %s clicks (%s µm), want 20", got.Get("setting"), got.Get("grind"))
 	}
-	_, got, _ = v.recipe("grinder", "bench-grinder") // the bench grinder: 290 µm at 0, 24 µm a half
+	_, got, _ = v.recipe("grinder", "bench-grinder", "setting", "6.5") // the bench grinder: 290 µm at 0, 24 µm a half
 	if got.Get("setting") != "6.5" || got.Get("grind") != "602" {
 		t.Errorf("on the other grinder: %s (%s µm), want 6.5 (602 µm)", got.Get("setting"), got.Get("grind"))
+	}
+}
+
+// A grinder with other fines needs another size for the same brew. Caught: a blade that
+// keeps the size of a burr mill (predicted to drain in more than eleven minutes), a size
+// that is recalculated although it was typed, an Undo that brings back one of the two only.
+func TestAnotherGrinderGetsItsOwnGrind(t *testing.T) {
+	t.Parallel()
+	v := visit(t)
+	drains := func() forecast.Forecast {
+		d, _, err := v.store.Draft(t.Context(), planned)
+		if err != nil {
+			t.Fatal(err)
+		}
+		d.Beliefs = v.s.teacher.Believe(d.Sheet)
+		f, err := forecast.Of(d.Question(v.now))
+		if err != nil {
+			t.Fatal(err)
+		}
+		return f
+	}
+	_, before, _ := v.recipe()
+	was := drains()
+	_, got, body := v.recipe("grinder", "old-blade")
+	if !strings.Contains(body, "The grind was recalculated for Old blade") || got.Get("grind") == before.Get("grind") {
+		t.Errorf("on a blade: %s µm, was %s; %v", got.Get("grind"), before.Get("grind"), errorsIn(body))
+	}
+	if is := drains(); is.Drawdown > was.Drawdown+150 || is.Yield.Value < 18 {
+		t.Errorf("on a blade it is predicted to drain in %s with %.1f %%, was %s with %.1f %%", is.Drawdown, is.Yield.Value, was.Drawdown, was.Yield.Value)
+	}
+	_, got, body = v.recipe("edit", "undo")
+	if got.Get("grinder") != before.Get("grinder") || got.Get("grind") != before.Get("grind") || strings.Contains(body, "recalculated") {
+		t.Errorf("one undo leaves %s at %s µm, want %s at %s", got.Get("grinder"), got.Get("grind"), before.Get("grinder"), before.Get("grind"))
+	}
+	if _, _, body = v.recipe("kettle", "stove-kettle"); strings.Contains(body, "recalculated") {
+		t.Error("another kettle changed the grind")
 	}
 }
 

@@ -39,12 +39,7 @@ func Scale(q, to Question, dose units.Grams) (Scaling, error) {
 	case err == nil:
 		to.Recipe = r
 	case errors.As(err, &far):
-		usual := recipe.Grind.Usual()
-		nearest := usual.Lo // more yield than any grind gives: the finest
-		if out.Was.Yield.Value < far.Seen.Lo {
-			nearest = usual.Hi
-		}
-		to.Recipe.Grind, out.Unreachable = to.Gear.Grinder.Snap(units.Micrometres(nearest)), true
+		to.Recipe.Grind, out.Unreachable = to.Gear.Grinder.Snap(units.Micrometres(nearestEnd(far, out.Was.Yield.Value))), true
 	default:
 		return out, err
 	}
