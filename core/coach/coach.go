@@ -98,6 +98,9 @@ type Line struct {
 	By  float64
 }
 
+// AskedFor is the Rule of an advice that answers a wish for the next cup, not a cause.
+const AskedFor = "asked for"
+
 // worthHelp is how likely a change must be to help to be worth making.
 const worthHelp = 0.5
 
@@ -121,7 +124,9 @@ func Advise(c Case) Advice {
 func (w *weighing) decide() Advice {
 	first := w.best()
 	switch {
-	case liked(w.Case) != "" && len(w.Cup.Wants) == 0: // who asks for another cup gets one
+	case len(w.Cup.Wants) > 0:
+		return w.answer(first)
+	case liked(w.Case) != "":
 		a := w.keep(Stop, OnAim)
 		a.Rule, a.Verdict, a.Because, a.Chance, a.Sure = "good", "Good enough is a result: stop here", "What you like wins over every other sign. Keep this recipe and save the coffee for drinking.", 1, Likely
 		a.Evidence, a.Against = append([]string{liked(w.Case)}, a.Evidence...), nil
@@ -271,10 +276,11 @@ func (w *weighing) keep(do Doing, cause Cause) Advice {
 // propose is an advice that turns one thing.
 func (w *weighing) propose(first option) Advice {
 	a := w.keep(Change, w.causeOf(first))
-	if asked := w.asksFor(first.Change); asked != "" {
-		a.Rule, a.Chance, a.Verdict, a.Because = "asked for", 0, strings.TrimSuffix(asked, "."), "What you want of the next cup goes before what this one lacked."
-	}
-	if _, ok := w.spoilt(); ok {
+	_, spoilt := w.spoilt()
+	switch asked := w.asksFor(first.Change); {
+	case asked != "":
+		a.Rule, a.Chance, a.Verdict, a.Because = AskedFor, 0, strings.TrimSuffix(asked, "."), "What you want of the next cup goes before what this one lacked."
+	case spoilt:
 		a.Rule, a.Chance = "made it worse", w.worse()
 		a.Verdict, a.Because = "The last change made it worse", "What was followed by worse is taken back before anything new is tried."
 		a.Evidence, a.Against = []string{w.followed()}, nil

@@ -41,7 +41,9 @@ var answers = []struct {
 }{
 	{cup.Lighter, recipe.Ratio, +1, 1.2}, {cup.Lighter, recipe.Coffee, -1, 1.2}, {cup.Lighter, recipe.Dilute, +1, 1.2}, {cup.Lighter, recipe.Ratio, -1, -2},
 	{cup.Stronger, recipe.Ratio, -1, 1.2}, {cup.Stronger, recipe.Coffee, +1, 1.2}, {cup.Stronger, recipe.Dilute, -1, 1.2}, {cup.Stronger, recipe.Ratio, +1, -2},
-	{cup.Brighter, recipe.Grind, +1, 0.7}, {cup.Brighter, recipe.Temperature, -1, 0.6}, {cup.Brighter, recipe.Grind, -1, -1}, {cup.Brighter, recipe.Release, -1, 0.5},
+	{cup.Brighter, recipe.Grind, +1, 0.7}, {cup.Brighter, recipe.Temperature, -1, 0.6}, {cup.Brighter, recipe.Grind, -1, -1}, {cup.Brighter, recipe.Release, -1, 0.5}, {cup.Brighter, recipe.Balance, +1, 0.6},
+	{cup.Sweeter, recipe.Balance, -1, 0.6}, // else the aim tells which way is sweeter
+	{cup.Sweeter, recipe.Grind, -1, 0.1}, {cup.Sweeter, recipe.Grind, +1, 0.1}, {cup.Sweeter, recipe.Temperature, +1, 0.1}, {cup.Sweeter, recipe.Temperature, -1, 0.1},
 }
 
 // turns says that a change turns a knob up, by = +1, or down, by = -1.

@@ -271,6 +271,44 @@ func lists(list, token string) bool {
 	return token != "" && strings.Contains(" "+list+" ", " "+token+" ") || list == token || list == "*" && strings.ContainsAny(token, "+-")
 }
 
+// Whatever somebody asks for is answered: by a change in the direction of the wish, or by a
+// sentence about it. Caught: a wish on a good cup that gets "change nothing" with a cause of
+// less than 5 %, a wish that a fault or a bad pour talks over, a large step on a good cup.
+func TestEveryWishIsAnswered(t *testing.T) {
+	t.Parallel()
+	towards := map[cup.Want]string{
+		cup.Lighter: "ratio+ coffee- dilution+", cup.Stronger: "ratio- coffee+ dilution-", cup.Brighter: "grind+ temperature- release- balance+",
+		cup.Sweeter: "grind- grind+ temperature+ temperature- balance-",
+	}
+	badPour := func(c *coach.Case) { c.Cup.BadPour = true }
+	good, sour := tastes("a3 b2 s4 o3"), tastes("a5 b1 s1 o2")
+	for _, want := range cup.Wants() {
+		for name, c := range map[string]coach.Case{
+			"good cone": cone(good, mark(9), wants(want)), "served": cone(good, serve("yes"), wants(want)), "good flat bed": heavyCone(good, mark(9), wants(want)),
+			"good steeper": steeper(good, mark(9), wants(want)), "good over ice": iced(good, mark(9), wants(want)), "good split": split(good, mark(8), wants(want)),
+			"sour": cone(sour, mark(4), wants(want)), "bad pour": cone(sour, badPour, wants(want)), "stale": cone(good, roasted("2025-08-01"), wants(want)),
+			"cratered": cone(sour, bed(cup.Cratered), wants(want)), "blade": cone(mill(gear.Blade), good, wants(want)),
+		} {
+			a := coach.Advise(c)
+			if a.Rule != coach.AskedFor || !strings.Contains(a.Verdict, string(want)) {
+				t.Errorf("%s, %s: %s: %s (%s)", want, name, a.Rule, a.Verdict, a.Instead)
+				continue
+			}
+			if first, _ := tokens(a); a.First != nil && !lists(towards[want], first) {
+				t.Errorf("%s, %s: answered with %s", want, name, first)
+			}
+		}
+	}
+	c := cone(good, mark(9), wants(cup.Brighter))
+	if a := coach.Advise(c); a.First == nil || strings.Contains(a.First.Say, "3 clicks") || len(a.Evidence) == 0 {
+		t.Errorf("brighter on a good cup: %+v", a)
+	}
+	c.Cup.Wants = map[cup.Want]bool{cup.Lighter: true, cup.Stronger: true}
+	if a := coach.Advise(c); a.First != nil || !strings.Contains(a.Verdict, "lighter and stronger") {
+		t.Errorf("lighter and stronger at once: %s", a.Verdict)
+	}
+}
+
 // Where a mark and the words contradict each other, the coach says which it followed.
 func TestTheCoachSaysWhichWordItFollowed(t *testing.T) {
 	t.Parallel()

@@ -1,0 +1,68 @@
+package coach
+
+import (
+	"cmp"
+	"fmt"
+	"slices"
+	"strings"
+
+	"yardbloom/core/cup"
+)
+
+// contrary are wishes that cannot be had together.
+var contrary = [][2]cup.Want{{cup.Lighter, cup.Stronger}}
+
+// answer is the advice on a cup of which somebody wants another: the change that gives it,
+// or a sentence that says why none does. first is the change that is best by itself.
+func (w *weighing) answer(first *option) Advice {
+	for _, pair := range contrary {
+		if w.Cup.Wants[pair[0]] && w.Cup.Wants[pair[1]] {
+			return w.unanswered(fmt.Sprintf("You want it %s and %s", pair[0], pair[1]), "One change cannot do both.", "Take one of the two wishes back")
+		}
+	}
+	if first != nil && w.asksFor(first.Change) != "" {
+		return w.propose(*first)
+	}
+	if small := w.smallStep(); small != nil {
+		a := w.propose(*small)
+		if said := liked(w.Case); said != "" && a.Rule == AskedFor {
+			a.Because = "The cup is good as it is. This is a small step towards what you want; what you like may be lost with it."
+			a.Evidence, a.Against = []string{said}, nil
+		}
+		return a
+	}
+	return w.unanswered(w.wish(), "Everything that would do it is at its limit on this gear, or would clog or overflow the brewer.", "Keep the recipe, or start from what you want of a cup on the bag’s page")
+}
+
+// smallStep is the best of the smallest changes that give what somebody wants; nil for none.
+func (w *weighing) smallStep() *option {
+	var asked []option
+	for _, x := range w.options {
+		if w.asksFor(x.Change) != "" {
+			asked = append(asked, x)
+		}
+	}
+	if len(asked) == 0 {
+		return nil
+	}
+	least := slices.MinFunc(asked, func(a, b option) int { return cmp.Compare(a.size, b.size) }).size
+	asked = slices.DeleteFunc(asked, func(x option) bool { return x.size > least })
+	best := slices.MaxFunc(asked, func(a, b option) int { return cmp.Compare(a.gain, b.gain) })
+	return &best
+}
+
+// wish says what somebody wants of the next cup.
+func (w *weighing) wish() string {
+	var all []string
+	for _, want := range cup.Wants() {
+		if w.Cup.Wants[want] {
+			all = append(all, string(want))
+		}
+	}
+	return "You want it " + strings.Join(all, " and ")
+}
+
+// unanswered is the advice on a wish that no change gives.
+func (w *weighing) unanswered(verdict, because, instead string) Advice {
+	return Advice{Do: Nothing, Rule: AskedFor, Verdict: verdict, Because: because, Instead: instead, Sure: Likely}
+}
