@@ -146,3 +146,28 @@ func TestTheStoryAgreesWithTheModel(t *testing.T) {
 		t.Errorf("on average the story lies %.2f errors away from the model", far/n)
 	}
 }
+
+// A large history lies before the story. Caught: a yard that reaches into the future.
+func TestALargeHistoryEndsBeforeTheStory(t *testing.T) {
+	t.Parallel()
+	st, story := filled(t, now)
+	first := story[0].Started
+	for _, b := range story {
+		if b.Started.Before(first) {
+			first = b.Started
+		}
+	}
+	const brews = 120
+	if err := FillLarge(t.Context(), st, now, brews, 1); err != nil {
+		t.Fatal(err)
+	}
+	rows, err := st.Log(t.Context(), store.Filter{Limit: brews + len(story)})
+	if err != nil || len(rows) < brews {
+		t.Fatalf("%d rows: %v", len(rows), err)
+	}
+	for _, r := range rows {
+		if strings.HasPrefix(r.ID, "bag-") && !r.Started.Before(first) {
+			t.Errorf("%s was brewed on %v, in or after the story, which begins on %v", r.ID, r.Started, first)
+		}
+	}
+}

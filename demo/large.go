@@ -19,8 +19,14 @@ import (
 	"yardbloom/store"
 )
 
-// perBag is how many brews a bag of a large history has.
-const perBag = 50
+// perBag is how many brews a bag of a large history has, and versions how many recipes
+// they are of. lives is how many ways a bag can go: working one out takes the brew model
+// and the coach about half a second, so that later bags go the way of earlier ones.
+const (
+	perBag   = 50
+	versions = 5
+	lives    = 32
+)
 
 // FillLarge adds a long made-up history that ends before the story: so many brews, in bags
 // of fifty, from a seed. The benchmarks run on it.
@@ -36,13 +42,23 @@ func FillLarge(ctx context.Context, st *store.Store, now time.Time, brews int, s
 	ctx, cancel := context.WithCancel(ctx)
 	defer cancel()
 	bags := (brews + perBag - 1) / perBag
+	var begun [lives]func() ([]brew.Brew, error) // the recipes of each life with their outcomes, worked out once
+	for life := range begun {
+		begun[life] = sync.OnceValues(func() ([]brew.Brew, error) {
+			rng := rand.New(rand.NewPCG(seed, uint64(life)))
+			return makeLife(rng, makeBag(rng, life, now), sets[life%len(sets)])
+		})
+	}
 	made := make(chan history, runtime.NumCPU())
 	var makers sync.WaitGroup
 	for worker := range runtime.NumCPU() {
 		makers.Go(func() {
 			for i := worker; i < bags && ctx.Err() == nil; i += runtime.NumCPU() {
-				rng := rand.New(rand.NewPCG(seed, uint64(i)))
-				h := makeHistory(rng, i, sets[rng.IntN(len(sets))], now, min(perBag, brews-i*perBag))
+				like, err := begun[i%lives]()
+				h := history{err: err}
+				if err == nil {
+					h = makeHistory(makeBag(rand.New(rand.NewPCG(seed, uint64(i))), i, now), like, min(perBag, brews-i*perBag))
+				}
 				select {
 				case made <- h:
 				case <-ctx.Done():
@@ -79,33 +95,62 @@ var (
 	roasters    = []string{"Three Sheds", "Marl and Moss", "Kilnfield Roast"}
 )
 
-// makeHistory makes one bag: a recipe that is turned a step now and then, each
-// version of it brewed some times with the same outcome.
-func makeHistory(rng *rand.Rand, i int, g gear.Set, now time.Time, brews int) history {
-	const versions = 5
-	roasted := now.AddDate(0, 0, -30-i)
-	h := history{bag: coffee.Bag{ID: fmt.Sprintf("bag-%05d", i), Name: fmt.Sprintf("%s %s %d", pick(rng, firstWords), pick(rng, secondWords), i+1), Roaster: pick(rng, roasters),
-		Process: pick(rng, coffee.Processes()), Roast: pick(rng, coffee.Roasts()), RoastedOn: roasted.Format(coffee.Day), OpenedOn: roasted.AddDate(0, 0, 7).Format(coffee.Day), Weight: 1000}}
-	var like brew.Brew // the last version that was worked out whole
-	parent := ""
-	for n := range brews {
-		started := roasted.AddDate(0, 0, 7).Add(time.Duration(n) * 17 * time.Hour)
-		if n%max(1, brews/versions) == 0 {
-			if like, h.err = makeBrew(rng, h.bag, g, like, started); h.err != nil {
-				return h
-			}
+// Brews of a bag follow each other in so much time, from the day it was opened; the
+// latest bag was roasted so many days ago that its last brew lies before the story.
+const (
+	apart  = 17 * time.Hour
+	rested = 7  // days from the roast to the first brew
+	latest = 95 // days: the story's five weeks, the rest and the brews of one bag
+)
+
+// makeBag makes a bag with its dates: the higher i, the older.
+func makeBag(rng *rand.Rand, i int, now time.Time) coffee.Bag {
+	roasted := now.AddDate(0, 0, -latest-i)
+	return coffee.Bag{ID: fmt.Sprintf("bag-%05d", i), Name: fmt.Sprintf("%s %s %d", pick(rng, firstWords), pick(rng, secondWords), i+1), Roaster: pick(rng, roasters),
+		Process: pick(rng, coffee.Processes()), Roast: pick(rng, coffee.Roasts()), RoastedOn: roasted.Format(coffee.Day), OpenedOn: roasted.AddDate(0, 0, rested).Format(coffee.Day), Weight: 1000}
+}
+
+// makeLife makes the recipes that a bag is brewed by, each turned as the advice on the one
+// before says, with their outcomes.
+func makeLife(rng *rand.Rand, bag coffee.Bag, g gear.Set) ([]brew.Brew, error) {
+	roasted, err := time.Parse(coffee.Day, bag.RoastedOn)
+	if err != nil {
+		return nil, err
+	}
+	var out []brew.Brew
+	var last brew.Brew
+	for n := range versions {
+		if last, err = makeBrew(rng, bag, g, last, roasted.AddDate(0, 0, rested).Add(time.Duration(n*perBag/versions)*apart)); err != nil {
+			return nil, err
 		}
+		out = append(out, last)
+	}
+	return out, nil
+}
+
+// makeHistory makes the brews of one bag, each version of a life some times.
+func makeHistory(bag coffee.Bag, life []brew.Brew, brews int) history {
+	h := history{bag: bag}
+	opened, err := time.Parse(coffee.Day, bag.OpenedOn)
+	if err != nil {
+		return history{err: err}
+	}
+	each, parent := max(1, brews/versions), ""
+	for n := range brews {
+		like, started := life[min(n/each, versions-1)], opened.Add(9*time.Hour+time.Duration(n)*apart)
 		b := like
-		b.ID, b.Parent = fmt.Sprintf("%s-%02d", h.bag.ID, n+1), parent
+		b.BagID, b.Bag.ID, b.Bag.Name, b.Bag.Roaster, b.Bag.RoastedOn, b.Bag.OpenedOn = bag.ID, bag.ID, bag.Name, bag.Roaster, bag.RoastedOn, bag.OpenedOn
+		b.ID, b.Parent = fmt.Sprintf("%s-%02d", bag.ID, n+1), parent
 		b.Created, b.Started = started, started
 		b.Ended = started.Add(time.Duration(float64(b.Cup.Drawdown) * float64(time.Second)))
 		b.Events = append([]brew.Event(nil), like.Events...)
 		b.Events[0].Instant = started
-		if n%max(1, brews/versions) != 0 {
+		if n%each != 0 {
 			b.Asked = nil
 		}
 		h.brews, parent = append(h.brews, b), b.ID
 	}
+	h.bag.Process, h.bag.Roast = life[0].Bag.Process, life[0].Bag.Roast
 	return h
 }
 

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"io"
 	"math"
+	"strings"
 
 	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
@@ -196,7 +197,7 @@ func readHead(r io.Reader, format string, newest int) (text []byte, version int,
 		Version any    `json:"version"`
 	}
 	if err := json.Unmarshal(text, &head); err != nil {
-		return nil, 0, &units.ValueError{At: Path("document"), Err: fmt.Errorf("%w: %v", ErrNotJSON, err)}
+		return nil, 0, &units.ValueError{At: Path("document"), Typed: units.Shorten(firstLine(text)), Err: ErrNotJSON}
 	}
 	v, _ := head.Version.(float64)
 	switch {
@@ -206,6 +207,12 @@ func readHead(r io.Reader, format string, newest int) (text []byte, version int,
 		return nil, 0, &units.ValueError{At: Path("version"), Typed: fmt.Sprint(head.Version), Err: ErrVersion}
 	}
 	return text, int(v), nil
+}
+
+// firstLine is how a text begins, to tell a person what was read in place of a document.
+func firstLine(text []byte) string {
+	line, _, _ := strings.Cut(strings.TrimSpace(string(text)), "\n")
+	return strings.ToValidUTF8(strings.TrimSpace(line), "")
 }
 
 // check finds what no schema can say: what two fields say of each other.

@@ -233,7 +233,7 @@ func (s *Server) showBag(w http.ResponseWriter, r *http.Request, status int, f *
 		if err != nil {
 			return err
 		}
-		body.Path = pathOf(brews, "", drafts, prefsOf(r))
+		body.Path = pathOf(brews, "", drafts, prefsOf(r), s.Now())
 		body.Earlier = max(0, b.Brews-pathLength)
 	}
 	p := page{Title: title, Station: "Coffee", Line: emptyLine("Coffee"), Body: body}

@@ -68,7 +68,7 @@ func (s *Server) showBook(w http.ResponseWriter, r *http.Request, status int, bo
 				return err
 			}
 			for _, old := range versions {
-				v.Versions = append(v.Versions, versionView{old.Number, old.Said, words.Day(old.Until)})
+				v.Versions = append(v.Versions, versionView{old.Number, old.Said, words.Day(old.Until, s.Now())})
 			}
 		}
 		body.Recipes = append(body.Recipes, v)

@@ -133,7 +133,7 @@ func TestABadFileIsRefusedWithASentence(t *testing.T) {
 	short := strings.Replace(file, `"water_g": 297`, `"water_g": 290`, 1)
 	for name, c := range map[string]struct{ text, says string }{
 		"nothing":         {" ", "Choose a file, or paste a recipe."},
-		"not json":        {"once upon a time", "it is not JSON"},
+		"not json":        {"once upon a time", "This is not a recipe file"},
 		"another version": {strings.Replace(file, `"version": 3`, `"version": 99`, 1), "not known here"},
 		"hostile":         {strings.Replace(file, `"Sunday"`, `"<script>alert(1)</script>"`, 1), ""},
 		"sums":            {short, "do not add up"},

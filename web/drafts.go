@@ -31,7 +31,7 @@ func (s *Server) recipeViews(r *http.Request, drafts []brew.Draft) ([]recipeView
 		}
 		v := recipeView{ID: d.ID, Name: d.Name, Kept: d.Name != "", Flower: figure.Flower(d.Recipe.Dose, d.Recipe.Plan().Steps, 0), What: words.Recipe(g.Brewer.Name, g.Grinder.Setting(d.Recipe.Grind), d.Recipe.Dose, d.Recipe.Total(), d.Recipe.Temperature(), prefs)}
 		if v.Name == "" {
-			v.Name = "In the making since " + words.Moment(d.Created)
+			v.Name = "In the making since " + words.Moment(d.Created, s.Now())
 		}
 		if d.Asked != nil {
 			v.Asked = d.Asked.Say

@@ -169,7 +169,7 @@ func TestARecipeFileComesInAgain(t *testing.T) {
 		content, says string
 		status        int
 	}{
-		"no json":       {"once upon a time", "it is not JSON", http.StatusUnprocessableEntity},
+		"no json":       {"once upon a time", "This is not a recipe file", http.StatusUnprocessableEntity},
 		"other format":  {`{"format": "x"}`, "another kind of file", http.StatusUnprocessableEntity},
 		"does not add":  {strings.Replace(file, `"water_g": 297`, `"water_g": 397`, 1), "water_g: ", http.StatusUnprocessableEntity},
 		"hostile text":  {strings.Replace(file, `"spiral"`, `"<script>alert(1)</script>"`, 1), "&lt;script&gt;", http.StatusUnprocessableEntity},

@@ -20,6 +20,7 @@ type gearBody struct{ Groups []gearGroup }
 
 type gearGroup struct {
 	Kind, Title, One, About string
+	Empty                   string // said where there is none
 	Items                   []gearItem
 }
 
@@ -41,18 +42,22 @@ type gearFormBody struct {
 // A gearKind is how one kind of gear is listed, shown in a form and read from it.
 type gearKind struct {
 	kind, title, one, about string
+	empty                   string // said where there is none
 	list                    func(*Server, context.Context, units.Prefs) ([]gearItem, error)
 	fill                    func(*Server, context.Context, string, units.Prefs) (*form.Form, error)
 	fields                  func(*form.Form, units.Prefs) []form.Field
 	save                    func(*Server, context.Context, string, *form.Form, units.Prefs, int64) error // keeps nothing where the form is not ok
 }
 
+// needed is said of gear without which no recipe can be begun.
+const needed = "None yet. A recipe needs one."
+
 var gearKinds = []gearKind{
-	{"brewers", "Brewers", "brewer", "What the water runs through.", listBrewers, fillBrewer, brewerFields, saveBrewer},
-	{"grinders", "Grinders", "grinder", "With the dial in its own terms, so that every recipe speaks them.", listGrinders, fillGrinder, grinderFields, saveGrinder},
-	{"kettles", "Kettles", "kettle", "With a thermostat or without.", listKettles, fillKettle, kettleFields, saveKettle},
-	{"waters", "Waters", "water", "What is in it decides how much of the acids shows.", listWaters, fillWater, waterFields, saveWater},
-	{"devices", "Devices", "device", "A scale, a kettle or a refractometer that the yard listens to.", listDevices, fillDevice, deviceFields, saveDevice},
+	{"brewers", "Brewers", "brewer", "What the water runs through.", needed, listBrewers, fillBrewer, brewerFields, saveBrewer},
+	{"grinders", "Grinders", "grinder", "With the dial in its own terms, so that every recipe speaks them.", needed, listGrinders, fillGrinder, grinderFields, saveGrinder},
+	{"kettles", "Kettles", "kettle", "With a thermostat or without.", needed, listKettles, fillKettle, kettleFields, saveKettle},
+	{"waters", "Waters", "water", "What is in it decides how much of the acids shows.", "None yet. Without one a recipe does not name its water.", listWaters, fillWater, waterFields, saveWater},
+	{"devices", "Devices", "device", "A scale, a kettle or a refractometer that the yard listens to.", "None connected. Brews are timed by taps, and weights are typed.", listDevices, fillDevice, deviceFields, saveDevice},
 }
 
 func kindOf(r *http.Request) (gearKind, error) {
@@ -72,7 +77,7 @@ func (s *Server) gear(w http.ResponseWriter, r *http.Request) error {
 		if err != nil {
 			return err
 		}
-		body.Groups = append(body.Groups, gearGroup{k.kind, k.title, k.one, k.about, items})
+		body.Groups = append(body.Groups, gearGroup{k.kind, k.title, k.one, k.about, k.empty, items})
 	}
 	p := page{Title: "Gear", Side: "gear", Line: emptyLine(""), Body: body}
 	if retired := r.URL.Query().Get("retired"); retired != "" {

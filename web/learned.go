@@ -56,7 +56,7 @@ func (s *Server) learned(w http.ResponseWriter, r *http.Request) error {
 			if len(body.Rows) == learnedPage {
 				break
 			}
-			row := learnedRow{ID: b.ID, Name: b.Name, When: words.Moment(b.At), Odd: b.Odd, Out: b.Out, Drawdown: "–", Strength: "–", Expected: "–", Strong: "–"}
+			row := learnedRow{ID: b.ID, Name: b.Name, When: words.Moment(b.At, s.Now()), Odd: b.Odd, Out: b.Out, Drawdown: "–", Strength: "–", Expected: "–", Strong: "–"}
 			if b.Drawdown > 0 {
 				row.Drawdown = units.Seconds(b.Drawdown).String()
 			}
@@ -126,7 +126,7 @@ func (s *Server) drifts(r *http.Request, y *learn.Yard) (out []string, err error
 			way = "finer"
 		}
 		out = append(out, fmt.Sprintf("%s seems to grind about %.0f %% %s since %s: its zero may have moved. If it was set anew, say so on its page under Gear, so that its history stays apart.",
-			cmp.Or(names[d.Grinder], "A grinder"), 100*math.Abs(d.By), way, words.Day(d.Since)))
+			cmp.Or(names[d.Grinder], "A grinder"), 100*math.Abs(d.By), way, words.Day(d.Since, s.Now())))
 	}
 	return out, nil
 }

@@ -67,7 +67,7 @@ func (s *Server) brewLog(w http.ResponseWriter, r *http.Request) error {
 		body.Earlier = "/log?" + url.Values{"bag": {f.Bag}, "after": {last.Started.UTC().Format(time.RFC3339Nano) + "~" + last.ID}}.Encode()
 	}
 	for _, row := range rows {
-		body.Rows = append(body.Rows, rowOf(row, prefsOf(r)))
+		body.Rows = append(body.Rows, rowOf(row, prefsOf(r), s.Now()))
 	}
 	if body.Bags, err = s.coffeesOf(r, f.Bag); err != nil {
 		return err
@@ -97,7 +97,7 @@ func (s *Server) coffeesOf(r *http.Request, chosen string) ([]form.Option, error
 	return out, nil
 }
 
-func rowOf(b store.Row, prefs units.Prefs) logRow {
-	return logRow{ID: b.ID, Flower: figure.Flower(b.Dose, b.Steps, b.Drawdown), Name: b.BagName, When: words.Moment(b.Started), Status: b.Status, Href: fmt.Sprintf("/brews/%s", b.ID),
+func rowOf(b store.Row, prefs units.Prefs, now time.Time) logRow {
+	return logRow{ID: b.ID, Flower: figure.Flower(b.Dose, b.Steps, b.Drawdown), Name: b.BagName, When: words.Moment(b.Started, now), Status: b.Status, Href: fmt.Sprintf("/brews/%s", b.ID),
 		Recipe: words.Recipe(b.BrewerName, b.Setting, b.Dose, b.Water, b.Temperature, prefs), Result: words.Result(b.Drawdown, b.TDS, b.Yield, b.Overall) + words.Simulated(b.Simulated), Taste: words.Taste(b.Taste)}
 }

@@ -6,6 +6,7 @@ import (
 	"maps"
 	"net/http"
 	"slices"
+	"time"
 
 	"yardbloom/core/brew"
 	"yardbloom/core/coach"
@@ -93,7 +94,7 @@ func (s *Server) next(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	body.Path = pathOf(brews, sc.ID, drafts, sc.prefs)
+	body.Path = pathOf(brews, sc.ID, drafts, sc.prefs, s.Now())
 	body.Map = mapOf(*sc.brew, brews)
 	body.Answers = answersTo(*sc.brew)
 	for _, p := range []*proposalView{body.Second, body.Third} {
@@ -269,13 +270,13 @@ func (s *Server) brewAgain(w http.ResponseWriter, r *http.Request) error {
 // pathOf lists brews of a bag in their order, each with what was changed,
 // what it did, and whether that was what had been expected; at its end the recipe
 // in the making that was touched last.
-func pathOf(brews []brew.Brew, here string, drafts []brew.Draft, prefs units.Prefs) []pathView {
+func pathOf(brews []brew.Brew, here string, drafts []brew.Draft, prefs units.Prefs, now time.Time) []pathView {
 	byID := map[string]brew.Brew{}
 	var out []pathView
 	for _, b := range brews {
 		byID[b.ID] = b
 		before, follows := byID[b.Parent]
-		v := pathView{ID: b.ID, Href: "/brews/" + b.ID, Flower: figure.Flower(b.Recipe.Dose, b.Plan.Steps, b.Cup.Drawdown), When: words.Moment(b.Started), Here: b.ID == here,
+		v := pathView{ID: b.ID, Href: "/brews/" + b.ID, Flower: figure.Flower(b.Recipe.Dose, b.Plan.Steps, b.Cup.Drawdown), When: words.Moment(b.Started, now), Here: b.ID == here,
 			Result: words.ResultOf(b), What: whatChanged(before, b.Sheet, follows, prefs)}
 		if follows && b.Status == brew.Done {
 			o := brew.Compare(before, b)

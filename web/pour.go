@@ -11,6 +11,7 @@ import (
 	"yardbloom/core/cup"
 	"yardbloom/core/forecast"
 	"yardbloom/core/recipe"
+	"yardbloom/core/sim"
 	"yardbloom/core/units"
 	"yardbloom/web/figure"
 	"yardbloom/web/words"
@@ -130,6 +131,7 @@ func (s *Server) ready(body *pourBody, sc *scene) {
 	ribbon.Actual = &state
 	body.Blocked, body.Clock, body.Watch = !sc.draft.Ready(), units.Seconds(0).String(), s.Demo
 	body.Ribbons, body.Cues = ribbon.Both(), cues(ribbon.Plan, state, sc.prefs)
+	drainsBy(body.Cues, ribbon.Forecast)
 	if beside := words.Beside(sc.Recipe, sc.prefs); beside != "" {
 		body.Summary += ", " + strings.TrimPrefix(beside, "+ ")
 	}
@@ -161,6 +163,7 @@ func (s *Server) poured(body *pourBody, sc *scene) {
 		var f forecast.Forecast
 		if f.Ask(q) == nil {
 			body.Cutaway, ribbon.Forecast = cutawayOf(q, &f), &f.Result
+			drainsBy(body.Cues, ribbon.Forecast)
 		}
 		body.Forgot = forgot(*b, state, elapsed)
 	}
@@ -222,6 +225,19 @@ func planSoFar(made recipe.Plan, state brew.State) recipe.Plan {
 
 func cutawayOf(q forecast.Question, f *forecast.Forecast) template.HTML {
 	return figure.Cutaway{Brewer: q.Brew().Brewer, Forecast: &f.Result, Prefs: q.Reads, Crust: q.Recipe.Crust, Release: q.Recipe.Release}.SVG()
+}
+
+// drainsBy lets the last stretch count down to the drawdown that the model predicts, which
+// the ribbon beside it shows too, and not to the aim of the plan.
+func drainsBy(cues []cueView, f *sim.Result) {
+	if f == nil || !f.Drained {
+		return
+	}
+	for i := range cues {
+		if c := &cues[i]; c.CountsUp {
+			c.Until = max(c.At, float64(f.Drawdown))
+		}
+	}
 }
 
 // besidePouring says what a recipe asks for besides its pours: coffee that goes onto the

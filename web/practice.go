@@ -22,6 +22,7 @@ import (
 	"yardbloom/store"
 	"yardbloom/web/figure"
 	"yardbloom/web/form"
+	"yardbloom/web/words"
 )
 
 // practiceBody is the list of lessons with what was poured last.
@@ -69,7 +70,7 @@ func (s *Server) practice(w http.ResponseWriter, r *http.Request) error {
 	body := practiceBody{}
 	best := map[string]int{}
 	for _, d := range tries {
-		v, marks, ok := tryOf(d, prefsOf(r))
+		v, marks, ok := tryOf(d, prefsOf(r), s.Now())
 		if !ok {
 			continue
 		}
@@ -96,9 +97,9 @@ func wanted(l practice.Lesson, prefs units.Prefs) string {
 }
 
 // tryOf is a try with its marks; false where no water was poured.
-func tryOf(d store.Dated[practice.Try], prefs units.Prefs) (tryView, practice.Score, bool) {
+func tryOf(d store.Dated[practice.Try], prefs units.Prefs, now time.Time) (tryView, practice.Score, bool) {
 	m, ok := d.It.Marks()
-	v := tryView{ID: d.ID, Lesson: d.It.Lesson.Name, When: d.At.Format("2 Jan 15:04"), All: strconv.Itoa(m.All)}
+	v := tryView{ID: d.ID, Lesson: d.It.Lesson.Name, When: words.Moment(d.At, now), All: strconv.Itoa(m.All)}
 	steady := "needs a scale"
 	if len(d.It.Readings) > 0 {
 		steady = "too short to tell"
@@ -147,7 +148,7 @@ func (s *Server) showLesson(w http.ResponseWriter, r *http.Request, status int, 
 	plan := recipe.Plan{Steps: []recipe.Step{step}, Finish: step.End(), Window: coffee.Window{From: step.End() - 1, To: step.End() + 1}}
 	ribbon := figure.Ribbon{Plan: plan, Prefs: prefs, Live: true}
 	for _, d := range tries {
-		v, _, ok := tryOf(d, prefs)
+		v, _, ok := tryOf(d, prefs, s.Now())
 		if !ok || d.It.Lesson.ID != l.ID {
 			continue
 		}

@@ -66,7 +66,7 @@ func (s *Server) problemOf(r *http.Request, err error) problem {
 	}
 	var tooLarge *http.MaxBytesError
 	if errors.As(err, &tooLarge) {
-		return problem{http.StatusRequestEntityTooLarge, "That is too much text", "A form takes up to 256 kB. Go back and shorten it."}
+		return problem{http.StatusRequestEntityTooLarge, "That is too much text", fmt.Sprintf("A form takes up to %d MB. Go back and shorten it.", maxBody>>20)}
 	}
 	var trouble *store.Trouble
 	if errors.As(err, &trouble) {

@@ -93,6 +93,8 @@ func refusal(err error) string {
 	switch {
 	case errors.As(err, &none):
 		return none.Error()
+	case errors.Is(err, exchange.ErrNotJSON) && errors.As(err, &wrong) && wrong.Typed != "":
+		return fmt.Sprintf("This is not a recipe file. Recipe files are JSON and begin with “{”; this begins with “%s”.", wrong.Typed)
 	case errors.As(err, &wrong):
 		return "This file cannot be used. " + wrong.Error() + "."
 	}

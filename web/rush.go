@@ -16,6 +16,7 @@ import (
 	"yardbloom/store"
 	"yardbloom/web/figure"
 	"yardbloom/web/form"
+	"yardbloom/web/words"
 )
 
 // rushesBody is where a rush is put together.
@@ -71,7 +72,7 @@ func (s *Server) showRushes(w http.ResponseWriter, r *http.Request, status int, 
 		if d.It.Ended {
 			says += ", over"
 		}
-		body.Rushes = append(body.Rushes, listed{"/rush/" + d.It.ID, "Rush", says, d.At.Format("2 Jan 15:04")})
+		body.Rushes = append(body.Rushes, listed{"/rush/" + d.It.ID, "Rush", says, words.Moment(d.At, s.Now())})
 	}
 	s.render(w, r, status, "rushes", page{Title: "Rush", Side: "rush", Line: emptyLine(""), Notice: asideNotice(r, "/rush"), Body: body})
 	return nil

@@ -88,7 +88,7 @@ func schoolOf(style recipe.Style, prefs units.Prefs) schoolView {
 	v.Line = strings.Join(parts, " · ")
 	for _, b := range gear.BrewerForms() {
 		if why := style.NotIn(b.Kind); why != "" {
-			v.Cannot = append(v.Cannot, fmt.Sprintf("Not in a %s: %s.", b.Name, why))
+			v.Cannot = append(v.Cannot, fmt.Sprintf("Not in %s: %s.", b.One(), why))
 		}
 	}
 	return v

@@ -90,7 +90,7 @@ func (s *Server) showSettings(w http.ResponseWriter, r *http.Request, status int
 		body.Boiling = prefsOf(r).Unit(units.Temperature).Format(float64(set.Boiling()))
 	}
 	if day := s.Store.LastBackup(); !day.IsZero() {
-		body.Backup, body.BackupAge = words.Day(day), words.DaysAgo(int(s.Now().Sub(day).Hours()/24))
+		body.Backup, body.BackupAge = words.Day(day, s.Now()), words.DaysAgo(int(s.Now().Sub(day).Hours()/24))
 	}
 	s.render(w, r, status, "settings", page{Title: "Settings", Side: "settings", Line: emptyLine(""), Body: body})
 }

@@ -81,10 +81,10 @@ func (s *Server) showSide(w http.ResponseWriter, r *http.Request, status int, f 
 		return err
 	}
 	for _, b := range recent {
-		body.Brews = append(body.Brews, form.Option{Value: b.ID, Label: b.BagName + ", " + words.Moment(b.Started), Selected: slices.Contains(f.All["brew"], b.ID)})
+		body.Brews = append(body.Brews, form.Option{Value: b.ID, Label: b.BagName + ", " + words.Moment(b.Started, s.Now()), Selected: slices.Contains(f.All["brew"], b.ID)})
 	}
 	for _, d := range flights {
-		v := listed{Href: "/side/" + d.It.ID, Name: d.It.Name, When: words.Moment(d.At), Says: fmt.Sprintf("%d cups", len(d.It.Cups))}
+		v := listed{Href: "/side/" + d.It.ID, Name: d.It.Name, When: words.Moment(d.At, s.Now()), Says: fmt.Sprintf("%d cups", len(d.It.Cups))}
 		switch {
 		case d.It.Kind == flight.OddOne:
 			v.Says = d.It.Worth().Says()
@@ -118,7 +118,7 @@ func (s *Server) addFlight(w http.ResponseWriter, r *http.Request) error {
 		if err != nil {
 			return err
 		}
-		cups = append(cups, flight.Cup{Name: b.Bag.Name + ", " + words.Moment(b.Started), Brew: b.ID})
+		cups = append(cups, flight.Cup{Name: b.Bag.Name + ", " + words.Moment(b.Started, s.Now()), Brew: b.ID})
 	}
 	const letters = 60
 	for own := range strings.SplitSeq(f.Values["cups"], ",") {

@@ -18,6 +18,7 @@ import (
 	"yardbloom/store"
 	"yardbloom/web/figure"
 	"yardbloom/web/form"
+	"yardbloom/web/words"
 )
 
 // stagesBody is the list of stage scripts with the form for a new one.
@@ -99,7 +100,7 @@ func (s *Server) showStages(w http.ResponseWriter, r *http.Request, status int, 
 	}
 	for _, d := range scripts {
 		says := fmt.Sprintf("%d lines, %d rehearsals", len(d.It.Lines), len(d.It.Rehearsals))
-		body.Scripts = append(body.Scripts, listed{"/stage/" + d.It.ID, d.It.Name, says, d.At.Format("2 Jan")})
+		body.Scripts = append(body.Scripts, listed{"/stage/" + d.It.ID, d.It.Name, says, words.Day(d.At, s.Now())})
 	}
 	s.render(w, r, status, "stages", page{Title: "Stage", Side: "stage", Line: emptyLine(""), Notice: asideNotice(r, "/stage"), Body: body})
 	return nil
@@ -247,7 +248,7 @@ func (s *Server) showScript(w http.ResponseWriter, r *http.Request, status int, 
 		if re.Ended > 0 {
 			says += ", over at " + re.Ended.String()
 		}
-		body.Past = append(body.Past, pastView{re.Started.Format("2 Jan 15:04"), says})
+		body.Past = append(body.Past, pastView{words.Moment(re.Started, s.Now()), says})
 	}
 	s.render(w, r, status, "script", page{Title: x.Name, Side: "stage", Line: emptyLine(""), Body: body})
 }

@@ -26,7 +26,7 @@ func bagFacts(b store.Shelved, view bagView, prefs units.Prefs, now time.Time) [
 	}
 	by := "by the brews made of it"
 	if !b.CountedAt.IsZero() {
-		by = "weighed on " + words.Day(b.CountedAt.Time) + ", less what was brewed since"
+		by = "weighed on " + words.Day(b.CountedAt.Time, now) + ", less what was brewed since"
 	}
 	out = append(out, fact{"Left", fmt.Sprintf("%s, enough for %s, %s", view.Left, brews, by)})
 	if cost := b.Cost(view.uses); cost > 0 {

@@ -136,7 +136,7 @@ func (s *Server) showTrials(w http.ResponseWriter, r *http.Request, status int, 
 		if err != nil {
 			return err
 		}
-		v := listed{Href: "/trials/" + t.ID, Name: t.Name, When: words.Moment(d.At), Says: fmt.Sprintf("%s at %d levels; no answer yet", t.Turned.Name(), len(t.Levels))}
+		v := listed{Href: "/trials/" + t.ID, Name: t.Name, When: words.Moment(d.At, s.Now()), Says: fmt.Sprintf("%s at %d levels; no answer yet", t.Turned.Name(), len(t.Levels))}
 		if a, ok := t.Answer(); ok {
 			v.Says = t.Says(a, prefsOf(r))
 		}
@@ -357,7 +357,7 @@ func (body *trialBody) answer(t trial.Trial, a trial.Answer, at recipe.Address, 
 	for _, l := range a.Levels {
 		v := levelView{Name: trial.LevelName(at.Knob, l.At, prefs), Mean: u.Format(l.Mean), N: l.N, Expected: "—"}
 		if l.Error > 0 && t.Measure != trial.ByTime {
-			v.Mean = fmt.Sprintf("%.*f ± %.*f %s", u.Decimals, l.Mean, u.Decimals, l.Error, u.Symbol)
+			v.Mean = fmt.Sprintf("%.*f ± %.*f %s", u.Decimals, l.Mean, u.Decimals, trial.LeastError(l.Error, u.Decimals), u.Symbol)
 		}
 		if l.Expected > 0 {
 			v.Expected, body.Expects = u.Format(l.Expected), true
@@ -374,7 +374,7 @@ func (body *trialBody) answer(t trial.Trial, a trial.Answer, at recipe.Address, 
 		if a.Freedom < 1 {
 			continue
 		}
-		body.Steps = append(body.Steps, fmt.Sprintf("%s to %s: %s ± %.*f, %s", trial.LevelName(at.Knob, step.From, prefs), trial.LevelName(at.Knob, step.To, prefs), units.Points(step.By, u.Decimals), u.Decimals, step.Error, told))
+		body.Steps = append(body.Steps, fmt.Sprintf("%s to %s: %s ± %.*f, %s", trial.LevelName(at.Knob, step.From, prefs), trial.LevelName(at.Knob, step.To, prefs), units.Points(step.By, u.Decimals), u.Decimals, trial.LeastError(step.Error, u.Decimals), told))
 	}
 }
 

@@ -65,7 +65,7 @@ func muchLater(c Case) string  { return c.timed(c.lag.errors > 1.5, "later") }
 func muchSooner(c Case) string { return c.timed(c.lag.errors < -1.5, "sooner") }
 
 func (c Case) timed(there bool, way string) string {
-	return says(there, "The drawdown, %s, came %.0f s %s than predicted, %.1f times its error.", c.Cup.Drawdown, math.Abs(float64(c.lag.by)), way, math.Abs(c.lag.errors))
+	return says(there, "The drawdown, %s, came %s %s than predicted, %.1f times its error.", c.Cup.Drawdown, units.Seconds(math.Abs(float64(c.lag.by))).Span(), way, math.Abs(c.lag.errors))
 }
 
 func weakSourFast(c Case) string {

@@ -2,7 +2,11 @@
 // and their dials, kettles. Kinds are data; a person's own things point at a kind.
 package gear
 
-import "yardbloom/core/units"
+import (
+	"strings"
+
+	"yardbloom/core/units"
+)
 
 // BrewerKind names a brewer by what it is.
 type BrewerKind string
@@ -31,6 +35,14 @@ type BrewerForm struct {
 	// Dose is the usual range of dose in g: below it the bed is thin and drains
 	// too fast, above it the bed is deep and clogs.
 	Dose units.Range
+}
+
+// One is the form's name with its article, such as "an open cone".
+func (f BrewerForm) One() string {
+	if strings.ContainsRune("aeiou", rune(f.Name[0])) {
+		return "an " + f.Name
+	}
+	return "a " + f.Name
 }
 
 var brewerForms = []BrewerForm{

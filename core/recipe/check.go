@@ -43,7 +43,7 @@ func Check(r Recipe, g gear.Set, prefs units.Prefs) []Warning {
 		text  string
 		to    float64
 	}{
-		{float64(r.Dose) > form.Dose.Hi, Dose, fmt.Sprintf("A deep bed drains slowly and may clog: %s takes up to %s.", article(form.Name), dose.Format(form.Dose.Hi)), form.Dose.Hi},
+		{float64(r.Dose) > form.Dose.Hi, Dose, fmt.Sprintf("A deep bed drains slowly and may clog: %s takes up to %s.", form.One(), dose.Format(form.Dose.Hi)), form.Dose.Hi},
 		{k.Capacity > 0 && r.Water()+gear.Heel > k.Capacity, Water, fmt.Sprintf("%s holds %s, of which %s do not come out at a steady rate: brew less, or fill it a second time.", k.Name, water.Format(float64(k.Capacity)), water.Format(float64(gear.Heel))), float64(k.Capacity - gear.Heel)},
 		{k.Spout > 0 && fastest > k.Spout, Rate, fmt.Sprintf("%s pours up to %s g/s: this is faster than it can give.", k.Name, units.Trim(k.Spout, 1)), k.Spout},
 		{hottest > g.Boiling+0.5, Temperature, fmt.Sprintf("Water boils at %s here: it gets no hotter.", prefs.Unit(units.Temperature).Format(float64(g.Boiling))), float64(gear.Hottest(g.Boiling) - hottest + r.Temperature())},

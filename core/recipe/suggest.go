@@ -112,7 +112,7 @@ func Reasons(r Recipe, s Situation, p units.Prefs) []Reason {
 		{Of(Grind), StartsAt(s.Gear.Grinder.Setting(grind), s.Gear.Grinder.Steps(grind) == s.Gear.Grinder.Steps(r.Grind), whyGrind)},
 	}
 	form, dose := s.Gear.Brewer.Kind.Form(), p.Unit(units.Dose)
-	why := fmt.Sprintf("usual for %s, which takes %s to %s", article(form.Name), dose.Number(form.Dose.Lo), dose.Format(form.Dose.Hi))
+	why := fmt.Sprintf("usual for %s, which takes %s to %s", form.One(), dose.Number(form.Dose.Lo), dose.Format(form.Dose.Hi))
 	if s.dose() > startDose[s.Gear.Brewer.Kind] {
 		why = fmt.Sprintf("less makes a thin bed in %s", s.Gear.Brewer.Name)
 	}
@@ -194,7 +194,7 @@ var slowBrewers = map[gear.BrewerKind]struct {
 func startGrind(r Recipe, s Situation) (units.Micrometres, string) {
 	style := r.Style.Style()
 	size := style.Grind - byRoast[s.Bag.Roast].finer
-	why := fmt.Sprintf("the middle of the usual range for %s in %s", lowerFirst(style.Name), article(s.Gear.Brewer.Kind.Form().Name))
+	why := fmt.Sprintf("the middle of the usual range for %s in %s", lowerFirst(style.Name), s.Gear.Brewer.Kind.Form().One())
 	if finer := byRoast[s.Bag.Roast].finer; finer > 0 {
 		why += fmt.Sprintf(", finer because it is %s", s.Bag.Roast)
 	} else if finer < 0 {
@@ -226,13 +226,6 @@ func lowerFirst(s string) string {
 		return s
 	}
 	return string(s[0]|0x20) + s[1:]
-}
-
-func article(noun string) string {
-	if noun != "" && (noun[0] == 'o' || noun[0] == 'a') {
-		return "an " + noun
-	}
-	return "a " + noun
 }
 
 // Restyle returns the recipe in another style or for another kind of brewer. The

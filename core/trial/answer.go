@@ -210,7 +210,7 @@ func (t Trial) Says(a Answer, prefs units.Prefs) string {
 		if a.Freedom < 1 {
 			return fmt.Sprintf("%s %s, from too few brews to say how sure that is", units.Points(by, decimals[t.Measure]), unitOf[t.Measure])
 		}
-		return fmt.Sprintf("%s ± %.*f %s", units.Points(by, decimals[t.Measure]), decimals[t.Measure], err, unitOf[t.Measure])
+		return fmt.Sprintf("%s ± %.*f %s", units.Points(by, decimals[t.Measure]), decimals[t.Measure], LeastError(err, decimals[t.Measure]), unitOf[t.Measure])
 	}
 	first, last := a.Levels[0], a.Levels[len(a.Levels)-1]
 	if a.Bend != nil {
@@ -231,6 +231,10 @@ func (t Trial) Says(a Answer, prefs units.Prefs) string {
 	}
 	return out + ": less than can be told."
 }
+
+// LeastError is an error as it is said: no measured figure is known better than the last
+// decimal that is shown.
+func LeastError(err float64, decimals int) float64 { return max(err, math.Pow10(-decimals)) }
 
 // LevelName is a level in the person's own terms.
 func LevelName(k recipe.Knob, v float64, prefs units.Prefs) string {

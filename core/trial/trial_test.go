@@ -139,6 +139,19 @@ func TestTheStatedErrorOfAStepIsItsSpread(t *testing.T) {
 	}
 }
 
+// Readings that agree to the last decimal do not make a difference exact. Caught: "± 0.0".
+func TestNoErrorIsSaidAsNothing(t *testing.T) {
+	t.Parallel()
+	p := planned(t, 3)
+	for i, r := range p.Runs {
+		p = p.Found(i, []float64{17, 19.6, 19.8, 19.7}[r.Level])
+	}
+	a, ok := p.Answer()
+	if says := p.Says(a, units.Prefs{}); !ok || strings.Contains(says, "± 0.0 ") {
+		t.Errorf("the answer says %q", says)
+	}
+}
+
 func TestTheAnswerSaysWhereMoreAddsNothing(t *testing.T) {
 	t.Parallel()
 	p := planned(t, 3)

@@ -33,6 +33,14 @@ func (s Seconds) String() string {
 	return fmt.Sprintf("%s%d:%02d", sign, whole/60, whole%60)
 }
 
+// Span prints a length of time as people say it: seconds up to a minute and a half, else m:ss.
+func (s Seconds) Span() string {
+	if math.Abs(float64(s)) < 90 {
+		return Trim(float64(s), 0) + noBreak + "s"
+	}
+	return s.String()
+}
+
 // A Notation is how the number of a quantity is written.
 type Notation int
 

@@ -14,11 +14,17 @@ import (
 	"yardbloom/core/units"
 )
 
-// Moment prints when something happened, in the zone in which it happened.
-func Moment(t time.Time) string { return t.Format("2 Jan 15:04") }
+// Moment prints when something happened, in the zone in which it happened; with its year
+// where that is not the year of now.
+func Moment(t, now time.Time) string { return Day(t, now) + t.Format(" 15:04") }
 
-// Day prints a day without its year.
-func Day(t time.Time) string { return t.Format("2 Jan") }
+// Day prints a day, with its year where that is not the year of now.
+func Day(t, now time.Time) string {
+	if t.Year() != now.Year() {
+		return t.Format("2 Jan 2006")
+	}
+	return t.Format("2 Jan")
+}
 
 // Wait says how long to wait, rounded up.
 func Wait(d time.Duration) string {
@@ -205,7 +211,14 @@ func Effect(e coach.Effect) string {
 		out = append(out, fmt.Sprintf("TDS about %s", units.Points(e.Strength, 2)))
 	}
 	if fives := math.Round(float64(e.Time)/5) * 5; fives != 0 {
-		out = append(out, fmt.Sprintf("drawdown about %s%s s", units.Signed(fives, 0), within(float64(e.TimeError), 0)))
+		by := fmt.Sprintf("%s%s s", units.Signed(fives, 0), within(float64(e.TimeError), 0))
+		if math.Abs(fives) >= 90 { // in minutes
+			by = signedTime(units.Seconds(fives))
+			if e.TimeError > 0 {
+				by += " ± " + e.TimeError.String()
+			}
+		}
+		out = append(out, "drawdown about "+by)
 	}
 	if math.Abs(e.Mark) >= 0.05 {
 		out = append(out, fmt.Sprintf("mark about %s", units.Points(e.Mark, 1)))
@@ -241,10 +254,18 @@ func Outcome(o brew.Outcome) string {
 	case o.Yield != nil:
 		return fmt.Sprintf("EY %s ± %.1f", units.Points(o.Yield.Value, 1), o.Yield.Error)
 	case o.Time != nil:
-		return fmt.Sprintf("%s s", units.Signed(float64(*o.Time), 0))
+		return signedTime(*o.Time)
 	default:
 		return ""
 	}
+}
+
+// signedTime says by how much a time changed, such as "+12 s" or "−2:05".
+func signedTime(by units.Seconds) string {
+	if by > 0 {
+		return "+" + by.Span()
+	}
+	return by.Span()
 }
 
 // Days says a number of days.
