@@ -234,7 +234,7 @@ func addEvents(ctx context.Context, q querier, brews []brew.Brew) error {
 	return nil
 }
 
-const selectPath = `SELECT ` + brewColumns + ` FROM brews WHERE bag_id = ? ORDER BY started_at DESC, id DESC LIMIT ?`
+const selectPath = `SELECT ` + brewColumns + ` FROM brews INDEXED BY brews_of_bag WHERE bag_id = ? ORDER BY started_at DESC, id DESC LIMIT ?`
 
 // Path returns the last brews of a bag without their events, the oldest first.
 func (s *Store) Path(ctx context.Context, bagID string, limit int) ([]brew.Brew, error) {
@@ -249,13 +249,17 @@ func (s *Store) Path(ctx context.Context, bagID string, limit int) ([]brew.Brew,
 	return out, nil
 }
 
+const selectLast = `SELECT ` + brewColumns + ` FROM brews INDEXED BY brews_of_bag WHERE bag_id = ? AND status IN ('poured', 'done') ORDER BY started_at DESC, id DESC LIMIT 1`
+
 // LastBrew returns the last brew of a bag that was poured to its end, without its
 // events, or ErrNotFound.
 func (s *Store) LastBrew(ctx context.Context, bagID string) (brew.Brew, error) {
 	var row brewRow
-	err := s.read.get(ctx, &row, `SELECT `+brewColumns+` FROM brews WHERE bag_id = ? AND status IN ('poured', 'done') ORDER BY started_at DESC, id DESC LIMIT 1`, bagID)
+	err := s.read.get(ctx, &row, selectLast, bagID)
 	return row.brew(), err
 }
+
+const selectUntasted = `SELECT id, bag_name FROM brews WHERE status = 'poured' AND started_at > ? ORDER BY started_at DESC LIMIT 1`
 
 // Untasted returns the id and the coffee of the latest brew since a moment whose
 // cup waits, or ErrNotFound.
@@ -264,6 +268,6 @@ func (s *Store) Untasted(ctx context.Context, since time.Time) (id, name string,
 		ID   string `db:"id"`
 		Name string `db:"bag_name"`
 	}
-	err = s.read.get(ctx, &row, `SELECT id, bag_name FROM brews WHERE status = 'poured' AND started_at > ? ORDER BY started_at DESC LIMIT 1`, instant{since})
+	err = s.read.get(ctx, &row, selectUntasted, instant{since})
 	return row.ID, row.Name, err
 }

@@ -14,7 +14,7 @@ import (
 // lately is how many brews back a person is known by.
 const lately = 60
 
-const selectPerson = `SELECT bag_id, tds, status, coffee, advice FROM brews WHERE started_at < '~' ORDER BY started_at DESC, id DESC LIMIT ?`
+const selectPerson = `SELECT bag_id, tds, status, coffee, advice FROM brews INDEXED BY brews_by_start WHERE started_at < '~' ORDER BY started_at DESC, id DESC LIMIT ?`
 
 // Person is what the last brews of a yard say of who brews there, as the coach asks for it:
 // whether they measure, and where their aim was with other bags of the kind.
@@ -78,7 +78,7 @@ func (s *Store) Record(ctx context.Context) (record Record, err error) {
 	return record, nil
 }
 
-const selectTasted = `SELECT cup FROM brews WHERE started_at < '~' ORDER BY started_at DESC, id DESC LIMIT ?`
+const selectTasted = `SELECT cup FROM brews INDEXED BY brews_by_start WHERE started_at < '~' ORDER BY started_at DESC, id DESC LIMIT ?`
 
 // OwnFlavours are the notes of the last brews that are not on the product's list, each once.
 func (s *Store) OwnFlavours(ctx context.Context) ([]string, error) {

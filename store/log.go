@@ -70,11 +70,13 @@ type logRow struct {
 
 const selectRows = `
 	SELECT id, bag_name, status, brewer_name, setting, dose, water, temperature, drawdown, tds, yield, yield_error, overall, cup, plan, started_at, zone
-	FROM brews WHERE `
+	FROM brews `
 
+// The index is named: for a small limit SQLite would skip from bag to bag through
+// brews_of_bag and sort what it found, which grows with the history.
 const (
-	selectLog      = selectRows + `(started_at, id) < (?, ?) ORDER BY started_at DESC, id DESC LIMIT ?`
-	selectLogOfBag = selectRows + `bag_id = ? AND (started_at, id) < (?, ?) ORDER BY started_at DESC, id DESC LIMIT ?`
+	selectLog      = selectRows + `INDEXED BY brews_by_start WHERE (started_at, id) < (?, ?) ORDER BY started_at DESC, id DESC LIMIT ?`
+	selectLogOfBag = selectRows + `INDEXED BY brews_of_bag WHERE bag_id = ? AND (started_at, id) < (?, ?) ORDER BY started_at DESC, id DESC LIMIT ?`
 )
 
 // Log returns a page of brews, the latest first.
@@ -101,10 +103,12 @@ func (s *Store) Log(ctx context.Context, f Filter) ([]Row, error) {
 	return out, nil
 }
 
+const selectBagNames = `SELECT 'bags' AS kind, id, name FROM bags WHERE deleted_at IS NULL ORDER BY roasted_on DESC, id DESC LIMIT ?`
+
 // BagNames returns the ids and names of the bags that were roasted last.
 func (s *Store) BagNames(ctx context.Context, limit int) ([]Thing, error) {
 	var out []Thing
-	err := s.read.all(ctx, &out, `SELECT 'bags' AS kind, id, name FROM bags WHERE deleted_at IS NULL ORDER BY roasted_on DESC, id DESC LIMIT ?`, limit)
+	err := s.read.all(ctx, &out, selectBagNames, limit)
 	return out, err
 }
 

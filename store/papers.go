@@ -47,7 +47,11 @@ func (d drawer[T, D]) change(ctx context.Context, s *Store, id string, apply fun
 }
 
 func (d drawer[T, D]) latest(ctx context.Context, s *Store) ([]Dated[T], error) {
-	return dated(ctx, s, fmt.Sprintf(`SELECT id, %s AS doc, created_at, version FROM %s WHERE created_at < '~' AND deleted_at IS NULL ORDER BY created_at DESC LIMIT ?`, d.column, d.table), d.read)
+	return dated(ctx, s, d.list(), d.read)
+}
+
+func (d drawer[T, D]) list() string {
+	return fmt.Sprintf(`SELECT id, %s AS doc, created_at, version FROM %s WHERE created_at < '~' AND deleted_at IS NULL ORDER BY created_at DESC LIMIT ?`, d.column, d.table)
 }
 
 // PutAside takes a rush, a script or a try off its list, or brings it back.
