@@ -31,9 +31,9 @@ func manyBags(t *testing.T) *Store {
 	}
 	const bags, each = 100, 40 // SQLite skips through an index whose first column repeats 18 times or more
 	copies("bags", bagID, bags, map[string]string{"id": "'bag-' || i"})
-	copies("brews", id, bags*each, map[string]string{"id": "'brew-' || i", "bag_id": fmt.Sprintf("'bag-' || (1 + i / %d)", each),
+	copies("brews", id, bags*each, map[string]string{"id": "'brew-' || i", "bag_id": fmt.Sprintf("'bag-' || (1 + (i - 1) / %d)", each),
 		"started_at": "strftime('%Y-%m-%dT%H:%M:%fZ', '2024-01-01', '+' || (i * 7) || ' hours')", "status": "'done'", "beverage": "260"})
-	_, err = s.write.Exec(`ANALYZE`)
+	_, err = s.write.Exec(`ANALYZE`) // of this connection: others go by it once they open the file anew
 	must(t, err)
 	return s
 }
@@ -94,7 +94,7 @@ func checkPlan(t *testing.T, s *Store, name, query string, args []any) {
 		Notused int    `db:"notused"`
 		Detail  string `db:"detail"`
 	}
-	must(t, s.read.Select(&steps, `EXPLAIN QUERY PLAN `+query, args...))
+	must(t, s.write.Select(&steps, `EXPLAIN QUERY PLAN `+query, args...))
 	found := false
 	for _, step := range steps {
 		inOrder := false // a scan along an index that ends at the limit, or of what only runs or waits
