@@ -64,6 +64,7 @@ type Server struct {
 	tries       tries
 	advising    sync.Mutex // held while an advice is thought out
 	teacher     *teach.Teacher
+	cupsPlans   cupsPlans
 	streamSlots chan struct{} // one for each open stream
 	bodyTime    time.Duration // how long a form may take to arrive
 	worker      http.HandlerFunc

@@ -165,19 +165,14 @@ func (s *Server) planned(ctx context.Context, x stage.Script) (staged, error) {
 		return staged{Script: x}, err
 	}
 	s.owners.Attend(ctx, &d.Sheet)
-	o, err := rush.OrderOf(d.Name, d.Question(s.Now()))
-	if err != nil {
+	made, err := s.cupsPlans.of(d.Name, d.Question(s.Now()), x.Cups)
+	switch {
+	case errors.Is(err, rush.ErrLong):
+		return staged{Script: x}, problem{http.StatusUnprocessableEntity, "These cups take longer than an hour", "Plan fewer cups, or a recipe that is poured sooner."}
+	case err != nil:
 		return staged{Script: x}, problem{http.StatusUnprocessableEntity, "This recipe cannot be planned", "The model cannot predict it. Its own page says why."}
 	}
-	var orders []rush.Order
-	for i := range x.Cups {
-		o.Brewer = fmt.Sprint(i)
-		orders = append(orders, o)
-	}
-	plan, err := rush.Make(orders, nil, rush.Kettle{})
-	if err != nil {
-		return staged{Script: x}, err
-	}
+	plan, o := made.plan, made.order
 	out := staged{Script: x, ready: plan.Ready()}
 	for i, slot := range plan.Slots {
 		row := figure.HandsRow{Name: fmt.Sprintf("Cup %d", i+1), Ready: slot.Ready}

@@ -152,33 +152,23 @@ func Make(orders []Order, busy []Busy, k Kettle) (Plan, error) {
 			return Plan{}, fmt.Errorf("%s needs %.0f g of water, and the kettle gives %.0f: %w", o.Name, float64(o.Water), float64(k.Holds), ErrKettle)
 		}
 	}
-	p := planner{orders: orders, best: units.Seconds(math.Inf(1))}
+	p := planner{orders: orders, own: ownBrewers(orders, busy), best: units.Seconds(math.Inf(1))}
 	p.try(newTable(busy), k, nil, make([]bool, len(orders)), 0, nil)
 	if p.found == nil && len(orders) > 0 {
 		return Plan{}, ErrLong
 	}
-	plan := Plan{Slots: inTurn(p.found, orders, busy), Fills: p.fills, Kettle: p.kettle}
+	plan := Plan{Slots: inTurn(p.found, orders, p.own), Fills: p.fills, Kettle: p.kettle}
 	slices.SortStableFunc(plan.Slots, func(a, b Slot) int { return int(a.Tasks[0] - b.Tasks[0]) })
 	return plan, nil
 }
 
 // inTurn lets of orders that are alike the first in the list begin first, where each has a
 // brewer of its own that is free.
-func inTurn(slots []Slot, orders []Order, busy []Busy) []Slot {
-	own := func(i int) bool {
-		for j, o := range orders {
-			if j != i && o.Brewer == orders[i].Brewer {
-				return false
-			}
-		}
-		return !slices.ContainsFunc(busy, func(b Busy) bool { return b.Brewer != "" && b.Brewer == orders[i].Brewer })
-	}
+func inTurn(slots []Slot, orders []Order, own []bool) []Slot {
 	for i := range slots {
 		for j := range slots[:i] {
 			a, b := &slots[i], &slots[j]
-			alike := orders[a.Order]
-			alike.Brewer = orders[b.Order].Brewer
-			if alike.like(orders[b.Order]) && own(a.Order) && own(b.Order) && (a.Order < b.Order) != (a.Tasks[0] < b.Tasks[0]) {
+			if orders[a.Order].like(orders[b.Order]) && own[a.Order] && own[b.Order] && (a.Order < b.Order) != (a.Tasks[0] < b.Tasks[0]) {
 				a.Order, b.Order = b.Order, a.Order
 			}
 		}
@@ -186,13 +176,28 @@ func inTurn(slots []Slot, orders []Order, busy []Busy) []Slot {
 	return slots
 }
 
+// ownBrewers says of each order whether its brewer is free and no other order's: which of
+// two such orders gets which brewer makes no difference.
+func ownBrewers(orders []Order, busy []Busy) []bool {
+	own := make([]bool, len(orders))
+	for i, o := range orders {
+		own[i] = !slices.ContainsFunc(busy, func(b Busy) bool { return b.Brewer != "" && b.Brewer == o.Brewer })
+		for j, other := range orders {
+			own[i] = own[i] && (j == i || other.Brewer != o.Brewer)
+		}
+	}
+	return own
+}
+
 // planner tries the orders one after the other in every sequence.
 type planner struct {
 	orders []Order
+	own    []bool        // of each order: its brewer is free and its own
 	best   units.Seconds // the least waiting so far
 	found  []Slot
 	fills  []Fill
 	kettle Kettle // after them
+	tried  int    // placements of an order, for tests
 }
 
 // try places one more order after those that are placed. waited is their waiting.
@@ -220,6 +225,7 @@ func (p *planner) try(t *table, k Kettle, placed []Slot, used []bool, waited uni
 		}
 		for _, slot := range now.places(o, choices, p.best-waited-o.Drains) {
 			slot.Order = i
+			p.tried++
 			p.try(now.with(o, slot), kettle, append(placed[:len(placed):len(placed)], slot), used, waited+slot.Ready, filled)
 		}
 		used[i] = false
@@ -253,13 +259,15 @@ func (p *planner) choices() int {
 // try both first is to try the same twice.
 func (p *planner) twin(i int, used []bool) bool {
 	for j := range i {
-		if !used[j] && p.orders[j].like(p.orders[i]) {
+		sameBrewer := p.orders[j].Brewer == p.orders[i].Brewer || p.own[i] && p.own[j]
+		if !used[j] && sameBrewer && p.orders[j].like(p.orders[i]) {
 			return true
 		}
 	}
 	return false
 }
 
+// like reports whether two orders differ in nothing but their names and brewers.
 func (o Order) like(other Order) bool {
-	return o.Brewer == other.Brewer && o.Water == other.Water && o.Drains == other.Drains && slices.Equal(o.Tasks, other.Tasks)
+	return o.Water == other.Water && o.Drains == other.Drains && slices.Equal(o.Tasks, other.Tasks)
 }

@@ -229,6 +229,29 @@ func TestHandsWorkThroughARush(t *testing.T) {
 }
 
 // One more order is planned behind those that wait, and moves none of them.
+// Alike orders in brewers of their own are tried in one sequence, not in every one. Caught:
+// brewers that tell alike orders apart (four cups of one recipe took 400 ms to plan).
+func TestAlikeOrdersAreTriedOnce(t *testing.T) {
+	t.Parallel()
+	orders := bar(t, 4)
+	for i := range orders {
+		orders[i] = orders[0]
+		orders[i].Brewer = string(rune('a' + i))
+	}
+	plan := func(own []bool) planner {
+		p := planner{orders: orders, own: own, best: units.Seconds(math.Inf(1))}
+		p.try(newTable(nil), Kettle{}, nil, make([]bool, len(orders)), 0, nil)
+		return p
+	}
+	once, all := plan(ownBrewers(orders, nil)), plan(make([]bool, len(orders)))
+	if once.best != all.best {
+		t.Errorf("the cups wait %v in all, %v where every sequence is tried", once.best, all.best)
+	}
+	if 4*once.tried > all.tried {
+		t.Errorf("%d placements were tried, %d without telling alike orders", once.tried, all.tried)
+	}
+}
+
 func TestOneMoreComesBehindThoseThatWait(t *testing.T) {
 	orders := bar(t, 5)
 	p, err := Make(orders[:4], nil, Kettle{})
