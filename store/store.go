@@ -36,12 +36,16 @@ type Store struct {
 	// New says that nothing was entered in the database yet: Open made it, or an
 	// earlier start was ended before it put anything in.
 	New bool
+	// Unclean says that whoever had the database open last did not close it, or has it
+	// open still: Check tells whether it is whole.
+	Unclean bool
 }
 
 // Open opens the database in a data folder, or makes a new one where the folder
 // is missing or empty. A database that is missing from a folder with other
 // files in it, cannot be written, is in use by a writer that does not let go, is
-// damaged, belongs to another program or comes from a newer version is a *Trouble.
+// belongs to another program or comes from a newer version is a *Trouble. Open does not read
+// the whole file; see Check.
 func Open(ctx context.Context, dir string) (*Store, error) {
 	path := filepath.Join(dir, FileName)
 	if err := prepare(dir, path); err != nil {
@@ -50,7 +54,7 @@ func Open(ctx context.Context, dir string) (*Store, error) {
 	if err := ours(ctx, path); err != nil {
 		return nil, explain(path, err)
 	}
-	s := &Store{path: path}
+	s := &Store{path: path, Unclean: logLeft(path)}
 	if err := s.open(ctx); err != nil {
 		s.Close()
 		return nil, explain(path, err)
@@ -84,16 +88,9 @@ func (s *Store) open(ctx context.Context) error {
 	return s.read.get(ctx, &s.New, `SELECT NOT EXISTS (SELECT 1 FROM brewers) AND NOT EXISTS (SELECT 1 FROM grinders) AND NOT EXISTS (SELECT 1 FROM kettles) AND NOT EXISTS (SELECT 1 FROM bags)`)
 }
 
-// begin checks the database, brings it to the newest schema, and finds out by a write
-// that changes nothing whether it can be written.
+// begin brings the database to the newest schema, and finds out by a write that changes
+// nothing whether it can be written.
 func (s *Store) begin(ctx context.Context) error {
-	var said string
-	if err := s.write.GetContext(ctx, &said, `PRAGMA quick_check(1)`); err != nil {
-		return err
-	}
-	if said != "ok" {
-		return &Trouble{fmt.Sprintf(isBroken, s.path), fmt.Errorf("quick check: %s", said)}
-	}
 	if err := migrate(ctx, s.write.DB.DB); err != nil {
 		return err
 	}

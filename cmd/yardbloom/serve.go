@@ -45,15 +45,27 @@ func serveCommand(logger func() *slog.Logger) *cobra.Command {
 				return err
 			}
 			ctx, cancel := context.WithCancel(cmd.Context())
-			var backups sync.WaitGroup
-			backups.Go(func() { backUpDaily(ctx, st, log) })
-			defer func() { cancel(); backups.Wait() }()
+			var behind sync.WaitGroup
+			behind.Go(func() { backUpDaily(ctx, st, log) })
+			behind.Go(func() { checkAfterUncleanEnd(ctx, st, log) })
+			defer func() { cancel(); behind.Wait() }()
 			return listen(ctx, cmd.OutOrStdout(), who.addr, config)
 		},
 	}
 	dataFlag(c, &dir, "folder of the database; made where it is missing")
 	who.flags(c)
 	return c
+}
+
+// checkAfterUncleanEnd reads the whole database where the last program did not close it. A
+// damaged one answers every page with what to do about it.
+func checkAfterUncleanEnd(ctx context.Context, st *store.Store, log *slog.Logger) {
+	if !st.Unclean {
+		return
+	}
+	if err := st.Check(ctx); err != nil && ctx.Err() == nil {
+		log.Error("the database was checked after an unclean end", "err", err)
+	}
 }
 
 // backUpDaily makes the yard's own backup of each day until the context ends.
