@@ -35,6 +35,7 @@ bench: ## benchmarks of the core and of the pages
 
 fuzz: ## half a minute of each fuzz test
 	go test -run '^$$' -fuzz FuzzParseNumber -fuzztime 30s ./core/units
+	go test -run '^$$' -fuzz FuzzParse$$ -fuzztime 30s ./core/units
 	go test -run '^$$' -fuzz FuzzAnyTouches -fuzztime 30s ./core/brew
 	go test -run '^$$' -fuzz FuzzLateTouches -fuzztime 30s ./core/brew
 	go test -run '^$$' -fuzz FuzzAnySights -fuzztime 30s ./core/brew

@@ -166,3 +166,34 @@ func TestAPlainFormGivesTwoAmounts(t *testing.T) {
 		t.Errorf("cleared: status %d, dose %s, water %s, %v", code, got.Get("dose"), got.Get("water"), errorsIn(body))
 	}
 }
+
+// Every field of the Recipe station takes any way of writing its quantity. Caught: a unit
+// that is ignored, a spoon that weighs too little, a texture that cannot be typed.
+func TestAFieldTakesEveryWayOfWriting(t *testing.T) {
+	t.Parallel()
+	v := visit(t)
+	for _, c := range []struct{ name, typed, shows, want string }{
+		{"dose", "4 tbsp", "dose", "24"},
+		{"dose", "0.85 oz", "dose", "24.1"},
+		{"ratio", "60 g/l", "ratio", "16.7"},
+		{"ratio", "1:16", "ratio", "16"},
+		{"cup", "2 mugs", "cup", "500"},
+		{"cup", "12 fl oz", "cup", "355"},
+		{"temperature", "201 F", "temperature", "94"},
+		{"temperature", "94C", "temperature", "94"},
+		{"setting", "24 clicks", "grind", "708"},
+		{"setting", "table salt", "setting", "21"},
+		{"grind", "0.65 mm", "setting", "22"},
+		{"bloom_time", "3/4 min", "bloom_time", "45"},
+		{"pours.2.start", "50s", "pours.2.start", "0:50"},
+		{"rate", "5 ml/s", "rate", "5"},
+	} {
+		code, got, body := v.recipe(c.name, c.typed)
+		if code != http.StatusOK || got.Get(c.shows) != c.want {
+			t.Errorf("%s %q: status %d, %s reads %q, want %q; %v", c.name, c.typed, code, c.shows, got.Get(c.shows), c.want, errorsIn(body))
+		}
+	}
+	if code, got, body := v.recipe("dose", "94 C"); code != http.StatusUnprocessableEntity || !strings.Contains(body, "is a temperature, which does not belong here") || got.Get("dose") != "94 C" {
+		t.Errorf("94 C as a dose: status %d, %v", code, errorsIn(body))
+	}
+}

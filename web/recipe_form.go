@@ -12,6 +12,7 @@ import (
 
 	"yardbloom/core/brew"
 	"yardbloom/core/forecast"
+	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
 	"yardbloom/web/form"
@@ -203,29 +204,36 @@ func plainKnob(k recipe.Knob) bool {
 	return k != recipe.Grind && k != recipe.Rinse && !slices.Contains(recipe.FourAmounts(), k)
 }
 
-// readGrind reads the size or the setting, whichever was touched, and leaves
-// the grind at what the grinder can be set to.
+// readGrind reads the size or the setting, whichever was touched, in any way of writing a
+// grind, and leaves the grind at what the grinder can be set to.
 func readGrind(f *form.Form, d *brew.Draft, prefs units.Prefs, touched func(string) bool) {
-	r, size := recipe.Grind.Range(), float64(d.Recipe.Grind)
-	name := string(recipe.Grind)
+	r, size := recipe.Grind.Range(), d.Recipe.Grind
+	dial, name, label, unit := d.Gear.Grinder.Dial, string(recipe.Grind), "The grind", prefs.Unit(units.Grind)
 	switch {
 	case touched(name):
-		size = f.Quantity(name, "The grind", prefs.Unit(units.Grind), r, true)
+		dial.Kind = gear.Words // a bare number is a size
+		if _, err := unit.Parse(f.Values[name]); err != nil {
+			dial = d.Gear.Grinder.Dial
+		}
 	case touched(setting):
-		bare := units.Unit{Scale: 1}
-		reading, err := bare.Parse(f.Values[setting])
-		if err != nil {
-			f.Fail(setting, "%s", words.Wrong(err, "The setting", bare))
-			return
-		}
-		if size = float64(d.Gear.Grinder.FromReading(reading)); !r.Holds(size) {
-			f.Fail(setting, "That setting would be %.0f µm; coffee is ground at %.0f to %.0f µm.", size, r.Lo, r.Hi)
-			return
-		}
+		name, label, unit = setting, "The setting", units.Unit{Scale: 1, Decimals: 2}
+	default:
+		d.Recipe.Grind = d.Gear.Grinder.Snap(size)
+		return
 	}
-	if f.Errors[name] == "" {
-		d.Recipe.Grind = d.Gear.Grinder.Snap(units.Micrometres(size))
+	size, err := dial.ParseGrind(f.Values[name])
+	if err != nil {
+		f.Fail(name, "%s", words.Wrong(err, label, unit))
+		return
 	}
+	if err := r.Check(recipe.Of(recipe.Grind), float64(size)); err != nil && name == setting {
+		f.Fail(name, "That setting would be %.0f µm; coffee is ground at %.0f to %.0f µm.", size, r.Lo, r.Hi)
+		return
+	} else if err != nil {
+		f.Fail(name, "%s", words.Wrong(err, label, unit))
+		return
+	}
+	d.Recipe.Grind = d.Gear.Grinder.Snap(size)
 }
 
 // readAmounts reads the amounts that were changed, makes the two changed last the
@@ -238,7 +246,7 @@ func readAmounts(f *form.Form, d *brew.Draft, prefs units.Prefs, touched func(st
 	_, scripted := changedNames(f)
 	var read []recipe.Knob
 	for _, k := range changedAmounts(f, touched) {
-		v, err := parseAmount(k, f.Values[string(k)], prefs)
+		v, err := parseAmount(k, f.Values[string(k)], *d, prefs)
 		if err != nil {
 			f.Fail(string(k), "%s", words.Wrong(err, amountLabel(k), prefs.Unit(k.Kind())))
 			continue
@@ -306,15 +314,12 @@ func changedAmounts(f *form.Form, touched func(string) bool) []recipe.Knob {
 	return all
 }
 
-// parseAmount reads one of the four amounts as people write it, canonical.
-func parseAmount(k recipe.Knob, typed string, prefs units.Prefs) (float64, error) {
-	v, err := prefs.Unit(k.Kind()).Parse(typed)
-	if err != nil && k == recipe.Cup { // as people say it: two mugs of 250 ml
-		if ml, said := units.ParseVolume(typed); said == nil {
-			return ml, nil
-		}
-	}
-	return v, err
+// parseAmount reads one of the four amounts as people write it, canonical. A tablespoon
+// weighs what this roast does at this grind.
+func parseAmount(k recipe.Knob, typed string, d brew.Draft, prefs units.Prefs) (float64, error) {
+	u := prefs.Unit(k.Kind())
+	u.Spoon = recipe.Spoonful(d.Bag.Roast, d.Recipe.Grind)
+	return u.ParseIn(typed, k.Range())
 }
 
 // sameAmount reports whether two values of an amount are shown alike.

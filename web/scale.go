@@ -28,7 +28,7 @@ func scaleFields(f *form.Form, sc *scene, gear []form.Field) []form.Field {
 
 // spoons are the recipe's amounts for somebody without a scale, with their honest error.
 func spoons(sc *scene) string {
-	by := sc.Recipe.BySpoon()
+	by := sc.Recipe.BySpoon(sc.Bag.Roast)
 	spoons := units.Trim(math.Floor(by.Level), 0)
 	if by.Level != math.Floor(by.Level) {
 		spoons = strings.TrimPrefix(spoons, "0") + "½"

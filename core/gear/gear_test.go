@@ -125,3 +125,30 @@ func TestRetainedWaterIsLearnedFromPlausibleBrewsOnly(t *testing.T) {
 		t.Errorf("twelve brews at 2.3 g/g give %v, want (3·2.0 + 12·2.3) / 15 = 2.24", got)
 	}
 }
+
+// A grind is read however it is written. Caught: turns that lose their fraction, a size taken
+// for a setting, a texture that is refused.
+func TestAGrindIsReadHoweverItIsWritten(t *testing.T) {
+	t.Parallel()
+	numbered := Dial{Kind: Numbered, Zero: 290, Step: 24, Mark: 0.5}
+	clicks := Dial{Kind: Clicks, Zero: 60, Step: 27}
+	turns := Dial{Kind: Turns, Zero: 50, Step: 20, PerTurn: 30}
+	for _, c := range []struct {
+		dial  Dial
+		typed string
+		want  units.Micrometres
+	}{
+		{numbered, "6.5", 602}, {numbered, "6,5", 602}, {clicks, "24", 708}, {clicks, "24 clicks", 708}, {clicks, "650 µm", 650}, {clicks, "650um", 650}, {clicks, "0.65 mm", 650},
+		{turns, "1 turn 6 clicks", 770}, {turns, "1 turn 6", 770}, {turns, "0.85 turns", 570}, {turns, "1 1/2 turns", 950}, {turns, "36", 770}, {turns, "Table salt", 625}, {clicks, "like sea salt", 925},
+		{Dial{Kind: Words}, "650", 650}, {Dial{Kind: Words}, "medium-fine", 600},
+	} {
+		if got, err := c.dial.ParseGrind(c.typed); err != nil || math.Abs(float64(got-c.want)) > 0.5 {
+			t.Errorf("%q on %s is %v µm, %v; want %v", c.typed, c.dial.Kind, got, err, c.want)
+		}
+	}
+	for typed, dial := range map[string]Dial{"2 turns": clicks, "24 clicks": {Kind: Words}, "94 C": clicks, "": clicks, "6 clicks 1": turns, "pebbles": clicks} {
+		if got, err := dial.ParseGrind(typed); err == nil {
+			t.Errorf("%q on %s is %v µm", typed, dial.Kind, got)
+		}
+	}
+}

@@ -396,3 +396,24 @@ func BenchmarkSolve(b *testing.B) {
 		_, _ = Solve(Amounts{Ratio: 16.5, Cup: 260}, held, 2)
 	}
 }
+
+// A level tablespoon of a medium roast at a medium grind weighs 6 g; darker and coarser weigh
+// less. The ratio by spoons is off by what people really are, 15 % or more.
+func TestASpoonDependsOnRoastAndGrind(t *testing.T) {
+	t.Parallel()
+	if got := 4 * Spoonful(coffee.Medium, 650); math.Abs(float64(got-24)) > 0.1 {
+		t.Errorf("four tablespoons weigh %.1f g, want 24", float64(got))
+	}
+	for _, c := range []struct{ heavier, lighter units.Grams }{
+		{Spoonful(coffee.Light, 650), Spoonful(coffee.Dark, 650)}, {Spoonful(coffee.Medium, 500), Spoonful(coffee.Medium, 900)},
+	} {
+		if c.heavier <= c.lighter {
+			t.Errorf("%.2f g is not more than %.2f g", float64(c.heavier), float64(c.lighter))
+		}
+	}
+	r := ThreeRounds.Style().Write(18, 297, 93)
+	r.Grind = 650
+	if s := r.BySpoon(coffee.Medium); s.Level != 3 || s.Off < 0.15 || s.Off > 0.2 {
+		t.Errorf("18 g are %v spoons, off by %.2f", s.Level, s.Off)
+	}
+}

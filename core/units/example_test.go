@@ -25,11 +25,11 @@ func ExampleUnit_Parse() {
 	grams, err := imperial.Unit(units.Water).Parse("10,5 oz")
 	fmt.Printf("%.1f g %v\n", grams, err)
 
-	_, err = imperial.Unit(units.Time).Parse("three minutes")
+	_, err = imperial.Unit(units.Time).Parse("until it is done")
 	fmt.Println(errors.Is(err, units.ErrSyntax), err)
 	// Output:
 	// 297.7 g <nil>
-	// true "three minutes" cannot be read
+	// true "until it is done" cannot be read
 }
 
 // A range refuses with the value, the range and the address of what was refused.

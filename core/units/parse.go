@@ -1,19 +1,20 @@
 package units
 
 import (
+	"math"
 	"regexp"
 	"strconv"
 	"strings"
 )
 
-// maxTyped is the longest text that is still looked at as a number.
-const maxTyped = 40
+// maxTyped is the longest text that is still read as a quantity, in bytes.
+const maxTyped = 60
 
 var decimal = regexp.MustCompile(`^[+-]?([0-9]+([.,][0-9]*)?|[.,][0-9]+)$`)
 
-// ParseNumber reads a number as people type it: a comma or a point as the
-// decimal sign, and optionally the unit's symbol behind it. The error is a
-// *ValueError.
+// ParseNumber reads a bare number with a comma or a point as its decimal sign, and
+// optionally a symbol behind it. It is for what a program sends; Unit.Parse reads what
+// people type. The error is a *ValueError.
 func ParseNumber(typed, symbol string) (float64, error) {
 	s := strings.TrimSpace(typed)
 	if s == "" {
@@ -25,21 +26,10 @@ func ParseNumber(typed, symbol string) (float64, error) {
 		return 0, &ValueError{Typed: s, Err: ErrSyntax}
 	}
 	v, err := strconv.ParseFloat(strings.Replace(bare, ",", ".", 1), 64)
-	if err != nil {
+	if err != nil || math.IsInf(v, 0) {
 		return 0, &ValueError{Typed: s, Err: ErrSyntax}
 	}
 	return v, nil
-}
-
-// ParseRatio reads a brewing ratio typed as 16.5, 1:16.5 or 1 : 16,5.
-func ParseRatio(typed string) (float64, error) {
-	if before, after, found := strings.Cut(typed, ":"); found {
-		if strings.TrimSpace(before) != "1" {
-			return 0, &ValueError{Typed: typed, Err: ErrSyntax}
-		}
-		typed = after
-	}
-	return ParseNumber(typed, "")
 }
 
 // ParseClock reads a brewing time typed as m:ss or as whole seconds.
@@ -60,23 +50,260 @@ func ParseClock(typed string) (Seconds, error) {
 	return Seconds(m*60 + sec), nil
 }
 
-// Parse reads a value as it is typed in this unit and returns it canonical. The
-// error is a *ValueError.
-func (u Unit) Parse(typed string) (float64, error) {
-	var v float64
-	var err error
-	switch u.Notation {
-	case Clock:
-		var t Seconds
-		t, err = ParseClock(typed)
-		v = float64(t)
-	case OneTo:
-		v, err = ParseRatio(typed)
-	default:
-		v, err = ParseNumber(typed, u.Symbol)
+// A Part is a number with the unit written behind it, such as 24 and "clicks".
+type Part struct {
+	Value float64
+	// Grouped is the value where a single comma or point before three digits groups
+	// thousands: 1500 for "1,500". It is NaN where there is only one way to read the number.
+	Grouped float64
+	Unit    string // in lower case; empty for none
+}
+
+// Forms of a number: with a fraction, and with digits grouped or not.
+var (
+	partForm  = regexp.MustCompile(`^([+-]?)(?:([0-9]+) ([0-9]+)/([0-9]+)|([0-9]+)/([0-9]+)|([0-9]{1,3}(?:[ '][0-9]{3})+(?:[.,][0-9]+)?|[0-9][0-9.,]*|[.,][0-9]+))`)
+	unitForm  = regexp.MustCompile(`^ ?([^0-9+-]*)`)
+	timesForm = regexp.MustCompile(`^([0-9]+(?:[.,][0-9]+)?) ?(?:x|\*|mugs?|cups?|glass(?:es)?)(?: of)? ?([0-9].*)$`)
+)
+
+// plain turns what people type into what the forms know: one kind of space, sign and
+// multiplication, fractions written out, numbers in words as figures.
+var plain = strings.NewReplacer("−", "-", "–", "-", "×", "x", "μ", "µ", "’", "'", "½", " 1/2", "¼", " 1/4", "¾", " 3/4", "⅓", " 1/3", "⅔", " 2/3", "⅛", " 1/8")
+
+var counted = map[string]string{"a": "1", "an": "1", "one": "1", "two": "2", "three": "3", "four": "4", "five": "5", "six": "6", "half": "1/2"}
+
+func normal(typed string) string {
+	words := strings.Fields(plain.Replace(strings.ToLower(typed)))
+	if len(words) > 1 {
+		if figure, ok := counted[words[0]]; ok {
+			words[0] = figure
+		}
+		if len(words) > 2 && words[0] == "1/2" && words[1] == "a" {
+			words = append(words[:1], words[2:]...)
+		}
 	}
+	return strings.Join(words, " ")
+}
+
+// ReadParts splits a text such as "1 turn 6 clicks" into its numbers and units. The error
+// is a *ValueError.
+func ReadParts(typed string) ([]Part, error) {
+	rest := normal(typed)
+	wrong := &ValueError{Typed: strings.TrimSpace(typed), Err: ErrSyntax}
+	switch {
+	case rest == "":
+		return nil, &ValueError{Err: ErrMissing}
+	case len(rest) > maxTyped:
+		return nil, wrong
+	}
+	var out []Part
+	for rest != "" {
+		m := partForm.FindStringSubmatch(rest)
+		if m == nil {
+			return nil, wrong
+		}
+		rest = rest[len(m[0]):]
+		p, ok := number(m)
+		if !ok {
+			return nil, wrong
+		}
+		unit := unitForm.FindString(rest)
+		rest = rest[len(unit):]
+		p.Unit = strings.TrimSpace(unit)
+		if p.Unit == "" && rest != "" { // two numbers side by side
+			return nil, wrong
+		}
+		out = append(out, p)
+	}
+	return out, nil
+}
+
+// number makes a number of what partForm found.
+func number(m []string) (Part, bool) {
+	p := Part{Grouped: math.NaN()}
+	ok := true
+	fraction := func(whole, over, under string) float64 {
+		w, _ := strconv.ParseFloat("0"+whole, 64)
+		o, errO := strconv.ParseFloat("0"+over, 64)
+		u, errU := strconv.ParseFloat("0"+under, 64)
+		if under == "" {
+			return w
+		}
+		ok = ok && errO == nil && errU == nil && u > 0
+		return w + o/u
+	}
+	switch {
+	case m[4] != "":
+		p.Value = fraction(m[2], m[3], m[4])
+	case m[6] != "":
+		p.Value = fraction("", m[5], m[6])
+	default:
+		var readable bool
+		p.Value, p.Grouped, readable = digits(m[7])
+		ok = ok && readable
+	}
+	if m[1] == "-" {
+		p.Value, p.Grouped = -p.Value, -p.Grouped
+	}
+	return p, ok && !math.IsInf(p.Value, 0) && !math.IsInf(p.Grouped, 0)
+}
+
+// digits reads figures with decimal signs and groups: a sign that comes more than once, or
+// before another one, groups thousands. grouped is NaN where the figures can be read one way only.
+func digits(s string) (value, grouped float64, ok bool) {
+	grouped = math.NaN()
+	s = strings.NewReplacer(" ", "", "'", "").Replace(s)
+	last := strings.LastIndexAny(s, ".,")
+	if last < 0 {
+		value, err := strconv.ParseFloat(s, 64)
+		return value, grouped, err == nil
+	}
+	whole, rest := s[:last], s[last+1:]
+	if strings.ContainsAny(whole, ".,") {
+		if strings.Contains(whole, s[last:last+1]) { // 1,234,567
+			whole, rest = s, ""
+		}
+		groups := strings.FieldsFunc(whole, func(r rune) bool { return r == '.' || r == ',' })
+		mixed := strings.Contains(whole, ".") && strings.Contains(whole, ",")
+		for i, g := range groups {
+			if len(g) != 3 && (i > 0 || len(g) > 3) {
+				return 0, grouped, false
+			}
+		}
+		if mixed || len(groups) < 2 {
+			return 0, grouped, false
+		}
+		value, err := strconv.ParseFloat(strings.Join(groups, "")+"."+rest+"0", 64)
+		return value, grouped, err == nil
+	}
+	value, err := strconv.ParseFloat("0"+whole+"."+rest+"0", 64)
+	if len(rest) == 3 && len(whole) >= 1 && len(whole) <= 3 && whole[0] != '0' {
+		grouped, _ = strconv.ParseFloat(whole+rest, 64)
+	}
+	return value, grouped, err == nil
+}
+
+// Parse reads a value as people type it into a field of this unit, and returns it canonical:
+// a bare number in the unit of the field, or a number with any unit of the same quantity
+// (201 F, 60 g/l, 4 tbsp, 1 1/2 oz, 2:30, 2 mugs). The error is a *ValueError.
+func (u Unit) Parse(typed string) (float64, error) {
+	return u.ParseIn(typed, Range{math.Inf(-1), math.Inf(1)})
+}
+
+// ParseIn is Parse for a field with a range: of two ways to read a number, such as 1500 and
+// 1.5 for "1,500", the one in the range counts; where both are, the error is ErrAmbiguous.
+// It does not check the range otherwise.
+func (u Unit) ParseIn(typed string, r Range) (float64, error) {
+	s := normal(typed)
+	switch {
+	case s == "":
+		return 0, &ValueError{Err: ErrMissing}
+	case u.Kind == Time || u.Kind == Span || u.Notation == Clock:
+		return u.parseTime(typed)
+	case u.Notation == OneTo || u.Kind == Ratio:
+		if before, after, found := strings.Cut(s, ":"); found {
+			if strings.TrimSpace(before) != "1" {
+				return 0, &ValueError{Typed: strings.TrimSpace(typed), Err: ErrSyntax}
+			}
+			typed = after
+		} else if after, found := strings.CutPrefix(s, "1/"); found && !strings.ContainsAny(after, "/ ") {
+			typed = after
+		}
+	case u.Kind == Cup || u.Kind == Water:
+		if m := timesForm.FindStringSubmatch(s); m != nil {
+			n, err := ParseNumber(m[1], "")
+			if err != nil {
+				return 0, err
+			}
+			each, err := u.ParseIn(m[2], Range{math.Inf(-1), math.Inf(1)})
+			return n * each, err
+		}
+	}
+	parts, err := ReadParts(typed)
 	if err != nil {
 		return 0, err
 	}
-	return u.Canonical(v), nil
+	if len(parts) != 1 {
+		return 0, &ValueError{Typed: strings.TrimSpace(typed), Err: ErrSyntax}
+	}
+	return u.value(typed, parts[0], r)
+}
+
+// value makes a canonical value of a number with its unit.
+func (u Unit) value(typed string, p Part, r Range) (float64, error) {
+	to := u.Canonical
+	if word, ok := u.named(p.Unit); ok {
+		to = word
+	} else if p.Unit != "" && p.Unit != strings.ToLower(u.Symbol) {
+		return 0, &ValueError{Typed: strings.TrimSpace(typed), Unit: p.Unit, Measures: string(dimensionOf(p.Unit)), Err: ErrUnit}
+	}
+	v, grouped := to(p.Value), to(p.Grouped)
+	in, groupedIn := r.Holds(v), r.Holds(grouped)
+	switch {
+	case math.IsNaN(v) || math.IsInf(v, 0):
+		return 0, &ValueError{Typed: strings.TrimSpace(typed), Err: ErrSyntax}
+	case math.IsNaN(grouped):
+		return v, nil
+	case u.Decimals == 0 && (p.Unit == "" || p.Unit == strings.ToLower(u.Symbol)) || !in && !groupedIn && u.Kind == Dose: // grams are not typed to a thousandth
+		return grouped, nil
+	case in && groupedIn && !math.IsInf(r.Hi, 1):
+		return 0, &ValueError{Typed: strings.TrimSpace(typed), Value: v, Other: grouped, Err: ErrAmbiguous}
+	case !in && groupedIn:
+		return grouped, nil
+	}
+	return v, nil
+}
+
+// named finds how a written unit of this quantity becomes canonical.
+func (u Unit) named(word string) (to func(float64) float64, ok bool) {
+	found, ok := unitOf(word, takes[u.Kind])
+	switch {
+	case !ok:
+		return nil, false
+	case found.of == spoons:
+		spoon := u.Spoon
+		if spoon == 0 {
+			spoon = usualSpoon
+		}
+		return times(float64(spoon)), true
+	case u.Kind == Share:
+		return times(1. / 100), true
+	}
+	return found.canonical, true
+}
+
+// parseTime reads 2:30, 150, 150s, 2 min 30, 2.5 minutes or 1 1/2 min. A bare number is in
+// the unit of the field.
+func (u Unit) parseTime(typed string) (float64, error) {
+	wrong := &ValueError{Typed: strings.TrimSpace(typed), Err: ErrSyntax}
+	if strings.Contains(typed, ":") {
+		s, err := ParseClock(strings.TrimSuffix(strings.TrimSpace(typed), " min"))
+		return float64(s), err
+	}
+	parts, err := ReadParts(typed)
+	if err != nil {
+		return 0, err
+	}
+	sum, last := 0.0, math.Inf(1) // what one of the unit before is, s
+	for i, p := range parts {
+		word, ok := unitOf(p.Unit, takes[Time])
+		switch {
+		case ok && word.canonical(1) < last:
+			last = word.canonical(1)
+			sum += word.canonical(p.Value)
+		case p.Unit == "" && i == len(parts)-1 && (i == 0 || last == 60):
+			if i == 0 && p.Value != math.Trunc(p.Value) && u.Notation == Clock { // 3.18: minutes and seconds, or a fraction?
+				return 0, wrong
+			}
+			sum += p.Value
+		case ok || p.Unit == "":
+			return 0, wrong
+		default:
+			return 0, &ValueError{Typed: wrong.Typed, Unit: p.Unit, Measures: string(dimensionOf(p.Unit)), Err: ErrUnit}
+		}
+	}
+	if sum < 0 {
+		return 0, wrong
+	}
+	return sum, nil
 }

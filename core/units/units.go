@@ -53,6 +53,7 @@ const (
 
 // A Unit is one way to show and type a quantity: shown = canonical × Scale + Offset.
 type Unit struct {
+	Kind     Kind // what it measures; 0 for a bare number
 	Symbol   string
 	Notation Notation
 	Scale    float64
@@ -60,6 +61,8 @@ type Unit struct {
 	Decimals int
 	// Step and Fine are the strides of a stepper, in shown units.
 	Step, Fine float64
+	// Spoon is what a level tablespoon of ground coffee weighs in a field of doses, g; 0: the usual.
+	Spoon Grams
 }
 
 // A Kind is a quantity that appears on a screen. Its unit depends on the person's preferences.
@@ -67,21 +70,23 @@ type Kind int
 
 // The kinds of quantity that the product shows.
 const (
-	Dose        Kind = iota // dry coffee on a scale, g
-	Water                   // water or beverage on a scale, g
-	Cup                     // what the cup holds, ml (1 ml counts as 1 g)
-	BagWeight               // coffee in a bag, g
-	Temperature             // °C
-	Grind                   // µm
-	Ratio                   // of water to dose
-	PerDose                 // g of water per g of dose
-	Rate                    // g/s
-	Span                    // s, as a number
-	Time                    // s, as m:ss
-	Count                   // whole things
-	Strength                // TDS, % by mass
-	Yield                   // extraction yield, %
-	Share                   // of a whole, as a percentage
+	Dose        Kind = iota + 1 // dry coffee on a scale, g
+	Water                       // water or beverage on a scale, g
+	Cup                         // what the cup holds, ml (1 ml counts as 1 g)
+	BagWeight                   // coffee in a bag, g
+	Temperature                 // °C
+	Grind                       // µm
+	Ratio                       // of water to dose
+	PerDose                     // g of water per g of dose
+	Rate                        // g/s
+	Span                        // s, as a number
+	Time                        // s, as m:ss
+	Count                       // whole things
+	Strength                    // TDS, % by mass
+	Yield                       // extraction yield, %
+	Share                       // of a whole, as a percentage
+	Altitude                    // over the sea, m
+	Length                      // of a brewer, mm
 )
 
 // Prefs is how one person reads and types quantities. The zero value is metric.
@@ -94,8 +99,12 @@ type Prefs struct {
 const ClockSymbol = "m:ss"
 
 const (
-	gramsPerOunce     = 28.349523125 // avoirdupois, exact
-	millilitresPerFlO = 29.5735295625
+	gramsPerOunce      = 28.349523125 // avoirdupois, exact
+	millilitresPerFlO  = 29.5735295625
+	gramsPerQuart      = 946.352946 // of water, US
+	metresPerFoot      = 0.3048
+	millimetresPerInch = 25.4
+	usualSpoon         = 6 // g, a level tablespoon of a medium roast at a medium grind
 )
 
 var metric = map[Kind]Unit{
@@ -114,6 +123,8 @@ var metric = map[Kind]Unit{
 	Strength:    {Symbol: "%", Scale: 1, Decimals: 2, Step: 0.05, Fine: 0.01},
 	Yield:       {Symbol: "%", Scale: 1, Decimals: 1, Step: 0.5, Fine: 0.1},
 	Share:       {Symbol: "%", Scale: 100, Decimals: 0, Step: 5, Fine: 1},
+	Altitude:    {Symbol: "m", Scale: 1, Decimals: 0, Step: 50, Fine: 10},
+	Length:      {Symbol: "mm", Scale: 1, Decimals: 0, Step: 1, Fine: 1},
 }
 
 var ounces = map[Kind]Unit{
@@ -121,19 +132,24 @@ var ounces = map[Kind]Unit{
 	Water:     {Symbol: "oz", Scale: 1 / gramsPerOunce, Decimals: 1, Step: 0.5, Fine: 0.1},
 	Cup:       {Symbol: "fl oz", Scale: 1 / millilitresPerFlO, Decimals: 1, Step: 0.5, Fine: 0.1},
 	BagWeight: {Symbol: "oz", Scale: 1 / gramsPerOunce, Decimals: 1, Step: 1, Fine: 0.5},
+	Rate:      {Symbol: "oz/s", Scale: 1 / gramsPerOunce, Decimals: 2, Step: 0.05, Fine: 0.01},
+	Altitude:  {Symbol: "ft", Scale: 1 / metresPerFoot, Decimals: 0, Step: 200, Fine: 50},
+	Length:    {Symbol: "in", Scale: 1 / millimetresPerInch, Decimals: 1, Step: 0.1, Fine: 0.1},
 }
 
 var fahrenheit = Unit{Symbol: "°F", Scale: 1.8, Offset: 32, Decimals: 0, Step: 2, Fine: 1}
 
 // Unit returns the unit in which these preferences show a kind of quantity.
 func (p Prefs) Unit(k Kind) Unit {
+	u := metric[k]
+	if own, ok := ounces[k]; ok && p.Ounces {
+		u = own
+	}
 	if k == Temperature && p.Fahrenheit {
-		return fahrenheit
+		u = fahrenheit
 	}
-	if u, ok := ounces[k]; ok && p.Ounces {
-		return u
-	}
-	return metric[k]
+	u.Kind = k
+	return u
 }
 
 // Shown converts a canonical value to this unit.

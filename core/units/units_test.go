@@ -20,7 +20,7 @@ func TestParseNumberAcceptsWhatPeopleType(t *testing.T) {
 }
 
 func TestParseNumberRefusesTheRest(t *testing.T) {
-	for _, typed := range []string{"", "eighteen", "NaN", "Inf", "0x12", "1e3", "1.234,5", "18 18", "--3", strings.Repeat("9", 400)} {
+	for _, typed := range []string{"", "eighteen", "NaN", "Inf", "0x12", "1e3", "18 18", "--3", strings.Repeat("9", 400)} {
 		_, err := ParseNumber(typed, "g")
 		var wrong *ValueError
 		if !errors.As(err, &wrong) || len(wrong.Error()) > 200 {
@@ -32,15 +32,80 @@ func TestParseNumberRefusesTheRest(t *testing.T) {
 	}
 }
 
-func TestParseRatioAndClock(t *testing.T) {
-	for _, typed := range []string{"16.5", "1:16.5", "1 : 16,5"} {
-		if got, err := ParseRatio(typed); err != nil || got != 16.5 {
-			t.Errorf("ParseRatio(%q) = %v, %v", typed, got, err)
+// Each field takes every way of writing its own quantity. Values are canonical.
+func TestAFieldTakesEveryWayOfWritingItsQuantity(t *testing.T) {
+	metric, imperial := Prefs{}, Prefs{Ounces: true, Fahrenheit: true}
+	for _, c := range []struct {
+		prefs Prefs
+		kind  Kind
+		want  map[string]float64
+	}{
+		{metric, Dose, map[string]float64{"18": 18, " 18,5 g": 18.5, "0.85 oz": 24.1, "4 tbsp": 24, "4 level tablespoons": 24, "1 1/2 oz": 42.52, "1½ oz": 42.52, "½ oz": 14.17, "18 grams": 18, "18,5\u00a0g": 18.5, "0.02 kg": 20, "18g": 18}},
+		{imperial, Dose, map[string]float64{"0.7": 19.84, "20 g": 20, "3/4": 21.26, "0,7 oz": 19.84, "5 tablespoons": 30}},
+		{metric, Water, map[string]float64{"300": 300, "300 ml": 300, "12 fl oz": 354.9, "10.5 oz": 297.7, "0.3 l": 300, "2 mugs": 500, "1,500": 1500, "1.500": 1500, "1 500 g": 1500, "1'500": 1500}},
+		{imperial, Water, map[string]float64{"10.5": 297.7, "297 g": 297}},
+		{metric, Cup, map[string]float64{"300 ml": 300, "12 fl oz": 354.9, "12 fl. oz": 354.9, "2 x 250": 500, "2×250 ml": 500, "Two mugs of 250 ml": 500, "three cups": 750, "1,5 dl": 150, "a mug": 250, "half a mug": 125, "two cups of 8 fl oz": 473.2, "0.5 l": 500, "250 g": 250}},
+		{imperial, Cup, map[string]float64{"12": 354.9, "12 oz": 354.9, "300 ml": 300, "2 x 8": 473.2}},
+		{metric, Temperature, map[string]float64{"94": 94, "94C": 94, "94 °C": 94, "201 F": 93.89, "201°F": 93.89, "93,5": 93.5}},
+		{imperial, Temperature, map[string]float64{"201": 93.89, "94 c": 94}},
+		{metric, Ratio, map[string]float64{"16": 16, "1:16": 16, "1 : 16,5": 16.5, "1/16": 16, "60 g/l": 16.67, "60g/L": 16.67, "60 grams per litre": 16.67}},
+		{metric, Time, map[string]float64{"2:30": 150, "150s": 150, "150": 150, "2 min 30": 150, "2 min 30 s": 150, "2m30s": 150, "2.5 min": 150, "2 1/2 minutes": 150, "1 h": 3600}},
+		{metric, Span, map[string]float64{"45": 45, "45 s": 45, "0:45": 45, "3/4 min": 45}},
+		{metric, Rate, map[string]float64{"5": 5, "5 g/s": 5, "5 ml/s": 5, "0.2 oz/s": 5.67}},
+		{imperial, Rate, map[string]float64{"0.2": 5.67, "5 g/s": 5}},
+		{metric, PerDose, map[string]float64{"3": 3, "3x": 3, "3×": 3, "3 times the dose": 3}},
+		{metric, Share, map[string]float64{"40": 0.4, "40 %": 0.4, "40 percent": 0.4}},
+		{metric, Strength, map[string]float64{"1.35": 1.35, "1,350 %": 1.35}},
+		{metric, Grind, map[string]float64{"650": 650, "650 um": 650, "650 microns": 650, "0.65 mm": 650}},
+		{metric, BagWeight, map[string]float64{"250": 250, "1/4 kg": 250, "1 lb": 453.6, "12 oz": 340.2, "1,500": 1500}},
+		{metric, Altitude, map[string]float64{"1500": 1500, "1,500 m": 1500, "5000 ft": 1524}},
+		{imperial, Altitude, map[string]float64{"5000": 1524, "1500 m": 1500}},
+	} {
+		u, r := c.prefs.Unit(c.kind), typicalRange[c.kind]
+		for typed, want := range c.want {
+			if got, err := u.ParseIn(typed, r); err != nil || math.Abs(got-want) > 0.001*math.Abs(want) {
+				t.Errorf("%q in a field of %s is %v, %v; want %v", typed, u.Symbol, got, err, want)
+			}
 		}
 	}
-	if _, err := ParseRatio("2:30"); err == nil {
-		t.Error("a ratio of 2:30 was accepted")
+}
+
+// typicalRange is what a field of a kind takes, where two readings of a number must be told apart.
+var typicalRange = map[Kind]Range{
+	Dose: {5, 120}, Water: {60, 2000}, Cup: {40, 1800}, Temperature: {70, 100}, Ratio: {6, 25}, Time: {0, 4000}, Span: {1, 600}, Rate: {1, 20}, PerDose: {0, 5}, Share: {0, 1},
+	Strength: {0.3, 5}, Grind: {200, 1600}, BagWeight: {1, 5000}, Altitude: {0, 5000},
+}
+
+// What cannot be meant is refused with the reason. Caught: a temperature taken for grams, a
+// number guessed where two are possible.
+func TestAFieldRefusesWhatItCannotMean(t *testing.T) {
+	u := func(k Kind) Unit { return Prefs{}.Unit(k) }
+	for _, c := range []struct {
+		kind  Kind
+		typed string
+		err   error
+	}{
+		{Dose, "94 C", ErrUnit}, {Dose, "18 stone", ErrUnit}, {Dose, "300 ml", ErrUnit}, {Temperature, "18 g", ErrUnit}, {Temperature, "2:30", ErrSyntax}, {Time, "18 g", ErrUnit},
+		{Ratio, "2:30", ErrSyntax}, {Ratio, "16 g", ErrUnit}, {Grind, "24 clicks", ErrUnit}, {Time, "3.18", ErrSyntax}, {Time, "3:1", ErrSyntax}, {Time, "3:75", ErrSyntax}, {Time, "-1:00", ErrSyntax},
+		{Dose, "", ErrMissing}, {Dose, "eighteen", ErrSyntax}, {Dose, "18 18", ErrSyntax}, {Dose, "1e3", ErrSyntax}, {Dose, "NaN", ErrSyntax}, {Dose, "18 g 3 oz", ErrSyntax}, {Dose, "1/0", ErrSyntax},
+		{Cup, "2 x x 250", ErrSyntax}, {Cup, "two dogs", ErrUnit}, {Time, "30 s 2 min", ErrSyntax}, {Dose, "1.2.3", ErrSyntax},
+	} {
+		_, err := u(c.kind).ParseIn(c.typed, typicalRange[c.kind])
+		var wrong *ValueError
+		if !errors.Is(err, c.err) || !errors.As(err, &wrong) {
+			t.Errorf("%q in a field of %s: %v, want %v", c.typed, u(c.kind).Symbol, err, c.err)
+		}
 	}
+	var wrong *ValueError
+	if _, err := u(Dose).Parse("94 C"); !errors.As(err, &wrong) || wrong.Measures != "a temperature" {
+		t.Errorf("94 C as a dose: %+v", wrong)
+	}
+	if _, err := (Prefs{Ounces: true}).Unit(BagWeight).ParseIn("1,500 g", Range{1, 5000}); !errors.Is(err, ErrAmbiguous) || !errors.As(err, &wrong) || wrong.Value != 1.5 || wrong.Other != 1500 {
+		t.Errorf("1,500 as a bag: %+v", wrong)
+	}
+}
+
+func TestAClockIsReadStrictly(t *testing.T) {
 	for typed, want := range map[string]Seconds{"3:18": 198, "198": 198, "0:05": 5} {
 		if got, err := ParseClock(typed); err != nil || got != want {
 			t.Errorf("ParseClock(%q) = %v, %v", typed, got, err)
@@ -51,6 +116,37 @@ func TestParseRatioAndClock(t *testing.T) {
 			t.Errorf("ParseClock(%q) = %v, want an error", typed, got)
 		}
 	}
+}
+
+// Whatever is typed, a field gets a finite value or a *ValueError with its text; what it shows
+// of the value is read back as the value.
+func FuzzParse(f *testing.F) {
+	for _, s := range []string{"201 F", "1 1/2 oz", "1,500", "2 x 250 ml", "1 turn 6 clicks", "60 g/l", "0 g/l", "2 min 30", "½", "1:16", "-3", "1/0", "٣", ".", "999999999999999999999999999999999999999999", "1'500,5"} {
+		f.Add(s, uint8(1), true)
+	}
+	f.Fuzz(func(t *testing.T, typed string, kind uint8, imperial bool) {
+		k := Kind(1 + int(kind)%int(Length))
+		u := Prefs{Ounces: imperial, Fahrenheit: imperial}.Unit(k)
+		r := Range{-1e6, 1e6}
+		v, err := u.ParseIn(typed, r)
+		var wrong *ValueError
+		switch {
+		case err != nil && !errors.As(err, &wrong):
+			t.Fatalf("%q: %v is no *ValueError", typed, err)
+		case err != nil:
+			return
+		case math.IsNaN(v) || math.IsInf(v, 0):
+			t.Fatalf("%q is %v", typed, v)
+		}
+		if !r.Holds(v) || v < 0 && u.Notation == Clock {
+			return
+		}
+		shown := u.Number(v)
+		back, err := u.Parse(shown)
+		if err != nil || u.Number(back) != shown {
+			t.Fatalf("%q is %v, shown as %q, and that is %v (%v)", typed, v, shown, back, err)
+		}
+	})
 }
 
 // A number is what a person would write: figures, one sign, one decimal sign. Leaving

@@ -121,7 +121,7 @@ func (f *Form) Quantity(name, label string, u units.Unit, r units.Range, require
 	if typed == "" && !required {
 		return 0
 	}
-	v, err := u.Parse(typed)
+	v, err := u.ParseIn(typed, r)
 	if err == nil {
 		err = r.Check(units.Place{Name: name}, v)
 	}

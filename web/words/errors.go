@@ -27,6 +27,10 @@ func Wrong(err error, label string, u units.Unit) string {
 		return "Type a time, such as 3:10."
 	case errors.Is(err, units.ErrMissing):
 		return "Type a number here."
+	case errors.Is(err, units.ErrAmbiguous):
+		return fmt.Sprintf("Is “%s” %s or %s? Type it without a separator.", units.Shorten(wrong.Typed), u.Format(wrong.Other), u.Format(wrong.Value))
+	case errors.Is(err, units.ErrUnit):
+		return wrongUnit(wrong, label, u)
 	case errors.Is(err, units.ErrUnknown):
 		return fmt.Sprintf("Choose one for %s.", strings.ToLower(strings.TrimPrefix(label, "The ")))
 	case u.Notation == units.Clock:
@@ -35,6 +39,18 @@ func Wrong(err error, label string, u units.Unit) string {
 		return fmt.Sprintf("A ratio starts with 1, such as 1 : 16.5; “%s” does not.", units.Shorten(wrong.Typed))
 	}
 	return fmt.Sprintf("“%s” is not a number. Use figures, such as 18 or 18.5.", units.Shorten(wrong.Typed))
+}
+
+// wrongUnit names a unit of another quantity, or one that is not known.
+func wrongUnit(wrong *units.ValueError, label string, u units.Unit) string {
+	in := ""
+	if u.Symbol != "" {
+		in = fmt.Sprintf(" Type %s in %s.", strings.Replace(label, "The ", "the ", 1), u.Symbol)
+	}
+	if wrong.Measures != "" {
+		return fmt.Sprintf("“%s” is %s, which does not belong here.%s", units.Shorten(wrong.Typed), wrong.Measures, in)
+	}
+	return fmt.Sprintf("“%s” is not a number. The unit “%s” is not known here.%s", units.Shorten(wrong.Typed), units.Shorten(wrong.Unit), in)
 }
 
 // AtAddress says in a sentence what is wrong with a value at an address on a recipe.

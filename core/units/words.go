@@ -1,0 +1,104 @@
+package units
+
+import "strings"
+
+// A dimension is what a written unit measures, as a sentence names it.
+type dimension string
+
+const (
+	weight      dimension = "a weight"
+	volume      dimension = "a volume"
+	spoons      dimension = "spoons of ground coffee"
+	heat        dimension = "a temperature"
+	grain       dimension = "a grain size"
+	height      dimension = "a height"
+	duration    dimension = "a time"
+	proportion  dimension = "a ratio"
+	multiple    dimension = "a multiple of the dose"
+	flow        dimension = "a pour rate"
+	percent     dimension = "a percentage"
+	grinderStep dimension = "a setting of a grinder"
+	depth       dimension = "a length"
+)
+
+// A unitWord is one way to write a unit: its spellings, and how a number of it becomes canonical.
+type unitWord struct {
+	of        dimension
+	spellings string // separated by commas, in lower case
+	canonical func(float64) float64
+}
+
+func times(factor float64) func(float64) float64 {
+	return func(v float64) float64 { return v * factor }
+}
+
+// Mug is what a mug or a cup holds where its size is not given, ml.
+const Mug = 250.0
+
+// unitWords are all written units. One that several dimensions share, such as oz, means
+// what the field takes; the first dimension listed names it elsewhere.
+var unitWords = []unitWord{
+	{weight, "g,gr,gram,grams,gramm,grammes", times(1)},
+	{weight, "kg,kilo,kilos,kilogram,kilograms", times(1000)},
+	{weight, "oz,oz.,ounce,ounces", times(gramsPerOunce)},
+	{weight, "lb,lbs,pound,pounds", times(16 * gramsPerOunce)},
+	{volume, "ml,millilitre,millilitres,milliliter,milliliters,cc", times(1)},
+	{volume, "cl", times(10)},
+	{volume, "dl", times(100)},
+	{volume, "l,litre,litres,liter,liters", times(1000)},
+	{volume, "fl oz,fl. oz.,fl. oz,fl oz.,floz,fluid ounce,fluid ounces,oz,ounce,ounces", times(millilitresPerFlO)},
+	{volume, "mug,mugs,cup,cups,glass,glasses", times(Mug)},
+	{spoons, "tbsp,tbsps,tablespoon,tablespoons,level tbsp,level tablespoon,level tablespoons,spoon,spoons", times(1)},
+	{heat, "°c,c,celsius,degrees celsius,degrees c,° c,degrees", times(1)},
+	{heat, "°f,f,fahrenheit,degrees fahrenheit,degrees f,° f", func(v float64) float64 { return (v - 32) / 1.8 }},
+	{grain, "µm,um,micron,microns,micrometre,micrometres,micrometer,micrometers", times(1)},
+	{grain, "mm", times(1000)},
+	{height, "m,metre,metres,meter,meters", times(1)},
+	{height, "ft,ft.,foot,feet", times(metresPerFoot)},
+	{duration, "s,sec,secs,second,seconds", times(1)},
+	{duration, "min,mins,minute,minutes,m", times(60)},
+	{duration, "h,hour,hours", times(3600)},
+	{proportion, "g/l,g / l,grams per litre,grams per liter,g per litre,g per liter,gram per litre,g per l", func(v float64) float64 { return 1000 / v }},
+	{proportion, "oz/qt,oz per quart,oz to the quart", func(v float64) float64 { return gramsPerQuart / (v * gramsPerOunce) }},
+	{multiple, "x,x dose,x the dose,times,times the dose,g/g", times(1)},
+	{flow, "g/s,ml/s,g per second,g a second,ml per second", times(1)},
+	{flow, "oz/s,oz per second,oz a second", times(gramsPerOunce)},
+	{percent, "%,percent,per cent", times(1)},
+	{grinderStep, "click,clicks,turn,turns,step,steps", times(1)},
+	{depth, "in,inch,inches", times(millimetresPerInch)},
+	{depth, "mm", times(1)},
+	{depth, "cm", times(10)},
+}
+
+// takes lists, by kind, the dimensions that a field of it can be written in. A bare number
+// is in the unit of the field.
+var takes = map[Kind][]dimension{
+	Dose: {weight, spoons}, BagWeight: {weight}, Water: {weight, volume}, Cup: {volume, weight}, Temperature: {heat}, Grind: {grain}, Ratio: {proportion}, PerDose: {multiple},
+	Rate: {flow}, Span: {duration}, Time: {duration}, Strength: {percent}, Yield: {percent}, Share: {percent}, Altitude: {height}, Length: {depth},
+}
+
+// unitOf finds a written unit among dimensions, in their order.
+func unitOf(word string, among []dimension) (unitWord, bool) {
+	for _, d := range among {
+		for _, u := range unitWords {
+			if u.of == d && u.spelled(word) {
+				return u, true
+			}
+		}
+	}
+	return unitWord{}, false
+}
+
+// dimensionOf names what a written unit measures; empty where it is not known.
+func dimensionOf(word string) dimension {
+	for _, u := range unitWords {
+		if u.spelled(word) {
+			return u.of
+		}
+	}
+	return ""
+}
+
+func (u unitWord) spelled(word string) bool {
+	return strings.Contains(","+u.spellings+",", ","+word+",")
+}
