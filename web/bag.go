@@ -140,7 +140,6 @@ var (
 	priceRange    = units.Range{Lo: 0, Hi: 9999}
 	densityRange  = units.Range{Lo: 200, Hi: 600}
 	gramsPerLitre = units.Unit{Symbol: "g/l", Scale: 1, Step: 10, Fine: 5}
-	metres        = units.Unit{Symbol: "m", Scale: 1, Step: 50, Fine: 10}
 	money         = units.Unit{Scale: 1, Decimals: 2}
 	clock         = units.Prefs{}.Unit(units.Time)
 	minorPerMajor = 100.0
@@ -151,7 +150,7 @@ func readBag(f *form.Form, prefs units.Prefs) coffee.Bag {
 		Name:      f.Text("name", "The name", 80, true),
 		Roaster:   f.Text("roaster", "The roaster", 80, false),
 		Process:   form.Choice(f, "process", "Process", coffee.Processes()),
-		Altitude:  int(f.Quantity("altitude", "The altitude", metres, growingRange, false)),
+		Altitude:  int(math.Round(f.Quantity("altitude", "The altitude", prefs.Unit(units.Altitude), growingRange, false))),
 		RoastedOn: f.Day("roasted_on", "The roast date", false),
 		OpenedOn:  f.Day("opened_on", "The day it was opened", false),
 		Weight:    units.Grams(f.Quantity("weight", "The bag", prefs.Unit(units.BagWeight), weightRange, true)),
@@ -187,7 +186,7 @@ func fillBag(b coffee.Bag, prefs units.Prefs) *form.Form {
 		"weight": prefs.Unit(units.BagWeight).Number(float64(b.Weight)),
 	}
 	if b.Altitude > 0 {
-		f.Values["altitude"] = metres.Number(float64(b.Altitude))
+		f.Values["altitude"] = prefs.Unit(units.Altitude).Number(float64(b.Altitude))
 	}
 	if b.Density > 0 {
 		f.Values["density"] = gramsPerLitre.Number(b.Density)
@@ -255,7 +254,7 @@ func bagFields(f *form.Form, isNew bool, prefs units.Prefs) (what, more []form.F
 		dated("roasted_on", "Roasted on"), f.Stepper("weight", "Bag weight", prefs.Unit(units.BagWeight))}
 	notes := f.Entry("notes", "Expected notes")
 	notes.Kind = "area"
-	altitude := f.Stepper("altitude", "Grown at", metres)
+	altitude := f.Stepper("altitude", "Grown at", prefs.Unit(units.Altitude))
 	altitude.Hint = "Higher is denser and starts hotter. Leave it empty if unknown."
 	from, to := f.Entry("window_from", "Drawdown from"), f.Entry("window_to", "to")
 	from.Hint = "When this coffee tastes best, such as 3:00 to 3:30. Empty: the recipe’s own aim."

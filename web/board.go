@@ -36,6 +36,7 @@ type boardBody struct {
 	More    []choice // recipes of which one more can be made
 	Wrong   string
 	Key     string
+	prefs   units.Prefs
 }
 
 // An actView is something that the hands do, with the form that says it is done.
@@ -86,7 +87,11 @@ func (s *Server) board(ctx context.Context, id string) (boardBody, error) {
 	if err != nil {
 		return boardBody{}, err
 	}
-	body := boardBody{ID: id, Started: !rs.Started.IsZero(), Over: rs.Ended, Key: rand.Text()}
+	set, err := s.Store.Settings(ctx)
+	if err != nil {
+		return boardBody{}, err
+	}
+	body := boardBody{ID: id, Started: !rs.Started.IsZero(), Over: rs.Ended, Key: rand.Text(), prefs: set.Prefs()}
 	now := units.Seconds(0)
 	if body.Started {
 		now = units.Seconds(s.Now().Sub(rs.Started).Seconds())
@@ -217,7 +222,7 @@ func (body *boardBody) fill(all []inRush, of []int, plan rush.Plan, now units.Se
 	}
 	for _, f := range plan.Fills {
 		fig.Fills = append(fig.Fills, figure.HandsBar{From: now + f.From, To: now + f.To})
-		acts = append(acts, actView{Do: "Fill the kettle", How: fmt.Sprintf("%.0f g more, and heat it; nothing is poured meanwhile", float64(f.Water)), At: float64(now + f.From), Lasts: float64(f.To - f.From),
+		acts = append(acts, actView{Do: "Fill the kettle", How: fmt.Sprintf("%s more, and heat it; nothing is poured meanwhile", body.prefs.Unit(units.Water).Format(float64(f.Water))), At: float64(now + f.From), Lasts: float64(f.To - f.From),
 			Action: fmt.Sprintf("/rush/%s/filled", body.ID), Water: math.Ceil(float64(f.Water)), Tap: "Tap when it is hot again"})
 	}
 	slices.SortStableFunc(acts, func(a, b actView) int {

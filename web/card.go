@@ -98,7 +98,7 @@ func cardSteps(plan recipe.Plan, prefs units.Prefs) []stepView {
 			v.What = "Bloom"
 		}
 		if st.Act == recipe.PourWater {
-			v.Detail = fmt.Sprintf("%s, %s g/s, %s", st.Pattern, units.Trim(st.Rate, 1), st.Height)
+			v.Detail = fmt.Sprintf("%s, %s, %s", st.Pattern, prefs.Unit(units.Rate).Format(st.Rate), st.Height)
 			if st.WhenDrained {
 				v.At, v.Detail = "≈ "+v.At, "when it has sunk in; "+v.Detail
 			}

@@ -90,7 +90,7 @@ type plotView struct {
 // coolingView says how warm the cup is by now, and when it comes to the next stages.
 type coolingView struct {
 	Now    string
-	Scalds bool
+	Scalds string // the caution, while it is too hot
 	Next   []dueView
 }
 
@@ -331,6 +331,9 @@ func (body *cupBody) taste(f *form.Form, b brew.Brew, offered []string, now time
 // inACup is how much coffee stands in one cup, g, where there is more in the carafe.
 const inACup = 200
 
+// scalds is the caution for a hot cup; its figure is metric.
+const scalds = "Above about {60 °C} coffee scalds: let it cool."
+
 // coolingOf says how a cup that was just poured cools, and which stage it is at.
 func coolingOf(b brew.Brew, now time.Time) (*coolingView, cup.Stage) {
 	var f forecast.Forecast
@@ -340,7 +343,10 @@ func coolingOf(b brew.Brew, now time.Time) (*coolingView, cup.Stage) {
 	}
 	cooling := cup.Cooling{Volume: min(inACup, f.Beverage), From: f.CupTemp, Room: q.Air()}
 	celsius := cooling.At(now.Sub(b.Ended))
-	v := &coolingView{Now: fmt.Sprintf("about %.0f °C", float64(celsius)), Scalds: celsius > cup.Scalds}
+	v := &coolingView{Now: "about " + b.Prefs.Unit(units.Temperature).Format(float64(celsius))}
+	if celsius > cup.Scalds {
+		v.Scalds = b.Prefs.Say(scalds)
+	}
 	at := cup.Hot
 	for _, stage := range cup.Stages()[1:] {
 		after, ok := cooling.Reaches(stage)

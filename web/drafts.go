@@ -6,6 +6,7 @@ import (
 	"net/http"
 
 	"yardbloom/core/brew"
+	"yardbloom/core/coach"
 	"yardbloom/store"
 	"yardbloom/web/figure"
 	"yardbloom/web/form"
@@ -34,7 +35,7 @@ func (s *Server) recipeViews(r *http.Request, drafts []brew.Draft) ([]recipeView
 			v.Name = "In the making since " + words.Moment(d.Created, s.Now())
 		}
 		if d.Asked != nil {
-			v.Asked = d.Asked.Say
+			v.Asked, _ = coach.Describe(d.Recipe, g.Grinder, d.Asked.Change, prefs)
 		}
 		out = append(out, v)
 	}

@@ -128,11 +128,12 @@ func forecastFacts(r recipe.Recipe, f forecast.Forecast, prefs units.Prefs) []fa
 	case recipe.Diluted:
 		return append(out, before, fact{"In the cup at", heat.Format(float64(f.CupTemp))})
 	}
-	return append(out, fact{"Slurry", heat.Format(float64(f.SlurryMean))}, level(f))
+	return append(out, fact{"Slurry", heat.Format(float64(f.SlurryMean))}, level(f, prefs))
 }
 
-func level(f forecast.Forecast) fact {
-	return fact{"Level", fmt.Sprintf("%.0f of %.0f mm", f.TopLevel, f.Rim)}
+func level(f forecast.Forecast, prefs units.Prefs) fact {
+	u := prefs.Unit(units.Length)
+	return fact{"Level", u.Number(f.TopLevel) + " of " + u.Format(f.Rim)}
 }
 
 func iceLeft(left units.Grams, prefs units.Prefs) string {
@@ -167,7 +168,7 @@ func moreFacts(r recipe.Recipe, told sim.Brew, f forecast.Forecast, prefs units.
 	out := []fact{
 		{"First drip", f.FirstDrip.String()},
 		{"Last water sinks in", f.Dry.String()},
-		{"Stays in the grounds", fmt.Sprintf("%.2f g per gram", f.Retained)},
+		{"Stays in the grounds", fmt.Sprintf("%.2f × the dose", f.Retained)},
 		{"Slurry at its hottest", t.Format(float64(f.SlurryPeak))},
 		{"In the carafe at the end", t.Format(float64(f.CupTemp))},
 		{"Uneven", fmt.Sprintf("%.0f\u00a0%% of the dose gives under %.0f\u00a0%%, %.0f\u00a0%% over %.0f\u00a0%%", 100*f.Below, f.Extracted-sim.Band, 100*f.Above, f.Extracted+sim.Band)},
@@ -177,7 +178,7 @@ func moreFacts(r recipe.Recipe, told sim.Brew, f forecast.Forecast, prefs units.
 		out[0].Value = "none"
 	}
 	if r.Serving() != recipe.Hot {
-		out = append(out, fact{"Slurry on average", t.Format(float64(f.SlurryMean))}, level(f))
+		out = append(out, fact{"Slurry on average", t.Format(float64(f.SlurryMean))}, level(f, prefs))
 	}
 	if r.Serving() == recipe.OverIce {
 		out = append(out, iceFacts(told, f, prefs)...)
@@ -203,7 +204,7 @@ func tookFacts(sc *scene, m sim.Brew) []fact {
 	return []fact{
 		{"Coffee", fmt.Sprintf("%.1f %% soluble, at %.2f of the usual pace, %.0f %% of its gas", 100*m.Coffee.Soluble, m.Coffee.Rate, 100*m.Coffee.Gas)},
 		{"Grind", fmt.Sprintf("%.1f %% fines from a %s; drains like even grains of %.0f µm", 100*m.Grind.Fines, g.Grinder.Burrs, float64(m.Grind.Sauter()))},
-		{"Bed", fmt.Sprintf("%.0f mm high, levelled", 1000*m.Brewer.BedHeight(m.Dose))},
+		{"Bed", sc.prefs.Unit(units.Length).Format(1000*m.Brewer.BedHeight(m.Dose)) + " high, levelled"},
 		{"Brewer", fmt.Sprintf("%s, %s, %s", g.Brewer.Material, g.Brewer.Filter, warm)},
 		{"Kettle", kettle},
 		{"Around it", fmt.Sprintf("%s in the room, a %s carafe at %s", t.Format(float64(m.Ambient)), cmp.Or(sc.Recipe.Carafe, gear.Glass), t.Format(float64(m.Below.Warm)))},

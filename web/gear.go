@@ -220,14 +220,13 @@ var (
 	micrometre = units.Unit{Symbol: "µm", Scale: 1, Decimals: 1, Step: 10, Fine: 1}
 	bare       = units.Unit{Scale: 1, Decimals: 2, Step: 0.5, Fine: 0.1}
 	whole      = units.Prefs{}.Unit(units.Count)
-	perSecond  = units.Prefs{}.Unit(units.Rate)
 )
 
 func listBrewers(s *Server, ctx context.Context, p units.Prefs) ([]gearItem, error) {
 	all, err := s.Store.Brewers(ctx)
 	var out []gearItem
 	for _, b := range all {
-		out = append(out, gearItem{b.ID, b.Name, fmt.Sprintf("%s, %s, %s, holds %s, keeps %s g per g", b.Kind.Form().Name, b.Material, b.Filter, p.Unit(units.Water).Format(float64(b.Holds)), units.Trim(b.Retained, 2))})
+		out = append(out, gearItem{b.ID, b.Name, fmt.Sprintf("%s, %s, %s, holds %s, keeps %s × the dose", b.Kind.Form().Name, b.Material, b.Filter, p.Unit(units.Water).Format(float64(b.Holds)), units.Trim(b.Retained, 2))})
 	}
 	return out, err
 }

@@ -49,7 +49,7 @@ func seen(l *device.Link, p units.Prefs) string {
 	says := []string{"connected"}
 	switch l.Device.Kind {
 	case gear.Scale:
-		says = append(says, fmt.Sprintf("shows %.1f g", float64(st.Grams)))
+		says = append(says, "shows "+p.Unit(units.Dose).Format(float64(st.Grams)))
 	case gear.KettleDevice:
 		t := p.Unit(units.Temperature)
 		says = append(says, "at "+t.Format(float64(st.Celsius)))

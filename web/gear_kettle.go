@@ -32,7 +32,7 @@ func listKettles(s *Server, ctx context.Context, p units.Prefs) ([]gearItem, err
 			about = fmt.Sprintf("no thermostat, %s, loses about %s a minute near the boil with half a litre in it (%s)", about, loses, by)
 		}
 		if k.Spout > 0 {
-			about += ", pours up to " + perSecond.Format(k.Spout)
+			about += ", pours up to " + p.Unit(units.Rate).Format(k.Spout)
 		}
 		out = append(out, gearItem{k.ID, k.Name, about})
 	}
@@ -48,7 +48,7 @@ func fillKettle(s *Server, ctx context.Context, n string, p units.Prefs) (*form.
 	f, t := form.New(), p.Unit(units.Temperature)
 	f.Values = map[string]string{"name": k.Name, "capacity": p.Unit(units.Water).Number(float64(k.Capacity)), "thermostat": map[bool]string{true: "yes", false: "no"}[k.Thermostat]}
 	if k.Spout > 0 {
-		f.Values["spout"] = perSecond.Number(k.Spout)
+		f.Values["spout"] = p.Unit(units.Rate).Number(k.Spout)
 	}
 	if k.Taken() {
 		f.Values["read_water"], f.Values["read_apart"] = p.Unit(units.Water).Number(float64(k.Readings.Water)), k.Apart.String()
@@ -59,7 +59,7 @@ func fillKettle(s *Server, ctx context.Context, n string, p units.Prefs) (*form.
 
 func kettleFields(f *form.Form, p units.Prefs) []form.Field {
 	water, t := p.Unit(units.Water), p.Unit(units.Temperature)
-	spout := f.Stepper("spout", "Pours up to", perSecond)
+	spout := f.Stepper("spout", "Pours up to", p.Unit(units.Rate))
 	spout.Hint = "Pour as fast as you can onto a scale for 10 s, and divide by ten. Empty where you do not know."
 	first := f.Stepper("read_first", "First reading", t)
 	first.Hint = "Only without a thermostat: boil it, open the lid, take it off the heat, and read it twice, some minutes apart. Boiling water and steam burn."
@@ -72,7 +72,7 @@ func kettleFields(f *form.Form, p units.Prefs) []form.Field {
 func saveKettle(s *Server, ctx context.Context, n string, f *form.Form, p units.Prefs, version int64) error {
 	k := gear.Kettle{ID: n, Name: f.Text("name", "The name", 60, true), Thermostat: form.Choice(f, "thermostat", "Thermostat", []string{"yes", "no"}) == "yes",
 		Capacity: units.Grams(f.Quantity("capacity", "The kettle", p.Unit(units.Water), gear.HoldsRange, true)),
-		Spout:    f.Quantity("spout", "The stream", perSecond, spoutRange, false)}
+		Spout:    f.Quantity("spout", "The stream", p.Unit(units.Rate), spoutRange, false)}
 	k.Readings = readReadings(f, p)
 	if !f.OK() {
 		return nil

@@ -83,7 +83,7 @@ func (s *Server) next(w http.ResponseWriter, r *http.Request) error {
 		return problem{http.StatusConflict, "Nothing to go on yet", "Advice stands on what was measured or tasted. Fill in the Cup station first."}
 	}
 	body := nextBody{ID: sc.ID, Name: sc.Bag.Name, Facts: words.ResultOf(*sc.brew), OnShelf: !sc.shelf.Deleted}
-	body.advise(*sc.brew.Advice)
+	body.advise(*sc.brew.Advice, *sc.Sheet, sc.prefs)
 	body.Reminds = reminds(*sc.brew)
 	_, body.Odd = s.teacher.Yard().Odd(sc.brew.Sample())
 	drafts, err := s.Store.Drafts(r.Context(), sc.BagID, pathLength)
@@ -153,7 +153,10 @@ func mapOf(b brew.Brew, path []brew.Brew) template.HTML {
 }
 
 // advise fills in the advice as it was given.
-func (b *nextBody) advise(a coach.Advice) {
+func (b *nextBody) advise(a coach.Advice, sheet brew.Sheet, prefs units.Prefs) {
+	for _, p := range []**coach.Proposal{&a.First, &a.Second, &a.Third} {
+		*p = inUnits(*p, sheet, prefs)
+	}
 	b.Advice, b.First, b.Second, b.Third = a, viewOf(a.First, "first"), viewOf(a.Second, "second"), viewOf(a.Third, "third")
 	if a.Chance > 0 && a.Do != coach.Stop && a.Do != coach.Taste {
 		b.Chance = words.Chance(a.Chance)
@@ -293,11 +296,21 @@ func pathOf(brews []brew.Brew, here string, drafts []brew.Draft, prefs units.Pre
 	return out
 }
 
+// inUnits is a proposal on a sheet with its change said in a person's units; nil for none.
+func inUnits(p *coach.Proposal, sheet brew.Sheet, prefs units.Prefs) *coach.Proposal {
+	if p == nil {
+		return nil
+	}
+	said := *p
+	said.Say, said.LeadsTo = coach.Describe(sheet.Recipe, sheet.Gear.Grinder, p.Change, prefs)
+	return &said
+}
+
 // whatChanged says what a sheet changes against the brew it follows on.
 func whatChanged(before brew.Brew, sheet brew.Sheet, follows bool, prefs units.Prefs) string {
 	switch {
 	case sheet.Asked != nil:
-		return sheet.Asked.Say
+		return inUnits(sheet.Asked, sheet, prefs).Say
 	case sheet.Parent == "":
 		return "first recipe, " + sheet.Recipe.Style.Style().Name
 	case !follows: // it stands further back than the path goes

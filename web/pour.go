@@ -60,6 +60,7 @@ type cueView struct {
 	From, To  float64 // on the scale, in the person's unit
 	Rate      float64 // wanted, in the person's unit a second
 	Decimals  int
+	Soon      float64 // what is left to pour when it is said, in the person's unit
 	Place     string // "Pour 2 of 4"
 	Do        string // "Pour to 135 g"
 	Say       string // the same, spoken
@@ -273,20 +274,23 @@ var afterPour = map[recipe.Hand]struct{ do, how string }{
 // longWords is how many letters of what to do still fit in one line of the largest type.
 const longWords = 15
 
+// soonLeft is how much is left of a pour when the screen says that it is nearly in, g.
+const soonLeft = 10
+
 // cues are the stretches from now on that the clock alone will bring.
 func cues(plan recipe.Plan, state brew.State, prefs units.Prefs) []cueView {
 	u := prefs.Unit(units.Water)
 	var out []cueView
 	for i, st := range state.AheadOfTaps() {
 		step := plan.Steps[st.Step]
-		c := cueView{At: float64(st.Entered), Until: float64(st.Left), From: u.Shown(float64(st.From)), To: u.Shown(float64(st.To)), Decimals: u.Decimals,
+		c := cueView{At: float64(st.Entered), Until: float64(st.Left), From: u.Shown(float64(st.From)), To: u.Shown(float64(st.To)), Decimals: u.Decimals, Soon: u.Shown(soonLeft),
 			Unit: u.Symbol, Pour: st.Kind == brew.Pouring, Does: st.Does(), Held: state.Watched && st.Kind == brew.Pouring, Tapped: st.Skipped, Shown: i == 0}
 		target := u.Format(float64(st.To))
 		c.Place = fmt.Sprintf("Step %d of %d", st.Step+1, len(plan.Steps))
 		switch st.Kind {
 		case brew.Pouring:
 			c.Do, c.Tap, c.Rate = "Pour to "+target, "Tap when it is in", u.Shown(step.Rate)
-			c.How = fmt.Sprintf("%s · %s · %s g/s · %s", step.Pattern, step.Height, units.Trim(step.Rate, 1), prefs.Unit(units.Temperature).Format(float64(step.Temperature)))
+			c.How = fmt.Sprintf("%s · %s · %s · %s", step.Pattern, step.Height, prefs.Unit(units.Rate).Format(step.Rate), prefs.Unit(units.Temperature).Format(float64(step.Temperature)))
 			if step.Bloom {
 				c.Do = "Bloom to " + target
 				c.How = "wet all of it, look for dry spots · " + c.How

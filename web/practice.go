@@ -40,18 +40,19 @@ type lessonRow struct {
 // exerciseBody is one lesson.
 type exerciseBody struct {
 	practice.Lesson
-	What    string
-	Scales  []choice
-	Demo    bool
-	Ribbons []template.HTML
-	Last    *tryView
-	Tries   []tryView
-	Began   string
-	Ended   string
-	Water   form.Field
-	Wrong   string
-	Unit    string
-	ToG     float64 // g in one of the person's units
+	What     string
+	Scales   []choice
+	Demo     bool
+	Ribbons  []template.HTML
+	Last     *tryView
+	Tries    []tryView
+	Began    string
+	Ended    string
+	Water    form.Field
+	Wrong    string
+	Unit     string
+	Decimals int
+	ToG      float64 // g in one of the person's units
 }
 
 type choice struct{ ID, Name string }
@@ -140,7 +141,7 @@ func (s *Server) showLesson(w http.ResponseWriter, r *http.Request, status int, 
 	}
 	prefs := prefsOf(r)
 	body := exerciseBody{Lesson: l, What: wanted(l, prefs), Demo: s.Demo, Began: f.Values["began"], Ended: f.Values["ended"], Water: f.Stepper("water", "What the scale says", prefs.Unit(units.Water)), Wrong: wrong,
-		Unit: prefs.Unit(units.Water).Symbol, ToG: prefs.Unit(units.Water).Canonical(1) - prefs.Unit(units.Water).Canonical(0)}
+		Unit: prefs.Unit(units.Water).Symbol, Decimals: prefs.Unit(units.Water).Decimals, ToG: prefs.Unit(units.Water).Canonical(1) - prefs.Unit(units.Water).Canonical(0)}
 	for _, link := range s.bench.Of(gear.Scale) {
 		body.Scales = append(body.Scales, choice{link.Device.ID, link.Title()})
 	}

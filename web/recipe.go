@@ -21,30 +21,32 @@ import (
 
 // recipeBody is the Recipe station.
 type recipeBody struct {
-	ID        string
-	Name      string // of a kept recipe
-	Version   int64
-	Tab       string
-	Shown     string // what the page shows, to tell later what was touched
-	Locked    bool   // poured already, or kept: shown, not changed
-	Theirs    string // another window changed it meanwhile
-	Reground  string // the grind was recalculated for other gear
-	Made      string // the gear and the serving in one line
-	Gear      []form.Field
-	GearOpen  bool
-	Cannot    []string // the styles that this brewer cannot do, each with the reason
-	Style     recipe.Style
-	Main      []knobView
-	Finer     []knobView
-	FinerOpen bool
-	Warnings  []warning
-	Columns   []string // of the pours
-	Pours     []pourRow
-	PourError string   // what could not be done to the pours
-	PourMarks []string // what differs in single pours from the brew before
-	CanUndo   bool
-	CanRedo   bool
-	Rinse     bool
+	ID       string
+	Name     string // of a kept recipe
+	Version  int64
+	Tab      string
+	Shown    string // what the page shows, to tell later what was touched
+	Locked   bool   // poured already, or kept: shown, not changed
+	Theirs   string // another window changed it meanwhile
+	Reground string // the grind was recalculated for other gear
+	Made     string // the gear and the serving in one line
+	Gear     []form.Field
+	GearOpen bool
+	Cannot   []string // the styles that this brewer cannot do, each with the reason
+	Style    recipe.Style
+	// OutflowTop is the outflow at the top of the ribbon, MugsSaid a cup as people say it.
+	OutflowTop, MugsSaid string
+	Main                 []knobView
+	Finer                []knobView
+	FinerOpen            bool
+	Warnings             []warning
+	Columns              []string // of the pours
+	Pours                []pourRow
+	PourError            string   // what could not be done to the pours
+	PourMarks            []string // what differs in single pours from the brew before
+	CanUndo              bool
+	CanRedo              bool
+	Rinse                bool
 	// RinseMarked says that it is changed against the brew before.
 	RinseMarked string
 	Asked       *coach.Proposal
@@ -169,7 +171,7 @@ func (s *Server) recipeBody(r *http.Request, f *form.Form, sc *scene) (recipeBod
 	}
 	window := sc.Bag.Wanted(plan.Window)
 	fillPours(f, sc.Recipe, plan, sc.prefs)
-	body := recipeBody{ID: sc.ID, Shown: showing(f), Made: made(sc), Locked: !sc.editable(), Style: sc.Recipe.Style.Style(), Rinse: sc.Recipe.Rinse, Asked: stillAsked(*sc.Sheet),
+	body := recipeBody{ID: sc.ID, Shown: showing(f), Made: made(sc), Locked: !sc.editable(), Style: sc.Recipe.Style.Style().In(sc.prefs), OutflowTop: sc.prefs.Unit(units.Rate).Format(10), MugsSaid: mugsSaid[sc.prefs.Ounces], Rinse: sc.Recipe.Rinse, Asked: inUnits(stillAsked(*sc.Sheet), *sc.Sheet, sc.prefs),
 		Aim: plan.Finish.String(), Window: fmt.Sprintf("%s to %s", window.From, window.To), Forecast: foreseen, Keep: keepField(f, sc)}
 	if sc.draft != nil {
 		body.Name, body.Version, body.Tab = sc.draft.Name, sc.draft.Version, sc.draft.Tab
@@ -186,6 +188,9 @@ func (s *Server) recipeBody(r *http.Request, f *form.Form, sc *scene) (recipeBod
 	newDecorator(f, sc, marked, foreseen).fields(&body)
 	return body, nil
 }
+
+// mugsSaid is a cup as people say it, metric or in ounces.
+var mugsSaid = map[bool]string{false: "two mugs of 250 ml, 0.5 l", true: "two mugs of 8 fl oz, 12 oz"}
 
 // overTime fills in the ribbon and the pours, to be taken hold of or as they were.
 func (b *recipeBody) overTime(f *form.Form, sc *scene, plan recipe.Plan) {

@@ -10,6 +10,7 @@ import (
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
 	"yardbloom/web/form"
+	"yardbloom/web/words"
 )
 
 // A knobView is the entry of a knob with what is shown of it: what one step would
@@ -182,9 +183,9 @@ func (d decorator) view(k recipe.Knob) knobView {
 		dose := d.sc.prefs.Unit(units.Dose)
 		e.Hint = strings.TrimSpace(fmt.Sprintf("%s keeps %s: weigh out %s. %s", g.Grinder.Name, dose.Format(float64(g.Grinder.Loss)), dose.Format(float64(d.sc.Uses())), e.Hint))
 	case recipe.Ratio:
-		e.Hint = strings.TrimSpace(fmt.Sprintf("%.0f g of coffee to the litre. %s", 1000/max(1, d.sc.ratio()), e.Hint))
+		e.Hint = strings.TrimSpace(words.Concentration(d.sc.ratio(), d.sc.prefs) + ". " + e.Hint)
 	case recipe.Cup:
-		e.Hint = fmt.Sprintf("The grounds keep %s g of water per gram.", units.Trim(g.Brewer.Retained, 2))
+		e.Hint = fmt.Sprintf("The grounds keep %s times their weight in water.", units.Trim(g.Brewer.Retained, 2))
 	case recipe.Water:
 		if d.sc.Recipe.Serving() != recipe.Hot {
 			e.Hint = "All of it: what is poured, the ice, and what goes into the cup."

@@ -61,7 +61,7 @@ func (s *Server) report(w http.ResponseWriter, r *http.Request) error {
 	b := *sc.brew
 	state := b.At(b.Ended)
 	body := reportBody{ID: b.ID, Name: b.Bag.Name, When: b.Started.Format("Monday 2 January 2006, 15:04"), Status: b.Status, Flower: figure.Flower(b.Recipe.Dose, b.Plan.Steps, b.Cup.Drawdown),
-		Recipe: recipeFacts(b, sc.prefs), Happened: happened(b, state, sc.prefs), Cup: cupFacts(b, sc.prefs), Notes: b.Cup.Notes, Asked: b.Asked, OnShelf: !sc.shelf.Deleted}
+		Recipe: recipeFacts(b, sc.prefs), Happened: happened(b, state, sc.prefs), Cup: cupFacts(b, sc.prefs), Notes: b.Cup.Notes, Asked: inUnits(b.Asked, b.Sheet, sc.prefs), OnShelf: !sc.shelf.Deleted}
 	if b.Forecast != nil {
 		body.Expected = expected(*b.Forecast)
 	}
@@ -83,7 +83,7 @@ func (s *Server) report(w http.ResponseWriter, r *http.Request) error {
 	}
 	if b.Advice != nil {
 		body.Advice = &nextBody{ID: b.ID}
-		body.Advice.advise(*b.Advice)
+		body.Advice.advise(*b.Advice, b.Sheet, sc.prefs)
 	}
 	s.render(w, r, http.StatusOK, "report", page{Title: "Brew of " + b.Bag.Name, Side: "log", Line: lineOf(sc, ""), Body: body})
 	return nil
@@ -145,7 +145,7 @@ func recipeFacts(b brew.Brew, prefs units.Prefs) []fact {
 		{"Grind", fmt.Sprintf("%s on %s (%s)", g.Grinder.Setting(r.Grind), g.Grinder.Name, prefs.Unit(units.Grind).Format(float64(r.Grind)))},
 	}
 	if len(r.Pours) > 0 {
-		out = append(out, fact{"Pouring", words.Pouring(r)})
+		out = append(out, fact{"Pouring", words.Pouring(r, prefs)})
 	}
 	if days, known := b.Bag.Age(b.Started); known {
 		out = append(out, fact{"Coffee", fmt.Sprintf("%s, %s", words.Age(days), b.Bag.Freshness(b.Started))})

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"html/template"
 	"net/http"
+	"slices"
 	"strings"
 
 	"yardbloom/core/gear"
@@ -43,7 +44,7 @@ var disputes = []dispute{
 	{"A well in the bed?", "The bloom reaches the deepest grounds at once.", "A level bed drains evenly, and a well is a channel to come.", "We make a small one in a cone, where the bed is deep in the middle, and level all others."},
 	{"How large a bloom, and how long?", "Twice the dose for half a minute: more is washed away.", "Three to four times, for a minute or more: nothing stays dry.", "Three times for 45 s, and 15 s longer for coffee of a few days: by the model, less than twice leaves clumps dry, and more than three adds little."},
 	{"Swirl, stir, or hands off?", "A swirl levels the bed and wets all of it.", "Every motion sends fines down, where they clog; a spoon reaches what a swirl does not.", "One swirl after the bloom and one after the last pour: it opens most clumps and moves the fewest fines."},
-	{"How hot?", "As hot as it gets, always: what is too much is mended by the grind.", "By the roast: dark coffee turns harsh in very hot water.", "By the roast, from 96 °C for light to 87 °C for dark, a degree more for coffee grown high, two less for decaf."},
+	{"How hot?", "As hot as it gets, always: what is too much is mended by the grind.", "By the roast: dark coffee turns harsh in very hot water.", "By the roast, from {96 °C} for light to {87 °C} for dark, a degree more for coffee grown high, two less for decaf."},
 	{"Where to pour?", "Only in the middle: the stream digs, the wall is left alone.", "In spirals, over all of it but the wall.", "In spirals away from the wall: water at the wall passes beside the bed."},
 	{"How high?", "High: the stream stirs, and cools a little.", "Low: the bed lies still.", "From a hand’s breadth, the last pour low, so that the bed comes to rest flat."},
 	{"One pour or many?", "One: nothing disturbs the bed.", "Many: fresh water on the bed each time.", "Three: easy to repeat. In the model the same water in the same time gives the same yield however it is cut; what pours change is the stirring."},
@@ -59,7 +60,7 @@ func (s *Server) schools(w http.ResponseWriter, r *http.Request) error {
 
 func (s *Server) showSchools(w http.ResponseWriter, r *http.Request, status int, f *form.Form, theirs string) {
 	set := settingsOf(r)
-	body := schoolsBody{Disputes: disputes, Fields: habitFields(f, prefsOf(r)), Version: set.Version, Theirs: theirs, Kept: r.URL.Query().Get("kept") != "", Errors: len(f.Errors)}
+	body := schoolsBody{Disputes: disputesIn(prefsOf(r)), Fields: habitFields(f, prefsOf(r)), Version: set.Version, Theirs: theirs, Kept: r.URL.Query().Get("kept") != "", Errors: len(f.Errors)}
 	if theirs == "" {
 		body.Version = f.VersionOr(set.Version)
 	}
@@ -69,11 +70,20 @@ func (s *Server) showSchools(w http.ResponseWriter, r *http.Request, status int,
 	s.render(w, r, status, "schools", page{Title: "Schools", Side: "schools", Line: emptyLine(""), Body: body})
 }
 
+// disputesIn are the disputes with their figures in a person's units.
+func disputesIn(prefs units.Prefs) []dispute {
+	out := slices.Clone(disputes)
+	for i := range out {
+		out[i].We = prefs.Say(out[i].We)
+	}
+	return out
+}
+
 // schoolOf is a style with what it looks like at 18 g.
 func schoolOf(style recipe.Style, prefs units.Prefs) schoolView {
 	const dose, middle = 18, 93
 	r := style.Write(dose, units.Grams(units.Round(dose*style.Ratio, 0)), middle)
-	v := schoolView{Style: style, Figures: figure.Flower(dose, r.Plan().Steps, 0)}
+	v := schoolView{Style: style.In(prefs), Figures: figure.Flower(dose, r.Plan().Steps, 0)}
 	parts := []string{prefs.Unit(units.Ratio).Format(style.Ratio), "about " + prefs.Unit(units.Grind).Format(float64(style.Grind)), fmt.Sprintf("done in about %s", r.Aim)}
 	if style.Bloom > 0 {
 		parts = append(parts, fmt.Sprintf("bloom %s× for %s", units.Trim(style.Bloom, 1), style.BloomTime))
@@ -105,12 +115,11 @@ var (
 	keeps       = []string{"the total", "the strength", "the yield"}
 	keepOf      = map[string]recipe.Keep{keeps[0]: recipe.KeepTotal, keeps[1]: recipe.KeepStrength, keeps[2]: recipe.KeepYield}
 	hotterRange = units.Range{Lo: -8, Hi: 8}
-	kelvin      = units.Unit{Symbol: "K", Scale: 1, Decimals: 0, Step: 1, Fine: 1}
 )
 
 func fillHabits(h recipe.Habits, prefs units.Prefs) *form.Form {
 	f := form.New()
-	f.Values = map[string]string{"style": string(h.Style), "hand": h.Hand, "pattern": string(h.Pattern), "hotter": kelvin.Number(float64(h.Hotter)),
+	f.Values = map[string]string{"style": string(h.Style), "hand": h.Hand, "pattern": string(h.Pattern), "hotter": prefs.Unit(units.Temperature).Between().Number(float64(h.Hotter)),
 		"last": pickWord(h.LastHigh, lastPours[1], lastPours[0]), "bed": pickWord(h.Level, beds[1], beds[0]),
 		"rinse": map[recipe.Rinsing]string{recipe.Always: "always", recipe.Never: "never"}[h.Rinse],
 		"first": map[recipe.FirstTurned]string{recipe.GrindFirst: firstTurned[1], recipe.HeatFirst: firstTurned[2]}[h.First],
@@ -146,7 +155,7 @@ func habitFields(f *form.Form, prefs units.Prefs) []form.Field {
 	or := func(all []string) []string { return append([]string{asTheStyle}, all...) }
 	bloom, long := f.Stepper("bloom", "Bloom", prefs.Unit(units.PerDose)), f.Stepper("bloom_time", "Bloom for", prefs.Unit(units.Span))
 	bloom.Hint, long.Hint = "Empty: as the style has it.", "Empty: as the style has it."
-	hotter := f.Stepper("hotter", "Hotter than we would start", kelvin)
+	hotter := f.Stepper("hotter", "Hotter than we would start", prefs.Unit(units.Temperature).Between())
 	hotter.Hint = "Less than nought is cooler."
 	good := f.Stepper("good", "A cup is good from", markUnit)
 	good.Hint = "Of 10. Nothing is advised for it then. Empty: 8."
@@ -213,7 +222,7 @@ func readHabits(f *form.Form, prefs units.Prefs) recipe.Habits {
 		Pattern:   recipe.Pattern(own("pattern", "the pattern", recipe.PourPattern.Choices())),
 		LastHigh:  form.Choice(f, "last", "the last pour", lastPours) == lastPours[1],
 		Level:     form.Choice(f, "bed", "the bed", beds) == beds[1],
-		Hotter:    units.Celsius(f.Quantity("hotter", "It", kelvin, hotterRange, false)),
+		Hotter:    units.Celsius(f.Quantity("hotter", "It", prefs.Unit(units.Temperature).Between(), hotterRange, false)),
 		Rinse:     map[string]recipe.Rinsing{"always": recipe.Always, "never": recipe.Never}[form.Choice(f, "rinse", "the rinse", rinsings)],
 		Keep:      keepOf[form.Choice(f, "keep", "what to keep", keeps)],
 		Good:      int(f.Quantity("good", "The mark", markUnit, units.Range{Lo: 1, Hi: 10}, false)),

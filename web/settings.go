@@ -2,6 +2,7 @@ package web
 
 import (
 	"errors"
+	"math"
 	"net/http"
 
 	"yardbloom/core/units"
@@ -30,7 +31,7 @@ func (s *Server) settings(w http.ResponseWriter, r *http.Request) error {
 
 func fillSettings(r *http.Request) *form.Form {
 	f, prefs := form.New(), prefsOf(r)
-	f.Values = map[string]string{"mass": pickWord(prefs.Ounces, "oz", "g"), "heat": pickWord(prefs.Fahrenheit, "°F", "°C"), "altitude": metres.Number(float64(settingsOf(r).Altitude))}
+	f.Values = map[string]string{"mass": pickWord(prefs.Ounces, "oz", "g"), "heat": pickWord(prefs.Fahrenheit, "°F", "°C"), "altitude": prefs.Unit(units.Altitude).Number(float64(settingsOf(r).Altitude))}
 	return f
 }
 
@@ -48,7 +49,7 @@ func (s *Server) saveSettings(w http.ResponseWriter, r *http.Request) error {
 	}
 	f.Keep(fillSettings(r), "")
 	prefs := units.Prefs{Ounces: form.Choice(f, "mass", "weights", []string{"g", "oz"}) == "oz", Fahrenheit: form.Choice(f, "heat", "temperatures", []string{"°C", "°F"}) == "°F"}
-	altitude := int(f.Quantity("altitude", "The altitude", metres, altitudeRange, false))
+	altitude := int(math.Round(f.Quantity("altitude", "The altitude", prefsOf(r).Unit(units.Altitude), altitudeRange, false)))
 	if !f.OK() {
 		s.showSettings(w, r, http.StatusUnprocessableEntity, f, "")
 		return nil
@@ -58,7 +59,7 @@ func (s *Server) saveSettings(w http.ResponseWriter, r *http.Request) error {
 		if r, err = s.reread(r); err != nil {
 			return err
 		}
-		s.showSettings(w, r, http.StatusConflict, f, form.Differences(settingsFields(f), fillSettings(r)))
+		s.showSettings(w, r, http.StatusConflict, f, form.Differences(settingsFields(f, prefsOf(r)), fillSettings(r)))
 		return nil
 	case err != nil:
 		return err
@@ -67,8 +68,8 @@ func (s *Server) saveSettings(w http.ResponseWriter, r *http.Request) error {
 }
 
 // settingsFields are the entries of the page.
-func settingsFields(f *form.Form) []form.Field {
-	altitude := f.Stepper("altitude", "Altitude of the yard", metres)
+func settingsFields(f *form.Form, prefs units.Prefs) []form.Field {
+	altitude := f.Stepper("altitude", "Altitude of the yard", prefs.Unit(units.Altitude))
 	altitude.Hint = "Water boils cooler higher up, and no recipe can ask for more."
 	return []form.Field{
 		form.Select(f, "mass", "Weights and volumes", []string{"g", "oz"}, func(v string) (string, string) {
@@ -82,7 +83,7 @@ func settingsFields(f *form.Form) []form.Field {
 // showSettings shows the settings; theirs is what another window kept meanwhile.
 func (s *Server) showSettings(w http.ResponseWriter, r *http.Request, status int, f *form.Form, theirs string) {
 	set := settingsOf(r)
-	body := settingsBody{Kept: r.URL.Query().Get("kept") != "", Errors: len(f.Errors), Fields: settingsFields(f), Version: set.Version, Theirs: theirs}
+	body := settingsBody{Kept: r.URL.Query().Get("kept") != "", Errors: len(f.Errors), Fields: settingsFields(f, prefsOf(r)), Version: set.Version, Theirs: theirs}
 	if theirs == "" {
 		body.Version = f.VersionOr(set.Version)
 	}

@@ -306,6 +306,7 @@ type pourerBody struct {
 	ID, Name string
 	Glasses  []glassView
 	Round    int
+	Scalds   string
 }
 
 func (s *Server) pourer(w http.ResponseWriter, r *http.Request) error {
@@ -313,7 +314,7 @@ func (s *Server) pourer(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	body := pourerBody{ID: it.ID, Name: it.Name}
+	body := pourerBody{ID: it.ID, Name: it.Name, Scalds: prefsOf(r).Say(scalds)}
 	if n := len(it.Rounds); it.Kind == flight.OddOne && n > 0 {
 		open := it.Rounds[n-1]
 		body.Round = n

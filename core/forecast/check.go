@@ -91,7 +91,7 @@ func thinBed(q inquiry) (recipe.Knob, string) {
 	if q.Recipe.Dose >= brewer.MinDose() {
 		return "", ""
 	}
-	return recipe.Dose, fmt.Sprintf("A bed of %.0f mm is thin in this brewer: water finds ways past it, and it drains too fast.", 1000*brewer.BedHeight(q.Recipe.Dose))
+	return recipe.Dose, fmt.Sprintf("A bed of %s is thin in this brewer: water finds ways past it, and it drains too fast.", q.length(1000*brewer.BedHeight(q.Recipe.Dose)))
 }
 
 func moreDose(q inquiry) []recipe.Fix {
@@ -104,7 +104,7 @@ func runsOver(q inquiry) (recipe.Knob, string) {
 	if q.Overflow < 0 {
 		return "", ""
 	}
-	return recipe.Water, fmt.Sprintf("Predicted to run over at %s: it would rise to %.0f mm, and the rim is at %.0f.", q.Overflow, q.TopLevel, q.Rim)
+	return recipe.Water, fmt.Sprintf("Predicted to run over at %s: it would rise to %s, and the rim is at %s.", q.Overflow, q.length(q.TopLevel), q.length(q.Rim))
 }
 
 // lowerLevel proposes the same water in more pours, which stands less high, and then less water.
@@ -199,6 +199,9 @@ func runsDry(q inquiry) (recipe.Knob, string) {
 	return "", ""
 }
 
+// length prints a length of mm in the person's unit.
+func (q inquiry) length(mm float64) string { return q.prefs.Unit(units.Length).Format(mm) }
+
 // gap is the time from pour to pour, s.
 func (q inquiry) gap() units.Seconds { return units.Seconds(q.Recipe.Value(recipe.Of(recipe.Gap))) }
 
@@ -220,7 +223,7 @@ func underWater(q inquiry) (recipe.Knob, string) {
 	const most = 0.55 // of the room between bed and rim
 	for i := q.repeated(); i < len(q.Pours); i++ {
 		if above := q.Pours[i].Above; above > most*(q.Rim-q.BedHeight) {
-			return recipe.Gap, fmt.Sprintf("Predicted: %.0f mm of water still stand over the bed when pour %d is due.", above, i+1)
+			return recipe.Gap, fmt.Sprintf("Predicted: %s of water still stand over the bed when pour %d is due.", q.length(above), i+1)
 		}
 	}
 	return "", ""

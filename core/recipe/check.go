@@ -45,7 +45,7 @@ func Check(r Recipe, g gear.Set, prefs units.Prefs) []Warning {
 	}{
 		{float64(r.Dose) > form.Dose.Hi, Dose, fmt.Sprintf("A deep bed drains slowly and may clog: %s takes up to %s.", form.One(), dose.Format(form.Dose.Hi)), form.Dose.Hi},
 		{k.Capacity > 0 && r.Water()+gear.Heel > k.Capacity, Water, fmt.Sprintf("%s holds %s, of which %s do not come out at a steady rate: brew less, or fill it a second time.", k.Name, water.Format(float64(k.Capacity)), water.Format(float64(gear.Heel))), float64(k.Capacity - gear.Heel)},
-		{k.Spout > 0 && fastest > k.Spout, Rate, fmt.Sprintf("%s pours up to %s g/s: this is faster than it can give.", k.Name, units.Trim(k.Spout, 1)), k.Spout},
+		{k.Spout > 0 && fastest > k.Spout, Rate, fmt.Sprintf("%s pours up to %s: this is faster than it can give.", k.Name, prefs.Unit(units.Rate).Format(k.Spout)), k.Spout},
 		{hottest > g.Boiling+0.5, Temperature, fmt.Sprintf("Water boils at %s here: it gets no hotter.", prefs.Unit(units.Temperature).Format(float64(g.Boiling))), float64(gear.Hottest(g.Boiling) - hottest + r.Temperature())},
 		{r.Ratio() < usual.Lo-rounding || r.Ratio() > usual.Hi+rounding, Ratio, fmt.Sprintf("Most cups are between 1 : %s and 1 : %s.", units.Trim(usual.Lo, 0), units.Trim(usual.Hi, 0)), usual.Clamp(r.Ratio())},
 		{bloom > 0 && bloom < 1.5, Bloom, "So little water leaves dry spots: twice the dose is the least that wets a bed.", 2},

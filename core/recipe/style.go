@@ -82,6 +82,12 @@ func (id StyleID) Style() Style {
 	return Style{}
 }
 
+// In returns the style with the figures in its texts in a person's units.
+func (s Style) In(p units.Prefs) Style {
+	s.Short, s.Favours, s.Asks, s.NotWhen = p.Say(s.Short), p.Say(s.Favours), p.Say(s.Asks), p.Say(s.NotWhen)
+	return s
+}
+
 // Fits says whether a style can be poured in a kind of brewer.
 func (s Style) Fits(k gear.BrewerKind) bool { return s.ID != "" && s.not[k] == "" }
 

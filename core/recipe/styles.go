@@ -47,7 +47,7 @@ var styles = []Style{
 	},
 	{
 		ID: TwoHeavyPours, Name: "Two heavy pours", Short: "Bloom, then two fast pours into the middle.",
-		Favours: "Flow and brightness; light, dense coffee that would clog under a spiral.", Asks: "A kettle that gives 8 g/s, and a hand that keeps to the middle.",
+		Favours: "Flow and brightness; light, dense coffee that would clog under a spiral.", Asks: "A kettle that gives {8 g/s}, and a hand that keeps to the middle.",
 		NotWhen: "The coffee is dark or brittle: the heavy stream stirs up what makes it bitter.",
 		Ratio:   16, Grind: 620, Bloom: 2.5, BloomTime: 40, Hand: Swirl, Rate: 8, gap: 50, drain: 65,
 		pours: []share{{of: 0.5, pattern: Centre}, {of: 0.5, pattern: Centre}},

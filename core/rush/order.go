@@ -1,7 +1,6 @@
 package rush
 
 import (
-	"fmt"
 	"math"
 
 	"yardbloom/core/forecast"
@@ -37,7 +36,7 @@ func OrderOf(name string, q forecast.Question) (Order, error) {
 	}
 	waits := float64(max(1, len(steps)-1))
 	for i, s := range steps {
-		t := Task{Say: doing(s), Start: s.Start, Lasts: s.Lasts}
+		t := Task{Say: doing(s, q.Reads), Start: s.Start, Lasts: s.Lasts}
 		if i > 0 {
 			t.Stretch = harmless(q, steps, i, rough, harmlessYield/waits, harmlessStrength/waits)
 		}
@@ -51,16 +50,16 @@ func OrderOf(name string, q forecast.Question) (Order, error) {
 }
 
 // doing says what a step asks of the hands.
-func doing(s recipe.Step) string {
+func doing(s recipe.Step, prefs units.Prefs) string {
 	switch {
 	case s.Act == recipe.BreakCrust:
 		return "Break the crust"
 	case s.Act == recipe.OpenValve:
 		return "Open the valve"
 	case s.Bloom:
-		return fmt.Sprintf("Bloom to %.0f g", float64(s.Total))
+		return "Bloom to " + prefs.Unit(units.Water).Format(float64(s.Total))
 	}
-	return fmt.Sprintf("Pour to %.0f g", float64(s.Total))
+	return "Pour to " + prefs.Unit(units.Water).Format(float64(s.Total))
 }
 
 // harmless is how much later a step may begin, with all that follows, while the cup stays as

@@ -155,6 +155,6 @@ var cautions = []struct {
 	{Job.iced, "Hot coffee on ice can crack a glass: heat-proof glass only, and not straight out of the cold."},
 	{func(j Job) bool { return !j.iced() && j.Brewer.Material == gear.Glass }, "Cold water in hot glass can crack it. Use heat-proof glass only."},
 	{Job.iced, "Iced coffee that is kept or served to others: the local food rules decide for how long, and how cold."},
-	{not(Job.iced), "Coffee above about 60 °C scalds. Let it cool before you drink."},
+	{not(Job.iced), "Coffee above about {60 °C} scalds. Let it cool before you drink."},
 	{nil, "The makers’ instructions and your local rules come before all of this."},
 }

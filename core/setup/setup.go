@@ -53,7 +53,7 @@ func Cautions(j Job) []string {
 	var out []string
 	for _, c := range cautions {
 		if c.when == nil || c.when(j) {
-			out = append(out, c.text)
+			out = append(out, j.Prefs.Say(c.text))
 		}
 	}
 	return out

@@ -8,6 +8,7 @@ package units
 import (
 	"fmt"
 	"math"
+	"regexp"
 	"strconv"
 	"strings"
 )
@@ -152,6 +153,12 @@ func (p Prefs) Unit(k Kind) Unit {
 	return u
 }
 
+// Between is the unit for a difference of two values of this one, such as degrees hotter.
+func (u Unit) Between() Unit {
+	u.Kind, u.Offset = 0, 0
+	return u
+}
+
 // Shown converts a canonical value to this unit.
 func (u Unit) Shown(canonical float64) float64 { return canonical*u.Scale + u.Offset }
 
@@ -223,4 +230,40 @@ func Points(v float64, decimals int) string {
 func Round(v float64, decimals int) float64 {
 	p := math.Pow10(decimals)
 	return math.Round(v*p) / p
+}
+
+// figureForm is a metric figure in a text, in braces.
+var figureForm = regexp.MustCompile(`\{([^{}]+)\}`)
+
+// figureKinds are the quantities of metric units in texts.
+var figureKinds = map[string]Kind{"g": Dose, "ml": Cup, "°c": Temperature, "g/s": Rate, "mm": Length, "m": Altitude, "g of water": Water}
+
+// Say writes the figures of a text in the person's units: {60 °C} becomes 60 °C or 140 °F,
+// {96} to {87 °C} work too, a bare number taking the unit of the next figure. Figures in
+// braces are metric; a text without any stays as it is.
+func (p Prefs) Say(text string) string {
+	if !strings.ContainsRune(text, '{') {
+		return text
+	}
+	matches := figureForm.FindAllStringSubmatchIndex(text, -1)
+	var u Unit
+	out := text
+	for i := len(matches) - 1; i >= 0; i-- { // from the end: a bare number takes the unit behind it
+		m := matches[i]
+		number, symbol, _ := strings.Cut(text[m[2]:m[3]], " ")
+		v, err := strconv.ParseFloat(number, 64)
+		kind, known := figureKinds[strings.ToLower(symbol)]
+		if err != nil || symbol != "" && !known {
+			continue
+		}
+		said := ""
+		if known {
+			u = p.Unit(kind)
+			said = u.Format(v)
+		} else {
+			said = u.Number(v)
+		}
+		out = out[:m[0]] + said + out[m[1]:]
+	}
+	return out
 }

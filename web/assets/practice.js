@@ -36,8 +36,8 @@ function weighed(n) {
   if (n.t < -0.5) { pour.level = n.g; return; }
   const g = n.g - pour.level, wanted = Number(lesson.rate) / Number(lesson.toG), whole = Number(lesson.water) / Number(lesson.toG);
   pour.readings.push(`${n.t.toFixed(2)},${(g * Number(lesson.toG)).toFixed(1)}`);
-  put("togo", whole - g >= 0 ? `${(whole - g).toFixed(0)} ${lesson.unit} to go` : `${(g - whole).toFixed(0)} ${lesson.unit} over`);
-  put("rate-says", `${n.r.toFixed(1)} of ${wanted.toFixed(1)} ${lesson.unit}/s`);
+  put("togo", whole - g >= 0 ? `${(whole - g).toFixed(lesson.decimals)} ${lesson.unit} to go` : `${(g - whole).toFixed(lesson.decimals)} ${lesson.unit} over`);
+  put("rate-says", `${n.r.toFixed(Number(lesson.decimals) + 1)} of ${wanted.toFixed(Number(lesson.decimals) + 1)} ${lesson.unit}/s`);
   el("rate-now").style.transform = `scaleX(${Math.min(1, n.r / (2 * wanted)).toFixed(2)})`;
   el("rate").classList.toggle("fast", n.r > 1.2 * wanted);
   el("rate").classList.toggle("slow", n.pours && n.r < 0.8 * wanted);

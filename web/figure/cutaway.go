@@ -81,8 +81,9 @@ func (c Cutaway) SVG() template.HTML {
 	out.add(`<path d="M%.1f %.1fL%.1f %.1fM%.1f %.1fL%.1f %.1f" class="cut-wall"/>`, l1, y1, l0, y0, r1, y1, r0, y0)
 	out.add(`<path d="M%.1f %.1fH%.1f" class="cut-rim"/>`, l1-4, y1, r1+4)
 	out.add(`<path d="M%.1f %.1fV%.1fH%.1fV%.1f" class="cut-wall"/>`, c.middle()-c.carafe(), c.floor()-carafeTall, c.floor(), c.middle()+c.carafe(), c.floor()-carafeTall)
-	words := fmt.Sprintf("The brewer cut open: the bed is %.0f mm high, the water rises to %.0f of %.0f mm at %s.",
-		c.Forecast.BedHeight, c.Forecast.TopLevel, rim, units.Seconds(shown*FrameEvery))
+	length := c.Prefs.Unit(units.Length)
+	words := fmt.Sprintf("The brewer cut open: the bed is %s high, the water rises to %s of %s at %s.",
+		length.Format(c.Forecast.BedHeight), length.Number(c.Forecast.TopLevel), length.Format(rim), units.Seconds(shown*FrameEvery))
 	if ice := c.Forecast.Ice[0]; ice > 0 {
 		words += fmt.Sprintf(" %s of ice lie in the carafe.", c.Prefs.Unit(units.Water).Format(ice))
 	}
@@ -108,7 +109,7 @@ func (c Cutaway) frame(at int) cutFrame {
 	full := units.Round(beverage*1000/(math.Pi*c.carafe()*c.carafe()), 1)
 	f := cutFrame{Top: units.Round(c.floor()-full, 1), Height: full,
 		When: fmt.Sprintf("%s · %s", units.Seconds(at), c.Prefs.Unit(units.Temperature).Format(c.Forecast.Slurry[at])),
-		What: fmt.Sprintf("%.0f mm · %s", level, c.Prefs.Unit(units.Water).Format(beverage))}
+		What: fmt.Sprintf("%s · %s", c.Prefs.Unit(units.Length).Format(level), c.Prefs.Unit(units.Water).Format(beverage))}
 	if level > c.Forecast.BedHeight+0.3 {
 		f.Water = c.slab(c.Forecast.BedHeight, level)
 		const thick = 5 // mm of grounds that float until they are stirred in

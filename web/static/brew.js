@@ -102,20 +102,20 @@ function count(c, t) {
   if (pours && to > from) {
     if (scale) togo = more >= 0 ? `${more.toFixed(d.decimals)} ${d.unit} to go` : `${(-more).toFixed(d.decimals)} ${d.unit} over`;
     else togo = `~${Math.max(0, more).toFixed(d.decimals)} ${d.unit} to go`;
-    if (scale?.pours && more <= 10 && more > 0) sound.say("ten", `${d.at}/ten`);
+    if (scale?.pours && more <= Number(d.soon) && more > 0) sound.say(d.unit === "g" ? "ten" : "nearly", `${d.at}/ten`);
   }
   set("togo", togo);
-  $("togo").classList.toggle("soon", pours && more <= 10);
-  rate(pours ? Number(d.rate) : 0, scale, d.unit);
+  $("togo").classList.toggle("soon", pours && more <= Number(d.soon));
+  rate(pours ? Number(d.rate) : 0, scale, d.unit, Number(d.decimals) + 1);
 }
 
-function rate(wanted, scale, unit) {
+function rate(wanted, scale, unit, decimals) {
   const el = $("rate");
   el.hidden = !wanted;
   if (!wanted) return;
   const is = scale?.pours ? scale.r : 0;
   $("rate-now").style.transform = `scaleX(${Math.min(1, is / (2 * wanted)).toFixed(2)})`;
-  set("rate-says", scale ? `${is.toFixed(1)} of ${wanted.toFixed(1)} ${unit}/s` : `aim ${wanted.toFixed(1)} ${unit}/s`);
+  set("rate-says", scale ? `${is.toFixed(decimals)} of ${wanted.toFixed(decimals)} ${unit}/s` : `aim ${wanted.toFixed(decimals)} ${unit}/s`);
   el.classList.toggle("fast", is > 1.35 * wanted);
   el.classList.toggle("slow", is > 0 && is < 0.65 * wanted);
 }

@@ -136,6 +136,18 @@ func Recipe(brewer, setting string, dose, water units.Grams, temperature units.C
 		prefs.Unit(units.Ratio).Format(float64(water/max(dose, 0.1))), setting, prefs.Unit(units.Temperature).Format(float64(temperature)))
 }
 
+// Concentration says a ratio as the coffee in a litre, or in a quart.
+func Concentration(ratio float64, prefs units.Prefs) string {
+	if ratio <= 0 {
+		return ""
+	}
+	if prefs.Ounces {
+		const gramsPerQuart = 946.4
+		return fmt.Sprintf("%s oz of coffee to the quart", prefs.Unit(units.Water).Number(gramsPerQuart/ratio))
+	}
+	return fmt.Sprintf("%.0f g of coffee to the litre", 1000/ratio)
+}
+
 // Serving says how a recipe is served, with what it is served with.
 func Serving(r recipe.Recipe, prefs units.Prefs) string {
 	water := prefs.Unit(units.Water)
@@ -161,7 +173,7 @@ func Beside(r recipe.Recipe, prefs units.Prefs) string {
 }
 
 // Pouring says how a recipe is poured after its bloom.
-func Pouring(r recipe.Recipe) string {
+func Pouring(r recipe.Recipe, prefs units.Prefs) string {
 	n := int(r.Value(recipe.Of(recipe.Pours)))
 	words := "1 pour"
 	if n > 1 {
@@ -171,7 +183,7 @@ func Pouring(r recipe.Recipe) string {
 		}
 	}
 	choice := func(k recipe.Knob) string { return k.Choices()[int(r.Value(recipe.Of(k)))] }
-	words += fmt.Sprintf(", at %s, %s, %s", units.Prefs{}.Unit(units.Rate).Format(r.Value(recipe.Of(recipe.Rate))), choice(recipe.PourPattern), choice(recipe.PourHeight))
+	words += fmt.Sprintf(", at %s, %s, %s", prefs.Unit(units.Rate).Format(r.Value(recipe.Of(recipe.Rate))), choice(recipe.PourPattern), choice(recipe.PourHeight))
 	if hand := r.Value(recipe.Of(recipe.HandAfter)); hand > 0 {
 		words += ", then " + choice(recipe.HandAfter)
 	}
@@ -184,14 +196,16 @@ func Yield(b brew.Brew) (yield, how string) {
 	if !ok {
 		return "", "With beverage weight and TDS this gives the extraction yield."
 	}
-	dose, beverage := units.Trim(float64(b.Poured().Dose), 1), units.Trim(float64(b.Cup.Beverage), 0)
-	if b.Case(coach.Person{}).Method() == cup.Immersion {
-		if added := b.Recipe.Ice.Mass + b.Recipe.Dilution.Water; added > 0 {
-			return y.String(), fmt.Sprintf("Immersion: %.2f %% × (%s g + %s × %s g kept by the grounds, undiluted by %s g) / %s g", b.Cup.TDS, beverage, units.Trim(b.Gear.Brewer.Retained, 2), dose, units.Trim(float64(added), 0), dose)
-		}
-		return y.String(), fmt.Sprintf("Immersion: %.2f %% × (%s g + %s × %s g kept by the grounds) / %s g", b.Cup.TDS, beverage, units.Trim(b.Gear.Brewer.Retained, 2), dose, dose)
+	grams := b.Prefs.Unit(units.Water)
+	dose, beverage := b.Prefs.Unit(units.Dose).Format(float64(b.Poured().Dose)), grams.Format(float64(b.Cup.Beverage))
+	if b.Case(coach.Person{}).Method() != cup.Immersion {
+		return y.String(), fmt.Sprintf("Percolation: %.2f %% × %s / %s", b.Cup.TDS, beverage, dose)
 	}
-	return y.String(), fmt.Sprintf("Percolation: %.2f %% × %s g / %s g", b.Cup.TDS, beverage, dose)
+	undiluted := ""
+	if added := b.Recipe.Ice.Mass + b.Recipe.Dilution.Water; added > 0 {
+		undiluted = ", undiluted by " + grams.Format(float64(added))
+	}
+	return y.String(), fmt.Sprintf("Immersion: %.2f %% × (%s + %s × %s kept by the grounds%s) / %s", b.Cup.TDS, beverage, units.Trim(b.Gear.Brewer.Retained, 2), dose, undiluted, dose)
 }
 
 // Effect says what the model expects of a change, rounded to what it means, with its
