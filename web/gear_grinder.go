@@ -87,7 +87,7 @@ func saveGrinder(s *Server, ctx context.Context, n string, f *form.Form, p units
 // A grinderView is a grinder's dial drawn, and what its settings mean.
 type grinderView struct {
 	ID     string
-	Dial   template.HTML
+	Dial   []template.HTML
 	Words  string // of a grinder without a dial
 	Table  []settingView
 	Zeroed int

@@ -50,7 +50,7 @@ const (
 	cutTop     = 8.0
 	cutGap     = 12.0 // between outlet and carafe
 	carafeTall = 66.0
-	cutText    = 9.6 // size of the words under a narrow brewer
+	cutText    = 11.4 // size of the words under a narrow brewer
 )
 
 // SVG draws the moment at which the water stands highest. All moments are in

@@ -9,63 +9,83 @@ import (
 	"yardbloom/core/units"
 )
 
-// Dial draws a grinder's dial over the sizes that coffee is ground at: a round of
-// settings in its own terms, fine at the left, coarse at the right, with the texture
-// of each stretch outside.
-func Dial(d gear.Dial) template.HTML {
-	const (
-		w, h       = 660.0, 250.0
-		cx, cy     = w / 2, 214.0
-		inner, out = 120.0, 150.0
-		fine       = 380.0 // µm, at the left end
-		coarse     = 1100.0
-	)
-	angle := func(size float64) float64 { return math.Pi * (size - fine) / (coarse - fine) }
-	at := func(size, r float64) (x, y float64) {
-		return cx - r*math.Cos(angle(size)), cy - r*math.Sin(angle(size))
-	}
+// The sizes that a dial is drawn over, µm: fine at the left end, coarse at the right.
+const dialFine, dialCoarse = 380.0, 1100.0
+
+// dialForm is how large a dial is drawn: beside a form, or on a phone, where the textures of
+// its ends stand under it.
+type dialForm struct {
+	class      string
+	w, h, cy   float64
+	inner, out float64 // radii of the settings and of the rim
+	settings   float64 // about so many are printed
+	textures   []float64
+}
+
+var (
+	wideDial   = dialForm{class: "dial ribbon-wide", w: 660, h: 250, cy: 214, inner: 120, out: 150, settings: 8, textures: []float64{470, 620, 770, 920, 1040}}
+	narrowDial = dialForm{class: "dial ribbon-narrow", w: 330, h: 216, cy: 172, inner: 122, out: 150, settings: 6}
+)
+
+// Dial draws a grinder's dial over the sizes that coffee is ground at, for a wide screen and
+// for a narrow one: a round of settings in its own terms, with the texture of each stretch.
+func Dial(d gear.Dial) []template.HTML {
+	return []template.HTML{wideDial.draw(d), narrowDial.draw(d)}
+}
+
+// at is the place of a size at a radius.
+func (f dialForm) at(size, r float64) (x, y float64) {
+	angle := math.Pi * (size - dialFine) / (dialCoarse - dialFine)
+	return f.w/2 - r*math.Cos(angle), f.cy - r*math.Sin(angle)
+}
+
+func (f dialForm) draw(d gear.Dial) template.HTML {
 	var c canvas
-	x0, y0 := at(fine, out)
-	x1, y1 := at(coarse, out)
-	c.add(`<path d="M%.1f %.1fA%.0f %.0f 0 0 1 %.1f %.1f" class="dial-rim"/>`, x0, y0, out, out, x1, y1)
-	c.dialMarks(d, at, fine, coarse, inner, out)
-	for _, size := range []float64{470, 620, 770, 920, 1040} {
-		x, y := at(size, out+14)
+	middle := f.w / 2
+	x0, y0 := f.at(dialFine, f.out)
+	x1, y1 := f.at(dialCoarse, f.out)
+	c.add(`<path d="M%.1f %.1fA%.0f %.0f 0 0 1 %.1f %.1f" class="dial-rim"/>`, x0, y0, f.out, f.out, x1, y1)
+	f.marks(&c, d)
+	for _, size := range f.textures {
+		x, y := f.at(size, f.out+14)
 		anchor := "middle"
-		if x < cx-40 {
+		if x < middle-40 {
 			anchor = "end"
-		} else if x > cx+40 {
+		} else if x > middle+40 {
 			anchor = "start"
 		}
 		c.text(x, y, "ribbon-tick", anchor, gear.Texture(units.Micrometres(size)))
 	}
-	c.text(cx, cy-30, "dial-words", "middle", "finer ← → coarser")
-	c.text(cx, cy-8, "ribbon-tick", "middle", fmt.Sprintf("one step is %s µm", units.Trim(math.Abs(float64(d.Step)), 1)))
-	return c.wrap(w, h, "dial", fmt.Sprintf("The dial from %s, fine, to %s, coarse.", d.Setting(fine), d.Setting(coarse)))
+	if len(f.textures) == 0 {
+		c.text(2, f.cy+22, "ribbon-tick", "start", gear.Texture(480))
+		c.text(f.w-2, f.cy+40, "ribbon-tick", "end", gear.Texture(dialCoarse))
+	}
+	c.text(middle, f.cy-30, "dial-words", "middle", "finer ← → coarser")
+	c.text(middle, f.cy-8, "ribbon-tick", "middle", fmt.Sprintf("one step is %s µm", units.Trim(math.Abs(float64(d.Step)), 1)))
+	return c.wrap(f.w, f.h, f.class, fmt.Sprintf("The dial from %s, fine, to %s, coarse.", d.Setting(dialFine), d.Setting(dialCoarse)))
 }
 
-// dialMarks draws one line a step, and prints the setting of about every eighth of the round.
-func (c *canvas) dialMarks(d gear.Dial, at func(size, r float64) (x, y float64), fine, coarse, inner, out float64) {
-	step := math.Abs(float64(d.Step))
-	steps := (coarse - fine) / step
-	every := max(1, int(math.Ceil(steps/8)))
+// marks draws one line a step, and prints some of the settings.
+func (f dialForm) marks(c *canvas, d gear.Dial) {
+	steps := (dialCoarse - dialFine) / math.Abs(float64(d.Step))
+	every := max(1, int(math.Ceil(steps/f.settings)))
 	const most = 400 // lines: a finer dial is drawn as an even rim
 	if steps > most {
 		return
 	}
 	for i := range int(steps) + 1 {
-		size := float64(d.Snap(units.Micrometres(fine))) + float64(i)*step
-		if size < fine || size > coarse {
+		size := float64(d.Snap(dialFine)) + float64(i)*math.Abs(float64(d.Step))
+		if size < dialFine || size > dialCoarse {
 			continue
 		}
-		from := out - 9
+		from := f.out - 9
 		if d.Steps(units.Micrometres(size))%every == 0 {
-			from = out - 18
-			x, y := at(size, inner)
+			from = f.out - 18
+			x, y := f.at(size, f.inner)
 			c.text(x, y+5, "dial-setting", "middle", units.Trim(d.Reading(units.Micrometres(size)), 2))
 		}
-		x0, y0 := at(size, from)
-		x1, y1 := at(size, out)
+		x0, y0 := f.at(size, from)
+		x1, y1 := f.at(size, f.out)
 		c.add(`<line x1="%.1f" y1="%.1f" x2="%.1f" y2="%.1f" class="dial-mark"/>`, x0, y0, x1, y1)
 	}
 }

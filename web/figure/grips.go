@@ -35,6 +35,10 @@ func (r Ribbon) grips(c *canvas, s scale) {
 	}
 }
 
+// gripReach is how far from its middle a grip can be taken hold of, in the figure's units: 44 px
+// and more on a tablet.
+const gripReach = 28
+
 // gripNames are what a grip moves, in words.
 var gripNames = map[recipe.Knob]string{recipe.Start: "starts at", recipe.Lasts: "lasts", recipe.Water: "amount"}
 
@@ -45,8 +49,8 @@ func (r Ribbon) grip(c *canvas, at recipe.Address, axis string, x, y, value floa
 	if r.Narrow {
 		id = "narrow"
 	}
-	c.add(`<g class="grip grip-%s" id="%s-%s" tabindex="0" role="slider" aria-label="Pour %d: %s" aria-valuemin="%.4g" aria-valuemax="%.4g" aria-valuenow="%.4g" aria-valuetext="%s" data-grip="%s" data-axis="%s" transform="translate(%.1f %.1f)"><circle r="17" class="grip-reach"/>`,
-		at.Knob, id, at, at.Pour, gripNames[at.Knob], lo, hi, u.Shown(value), html.EscapeString(says), at, axis, x, y)
+	c.add(`<g class="grip grip-%s" id="%s-%s" tabindex="0" role="slider" aria-label="Pour %d: %s" aria-valuemin="%.4g" aria-valuemax="%.4g" aria-valuenow="%.4g" aria-valuetext="%s" data-grip="%s" data-axis="%s" transform="translate(%.1f %.1f)"><circle r="%d" class="grip-reach"/>`,
+		at.Knob, id, at, at.Pour, gripNames[at.Knob], lo, hi, u.Shown(value), html.EscapeString(says), at, axis, x, y, gripReach)
 	switch at.Knob {
 	case recipe.Start:
 		c.add(`<path d="M0 -9L6.5 3H-6.5Z" class="grip-mark"/>`)

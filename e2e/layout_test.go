@@ -1,0 +1,65 @@
+package e2e
+
+import (
+	"strings"
+	"testing"
+
+	"yardbloom/e2e/yard"
+)
+
+// layoutPages are all pages, each in a state with something on it.
+var layoutPages = []string{
+	"/", "/bags/slate-terrace", "/bags/new", "/bags/evening-seed/wish", "/brews/evening-seed-next/recipe", "/brews/evening-seed-next/setup", "/brews/evening-seed-next/brew",
+	"/brews/long-meadow-3/cup", "/brews/slate-terrace-4", "/brews/slate-terrace-4/recipe", "/brews/slate-terrace-4/next", "/log", "/book", "/gear", "/gear/brewers/window-cone", "/gear/grinders/apron-mill",
+	"/gear/kettles/stove-kettle", "/gear/waters/spring-water", "/gear/devices/window-scale", "/learned", "/settings", "/schools", "/glossary", "/keys", "/rush", "/stage", "/stage/regional-heat", "/stage/regional-heat/show",
+	"/practice", "/practice/circles", "/side", "/trials", "/trials/trial-stir",
+}
+
+// layoutFaults measures a page: what makes it wider than the screen, text under 11 px, and
+// targets under 44 px high or 24 px wide. Links inside sentences, words that lead to the
+// glossary and what is visually hidden do not count; a box counts with its label.
+const layoutFaults = `(() => {
+	const faults = new Set(), root = document.documentElement;
+	const name = e => e.tagName.toLowerCase() + (e.id ? "#" + e.id : "") + (e.className.baseVal ?? e.className ? "." + String(e.className.baseVal ?? e.className).trim().split(/\s+/)[0] : "");
+	const shown = e => e.checkVisibility({opacityProperty: true, visibilityProperty: true}) && !e.closest(".vh, .sr-only, [hidden]") && e.getBoundingClientRect().width > 1;
+	if (root.scrollWidth > innerWidth) {
+		const wide = [...document.querySelectorAll("main *")].filter(e => shown(e) && e.getBoundingClientRect().right > innerWidth + 1 && !e.closest(".scrolls"));
+		faults.add("wide " + root.scrollWidth + ": " + (wide.length ? name(wide.at(-1)) : ""));
+	}
+	const walker = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT);
+	for (let n = walker.nextNode(); n; n = walker.nextNode()) {
+		const e = n.parentElement;
+		if (!n.textContent.trim() || !shown(e) || e.closest("script, style, template, title")) continue;
+		let size = parseFloat(getComputedStyle(e).fontSize);
+		if (e.ownerSVGElement) size *= Math.abs(e.getScreenCTM().a);
+		if (size < 10.95) faults.add("text " + size.toFixed(1) + ": " + name(e) + " in " + name(e.ownerSVGElement ?? e.parentElement) + " “" + n.textContent.trim().slice(0, 20) + "”");
+	}
+	for (const e of document.querySelectorAll("a[href], button, summary, select, textarea, input:not([type=hidden]), [role=slider]")) {
+		if (!shown(e) || e.tabIndex < 0 && e.ariaHidden) continue;
+		const box = ["checkbox", "radio"].includes(e.type) ? e.closest("label") ?? e : e.matches("a") && e.closest(".covers") ? e.closest(".covers") : e.closest(".row-open") && e.matches("a") ? e.closest(".row-open") : e.matches("input, select") ? e.closest(".entry, .cell") ?? e : e;
+		const sentence = e.matches("a.term") || e.matches("a") && getComputedStyle(e).display === "inline" && [...e.parentElement.childNodes].some(n => n.nodeType === 3 && n.textContent.trim().length > 1);
+		const r = box.getBoundingClientRect();
+		if (!sentence && (r.height < 43.5 || r.width < 23.5)) faults.add("target " + r.width.toFixed(0) + "×" + r.height.toFixed(0) + ": " + name(e) + " “" + (e.ariaLabel ?? e.innerText ?? e.name ?? "").trim().slice(0, 20) + "”");
+	}
+	return [...faults];
+})()`
+
+// Every page fits its screen, can be read and can be hit by a finger, from a phone to a wide
+// screen. Caught: a path that stretches the page, a figure drawn for a wide screen on a phone,
+// a link of 39 px.
+func TestEveryPageFitsEveryScreen(t *testing.T) {
+	t.Parallel()
+	_, u := start(t, true)
+	for _, path := range layoutPages {
+		u.open(path)
+		u.until(`document.readyState === "complete" && document.fonts.status === "loaded"`)
+		for _, width := range []int64{360, 820, 1180, 1280, 1920} {
+			u.ok(u.Size(width, map[bool]int64{true: 740, false: 900}[width == 360]))
+			faults, err := yard.Eval[[]string](u.Screen, layoutFaults)
+			u.ok(err)
+			if len(faults) > 0 {
+				t.Errorf("%s at %d:\n\t%s", path, width, strings.Join(faults, "\n\t"))
+			}
+		}
+	}
+}
