@@ -63,3 +63,48 @@ func TestEveryPageFitsEveryScreen(t *testing.T) {
 		}
 	}
 }
+
+// legible measures every stretch of the Brew screen: its letters, and whether it stays in its box.
+const legible = `(() => {
+	const faults = new Set(), tap = document.querySelector("#tap").getBoundingClientRect();
+	const wide = innerWidth >= 820, least = {".do": wide ? 64 : 40, ".how": wide ? 32 : 24, ".then": wide ? 32 : 24};
+	const cues = [...document.querySelectorAll("#tap .cue")], shown = cues.map(c => c.hidden);
+	for (const cue of cues) {
+		for (const c of cues) c.hidden = c !== cue;
+		const says = cue.querySelector(".do").innerText;
+		for (const [css, size] of Object.entries(least)) {
+			const e = cue.querySelector(css), is = e && parseFloat(getComputedStyle(e).fontSize);
+			if (e?.innerText.trim() && is < size - 0.01) faults.add(says + " " + css + " " + is);
+		}
+		for (const e of cue.children) {
+			const r = e.getBoundingClientRect();
+			if (e.innerText.trim() && (r.bottom > tap.bottom - 3 || r.top < tap.top || r.right > tap.right)) faults.add("“" + says + "”: " + e.className + " leaves the box by " + (r.bottom - tap.bottom).toFixed(0));
+		}
+	}
+	cues.forEach((c, i) => { c.hidden = shown[i]; });
+	return [...faults];
+})()`
+
+// What to do, how, and what comes next can be read from two metres, and stay in their box.
+// Caught: technique in letters of 18 px, a line that is cut off at the bottom of the box.
+func TestTheBrewScreenIsLegibleAtArmsLength(t *testing.T) {
+	t.Parallel()
+	_, u := start(t, true)
+	for _, recipe := range []string{"evening-seed-next"} {
+		for _, running := range []bool{false, true} {
+			u.open("/brews/" + recipe + "/brew")
+			if running {
+				u.click("#tap")
+				u.until(`document.querySelector("#live") && document.readyState === "complete"`)
+			}
+			for _, size := range [][2]int64{{1280, 800}, {820, 1180}, {1180, 820}, {360, 740}, {1920, 1080}} {
+				u.ok(u.Size(size[0], size[1]))
+				faults, err := yard.Eval[[]string](u.Screen, legible)
+				u.ok(err)
+				if len(faults) > 0 {
+					t.Errorf("%s, running %v, at %d×%d:\n\t%s", recipe, running, size[0], size[1], strings.Join(faults, "\n\t"))
+				}
+			}
+		}
+	}
+}

@@ -290,10 +290,10 @@ func cues(plan recipe.Plan, state brew.State, prefs units.Prefs) []cueView {
 		switch st.Kind {
 		case brew.Pouring:
 			c.Do, c.Tap, c.Rate = "Pour to "+target, "Tap when it is in", u.Shown(step.Rate)
-			c.How = fmt.Sprintf("%s · %s · %s · %s", step.Pattern, step.Height, prefs.Unit(units.Rate).Format(step.Rate), prefs.Unit(units.Temperature).Format(float64(step.Temperature)))
+			c.How = fmt.Sprintf("%s\u00a0· %s\u00a0· %s\u00a0· %s", step.Pattern, step.Height, prefs.Unit(units.Rate).Format(step.Rate), prefs.Unit(units.Temperature).Format(float64(step.Temperature)))
 			if step.Bloom {
 				c.Do = "Bloom to " + target
-				c.How = "wet all of it, look for dry spots · " + c.How
+				c.How = "wet all of it, look for dry spots\u00a0· " + c.How
 			}
 			c.Say = strings.NewReplacer("\u00a0g", " grams", "\u00a0oz", " ounces").Replace(c.Do)
 		case brew.Stirring:
@@ -307,7 +307,7 @@ func cues(plan recipe.Plan, state brew.State, prefs units.Prefs) []cueView {
 				c.Do, c.How = after.do+", then wait", after.how
 			}
 			if next := st.Step + 1; next < len(plan.Steps) && plan.Steps[next].WhenDrained {
-				c.How = strings.TrimPrefix(c.How+" · pour again when the water reaches the bed", " · ")
+				c.How = strings.TrimPrefix(c.How+"\u00a0· pour again when the water reaches the bed", "\u00a0· ")
 				c.Tap = "Tap when the water reaches the bed"
 			}
 		case brew.Draining:
