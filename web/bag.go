@@ -16,22 +16,23 @@ import (
 
 // bagBody is the page of one bag, new or kept.
 type bagBody struct {
-	ID      string // empty: new
-	Version int64
-	Name    string
-	Fields  []form.Field // what the bag is
-	More    []form.Field // what is rarely known
-	Theirs  string       // what another window kept meanwhile
-	View    *bagView
-	Path    []pathView
-	Earlier int // brews that the path leaves out
-	Facts   []fact
-	Count   form.Field // what the scale says is left
-	Portion form.Field // to be frozen
-	Frozen  bool
-	Recipes []recipeView
-	File    form.Field
-	Errors  int
+	AskedDate string // a roast date after today that is asked about
+	ID        string // empty: new
+	Version   int64
+	Name      string
+	Fields    []form.Field // what the bag is
+	More      []form.Field // what is rarely known
+	Theirs    string       // what another window kept meanwhile
+	View      *bagView
+	Path      []pathView
+	Earlier   int // brews that the path leaves out
+	Facts     []fact
+	Count     form.Field // what the scale says is left
+	Portion   form.Field // to be frozen
+	Frozen    bool
+	Recipes   []recipeView
+	File      form.Field
+	Errors    int
 }
 
 func (s *Server) newBag(w http.ResponseWriter, r *http.Request) error {
@@ -46,7 +47,7 @@ func (s *Server) addBag(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	b := readBag(f, prefsOf(r))
+	b := readBag(f, prefsOf(r), s.Now().Format(coffee.Day))
 	if !f.OK() {
 		return s.showBag(w, r, http.StatusUnprocessableEntity, f, store.Shelved{}, "")
 	}
@@ -94,7 +95,7 @@ func (s *Server) saveBag(w http.ResponseWriter, r *http.Request) error {
 	}
 	f.Keep(fillBag(old.Bag.Bag, prefsOf(r)), "")
 	changed := old.Bag
-	changed.Bag = readBag(f, prefsOf(r))
+	changed.Bag = readBag(f, prefsOf(r), s.Now().Format(coffee.Day))
 	changed.ID = old.ID
 	changed.Version = f.Version() // none, or one that cannot be read, is a conflict
 	if !f.OK() {
@@ -145,7 +146,9 @@ var (
 	minorPerMajor = 100.0
 )
 
-func readBag(f *form.Form, prefs units.Prefs) coffee.Bag {
+// readBag reads a bag. A roast date after today is asked about once: saved again as it is, it
+// counts.
+func readBag(f *form.Form, prefs units.Prefs, today string) coffee.Bag {
 	b := coffee.Bag{
 		Name:      f.Text("name", "The name", 80, true),
 		Roaster:   f.Text("roaster", "The roaster", 80, false),
@@ -171,6 +174,9 @@ func readBag(f *form.Form, prefs units.Prefs) coffee.Bag {
 		f.Fail("window_to", "A window has two ends, or none.")
 	} else if b.From > b.To {
 		f.Fail("window_to", "The window ends before it begins.")
+	}
+	if b.RoastedOn > today && f.Errors["roasted_on"] == "" && f.Values["asked_date"] != b.RoastedOn {
+		f.Fail("roasted_on", "%s has not come yet. If the bag says so, save it again as it is.", b.RoastedOn)
 	}
 	if b.OpenedOn != "" && b.OpenedOn < b.RoastedOn {
 		f.Fail("opened_on", "It was opened before it was roasted.")
@@ -208,6 +214,9 @@ func (s *Server) showBag(w http.ResponseWriter, r *http.Request, status int, f *
 	body := bagBody{ID: b.ID, Version: b.Version, Name: b.Name, Theirs: theirs, Errors: len(f.Errors)}
 	if theirs == "" {
 		body.Version = f.VersionOr(b.Version)
+	}
+	if f.Errors["roasted_on"] != "" {
+		body.AskedDate = f.Values["roasted_on"]
 	}
 	body.Fields, body.More = bagFields(f, b.ID == "", prefs)
 	body.File = f.Entry("file", "A recipe file")

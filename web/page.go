@@ -2,6 +2,7 @@ package web
 
 import (
 	"bytes"
+	"crypto/rand"
 	"html/template"
 	"net/http"
 	"path"
@@ -43,7 +44,7 @@ type waiting struct{ ID, Name string }
 type pages struct{ sets map[string]*template.Template }
 
 func newPages(assets *static) (*pages, error) {
-	funcs := template.FuncMap{"asset": assets.url, "explained": explained}
+	funcs := template.FuncMap{"asset": assets.url, "explained": explained, "once": rand.Text}
 	shared, err := template.New("").Funcs(funcs).ParseFS(templateFiles, "templates/base.html", "templates/parts.html", "templates/line.html")
 	if err != nil {
 		return nil, err

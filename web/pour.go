@@ -61,9 +61,9 @@ type cueView struct {
 	Rate      float64 // wanted, in the person's unit a second
 	Decimals  int
 	Soon      float64 // what is left to pour when it is said, in the person's unit
-	Place     string // "Pour 2 of 4"
-	Do        string // "Pour to 135 g"
-	Say       string // the same, spoken
+	Place     string  // "Pour 2 of 4"
+	Do        string  // "Pour to 135 g"
+	Say       string  // the same, spoken
 	How       string
 	Then      string
 	Tap       string // what a tap says now

@@ -65,6 +65,7 @@ type Server struct {
 	advising    sync.Mutex // held while an advice is thought out
 	teacher     *teach.Teacher
 	cupsPlans   cupsPlans
+	sent        onceBook
 	streamSlots chan struct{} // one for each open stream
 	bodyTime    time.Duration // how long a form may take to arrive
 	worker      http.HandlerFunc
@@ -134,7 +135,7 @@ func (s *Server) routes() chi.Router {
 	})
 	r.Get("/sw.js", s.worker)
 	r.Group(func(r chi.Router) {
-		r.Use(s.atOnce(mostAtOnce, queueTime), s.withSettings)
+		r.Use(s.atOnce(mostAtOnce, queueTime), s.once, s.withSettings)
 		if s.SignIn {
 			s.signInRoutes(r)
 		}

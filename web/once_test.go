@@ -1,0 +1,100 @@
+package web
+
+import (
+	"net/http"
+	"net/url"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+)
+
+// A form that is sent twice creates one thing; the second answer leads to it. A refused form
+// can be sent again, and one that was edited is another. Caught: a key that is remembered for
+// a refusal, that ignores what was edited, or that two requests at once both take.
+func TestAFormThatIsSentTwiceCreatesOneThing(t *testing.T) {
+	t.Parallel()
+	v := visit(t)
+	bags := func() int {
+		t.Helper()
+		all, err := v.store.BagNames(t.Context(), 100)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return len(all)
+	}
+	_, page := v.get("/bags/new")
+	form := fields(page)
+	form.Set("name", "Potting Mix")
+	form.Set("process", "washed")
+	form.Set("roast", "3")
+	form.Set("weight", "")
+	before := bags()
+	if code, _, _ := v.send("POST", "/bags", form); code != http.StatusUnprocessableEntity {
+		t.Fatalf("without a weight: status %d", code)
+	}
+	form.Set("weight", "250")
+	var sent sync.WaitGroup
+	led := make([]string, 12)
+	for i := range led {
+		sent.Go(func() {
+			code, _, header := v.send("POST", "/bags", form)
+			if code != http.StatusSeeOther {
+				t.Errorf("status %d", code)
+			}
+			led[i] = header.Get("Location")
+		})
+	}
+	sent.Wait()
+	for _, at := range led {
+		if at != led[0] || !strings.HasPrefix(at, "/bags/") {
+			t.Errorf("the answers lead to %q", led)
+			break
+		}
+	}
+	if n := bags(); n != before+1 {
+		t.Errorf("%d bags came of one form", n-before)
+	}
+	form.Set("name", "Potting Mix two")
+	if _, _, header := v.send("POST", "/bags", form); header.Get("Location") == led[0] || bags() != before+2 {
+		t.Errorf("an edited form led to %s", header.Get("Location"))
+	}
+}
+
+// Every form that creates something carries a key.
+func TestEveryCreatingFormHasAKey(t *testing.T) {
+	t.Parallel()
+	v := visit(t)
+	for path, action := range map[string]string{"/bags/new": "/bags", "/gear/brewers/new": "/gear/brewers/new", "/rush": "/rush", "/stage": "/stage", "/side": "/side", "/trials": "/trials", "/book": "/book",
+		"/practice/circles": "/practice/circles", "/bags/evening-seed": "/bags/evening-seed/freeze"} {
+		_, page := v.get(path)
+		_, form, found := strings.Cut(page, `action="`+action+`"`)
+		form, _, _ = strings.Cut(form, "</form>")
+		if !found || !strings.Contains(form, `name="once" value="`) || strings.Contains(form, `name="once" value=""`) {
+			t.Errorf("%s: the form to %s has no key", path, action)
+		}
+	}
+}
+
+func TestARoastDateAfterTodayIsAskedAbout(t *testing.T) {
+	t.Parallel()
+	v := visit(t)
+	tomorrow := v.now.Add(24 * time.Hour).Format("2006-01-02")
+	form := url.Values{"name": {"Early"}, "process": {"washed"}, "roast": {"3"}, "weight": {"250"}, "roasted_on": {tomorrow}}
+	code, body, _ := v.send("POST", "/bags", form)
+	if code != http.StatusUnprocessableEntity || !strings.Contains(body, "has not come yet") || fields(body).Get("roasted_on") != tomorrow {
+		t.Fatalf("status %d, %v", code, errorsIn(body))
+	}
+	again := fields(body)
+	if code, body, _ := v.send("POST", "/bags", again); code != http.StatusSeeOther {
+		t.Errorf("saved again: status %d, %v", code, errorsIn(body))
+	}
+}
+
+func TestABrewsPageLeadsToItsCup(t *testing.T) {
+	t.Parallel()
+	v := visit(t)
+	if _, page := v.get("/brews/slate-terrace-4"); !strings.Contains(page, `href="/brews/slate-terrace-4/cup">Correct this`) {
+		t.Error("a tasted brew cannot be corrected from its page")
+	}
+}
