@@ -51,7 +51,9 @@ func (f *filler) book() error {
 		{"slate-terrace-3", "Terrace at the window", "", again},
 		{"slate-terrace-4", "Terrace at the window", "0.5 finer on the dial", again},
 		{"long-meadow-2", "Meadow for two", "", func(r recipe.Recipe) recipe.Recipe { return r.With(recipe.Of(recipe.Dose), 24) }},
-		{"orchard-wall-3", "Orchard over ice", "", func(r recipe.Recipe) recipe.Recipe { return r.With(recipe.Of(recipe.Served), 1) }},
+		{"orchard-wall-3", "Orchard over ice", "", func(r recipe.Recipe) recipe.Recipe {
+			return r.With(recipe.Of(recipe.Served), 1).With(recipe.Of(recipe.Dose), 21.5)
+		}},
 	} {
 		b, err := f.st.Brew(f.ctx, k.brew)
 		if err != nil {

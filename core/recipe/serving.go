@@ -90,7 +90,7 @@ var (
 // How much of the water is ice, or is kept back, where a style does not say; and how
 // much less water over ice per gram of dose, since cold coffee tastes thinner.
 const (
-	usualIce    = 0.4
+	usualIce    = 0.42
 	usualDilute = 0.25
 	liftOverIce = 1.5
 )

@@ -62,11 +62,14 @@ var styles = []Style{
 		not:   map[gear.BrewerKind]string{gear.HeavyCone: tooSlow},
 	},
 	{
+		// The first pour is more than three times the dose, which by the model leaves no clumps
+		// dry; the second is smaller, for the wet bed drains slower. What is left for strength is
+		// poured in two, the last one smaller, so that the water stands no higher than before.
 		ID: Split, Name: "Balance and strength", Short: "Two pours set sweet against bright; the rest sets the strength, each when the last has drained.",
 		Favours: "Tuning the taste by the schedule instead of the grinder.", Asks: "A coarse grind, and eyes on the bed: the next pour comes when the water has sunk in.",
 		NotWhen: "You cannot watch the bed, or the coffee is so light that coarse grounds leave it sour.",
-		Ratio:   15, Grind: 850, Rate: 6, gap: 45, drain: 45, opening: 2, openingShare: 0.4,
-		pours: []share{{of: 0.2}, {of: 0.2}, {of: 0.2, wait: true}, {of: 0.2, wait: true}, {of: 0.2, wait: true}},
+		Ratio:   15.5, Grind: 800, Rate: 6, gap: 50, drain: 60, opening: 2, openingShare: 0.38,
+		pours: []share{{of: 0.21}, {of: 0.17}, {of: 0.33, wait: true}, {of: 0.29, wait: true}},
 		not:   map[gear.BrewerKind]string{gear.HeavyCone: tooSlow},
 	},
 	{
@@ -100,17 +103,21 @@ var styles = []Style{
 		not:   map[gear.BrewerKind]string{gear.OpenCone: noValve, gear.FlatBed: noValve, gear.HeavyCone: noValve},
 	},
 	{
-		ID: IceHotAndSlow, Name: "Over ice, hot and slow", Short: "Two fifths of the water is ice in the carafe; the rest is hotter, finer, slower.",
+		// By the energy balance, so much ice out of a freezer just melts and leaves 18 g in a glass
+		// carafe at about 5 °C.
+		ID: IceHotAndSlow, Name: "Over ice, hot and slow", Short: "A large share of the water is ice in the carafe; the rest is hotter, finer, slower.",
 		Favours: "Strength and brightness over ice.", Asks: "A carafe that takes hot coffee on ice, and a finer grind.",
 		NotWhen: "The coffee is dark: so little water so hot makes it harsh.",
-		Ratio:   15, Grind: 560, Bloom: 3, BloomTime: 60, Hand: Swirl, Last: Swirl, Rate: 4, gap: 40, drain: 60, hotter: 2, Ice: 0.4,
+		Ratio:   15, Grind: 560, Bloom: 3, BloomTime: 60, Hand: Swirl, Last: Swirl, Rate: 4, gap: 40, drain: 60, hotter: 2, Ice: 0.42,
 		pours: []share{{of: 0.5}, {of: 0.5, low: true}},
 	},
 	{
+		// Cooler water melts less: with so much ice the drink ends at about 12 °C and keeps its
+		// sweetness; a machine's wet ice leaves it warmer.
 		ID: IcePulsed, Name: "Over ice, pulsed and cooler", Short: "Less ice, and many small pours of cooler water.",
-		Favours: "Sweetness; a colder, softer drink.", Asks: "Time, and more coffee: cooler water takes less along.",
+		Favours: "Sweetness; a softer drink.", Asks: "Time, and more coffee: cooler water takes less along.",
 		NotWhen: "You want the bright, sharp kind of iced coffee.",
-		Ratio:   14, Grind: 600, Bloom: 3, BloomTime: 45, Hand: Swirl, Rate: 5, gap: 25, drain: 50, hotter: -4, Ice: 0.33,
+		Ratio:   14, Grind: 600, Bloom: 3, BloomTime: 45, Hand: Swirl, Rate: 5, gap: 25, drain: 50, hotter: -4, Ice: 0.36,
 		pours: []share{{of: 0.2}, {of: 0.2}, {of: 0.2}, {of: 0.2}, {of: 0.2, low: true}},
 		not:   map[gear.BrewerKind]string{gear.HeavyCone: tooSlow},
 	},

@@ -81,7 +81,7 @@ func TestTheChecklistFollowsTheServing(t *testing.T) {
 			t.Errorf("over ice: %q on the list is %v", id, got)
 		}
 	}
-	if list["ice"].Value != "108\u00a0g" || list["chop"].Value != "about 16\u00a0s" || list["boil"].Wait < 20 {
+	if list["ice"].Value != "113\u00a0g" || list["chop"].Value != "about 16\u00a0s" || list["boil"].Wait < 20 {
 		t.Errorf("figures: %q of ice, chop for %q, wait %v", list["ice"].Value, list["chop"].Value, list["boil"].Wait)
 	}
 	cautions := strings.Join(Cautions(Job{Recipe: iced, Set: g}), " ")
