@@ -197,7 +197,7 @@ func TestAQRCodeHasItsFinders(t *testing.T) {
 // The dial of a grinder whose higher numbers are finer runs from fine to coarse all the same.
 func TestADialRunsFromFineToCoarse(t *testing.T) {
 	for name, d := range map[string]gear.Dial{"clicks": {Kind: gear.Clicks, Zero: 60, Step: 27}, "reversed": {Kind: gear.Numbered, Zero: 1400, Step: -25, Mark: 1}} {
-		svg := string(Dial(d))
+		svg := string(Dial(d)[0])
 		wellFormed(t, svg)
 		settings := numbers(svg, `class="dial-setting"[^>]*>([\d.]+)<`)
 		if len(settings) < 5 || (settings[0] < settings[len(settings)-1]) != (d.Step > 0) {
