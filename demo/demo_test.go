@@ -147,8 +147,8 @@ func TestTheStoryAgreesWithTheModel(t *testing.T) {
 	}
 }
 
-// A large history lies before the story. Caught: a yard that reaches into the future.
-func TestALargeHistoryEndsBeforeTheStory(t *testing.T) {
+// Mutation caught: generated brews that lie in the future.
+func TestGeneratedHistoryEndsBeforeTheStory(t *testing.T) {
 	t.Parallel()
 	st, story := filled(t, now)
 	first := story[0].Started

@@ -19,13 +19,12 @@ import (
 	"yardbloom/store"
 )
 
-// perBag is how many brews a bag of a large history has, and versions how many recipes
-// they are of. lives is how many ways a bag can go: working one out takes the brew model
-// and the coach about half a second, so that later bags go the way of earlier ones.
+// A generated bag has perBag brews of versions recipes. Calculating the recipes of one bag takes
+// the brew model and the coach about half a second, so bags share a fixed number of templates.
 const (
-	perBag   = 50
-	versions = 5
-	lives    = 32
+	perBag    = 50
+	versions  = 5
+	templates = 32
 )
 
 // FillLarge adds a long made-up history that ends before the story: so many brews, in bags
@@ -42,11 +41,11 @@ func FillLarge(ctx context.Context, st *store.Store, now time.Time, brews int, s
 	ctx, cancel := context.WithCancel(ctx)
 	defer cancel()
 	bags := (brews + perBag - 1) / perBag
-	var begun [lives]func() ([]brew.Brew, error) // the recipes of each life with their outcomes, worked out once
-	for life := range begun {
-		begun[life] = sync.OnceValues(func() ([]brew.Brew, error) {
-			rng := rand.New(rand.NewPCG(seed, uint64(life)))
-			return makeLife(rng, makeBag(rng, life, now), sets[life%len(sets)])
+	var template [templates]func() ([]brew.Brew, error) // calculated once, on first use
+	for n := range template {
+		template[n] = sync.OnceValues(func() ([]brew.Brew, error) {
+			rng := rand.New(rand.NewPCG(seed, uint64(n)))
+			return makeTemplate(rng, makeBag(rng, n, now), sets[n%len(sets)])
 		})
 	}
 	made := make(chan history, runtime.NumCPU())
@@ -54,7 +53,7 @@ func FillLarge(ctx context.Context, st *store.Store, now time.Time, brews int, s
 	for worker := range runtime.NumCPU() {
 		makers.Go(func() {
 			for i := worker; i < bags && ctx.Err() == nil; i += runtime.NumCPU() {
-				like, err := begun[i%lives]()
+				like, err := template[i%templates]()
 				h := history{err: err}
 				if err == nil {
 					h = makeHistory(makeBag(rand.New(rand.NewPCG(seed, uint64(i))), i, now), like, min(perBag, brews-i*perBag))
@@ -95,24 +94,23 @@ var (
 	roasters    = []string{"Three Sheds", "Marl and Moss", "Kilnfield Roast"}
 )
 
-// Brews of a bag follow each other in so much time, from the day it was opened; the
-// latest bag was roasted so many days ago that its last brew lies before the story.
+// The dates of a generated bag.
 const (
-	apart  = 17 * time.Hour
-	rested = 7  // days from the roast to the first brew
-	latest = 95 // days: the story's five weeks, the rest and the brews of one bag
+	apart  = 17 * time.Hour // from brew to brew
+	rested = 7              // days from the roast to the first brew
+	latest = 95             // days since the roast of the latest bag: its last brew lies before the story
 )
 
-// makeBag makes a bag with its dates: the higher i, the older.
+// makeBag returns a bag; a higher i is an older bag.
 func makeBag(rng *rand.Rand, i int, now time.Time) coffee.Bag {
 	roasted := now.AddDate(0, 0, -latest-i)
 	return coffee.Bag{ID: fmt.Sprintf("bag-%05d", i), Name: fmt.Sprintf("%s %s %d", pick(rng, firstWords), pick(rng, secondWords), i+1), Roaster: pick(rng, roasters),
 		Process: pick(rng, coffee.Processes()), Roast: pick(rng, coffee.Roasts()), RoastedOn: roasted.Format(coffee.Day), OpenedOn: roasted.AddDate(0, 0, rested).Format(coffee.Day), Weight: 1000}
 }
 
-// makeLife makes the recipes that a bag is brewed by, each turned as the advice on the one
-// before says, with their outcomes.
-func makeLife(rng *rand.Rand, bag coffee.Bag, g gear.Set) ([]brew.Brew, error) {
+// makeTemplate returns brews of one bag with their outcomes, each recipe changed as advised on
+// the one before.
+func makeTemplate(rng *rand.Rand, bag coffee.Bag, g gear.Set) ([]brew.Brew, error) {
 	roasted, err := time.Parse(coffee.Day, bag.RoastedOn)
 	if err != nil {
 		return nil, err
@@ -128,8 +126,8 @@ func makeLife(rng *rand.Rand, bag coffee.Bag, g gear.Set) ([]brew.Brew, error) {
 	return out, nil
 }
 
-// makeHistory makes the brews of one bag, each version of a life some times.
-func makeHistory(bag coffee.Bag, life []brew.Brew, brews int) history {
+// makeHistory returns a bag with its brews, copies of a template with their own dates.
+func makeHistory(bag coffee.Bag, template []brew.Brew, brews int) history {
 	h := history{bag: bag}
 	opened, err := time.Parse(coffee.Day, bag.OpenedOn)
 	if err != nil {
@@ -137,7 +135,7 @@ func makeHistory(bag coffee.Bag, life []brew.Brew, brews int) history {
 	}
 	each, parent := max(1, brews/versions), ""
 	for n := range brews {
-		like, started := life[min(n/each, versions-1)], opened.Add(9*time.Hour+time.Duration(n)*apart)
+		like, started := template[min(n/each, versions-1)], opened.Add(9*time.Hour+time.Duration(n)*apart)
 		b := like
 		b.BagID, b.Bag.ID, b.Bag.Name, b.Bag.Roaster, b.Bag.RoastedOn, b.Bag.OpenedOn = bag.ID, bag.ID, bag.Name, bag.Roaster, bag.RoastedOn, bag.OpenedOn
 		b.ID, b.Parent = fmt.Sprintf("%s-%02d", bag.ID, n+1), parent
@@ -150,7 +148,7 @@ func makeHistory(bag coffee.Bag, life []brew.Brew, brews int) history {
 		}
 		h.brews, parent = append(h.brews, b), b.ID
 	}
-	h.bag.Process, h.bag.Roast = life[0].Bag.Process, life[0].Bag.Roast
+	h.bag.Process, h.bag.Roast = template[0].Bag.Process, template[0].Bag.Roast
 	return h
 }
 

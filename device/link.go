@@ -25,7 +25,7 @@ type State struct {
 	Silent    bool   // connected, and it says nothing
 	Trouble   string // what is wrong, in a sentence; empty for nothing
 	Said      string // the name that it gave itself
-	Simulated bool   // it said that it is a stand-in
+	Simulated bool   // the device reports that it is a stand-in
 	Battery   float64
 	HasPower  bool // Battery is known
 	Grams     units.Grams
@@ -101,10 +101,10 @@ func Connect(d gear.Device) *Link {
 	return l
 }
 
-// Simulated reports whether the device is a stand-in, in the app or at the other end.
+// Simulated reports whether the device is a stand-in, inside the app or remote.
 func (l *Link) Simulated() bool { return l.Device.Simulated() || l.State().Simulated }
 
-// Title is the device's name as screens show it: a stand-in is labelled as simulated.
+// Title returns the device's name, labelled if it is simulated.
 func (l *Link) Title() string {
 	if l.Simulated() {
 		return l.Device.Name + " (simulated)"

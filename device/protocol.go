@@ -24,7 +24,7 @@ type Message struct {
 	Set     *float64        `json:"set,omitempty"`     // what a kettle heats to; 0: it is off
 	TDS     *float64        `json:"tds,omitempty"`     // %
 	Battery *float64        `json:"battery,omitempty"` // % left
-	// Simulated is said with Name by a stand-in.
+	// Simulated is set by a stand-in, together with Name.
 	Simulated bool `json:"simulated,omitempty"`
 	// Said by the app.
 	Do string `json:"do,omitempty"` // tare, heat (with celsius) or read

@@ -16,7 +16,7 @@ import (
 	"yardbloom/e2e/yard"
 )
 
-// An amountCase is one way to set two amounts on the Recipe station, a level of each factor.
+// An amountCase is one way to set two amounts on the Recipe station: one level of each factor.
 type amountCase [6]string
 
 var (
@@ -27,7 +27,7 @@ var (
 
 func (c amountCase) String() string { return strings.Join(c[:], ", ") }
 
-// pairs are the pairs of levels that meet in a case.
+// pairs returns the pairs of levels in a case.
 func (c amountCase) pairs() []string {
 	var out []string
 	for i := range c {
@@ -38,8 +38,8 @@ func (c amountCase) pairs() []string {
 	return out
 }
 
-// pairwise returns cases in which every two levels of different factors meet: each case is
-// the one of many drawn that meets most pairs still missing.
+// pairwise returns cases that cover every pair of levels of different factors. Each case is the
+// random draw that covers most of the missing pairs.
 func pairwise() []amountCase {
 	draw := rand.New(rand.NewPCG(1, 1))
 	random := func() amountCase {
@@ -52,7 +52,7 @@ func pairwise() []amountCase {
 		return c
 	}
 	missing := map[string]bool{}
-	for range 20000 { // every pair that can meet is among so many
+	for range 20000 { // enough draws to see every possible pair
 		for _, p := range random().pairs() {
 			missing[p] = true
 		}
@@ -82,12 +82,9 @@ func pairwise() []amountCase {
 	return out
 }
 
-// Two amounts are set in every way that a person has, with quick and slow answers and with
-// the page redrawn meanwhile: what was set stands, and the other two follow from it.
-// Caught: an answer that leaves a focused entry stale, an entry overwritten while a person
-// types in it, a ratio clamped to its usual range, a queued request that counts an answered
-// amount as typed.
-func TestAmountsStandInWhateverWayTheyAreSet(t *testing.T) {
+// Mutations caught: a response that leaves the focused field stale, a field overwritten during
+// typing, a ratio clamped to its usual range, a queued request that counts stale values as typed.
+func TestAmountsKeepTheLastTwoTypedValues(t *testing.T) {
 	t.Parallel()
 	cases := pairwise()
 	if len(cases) > 60 {
@@ -105,8 +102,8 @@ func TestAmountsStandInWhateverWayTheyAreSet(t *testing.T) {
 	}
 }
 
-// The sequence that used to end in 429 g at 1 : 16.5, by Tab and by Enter.
-func TestADoseTypedAfterTheWaterKeepsTheWater(t *testing.T) {
+// The sequence used to end at 429 g and 1 : 16.5.
+func TestDoseTypedAfterWaterKeepsTheWater(t *testing.T) {
 	t.Parallel()
 	_, u := start(t, true)
 	for _, key := range []string{kb.Tab, kb.Enter} {
@@ -161,11 +158,10 @@ func setAmounts(t *testing.T, y *yard.Yard, u user, c amountCase) {
 	}
 }
 
-// typedAmounts are far enough from what stands on the page that a stale figure shows, and
-// go together in any two.
+// typedAmounts differ clearly from the demo recipe, and any two of them give a valid recipe.
 var typedAmounts = map[string]string{"dose": "26", "water": "320", "ratio": "12.4", "cup": "276"}
 
-// setAmount sets one amount and returns what its entry then reads.
+// setAmount sets one amount and returns the value of its field.
 func setAmount(u user, field, way, meanwhile string) string {
 	u.t.Helper()
 	css := "#" + field
@@ -194,7 +190,7 @@ func setAmount(u user, field, way, meanwhile string) string {
 		text := typedAmounts[field]
 		u.fill(css, text[:1])
 		redraw()
-		time.Sleep(300 * time.Millisecond) // a pause in typing: the first figure is sent by itself
+		time.Sleep(300 * time.Millisecond) // a pause in typing: the first digit is sent
 		u.press(text[1:])
 		switch way {
 		case "tab":

@@ -7,7 +7,7 @@ import (
 	"yardbloom/e2e/yard"
 )
 
-// layoutPages are all pages, each in a state with something on it.
+// layoutPages lists all pages, each with content.
 var layoutPages = []string{
 	"/", "/bags/slate-terrace", "/bags/new", "/bags/evening-seed/wish", "/brews/evening-seed-next/recipe", "/brews/evening-seed-next/setup", "/brews/evening-seed-next/brew",
 	"/brews/long-meadow-3/cup", "/brews/slate-terrace-4", "/brews/slate-terrace-4/recipe", "/brews/slate-terrace-4/next", "/log", "/book", "/gear", "/gear/brewers/window-cone", "/gear/grinders/apron-mill",
@@ -15,9 +15,9 @@ var layoutPages = []string{
 	"/practice", "/practice/circles", "/side", "/trials", "/trials/trial-stir",
 }
 
-// layoutFaults measures a page: what makes it wider than the screen, text under 11 px, and
-// targets under 44 px high or 24 px wide. Links inside sentences, words that lead to the
-// glossary and what is visually hidden do not count; a box counts with its label.
+// layoutFaults returns horizontal overflow, text under 11 px, and targets under 44 px high or
+// 24 px wide. Links inside sentences, glossary links and visually hidden elements are exempt. A
+// checkbox is measured with its label.
 const layoutFaults = `(() => {
 	const faults = new Set(), root = document.documentElement;
 	const name = e => e.tagName.toLowerCase() + (e.id ? "#" + e.id : "") + (e.className.baseVal ?? e.className ? "." + String(e.className.baseVal ?? e.className).trim().split(/\s+/)[0] : "");
@@ -44,10 +44,8 @@ const layoutFaults = `(() => {
 	return [...faults];
 })()`
 
-// Every page fits its screen, can be read and can be hit by a finger, from a phone to a wide
-// screen. Caught: a path that stretches the page, a figure drawn for a wide screen on a phone,
-// a link of 39 px.
-func TestEveryPageFitsEveryScreen(t *testing.T) {
+// Mutations caught: content that overflows, a wide figure on a phone, a target of 39 px.
+func TestPageLayoutAtEveryWidth(t *testing.T) {
 	t.Parallel()
 	_, u := start(t, true)
 	for _, path := range layoutPages {
@@ -64,7 +62,7 @@ func TestEveryPageFitsEveryScreen(t *testing.T) {
 	}
 }
 
-// legible measures every stretch of the Brew screen: its letters, and whether it stays in its box.
+// legible returns stages of the Brew screen with text that is too small or clipped.
 const legible = `(() => {
 	const faults = new Set(), tap = document.querySelector("#tap").getBoundingClientRect();
 	const wide = innerWidth >= 820, least = {".do": wide ? 64 : 40, ".how": wide ? 32 : 24, ".then": wide ? 32 : 24};
@@ -85,9 +83,8 @@ const legible = `(() => {
 	return [...faults];
 })()`
 
-// What to do, how, and what comes next can be read from two metres, and stay in their box.
-// Caught: technique in letters of 18 px, a line that is cut off at the bottom of the box.
-func TestTheBrewScreenIsLegibleAtArmsLength(t *testing.T) {
+// Mutations caught: technique at 18 px, a line clipped at the bottom of the tap area.
+func TestBrewScreenTextSize(t *testing.T) {
 	t.Parallel()
 	_, u := start(t, true)
 	for _, recipe := range []string{"evening-seed-next"} {

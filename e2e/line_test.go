@@ -70,7 +70,7 @@ func (u user) fill(css, text string) { u.t.Helper(); u.ok(u.Fill(css, text)) }
 func (u user) sees(css, text string) { u.t.Helper(); u.ok(u.UntilText(css, text)) }
 func (u user) until(js string)       { u.t.Helper(); u.ok(u.Until(js)) }
 
-// js runs a statement in the page.
+// js executes a statement in the page.
 func (u user) js(statement string) {
 	u.t.Helper()
 	_, err := yard.Eval[bool](u.Screen, "(() => { "+statement+"; return true })()")

@@ -5,8 +5,7 @@ import (
 	"time"
 )
 
-// What was typed survives Back and Forward. Caught: a form that the browser draws anew and
-// empty.
+// Mutation caught: a form that is empty after Back.
 func TestBackAndForwardKeepTypedText(t *testing.T) {
 	t.Parallel()
 	_, u := start(t, true)
@@ -26,7 +25,7 @@ func TestBackAndForwardKeepTypedText(t *testing.T) {
 		u.js(`history.back()`)
 		u.at(form.path)
 		u.value(form.entry, form.text)
-		u.open(form.path) // opened anew, it begins anew
+		u.open(form.path) // a new visit starts with an empty form
 		u.until(`document.readyState === "complete"`)
 		if got, _ := u.Value(form.entry); got == form.text {
 			t.Errorf("%s: a new page begins with %q", form.path, got)
@@ -34,9 +33,8 @@ func TestBackAndForwardKeepTypedText(t *testing.T) {
 	}
 }
 
-// A page that comes back out of the browser's memory checks what it shows. Caught: an old page
-// that is shown as if it were current, typed text that is thrown away for it.
-func TestARestoredPageChecksItsVersion(t *testing.T) {
+// Mutations caught: an outdated page that is shown without notice, typed text lost in a reload.
+func TestRestoredPageChecksItsVersion(t *testing.T) {
 	t.Parallel()
 	_, u := start(t, true)
 	other := screen(t, u.url)
@@ -48,7 +46,7 @@ func TestARestoredPageChecksItsVersion(t *testing.T) {
 	u.until(`document.readyState === "complete"`)
 	restore()
 	time.Sleep(300 * time.Millisecond)
-	u.until(`window.marked && !document.querySelector(".notice-wrong")`) // nothing has changed
+	u.until(`window.marked && !document.querySelector(".notice-wrong")`) // unchanged: no reload, no notice
 	change := func(name string) {
 		other.open("/gear/kettles/spout-kettle")
 		other.until(`document.readyState === "complete"`)
@@ -58,7 +56,7 @@ func TestARestoredPageChecksItsVersion(t *testing.T) {
 	}
 	change("Thin-spout kettle")
 	restore()
-	u.until(`!window.marked && document.querySelector("#name")?.value === "Thin-spout kettle"`) // loaded again
+	u.until(`!window.marked && document.querySelector("#name")?.value === "Thin-spout kettle"`) // reloaded
 	u.fill("#name", "My kettle")
 	change("Their kettle")
 	restore()

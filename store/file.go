@@ -75,7 +75,7 @@ type watcher struct {
 	path    string
 	opened  fs.FileInfo
 	logged  bool                    // with a write-ahead log beside it, which SQLite removes with the last connection only
-	damaged atomic.Pointer[Trouble] // what Check found
+	damaged atomic.Pointer[Trouble] // damage found by Check
 }
 
 func watch(path string) (*watcher, error) {
@@ -84,8 +84,8 @@ func watch(path string) (*watcher, error) {
 	return &watcher{path: path, opened: info, logged: noLog == nil}, err
 }
 
-// there returns a *Trouble where Check found damage, or where the file at the path, or the
-// log beside it, is no longer the one that was opened.
+// there returns a *Trouble if Check found damage, or if the file at the path or its log is no
+// longer the one that was opened.
 func (w *watcher) there() error {
 	if found := w.damaged.Load(); found != nil {
 		return found
@@ -103,16 +103,16 @@ func (w *watcher) there() error {
 	return nil
 }
 
-// logLeft reports whether a write-ahead log with something in it lies beside a database:
-// SQLite removes it when the last program closes the database.
+// logLeft reports whether a database has a non-empty write-ahead log. SQLite removes the log when
+// the last process closes the database.
 func logLeft(path string) bool {
 	info, err := os.Stat(path + "-wal")
 	return err == nil && info.Size() > 0
 }
 
-// Check reads the whole database and returns a *Trouble where it is damaged; from then on
-// every statement returns it too. It takes about 15 s for a gigabyte and holds up nobody:
-// run it in the background after an unclean end.
+// Check verifies the whole database. If it is damaged, Check returns a *Trouble, and so does every
+// later statement. It takes about 15 s for a gigabyte and blocks nobody; run it in the background
+// after an unclean end.
 func (s *Store) Check(ctx context.Context) error {
 	own, err := sqlx.Open("sqlite", address(s.path)+"?mode=ro&_pragma=busy_timeout(3000)")
 	if err != nil {

@@ -42,7 +42,7 @@ type Row struct {
 	Taste       cup.Taste
 	Steps       []recipe.Step
 	Started     time.Time
-	Simulated   bool // a figure was read from a simulated device
+	Simulated   bool // a simulated device measured a figure
 }
 
 // Place is where the row stands in the log.
@@ -72,8 +72,8 @@ const selectRows = `
 	SELECT id, bag_name, status, brewer_name, setting, dose, water, temperature, drawdown, tds, yield, yield_error, overall, cup, plan, started_at, zone
 	FROM brews `
 
-// The index is named: for a small limit SQLite would skip from bag to bag through
-// brews_of_bag and sort what it found, which grows with the history.
+// The index is named because for a small limit SQLite prefers a skip-scan over brews_of_bag with
+// a sort, whose cost grows with the history.
 const (
 	selectLog      = selectRows + `INDEXED BY brews_by_start WHERE (started_at, id) < (?, ?) ORDER BY started_at DESC, id DESC LIMIT ?`
 	selectLogOfBag = selectRows + `INDEXED BY brews_of_bag WHERE bag_id = ? AND (started_at, id) < (?, ?) ORDER BY started_at DESC, id DESC LIMIT ?`

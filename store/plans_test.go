@@ -9,8 +9,8 @@ import (
 	"yardbloom/core/brew"
 )
 
-// manyBags is a yard with many bags of many brews, with its statistics taken: where a bag is
-// a small part of a long history, SQLite chooses other plans than on one bag.
+// manyBags returns a store with many bags of many brews, analyzed. SQLite chooses other plans
+// there than for a single bag.
 func manyBags(t *testing.T) *Store {
 	t.Helper()
 	s, bagID, id := yard(t)
@@ -29,25 +29,25 @@ func manyBags(t *testing.T) *Store {
 			times, table, strings.Join(columns, ", "), strings.Join(values, ", ")), id)
 		must(t, err)
 	}
-	const bags, each = 100, 40 // SQLite skips through an index whose first column repeats 18 times or more
+	const bags, each = 100, 40 // SQLite considers a skip-scan from 18 rows per value on
 	copies("bags", bagID, bags, map[string]string{"id": "'bag-' || i"})
 	copies("brews", id, bags*each, map[string]string{"id": "'brew-' || i", "bag_id": fmt.Sprintf("'bag-' || (1 + (i - 1) / %d)", each),
 		"started_at": "strftime('%Y-%m-%dT%H:%M:%fZ', '2024-01-01', '+' || (i * 7) || ' hours')", "status": "'done'", "beverage": "260"})
-	_, err = s.write.Exec(`ANALYZE`) // of this connection: others go by it once they open the file anew
+	_, err = s.write.Exec(`ANALYZE`) // other connections use the statistics only after reopening
 	must(t, err)
 	return s
 }
 
-// What a page asks must be found by an index, whatever its limit: nothing may walk through a
-// table that grows with the history, and nothing may be sorted. Caught: a small limit for
-// which SQLite skips from bag to bag and sorts what it finds.
+// Queries of a page use an index for every limit: no scan of a table that grows with the history,
+// and no sort. Mutation caught: a query whose index is not named, which is skip-scanned and sorted
+// for small limits.
 func TestNoQueryOfAPageScansTheHistory(t *testing.T) {
 	t.Parallel()
 	s := manyBags(t)
 	for name, c := range map[string]struct {
 		query   string
 		args    []any
-		limited bool // a limit is its last argument
+		limited bool // the last argument is a limit
 	}{
 		"the shelf":             {selectShelf, []any{"~", "~"}, true},
 		"one bag":               {selectShelved + ` WHERE b.id = ?`, []any{"bag-1"}, false},
@@ -97,7 +97,7 @@ func checkPlan(t *testing.T, s *Store, name, query string, args []any) {
 	must(t, s.write.Select(&steps, `EXPLAIN QUERY PLAN `+query, args...))
 	found := false
 	for _, step := range steps {
-		inOrder := false // a scan along an index that ends at the limit, or of what only runs or waits
+		inOrder := false // a scan in index order that ends at the limit, or of a small partial index
 		for _, index := range []string{"brews_running", "brews_untasted", "bags_on_shelf"} {
 			inOrder = inOrder || strings.Contains(step.Detail, "USING INDEX "+index)
 		}

@@ -36,8 +36,8 @@ type Store struct {
 	// New says that nothing was entered in the database yet: Open made it, or an
 	// earlier start was ended before it put anything in.
 	New bool
-	// Unclean says that whoever had the database open last did not close it, or has it
-	// open still: Check tells whether it is whole.
+	// Unclean reports that the last process did not close the database, or still has it open.
+	// Call Check to verify the file.
 	Unclean bool
 }
 
@@ -88,8 +88,7 @@ func (s *Store) open(ctx context.Context) error {
 	return s.read.get(ctx, &s.New, `SELECT NOT EXISTS (SELECT 1 FROM brewers) AND NOT EXISTS (SELECT 1 FROM grinders) AND NOT EXISTS (SELECT 1 FROM kettles) AND NOT EXISTS (SELECT 1 FROM bags)`)
 }
 
-// begin brings the database to the newest schema, and finds out by a write that changes
-// nothing whether it can be written.
+// begin migrates the database to the newest schema and verifies that it is writable.
 func (s *Store) begin(ctx context.Context) error {
 	if err := migrate(ctx, s.write.DB.DB); err != nil {
 		return err

@@ -86,13 +86,12 @@ func TestARemovedFileAcknowledgesNothing(t *testing.T) {
 	}
 }
 
-// Opening reads only what it needs; after an unclean end the check finds a page that cannot
-// be what it was, and from then on the yard is not served. Caught: a check that every start
-// waits for, damage that is found and not acted on, a clean end that is taken for another.
+// Mutations caught: a check that blocks Open, damage that is found and ignored, a clean end that
+// counts as unclean.
 func TestADamagedYardIsNotServed(t *testing.T) {
 	t.Parallel()
 	s, bagID, _ := yard(t)
-	killed := t.TempDir() // as a killed program leaves it
+	killed := t.TempDir() // the state after a kill
 	path := filepath.Join(killed, FileName)
 	for _, end := range []string{"", "-wal"} {
 		must(t, copyFile(s.path+end, path+end))
@@ -107,13 +106,13 @@ func TestADamagedYardIsNotServed(t *testing.T) {
 	must(t, clean.Check(ctx))
 	must(t, clean.Close())
 
-	// The log is folded into the file before a page of it is damaged, and left behind.
+	// Fold the log into the file, then damage an index that Open does not read.
 	whole, err := Open(ctx, killed)
 	must(t, err)
 	if !whole.Unclean {
 		t.Error("a database that was left open counts as closed")
 	}
-	var root int // of an index that opening does not read
+	var root int
 	must(t, whole.read.Get(&root, `SELECT rootpage FROM sqlite_schema WHERE name = 'brews_of_bag'`))
 	must(t, whole.Close())
 	b, err := os.ReadFile(path)

@@ -16,14 +16,14 @@ import (
 	"yardbloom/store"
 )
 
-// Once learns anew from all measured brews and keeps the outcome. Brews that a simulated
-// device measured are left out.
+// Once learns from all measured brews and stores the result. Brews measured by a simulated device
+// are excluded.
 func Once(ctx context.Context, st *store.Store, now time.Time) (*learn.Yard, error) {
 	return follow(ctx, st, nil, now, false)
 }
 
-// follow learns from what was measured since a yard learned, and keeps the outcome. Brews
-// that a simulated device measured count only where simulated is set.
+// follow updates y with brews measured since and stores the result. Brews measured by a simulated
+// device are excluded unless simulated is set.
 func follow(ctx context.Context, st *store.Store, y *learn.Yard, now time.Time, simulated bool) (*learn.Yard, error) {
 	samples, err := st.Measured(ctx, learn.Most)
 	if err != nil {
@@ -43,7 +43,7 @@ type Teacher struct {
 	log   *slog.Logger
 	now   func() time.Time
 	yard  atomic.Pointer[learn.Yard]
-	// simulated says that brews measured by simulated devices count: a demo yard.
+	// simulated includes brews measured by simulated devices; set in a demo yard.
 	simulated bool
 
 	mu      sync.Mutex
@@ -54,7 +54,7 @@ type Teacher struct {
 	stop    context.CancelFunc
 }
 
-// New returns a teacher with what was kept. A demo yard learns from simulated devices too.
+// New returns a teacher with the stored beliefs. A demo yard also learns from simulated devices.
 func New(st *store.Store, log *slog.Logger, now func() time.Time, demo bool) (*Teacher, error) {
 	t := &Teacher{store: st, log: log, now: now, simulated: demo}
 	t.ctx, t.stop = context.WithCancel(context.Background())

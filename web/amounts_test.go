@@ -13,8 +13,8 @@ import (
 	"yardbloom/core/units"
 )
 
-// amountModes are the ways to brew and to read in which amounts are typed: how the
-// recipe is set up, and two values of each amount, any two of which can be brewed.
+// amountModes are the servings and units in which amounts are typed. Any two values of different
+// amounts give a valid recipe.
 var amountModes = []struct {
 	name   string
 	prefs  units.Prefs
@@ -30,9 +30,8 @@ var amountModes = []struct {
 
 var metricAmounts = map[recipe.Knob][2]string{recipe.Dose: {"18.5", "20"}, recipe.Water: {"297", "312"}, recipe.Ratio: {"14", "16"}, recipe.Cup: {"255", "262"}}
 
-// everyOrder is a walk over the four amounts in which every order of three of them
-// follows somewhere, an amount typed again after one other among them (Hierholzer 1873:
-// a circuit that takes every step from a pair to the next once).
+// everyOrder returns a sequence of amounts that contains every order of three typed amounts,
+// including one typed again after another (an Eulerian circuit over pairs; Hierholzer 1873).
 func everyOrder() []recipe.Knob {
 	type pair [2]recipe.Knob
 	left := map[pair][]recipe.Knob{}
@@ -59,10 +58,10 @@ func everyOrder() []recipe.Knob {
 	return append([]recipe.Knob{recipe.Dose}, walk...)
 }
 
-// Whatever the order, the two amounts typed last stand as they were typed, and the other
-// two are what recipe.Solve makes of them. Caught: a stale ratio that overwrites the dose,
-// a queue that takes an answered amount for typed, a rounded cup.
-func TestTheTwoAmountsTypedLastAlwaysStand(t *testing.T) {
+// The two amounts typed last keep their values, and the others follow from recipe.Solve.
+// Mutations caught: a stale ratio that overwrites the dose, a held amount that is forgotten, a
+// typed cup that is rounded.
+func TestLastTwoTypedAmountsAreHeld(t *testing.T) {
 	if testing.Short() {
 		t.Skip("one goroutine works for long: nothing for the race detector")
 	}
@@ -107,8 +106,8 @@ func TestTheTwoAmountsTypedLastAlwaysStand(t *testing.T) {
 	}
 }
 
-// checkAmounts compares the amounts on a page with what recipe.Solve makes of the two that
-// are held, within what a scale can weigh out.
+// checkAmounts compares the amounts on a page with recipe.Solve for the held two, within the
+// resolution of a scale.
 func checkAmounts(t *testing.T, when string, page url.Values, typed map[recipe.Knob]string, held [2]recipe.Knob, retained float64, prefs units.Prefs) {
 	t.Helper()
 	var a recipe.Amounts
@@ -137,9 +136,8 @@ func checkAmounts(t *testing.T, when string, page url.Values, typed map[recipe.K
 	}
 }
 
-// Without scripts a form is compared with what its page showed. Two changed amounts give
-// the others; three that contradict each other are asked about, and nothing typed is lost.
-func TestAPlainFormGivesTwoAmounts(t *testing.T) {
+// Without scripts the server compares the form with the values that the page showed.
+func TestPlainFormAmounts(t *testing.T) {
 	t.Parallel()
 	for _, c := range []struct {
 		typed             []string
@@ -159,7 +157,7 @@ func TestAPlainFormGivesTwoAmounts(t *testing.T) {
 			t.Errorf("%q: status %d, dose %s, water %s, %v; want %s, %s, %q", c.typed, code, got.Get("dose"), got.Get("water"), errorsIn(body), c.dose, c.water, c.says)
 		}
 	}
-	// The contradiction is resolved by clearing one of them.
+	// Clearing one amount resolves the contradiction.
 	v := visit(t)
 	v.recipe("dose", "19", "ratio", "16", "water", "320")
 	if code, got, body := v.recipe("water", ""); code != http.StatusOK || got.Get("dose") != "19" || got.Get("water") != "304" {
@@ -167,9 +165,9 @@ func TestAPlainFormGivesTwoAmounts(t *testing.T) {
 	}
 }
 
-// Every field of the Recipe station takes any way of writing its quantity. Caught: a unit
-// that is ignored, a spoon that weighs too little, a texture that cannot be typed.
-func TestAFieldTakesEveryWayOfWriting(t *testing.T) {
+// Mutations caught: a unit that is ignored, a spoon that weighs too little, a texture that is
+// refused.
+func TestFieldsAcceptEveryNotation(t *testing.T) {
 	t.Parallel()
 	v := visit(t)
 	for _, c := range []struct{ name, typed, shows, want string }{

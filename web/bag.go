@@ -16,7 +16,7 @@ import (
 
 // bagBody is the page of one bag, new or kept.
 type bagBody struct {
-	AskedDate string // a roast date after today that is asked about
+	AskedDate string // a future roast date that needs confirmation
 	ID        string // empty: new
 	Version   int64
 	Name      string
@@ -146,8 +146,7 @@ var (
 	minorPerMajor = 100.0
 )
 
-// readBag reads a bag. A roast date after today is asked about once: saved again as it is, it
-// counts.
+// readBag reads a bag. A future roast date needs to be confirmed by saving it again.
 func readBag(f *form.Form, prefs units.Prefs, today string) coffee.Bag {
 	b := coffee.Bag{
 		Name:      f.Text("name", "The name", 80, true),

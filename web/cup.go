@@ -31,9 +31,9 @@ type cupBody struct {
 	Yield     string
 	HowYield  string
 	Estimated bool   // the yield is the model's
-	Meter     *meter // what "Take a reading" reads
-	Made      string // readings of a simulated refractometer
-	Simulated bool   // a figure was read from a simulated device
+	Meter     *meter // nil: no "Take a reading" button
+	Made      string // simulated readings in the form
+	Simulated bool   // a simulated device measured a figure
 	LeftOut   string // the reading that was left out of the mean
 	Stages    []stageView
 	Cooling   *coolingView
@@ -90,7 +90,7 @@ type plotView struct {
 // coolingView says how warm the cup is by now, and when it comes to the next stages.
 type coolingView struct {
 	Now    string
-	Scalds string // the caution, while it is too hot
+	Scalds string // caution while the cup is above 60 °C
 	Next   []dueView
 }
 
@@ -331,7 +331,7 @@ func (body *cupBody) taste(f *form.Form, b brew.Brew, offered []string, now time
 // inACup is how much coffee stands in one cup, g, where there is more in the carafe.
 const inACup = 200
 
-// scalds is the caution for a hot cup; its figure is metric.
+// scalds is the caution for a hot cup; see units.Prefs.Say.
 const scalds = "Above about {60 °C} coffee scalds: let it cool."
 
 // coolingOf says how a cup that was just poured cools, and which stage it is at.
@@ -362,15 +362,14 @@ func coolingOf(b brew.Brew, now time.Time) (*coolingView, cup.Stage) {
 	return v, at
 }
 
-// A meter is the refractometer that the Cup station reads, as its button names it; nil in a
-// yard that has none.
+// A meter is the refractometer that the Cup station reads.
 type meter struct {
 	Name      string
 	Simulated bool
 	read      func(b brew.Brew, taken int) (float64, error)
 }
 
-// meter is the first refractometer on the bench. A demo yard without one has a stand-in.
+// meter returns the first connected refractometer, a stand-in in a demo yard, or nil.
 func (s *Server) meter() *meter {
 	if links := s.bench.Of(gear.Refractometer); len(links) > 0 {
 		l := links[0]
@@ -388,7 +387,7 @@ func (s *Server) meter() *meter {
 	}}
 }
 
-// takeReading lets the refractometer read the cup and adds what it reads to what is typed.
+// takeReading reads the refractometer and appends the reading to the TDS field.
 func (s *Server) takeReading(f *form.Form, b brew.Brew) {
 	m := s.meter()
 	if m == nil {
@@ -407,8 +406,7 @@ func (s *Server) takeReading(f *form.Form, b brew.Brew) {
 	}
 }
 
-// simulated reports whether a simulated device measured a cup: one of its readings, or the
-// scale under the brew.
+// simulated reports whether a TDS reading or the scale of a brew is simulated.
 func (s *Server) simulated(f *form.Form, b brew.Brew) bool {
 	made := splitReadings(f.Values["simulated"])
 	if slices.ContainsFunc(splitReadings(f.Values["tds"]), func(r string) bool { return slices.Contains(made, r) }) {

@@ -81,13 +81,13 @@ func readBeverage(f *form.Form, r recipe.Recipe, c cup.Cup, water units.Unit) un
 	return net
 }
 
-// splitReadings splits what was typed as TDS into its readings. Spaces, semicolons, slashes
-// and commas separate them; a comma between two digits is a decimal sign.
+// splitReadings splits typed TDS readings at spaces, semicolons and slashes, and at commas that
+// are not decimal signs.
 func splitReadings(typed string) []string {
 	var out []string
 	for _, one := range strings.FieldsFunc(typed, func(r rune) bool { return unicode.IsSpace(r) || r == ';' || r == '/' }) {
 		parts := []string{one}
-		if strings.Contains(one, ".") { // the point is the decimal sign here, so a comma separates
+		if strings.Contains(one, ".") { // the decimal sign is a point, so commas separate
 			parts = strings.Split(one, ",")
 		}
 		for _, p := range parts {
@@ -99,8 +99,8 @@ func splitReadings(typed string) []string {
 	return out
 }
 
-// finishedReadings leaves out the last of several readings while it is still being typed:
-// as long as it is shorter than the one before it.
+// finishedReadings drops the last reading while it is being typed, that is, while it is shorter
+// than the one before.
 func finishedReadings(typed string) string {
 	all := splitReadings(typed)
 	if n := len(all); n > 1 && len(all[n-1]) < len(all[n-2]) {
@@ -243,7 +243,7 @@ func fillCup(b brew.Brew, prefs units.Prefs) *form.Form {
 	case c.TDS > 0:
 		f.Values["tds"] = fmt.Sprintf("%.2f", c.TDS)
 	}
-	if c.Simulated { // its readings stay marked, as long as they stand in the form
+	if c.Simulated { // keep the mark until the readings are replaced
 		f.Values["simulated"] = f.Values["tds"]
 	}
 	if c.Drawdown > 0 {

@@ -20,7 +20,7 @@ type gearBody struct{ Groups []gearGroup }
 
 type gearGroup struct {
 	Kind, Title, One, About string
-	Empty                   string // said where there is none
+	Empty                   string // shown if the list is empty
 	Items                   []gearItem
 }
 
@@ -42,14 +42,14 @@ type gearFormBody struct {
 // A gearKind is how one kind of gear is listed, shown in a form and read from it.
 type gearKind struct {
 	kind, title, one, about string
-	empty                   string // said where there is none
+	empty                   string // shown if the list is empty
 	list                    func(*Server, context.Context, units.Prefs) ([]gearItem, error)
 	fill                    func(*Server, context.Context, string, units.Prefs) (*form.Form, error)
 	fields                  func(*form.Form, units.Prefs) []form.Field
 	save                    func(*Server, context.Context, string, *form.Form, units.Prefs, int64) error // keeps nothing where the form is not ok
 }
 
-// needed is said of gear without which no recipe can be begun.
+// needed is shown for an empty list of required gear.
 const needed = "None yet. A recipe needs one."
 
 var gearKinds = []gearKind{

@@ -155,7 +155,7 @@ func mapOf(b brew.Brew, path []brew.Brew) template.HTML {
 // advise fills in the advice as it was given.
 func (b *nextBody) advise(a coach.Advice, sheet brew.Sheet, prefs units.Prefs) {
 	for _, p := range []**coach.Proposal{&a.First, &a.Second, &a.Third} {
-		*p = inUnits(*p, sheet, prefs)
+		*p = describedIn(*p, sheet, prefs)
 	}
 	b.Advice, b.First, b.Second, b.Third = a, viewOf(a.First, "first"), viewOf(a.Second, "second"), viewOf(a.Third, "third")
 	if a.Chance > 0 && a.Do != coach.Stop && a.Do != coach.Taste {
@@ -296,8 +296,8 @@ func pathOf(brews []brew.Brew, here string, drafts []brew.Draft, prefs units.Pre
 	return out
 }
 
-// inUnits is a proposal on a sheet with its change said in a person's units; nil for none.
-func inUnits(p *coach.Proposal, sheet brew.Sheet, prefs units.Prefs) *coach.Proposal {
+// describedIn returns a proposal with its change described in a user's units, or nil.
+func describedIn(p *coach.Proposal, sheet brew.Sheet, prefs units.Prefs) *coach.Proposal {
 	if p == nil {
 		return nil
 	}
@@ -310,7 +310,7 @@ func inUnits(p *coach.Proposal, sheet brew.Sheet, prefs units.Prefs) *coach.Prop
 func whatChanged(before brew.Brew, sheet brew.Sheet, follows bool, prefs units.Prefs) string {
 	switch {
 	case sheet.Asked != nil:
-		return inUnits(sheet.Asked, sheet, prefs).Say
+		return describedIn(sheet.Asked, sheet, prefs).Say
 	case sheet.Parent == "":
 		return "first recipe, " + sheet.Recipe.Style.Style().Name
 	case !follows: // it stands further back than the path goes

@@ -7,50 +7,50 @@ import (
 	"sync"
 )
 
-// A onceBook remembers what came of forms with a key, so that a form that is sent twice takes
-// effect once. It is safe for concurrent use and forgets with the program.
-type onceBook struct {
-	mu   sync.Mutex
-	sent map[string]*sending
+// submissions makes forms with an idempotency key take effect once. It is kept in memory and is
+// safe for concurrent use.
+type submissions struct {
+	mu    sync.Mutex
+	byKey map[string]*submission
 }
 
-// A sending is one form on its way, or where it led.
-type sending struct {
-	done     chan struct{} // closed once it is answered
-	location string        // where it led; empty where it was refused or failed
+// A submission is a pending or answered form.
+type submission struct {
+	done     chan struct{} // closed when answered
+	location string        // target of the redirect; empty if refused
 }
 
-// mostSent is how many keys are remembered before those that are answered are forgotten.
-const mostSent = 4096
+// maxSubmissions is the number of keys at which all are dropped.
+const maxSubmissions = 4096
 
-// begin returns the sending of a key, and whether the caller is the one to do it.
-func (b *onceBook) begin(key string) (*sending, bool) {
+// begin returns the submission of a key and reports whether the caller must process it.
+func (b *submissions) begin(key string) (*submission, bool) {
 	b.mu.Lock()
 	defer b.mu.Unlock()
-	if s, known := b.sent[key]; known {
+	if s, known := b.byKey[key]; known {
 		return s, false
 	}
-	if b.sent == nil || len(b.sent) >= mostSent {
-		b.sent = map[string]*sending{}
+	if b.byKey == nil || len(b.byKey) >= maxSubmissions {
+		b.byKey = map[string]*submission{}
 	}
-	s := &sending{done: make(chan struct{})}
-	b.sent[key] = s
+	s := &submission{done: make(chan struct{})}
+	b.byKey[key] = s
 	return s, true
 }
 
-// end notes where a sending led. One that led nowhere is forgotten: the form was shown again,
-// and may be sent again.
-func (b *onceBook) end(key string, s *sending, location string) {
+// end records the redirect of a submission. A refused submission is dropped, so that the form can
+// be sent again.
+func (b *submissions) end(key string, s *submission, location string) {
 	b.mu.Lock()
 	defer b.mu.Unlock()
 	if s.location = location; location == "" {
-		delete(b.sent, key)
+		delete(b.byKey, key)
 	}
 	close(s.done)
 }
 
-// once lets a form that creates something take effect one time: the second of two that carry
-// the same key in "once" is led to where the first one led.
+// once processes forms with the same key in the field "once" only one time. A duplicate waits for
+// the first submission and is redirected to the same place.
 func (s *Server) once(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		key := ""
@@ -61,30 +61,30 @@ func (s *Server) once(next http.Handler) http.Handler {
 			next.ServeHTTP(w, r)
 			return
 		}
-		key = sentKey(r, key)
+		key = submissionKey(r, key)
 		for {
-			sent, mine := s.sent.begin(key)
+			sub, mine := s.submissions.begin(key)
 			if mine {
-				watched := &locator{ResponseWriter: w}
-				defer func() { s.sent.end(key, sent, watched.led) }()
-				next.ServeHTTP(watched, r)
+				recorder := &redirectRecorder{ResponseWriter: w}
+				defer func() { s.submissions.end(key, sub, recorder.location) }()
+				next.ServeHTTP(recorder, r)
 				return
 			}
 			select {
-			case <-sent.done:
+			case <-sub.done:
 			case <-r.Context().Done():
 				return
 			}
-			if sent.location != "" {
-				http.Redirect(w, r, sent.location, http.StatusSeeOther)
+			if sub.location != "" {
+				http.Redirect(w, r, sub.location, http.StatusSeeOther)
 				return
 			}
 		}
 	})
 }
 
-// sentKey is the key of what a form says: one that was edited and sent again is another.
-func sentKey(r *http.Request, once string) string {
+// submissionKey combines the key with the content: an edited form is a new submission.
+func submissionKey(r *http.Request, once string) string {
 	sum := sha256.New()
 	fmt.Fprintln(sum, r.URL.Path, once, r.PostForm.Encode())
 	if r.MultipartForm != nil {
@@ -97,18 +97,18 @@ func sentKey(r *http.Request, once string) string {
 	return string(sum.Sum(nil))
 }
 
-// A locator notes where an answer leads.
-type locator struct {
+// A redirectRecorder records the target of a redirect.
+type redirectRecorder struct {
 	http.ResponseWriter
-	led string
+	location string
 }
 
-func (l *locator) WriteHeader(status int) {
+func (l *redirectRecorder) WriteHeader(status int) {
 	if status == http.StatusSeeOther {
-		l.led = l.Header().Get("Location")
+		l.location = l.Header().Get("Location")
 	}
 	l.ResponseWriter.WriteHeader(status)
 }
 
-// Unwrap lets http.ResponseController reach the connection.
-func (l *locator) Unwrap() http.ResponseWriter { return l.ResponseWriter }
+// Unwrap supports http.ResponseController.
+func (l *redirectRecorder) Unwrap() http.ResponseWriter { return l.ResponseWriter }

@@ -9,10 +9,9 @@ import (
 	"time"
 )
 
-// A form that is sent twice creates one thing; the second answer leads to it. A refused form
-// can be sent again, and one that was edited is another. Caught: a key that is remembered for
-// a refusal, that ignores what was edited, or that two requests at once both take.
-func TestAFormThatIsSentTwiceCreatesOneThing(t *testing.T) {
+// Mutations caught: a key that stays used after a refusal, a key that ignores edits, two
+// concurrent requests that are both processed.
+func TestDoubleSubmitCreatesOneBag(t *testing.T) {
 	t.Parallel()
 	v := visit(t)
 	bags := func() int {
@@ -61,8 +60,7 @@ func TestAFormThatIsSentTwiceCreatesOneThing(t *testing.T) {
 	}
 }
 
-// Every form that creates something carries a key.
-func TestEveryCreatingFormHasAKey(t *testing.T) {
+func TestCreatingFormsHaveAKey(t *testing.T) {
 	t.Parallel()
 	v := visit(t)
 	for path, action := range map[string]string{"/bags/new": "/bags", "/gear/brewers/new": "/gear/brewers/new", "/rush": "/rush", "/stage": "/stage", "/side": "/side", "/trials": "/trials", "/book": "/book",
@@ -76,7 +74,7 @@ func TestEveryCreatingFormHasAKey(t *testing.T) {
 	}
 }
 
-func TestARoastDateAfterTodayIsAskedAbout(t *testing.T) {
+func TestFutureRoastDateNeedsConfirmation(t *testing.T) {
 	t.Parallel()
 	v := visit(t)
 	tomorrow := v.now.Add(24 * time.Hour).Format("2006-01-02")
@@ -91,7 +89,7 @@ func TestARoastDateAfterTodayIsAskedAbout(t *testing.T) {
 	}
 }
 
-func TestABrewsPageLeadsToItsCup(t *testing.T) {
+func TestBrewPageLinksToItsCup(t *testing.T) {
 	t.Parallel()
 	v := visit(t)
 	if _, page := v.get("/brews/slate-terrace-4"); !strings.Contains(page, `href="/brews/slate-terrace-4/cup">Correct this`) {

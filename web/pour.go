@@ -60,7 +60,7 @@ type cueView struct {
 	From, To  float64 // on the scale, in the person's unit
 	Rate      float64 // wanted, in the person's unit a second
 	Decimals  int
-	Soon      float64 // what is left to pour when it is said, in the person's unit
+	Soon      float64 // remaining water at which the screen warns, in the user's unit
 	Place     string  // "Pour 2 of 4"
 	Do        string  // "Pour to 135 g"
 	Say       string  // the same, spoken
@@ -132,7 +132,7 @@ func (s *Server) ready(body *pourBody, sc *scene) {
 	ribbon.Actual = &state
 	body.Blocked, body.Clock, body.Watch = !sc.draft.Ready(), units.Seconds(0).String(), s.Demo
 	body.Ribbons, body.Cues = ribbon.Both(), cues(ribbon.Plan, state, sc.prefs)
-	drainsBy(body.Cues, ribbon.Forecast)
+	setDrainEnd(body.Cues, ribbon.Forecast)
 	if beside := words.Beside(sc.Recipe, sc.prefs); beside != "" {
 		body.Summary += ", " + strings.TrimPrefix(beside, "+ ")
 	}
@@ -164,7 +164,7 @@ func (s *Server) poured(body *pourBody, sc *scene) {
 		var f forecast.Forecast
 		if f.Ask(q) == nil {
 			body.Cutaway, ribbon.Forecast = cutawayOf(q, &f), &f.Result
-			drainsBy(body.Cues, ribbon.Forecast)
+			setDrainEnd(body.Cues, ribbon.Forecast)
 		}
 		body.Forgot = forgot(*b, state, elapsed)
 	}
@@ -228,9 +228,9 @@ func cutawayOf(q forecast.Question, f *forecast.Forecast) template.HTML {
 	return figure.Cutaway{Brewer: q.Brew().Brewer, Forecast: &f.Result, Prefs: q.Reads, Crust: q.Recipe.Crust, Release: q.Recipe.Release}.SVG()
 }
 
-// drainsBy lets the last stretch count down to the drawdown that the model predicts, which
-// the ribbon beside it shows too, and not to the aim of the plan.
-func drainsBy(cues []cueView, f *sim.Result) {
+// setDrainEnd makes the last stage count down to the predicted drawdown, like the ribbon beside
+// it, instead of the aim.
+func setDrainEnd(cues []cueView, f *sim.Result) {
 	if f == nil || !f.Drained {
 		return
 	}
@@ -274,7 +274,7 @@ var afterPour = map[recipe.Hand]struct{ do, how string }{
 // longWords is how many letters of what to do still fit in one line of the largest type.
 const longWords = 15
 
-// soonLeft is how much is left of a pour when the screen says that it is nearly in, g.
+// soonLeft is the remaining water at which a pour is announced as nearly finished, g.
 const soonLeft = 10
 
 // cues are the stretches from now on that the clock alone will bring.

@@ -28,13 +28,13 @@ type recipeBody struct {
 	Shown    string // what the page shows, to tell later what was touched
 	Locked   bool   // poured already, or kept: shown, not changed
 	Theirs   string // another window changed it meanwhile
-	Reground string // the grind was recalculated for other gear
+	Reground string // set if the grind was recalculated for other gear
 	Made     string // the gear and the serving in one line
 	Gear     []form.Field
 	GearOpen bool
 	Cannot   []string // the styles that this brewer cannot do, each with the reason
 	Style    recipe.Style
-	// OutflowTop is the outflow at the top of the ribbon, MugsSaid a cup as people say it.
+	// OutflowTop is the outflow at the top of the ribbon, MugsSaid an example of a cup size.
 	OutflowTop, MugsSaid string
 	Main                 []knobView
 	Finer                []knobView
@@ -126,14 +126,14 @@ func (s *Server) saveRecipe(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	if reground {
-		body.Reground = fmt.Sprintf("The grind was recalculated for %s: %s.", madeBy(sc), sc.Gear.Grinder.Setting(sc.Recipe.Grind))
+		body.Reground = fmt.Sprintf("The grind was recalculated for %s: %s.", grindContext(sc), sc.Gear.Grinder.Setting(sc.Recipe.Grind))
 	}
 	s.renderRecipe(w, r, status, sc, body)
 	return nil
 }
 
-// madeBy names what a grind depends on: the grinder, the brewer and its filter.
-func madeBy(sc *scene) string {
+// grindContext names what a grind depends on: grinder, brewer and filter.
+func grindContext(sc *scene) string {
 	g := sc.Gear
 	return fmt.Sprintf("%s in %s with %s", g.Grinder.Name, g.Brewer.Name, g.Brewer.Filter)
 }
@@ -171,7 +171,7 @@ func (s *Server) recipeBody(r *http.Request, f *form.Form, sc *scene) (recipeBod
 	}
 	window := sc.Bag.Wanted(plan.Window)
 	fillPours(f, sc.Recipe, plan, sc.prefs)
-	body := recipeBody{ID: sc.ID, Shown: showing(f), Made: made(sc), Locked: !sc.editable(), Style: sc.Recipe.Style.Style().In(sc.prefs), OutflowTop: sc.prefs.Unit(units.Rate).Format(10), MugsSaid: mugsSaid[sc.prefs.Ounces], Rinse: sc.Recipe.Rinse, Asked: inUnits(stillAsked(*sc.Sheet), *sc.Sheet, sc.prefs),
+	body := recipeBody{ID: sc.ID, Shown: showing(f), Made: made(sc), Locked: !sc.editable(), Style: sc.Recipe.Style.Style().In(sc.prefs), OutflowTop: sc.prefs.Unit(units.Rate).Format(10), MugsSaid: mugsSaid[sc.prefs.Ounces], Rinse: sc.Recipe.Rinse, Asked: describedIn(stillAsked(*sc.Sheet), *sc.Sheet, sc.prefs),
 		Aim: plan.Finish.String(), Window: fmt.Sprintf("%s to %s", window.From, window.To), Forecast: foreseen, Keep: keepField(f, sc)}
 	if sc.draft != nil {
 		body.Name, body.Version, body.Tab = sc.draft.Name, sc.draft.Version, sc.draft.Tab
@@ -189,7 +189,7 @@ func (s *Server) recipeBody(r *http.Request, f *form.Form, sc *scene) (recipeBod
 	return body, nil
 }
 
-// mugsSaid is a cup as people say it, metric or in ounces.
+// mugsSaid are examples of cup sizes, by whether ounces are preferred.
 var mugsSaid = map[bool]string{false: "two mugs of 250 ml, 0.5 l", true: "two mugs of 8 fl oz, 12 oz"}
 
 // overTime fills in the ribbon and the pours, to be taken hold of or as they were.

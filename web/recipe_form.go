@@ -76,10 +76,9 @@ func showing(f *form.Form) string {
 	return string(b)
 }
 
-// touchedSince reports which entries of a posted form a person changed. A script
-// names them in "changed", in the order in which they were changed last. A plain
-// form is compared with what its page showed; where it does not say what that was,
-// every entry counts as changed.
+// touchedSince returns a function that reports whether a person changed a field. With scripts,
+// the request lists the changed fields in "changed". A plain form is compared with the values
+// that its page showed; without those, every field counts as changed.
 func touchedSince(f *form.Form) func(name string) bool {
 	if names, scripted := changedNames(f); scripted {
 		return func(name string) bool {
@@ -98,8 +97,8 @@ func touchedSince(f *form.Form) func(name string) bool {
 	}
 }
 
-// changedNames returns the entries that a script reports as changed, oldest change
-// first; false for a plain form.
+// changedNames returns the fields that a script reports as changed, oldest change first. It
+// returns false for a plain form.
 func changedNames(f *form.Form) (names []string, scripted bool) {
 	list, scripted := f.Values["changed"]
 	return strings.Fields(list), scripted
@@ -110,8 +109,8 @@ func changedNames(f *form.Form) (names []string, scripted bool) {
 // overwrites the exact one behind it, nor an old page what a quicker request has
 // changed. What cannot be read stays in the draft as typed.
 //
-// to is the sheet with the gear that the form names and what is believed of it. Another
-// grinder or filter gets its own grind; turn reports whether it did.
+// to is the sheet with the chosen gear and its beliefs. For another grinder or brewer the grind is
+// recalculated, unless it was typed too; turn reports whether it was.
 func turn(d *brew.Draft, f *form.Form, to brew.Sheet, prefs units.Prefs, now time.Time) (reground bool) {
 	since, unread := touchedSince(f), d.Typed
 	touched := func(name string) bool {
@@ -204,8 +203,7 @@ func plainKnob(k recipe.Knob) bool {
 	return k != recipe.Grind && k != recipe.Rinse && !slices.Contains(recipe.FourAmounts(), k)
 }
 
-// readGrind reads the size or the setting, whichever was touched, in any way of writing a
-// grind, and leaves the grind at what the grinder can be set to.
+// readGrind parses the size or the setting, whichever changed, and snaps it to the dial.
 func readGrind(f *form.Form, d *brew.Draft, prefs units.Prefs, touched func(string) bool) {
 	r, size := recipe.Grind.Range(), d.Recipe.Grind
 	dial, name, label, unit := d.Gear.Grinder.Dial, string(recipe.Grind), "The grind", prefs.Unit(units.Grind)
@@ -236,9 +234,8 @@ func readGrind(f *form.Form, d *brew.Draft, prefs units.Prefs, touched func(stri
 	d.Recipe.Grind = d.Gear.Grinder.Snap(size)
 }
 
-// readAmounts reads the amounts that were changed, makes the two changed last the
-// held ones and works out the other two. Where they cannot be worked out, all that
-// was typed stays in the draft.
+// readAmounts parses the changed amounts, holds the two changed last and solves for the others.
+// If there is no solution, the typed text stays in the draft.
 func readAmounts(f *form.Form, d *brew.Draft, prefs units.Prefs, touched func(string) bool) {
 	a := d.Recipe.Amounts(d.Gear.Brewer.Retained)
 	a.Ratio, a.Cup = units.Round(d.Ratio(), 1), units.Grams(math.Round(float64(a.Cup))) // what is shown is what is held
@@ -255,7 +252,7 @@ func readAmounts(f *form.Form, d *brew.Draft, prefs units.Prefs, touched func(st
 		if same && !scripted {
 			continue // a request that was queued before this one has set it
 		}
-		if !same { // the exact figure behind a rounded one stays
+		if !same { // keep the exact value behind the rounded one
 			a = a.Set(k, v)
 		}
 		held, read = recipe.Hold(held, k), append(read, k)
@@ -285,10 +282,9 @@ func readAmounts(f *form.Form, d *brew.Draft, prefs units.Prefs, touched func(st
 	d.Recipe = d.Recipe.Resize(weighed.Dose, weighed.Water)
 }
 
-// changedAmounts lists the amounts that were changed, in the order in which they count:
-// the last two are held. What could not be read before is read again, and counts as
-// older. A plain form has no order; an emptied entry of it is worked out from two that
-// are filled in.
+// changedAmounts returns the changed amounts, oldest first; the last two are held. Amounts that
+// could not be parsed before are parsed again and count as oldest. In a plain form, which has no
+// order, two filled amounts determine the emptied ones.
 func changedAmounts(f *form.Form, touched func(string) bool) []recipe.Knob {
 	names, scripted := changedNames(f)
 	var old, last, filled []recipe.Knob
@@ -314,22 +310,21 @@ func changedAmounts(f *form.Form, touched func(string) bool) []recipe.Knob {
 	return all
 }
 
-// parseAmount reads one of the four amounts as people write it, canonical. A tablespoon
-// weighs what this roast does at this grind.
+// parseAmount parses one of the four amounts. The weight of a tablespoon depends on the roast and
+// the grind.
 func parseAmount(k recipe.Knob, typed string, d brew.Draft, prefs units.Prefs) (float64, error) {
 	u := prefs.Unit(k.Kind())
 	u.Spoon = recipe.Spoonful(d.Bag.Roast, d.Recipe.Grind)
 	return u.ParseIn(typed, k.Range())
 }
 
-// sameAmount reports whether two values of an amount are shown alike.
+// sameAmount reports whether two values of an amount are displayed alike.
 func sameAmount(k recipe.Knob, a, b float64, prefs units.Prefs) bool {
 	u := prefs.Unit(k.Kind())
 	return u.Number(a) == u.Number(b)
 }
 
-// failContradiction reports amounts of a plain form that do not agree: two of them give
-// the others, and nothing says which two were meant.
+// failContradiction reports three or more amounts of a plain form that do not agree.
 func failContradiction(f *form.Form, read []recipe.Knob, typed, solved recipe.Amounts, prefs units.Prefs) {
 	agree := func(k recipe.Knob) bool { return sameAmount(k, typed.Get(k), solved.Get(k), prefs) }
 	if len(read) < 3 || !slices.ContainsFunc(read, func(k recipe.Knob) bool { return !agree(k) }) {

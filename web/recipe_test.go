@@ -180,10 +180,9 @@ func TestTheGrindersOwnNumbersAndMicrometresAgree(t *testing.T) {
 	}
 }
 
-// A grinder with other fines needs another size for the same brew. Caught: a blade that
-// keeps the size of a burr mill (predicted to drain in more than eleven minutes), a size
-// that is recalculated although it was typed, an Undo that brings back one of the two only.
-func TestAnotherGrinderGetsItsOwnGrind(t *testing.T) {
+// Mutations caught: a blade that keeps the size of a burr grinder (predicted drawdown above eleven
+// minutes), an Undo that restores only the gear.
+func TestGearChangeRecalculatesTheGrind(t *testing.T) {
 	t.Parallel()
 	v := visit(t)
 	drains := func() forecast.Forecast {

@@ -61,7 +61,7 @@ func (s *Server) report(w http.ResponseWriter, r *http.Request) error {
 	b := *sc.brew
 	state := b.At(b.Ended)
 	body := reportBody{ID: b.ID, Name: b.Bag.Name, When: b.Started.Format("Monday 2 January 2006, 15:04"), Status: b.Status, Flower: figure.Flower(b.Recipe.Dose, b.Plan.Steps, b.Cup.Drawdown),
-		Recipe: recipeFacts(b, sc.prefs), Happened: happened(b, state, sc.prefs), Cup: cupFacts(b, sc.prefs), Notes: b.Cup.Notes, Asked: inUnits(b.Asked, b.Sheet, sc.prefs), OnShelf: !sc.shelf.Deleted}
+		Recipe: recipeFacts(b, sc.prefs), Happened: happened(b, state, sc.prefs), Cup: cupFacts(b, sc.prefs), Notes: b.Cup.Notes, Asked: describedIn(b.Asked, b.Sheet, sc.prefs), OnShelf: !sc.shelf.Deleted}
 	if b.Forecast != nil {
 		body.Expected = expected(*b.Forecast)
 	}

@@ -70,7 +70,7 @@ func (s *Server) showSchools(w http.ResponseWriter, r *http.Request, status int,
 	s.render(w, r, status, "schools", page{Title: "Schools", Side: "schools", Line: emptyLine(""), Body: body})
 }
 
-// disputesIn are the disputes with their figures in a person's units.
+// disputesIn returns the disputes with their figures in a user's units.
 func disputesIn(prefs units.Prefs) []dispute {
 	out := slices.Clone(disputes)
 	for i := range out {

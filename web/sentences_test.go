@@ -12,9 +12,9 @@ import (
 	"yardbloom/core/forecast"
 )
 
-// Sentences that used to say what is not so. Caught: one empty-list sentence for all gear, a
-// parser's error shown to a person, a limit that is not the one enforced, "a open cone".
-func TestSentencesSayWhatIsSo(t *testing.T) {
+// Mutations caught: one empty-list sentence for all gear, a raw parser error, a stated limit that
+// differs from the enforced one, "a open cone".
+func TestCorrectedSentences(t *testing.T) {
 	t.Parallel()
 	v := visit(t)
 	things, err := v.store.Things(t.Context())
@@ -52,7 +52,7 @@ func TestSentencesSayWhatIsSo(t *testing.T) {
 	}
 }
 
-// section is the text of a page from a heading to the next section.
+// section returns the text from a heading to the end of its section.
 func section(page, heading string) string {
 	_, after, _ := strings.Cut(page, heading+"</h2>")
 	text, _, _ := strings.Cut(after, "</section>")
@@ -61,9 +61,8 @@ func section(page, heading string) string {
 
 var until = regexp.MustCompile(`data-until="([0-9.]+)"[^>]*data-open`)
 
-// The count-down of the last stretch and the ribbon beside it end at one moment. Caught: a
-// clock that counts to the aim beside a ribbon that ends seven minutes later.
-func TestTheLastStretchCountsToThePredictedDrawdown(t *testing.T) {
+// Mutation caught: a countdown to the aim beside a ribbon that ends minutes later.
+func TestCountdownEndsAtThePredictedDrawdown(t *testing.T) {
 	t.Parallel()
 	v := visit(t)
 	v.recipe("grind", "330") // nearly clogged: drains long after its aim

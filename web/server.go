@@ -65,7 +65,7 @@ type Server struct {
 	advising    sync.Mutex // held while an advice is thought out
 	teacher     *teach.Teacher
 	cupsPlans   cupsPlans
-	sent        onceBook
+	submissions submissions
 	streamSlots chan struct{} // one for each open stream
 	bodyTime    time.Duration // how long a form may take to arrive
 	worker      http.HandlerFunc

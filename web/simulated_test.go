@@ -9,11 +9,9 @@ import (
 	"yardbloom/core/gear"
 )
 
-// A real yard has no refractometer until one is connected: it offers no reading and invents
-// none. A stand-in that somebody adds is labelled on screen and in the record, and what it
-// reads never teaches the yard. Caught: a reading offered without a device, a label that
-// does not say "simulated", a learner that takes a simulated cup.
-func TestARealYardReadsNoInventedStrength(t *testing.T) {
+// Mutations caught: a reading offered without a device, a missing "simulated" label, a model that
+// learns from a simulated cup.
+func TestSimulatedReadingsInARealYard(t *testing.T) {
 	t.Parallel()
 	v := visit(t)
 	path := "/brews/" + untasted + "/cup"
@@ -51,7 +49,7 @@ func TestARealYardReadsNoInventedStrength(t *testing.T) {
 	if after := len(v.s.teacher.Yard().Seen); after != before {
 		t.Errorf("the yard learned from a simulated cup: %d brews, was %d", after, before)
 	}
-	// Readings of one's own in its place are real again.
+	// Typed readings replace the simulated one.
 	if code, _ := v.post(path, "tds", "1.33 1.34"); code != http.StatusSeeOther {
 		t.Fatalf("status %d", code)
 	}
@@ -64,7 +62,7 @@ func TestARealYardReadsNoInventedStrength(t *testing.T) {
 	}
 }
 
-func TestADemoYardLabelsItsStandIn(t *testing.T) {
+func TestDemoYardLabelsItsStandIn(t *testing.T) {
 	t.Parallel()
 	v := visit(t)
 	demo, err := New(Config{Store: v.store, Log: slog.New(slog.NewTextHandler(v.log, nil)), Now: v.s.Now, Demo: true})
@@ -81,8 +79,8 @@ func TestADemoYardLabelsItsStandIn(t *testing.T) {
 	}
 }
 
-// The yield stays measured while a row of readings is being typed.
-func TestReadingsMayBeSeparatedByCommas(t *testing.T) {
+// The yield stays marked as measured during typing.
+func TestReadingsSeparatedByCommas(t *testing.T) {
 	t.Parallel()
 	v := visit(t)
 	path := "/brews/" + untasted + "/cup"

@@ -84,7 +84,7 @@ func (s *Server) solve(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	tab := typed.Text("tab", "Tab", 40, false)
-	sc.draft.Tab = tab // the answer belongs to the window that asked
+	sc.draft.Tab = tab // the response belongs to this window
 	q := sc.Question(sc.now)
 	switch {
 	case !typed.OK():

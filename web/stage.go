@@ -165,7 +165,7 @@ func (s *Server) planned(ctx context.Context, x stage.Script) (staged, error) {
 		return staged{Script: x}, err
 	}
 	s.owners.Attend(ctx, &d.Sheet)
-	made, err := s.cupsPlans.of(d.Name, d.Question(s.Now()), x.Cups)
+	made, err := s.cupsPlans.get(d.Name, d.Question(s.Now()), x.Cups)
 	switch {
 	case errors.Is(err, rush.ErrLong):
 		return staged{Script: x}, problem{http.StatusUnprocessableEntity, "These cups take longer than an hour", "Plan fewer cups, or a recipe that is poured sooner."}

@@ -11,27 +11,27 @@ import (
 	"yardbloom/core/rush"
 )
 
-// A cupsPlan is how the cups of a presentation are poured: the order for one of them and
-// the plan for all. It is shared: nobody changes it.
+// A cupsPlan holds the order for one cup of a presentation and the plan for all cups. It is
+// shared and must not be modified.
 type cupsPlan struct {
 	order rush.Order
 	plan  rush.Plan
 }
 
-// cupsPlans keeps plans per version of their inputs, for every event of every open screen
-// asks for one. It is safe for concurrent use.
+// cupsPlans caches plans by their inputs, because every event of every open screen needs one. It
+// is safe for concurrent use.
 type cupsPlans struct {
 	mu   sync.Mutex
 	kept map[[sha256.Size]byte]func() (cupsPlan, error)
-	made int // plans worked out so far, for tests
+	made int // plans calculated, for tests
 }
 
-// mostPlans is how many plans are kept before all are dropped.
-const mostPlans = 32
+// maxPlans is the number of cached plans at which all are dropped.
+const maxPlans = 32
 
-// of returns the plan for so many cups of a recipe. What a plan depends on besides is the
-// question: gear, coffee, beliefs and the day.
-func (p *cupsPlans) of(name string, q forecast.Question, cups int) (cupsPlan, error) {
+// get returns the plan for a number of cups. The key covers everything that the plan depends on:
+// name, recipe, gear, coffee, beliefs, units and the day.
+func (p *cupsPlans) get(name string, q forecast.Question, cups int) (cupsPlan, error) {
 	q.Now = q.Now.Truncate(24 * time.Hour)
 	inputs, err := json.Marshal(struct {
 		Name     string
@@ -45,7 +45,7 @@ func (p *cupsPlans) of(name string, q forecast.Question, cups int) (cupsPlan, er
 	p.mu.Lock()
 	plan, kept := p.kept[key]
 	if !kept {
-		if p.kept == nil || len(p.kept) >= mostPlans {
+		if p.kept == nil || len(p.kept) >= maxPlans {
 			p.kept = map[[sha256.Size]byte]func() (cupsPlan, error){}
 		}
 		plan = sync.OnceValues(func() (cupsPlan, error) { return planCups(name, q, cups) })
@@ -56,7 +56,7 @@ func (p *cupsPlans) of(name string, q forecast.Question, cups int) (cupsPlan, er
 	return plan()
 }
 
-// planCups plans cups of one recipe, each in a brewer of its own.
+// planCups plans cups of one recipe, each in its own brewer.
 func planCups(name string, q forecast.Question, cups int) (cupsPlan, error) {
 	o, err := rush.OrderOf(name, q)
 	if err != nil {

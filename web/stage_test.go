@@ -5,9 +5,8 @@ import (
 	"testing"
 )
 
-// Pages and events of a presentation share one plan until its inputs change. Caught: a plan
-// that is worked out on every event of every open screen.
-func TestAPresentationIsPlannedOncePerVersion(t *testing.T) {
+// Mutation caught: a plan that is calculated for every event of every open screen.
+func TestPresentationIsPlannedOncePerVersion(t *testing.T) {
 	t.Parallel()
 	v := visit(t)
 	const path = "/stage/regional-heat"
@@ -22,7 +21,7 @@ func TestAPresentationIsPlannedOncePerVersion(t *testing.T) {
 	v.post(path + "/begin")
 	for range 3 {
 		v.post(path + "/said")
-		for _, prompt := range []bool{false, true} { // what the stream sends to two screens
+		for _, prompt := range []bool{false, true} { // the streams of two screens
 			if _, _, err := v.s.showBody(t.Context(), "regional-heat", prompt); err != nil {
 				t.Fatal(err)
 			}

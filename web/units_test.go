@@ -7,8 +7,7 @@ import (
 	"testing"
 )
 
-// unitPages are all pages that show figures, the Brew screen before and while it is used
-// among them.
+// unitPages lists all pages that show figures.
 var unitPages = []string{
 	"/", "/bags/evening-seed", "/bags/new", "/bags/evening-seed/wish", "/bags/long-meadow", "/brews/evening-seed-next/recipe", "/brews/evening-seed-next/setup", "/brews/evening-seed-next/brew",
 	"/brews/evening-seed-next/card", "/brews/long-meadow-3", "/brews/long-meadow-3/recipe", "/brews/long-meadow-3/cup", "/brews/slate-terrace-4", "/brews/slate-terrace-4/cup", "/brews/slate-terrace-4/next",
@@ -23,7 +22,7 @@ var (
 	otherUnit  = regexp.MustCompile(`[0-9]\s?(?:oz|fl oz|°F|ft|in|oz/s|lb)(?:[^a-zA-Z/]|$)`)
 )
 
-// visible is the text of a page with what it says to a screen reader, without what people typed.
+// visible returns the text of a page, including labels for screen readers.
 func visible(page string) string {
 	var out strings.Builder
 	for _, m := range spoken.FindAllStringSubmatch(page, -1) {
@@ -33,9 +32,8 @@ func visible(page string) string {
 	return strings.ReplaceAll(html.UnescapeString(out.String()), "\u00a0", " ")
 }
 
-// With ounces and Fahrenheit every figure uses them, and none does in metric. Caught: a
-// sentence, a figure or a hint with its unit written out.
-func TestEveryPageKeepsToThePersonsUnits(t *testing.T) {
+// Mutation caught: a sentence, a figure or a hint with a hard-coded unit.
+func TestPagesUseThePreferredUnits(t *testing.T) {
 	t.Parallel()
 	for _, c := range []struct {
 		name    string
@@ -66,7 +64,7 @@ func TestEveryPageKeepsToThePersonsUnits(t *testing.T) {
 			check(path)
 		}
 		for _, typed := range [][]string{{"dose", "8 g"}, {"dose", "60 g"}, {"dose", "18 g", "rate", "19 g/s"}, {"rate", "5 g/s", "temperature", "99 °C"}, {"dose", "900 g"}, {"dose", "18 g"}, {"serving", "over ice"}, {"serving", "diluted"}, {"kettle", "stove-kettle"}, {"serving", "hot"}} {
-			_, _, page := v.recipe(typed...) // with the warnings that it draws
+			_, _, page := v.recipe(typed...) // including its warnings
 			read("/brews/…/recipe with "+strings.Join(typed, " "), page)
 			check("/brews/" + planned + "/setup")
 		}

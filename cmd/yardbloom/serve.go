@@ -45,10 +45,10 @@ func serveCommand(logger func() *slog.Logger) *cobra.Command {
 				return err
 			}
 			ctx, cancel := context.WithCancel(cmd.Context())
-			var behind sync.WaitGroup
-			behind.Go(func() { backUpDaily(ctx, st, log) })
-			behind.Go(func() { checkAfterUncleanEnd(ctx, st, log) })
-			defer func() { cancel(); behind.Wait() }()
+			var background sync.WaitGroup
+			background.Go(func() { backUpDaily(ctx, st, log) })
+			background.Go(func() { checkAfterUncleanEnd(ctx, st, log) })
+			defer func() { cancel(); background.Wait() }()
 			return listen(ctx, cmd.OutOrStdout(), who.addr, config)
 		},
 	}
@@ -57,8 +57,8 @@ func serveCommand(logger func() *slog.Logger) *cobra.Command {
 	return c
 }
 
-// checkAfterUncleanEnd reads the whole database where the last program did not close it. A
-// damaged one answers every page with what to do about it.
+// checkAfterUncleanEnd checks the database in the background if the last process did not close
+// it. If the check fails, every page reports the damage.
 func checkAfterUncleanEnd(ctx context.Context, st *store.Store, log *slog.Logger) {
 	if !st.Unclean {
 		return

@@ -98,7 +98,7 @@ type Line struct {
 	By  float64
 }
 
-// AskedFor is the Rule of an advice that answers a wish for the next cup, not a cause.
+// AskedFor is the Rule of advice that answers a request for the next cup rather than a cause.
 const AskedFor = "asked for"
 
 // worthHelp is how likely a change must be to help to be worth making.

@@ -271,9 +271,9 @@ func lists(list, token string) bool {
 	return token != "" && strings.Contains(" "+list+" ", " "+token+" ") || list == token || list == "*" && strings.ContainsAny(token, "+-")
 }
 
-// Whatever somebody asks for is answered: by a change in the direction of the wish, or by a
-// sentence about it. Caught: a wish on a good cup that gets "change nothing" with a cause of
-// less than 5 %, a wish that a fault or a bad pour talks over, a large step on a good cup.
+// Every request is answered by a change in its direction or by a sentence about it.
+// Mutations caught: a good cup that gets "change nothing" with a cause under 5 %, a fault or a
+// bad pour that hides the request, a large step on a good cup.
 func TestEveryWishIsAnswered(t *testing.T) {
 	t.Parallel()
 	towards := map[cup.Want]string{

@@ -9,13 +9,13 @@ import (
 	"yardbloom/core/cup"
 )
 
-// contrary are wishes that cannot be had together.
-var contrary = [][2]cup.Want{{cup.Lighter, cup.Stronger}}
+// conflicting lists requests that exclude each other.
+var conflicting = [][2]cup.Want{{cup.Lighter, cup.Stronger}}
 
-// answer is the advice on a cup of which somebody wants another: the change that gives it,
-// or a sentence that says why none does. first is the change that is best by itself.
+// answer returns the advice for a request: the change that fulfils it, or a sentence that says
+// why no change does. first is the best change regardless of the request, or nil.
 func (w *weighing) answer(first *option) Advice {
-	for _, pair := range contrary {
+	for _, pair := range conflicting {
 		if w.Cup.Wants[pair[0]] && w.Cup.Wants[pair[1]] {
 			return w.unanswered(fmt.Sprintf("You want it %s and %s", pair[0], pair[1]), "One change cannot do both.", "Take one of the two wishes back")
 		}
@@ -34,7 +34,7 @@ func (w *weighing) answer(first *option) Advice {
 	return w.unanswered(w.wish(), "Everything that would do it is at its limit on this gear, or would clog or overflow the brewer.", "Keep the recipe, or start from what you want of a cup on the bag’s page")
 }
 
-// smallStep is the best of the smallest changes that give what somebody wants; nil for none.
+// smallStep returns the best of the smallest changes that fulfil a request, or nil.
 func (w *weighing) smallStep() *option {
 	var asked []option
 	for _, x := range w.options {
@@ -51,7 +51,7 @@ func (w *weighing) smallStep() *option {
 	return &best
 }
 
-// wish says what somebody wants of the next cup.
+// wish names the request in a sentence.
 func (w *weighing) wish() string {
 	var all []string
 	for _, want := range cup.Wants() {
@@ -62,7 +62,7 @@ func (w *weighing) wish() string {
 	return "You want it " + strings.Join(all, " and ")
 }
 
-// unanswered is the advice on a wish that no change gives.
+// unanswered returns the advice for a request that no change fulfils.
 func (w *weighing) unanswered(verdict, because, instead string) Advice {
 	return Advice{Do: Nothing, Rule: AskedFor, Verdict: verdict, Because: because, Instead: instead, Sure: Likely}
 }

@@ -198,7 +198,7 @@ type Cup struct {
 	Carafe      units.Grams // empty, where it was weighed along
 	TDS         float64     // the mean of the readings that count
 	Readings    []float64   // of the refractometer, where there was more than one
-	// Simulated says that a figure was read from a simulated device.
+	// Simulated reports whether a simulated device measured any of the figures.
 	Simulated bool
 	Drawdown  units.Seconds
 	Bed       Bed

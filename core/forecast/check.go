@@ -199,7 +199,7 @@ func runsDry(q inquiry) (recipe.Knob, string) {
 	return "", ""
 }
 
-// length prints a length of mm in the person's unit.
+// length formats a length in mm in the user's unit.
 func (q inquiry) length(mm float64) string { return q.prefs.Unit(units.Length).Format(mm) }
 
 // gap is the time from pour to pour, s.

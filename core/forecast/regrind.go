@@ -7,11 +7,10 @@ import (
 	"yardbloom/core/units"
 )
 
-// Regrind returns the recipe of a question with its grind recalculated for the gear of
-// another one: the size at which the model expects the drawdown of before, or the yield
-// of before where water waits for a valve or pours wait for the bed. Where no grind gives
-// that drawdown it is the nearest end of the usual range, short of a yield that hardly
-// anybody likes. to holds the new gear; its recipe is ignored.
+// Regrind returns the recipe of q with its grind recalculated for the gear of to, whose own
+// recipe is ignored. The new size gives the same predicted drawdown; for a closed steep and
+// for pours that wait for the bed, the same predicted yield. If no size does, Regrind uses the
+// nearest end of the usual range, but keeps the yield at or above the least plausible one.
 func Regrind(q, to Question) recipe.Recipe {
 	to.Recipe = q.Recipe
 	to.Recipe.Grind = to.Gear.Grinder.Snap(q.Recipe.Grind)
@@ -40,8 +39,8 @@ func Regrind(q, to Question) recipe.Recipe {
 	return to.Recipe
 }
 
-// nearestEnd is the end of the usual grinds that comes nearest to a value no grind gives:
-// both drawdown and yield fall as the grind gets coarser.
+// nearestEnd returns the end of the usual range of grinds that comes nearest to an unreachable
+// value. Drawdown and yield both fall as the grind gets coarser.
 func nearestEnd(far *UnreachableError, value float64) float64 {
 	if value < far.Seen.Lo {
 		return recipe.Grind.Usual().Hi

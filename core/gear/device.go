@@ -29,7 +29,7 @@ type Device struct {
 	Carafe units.Grams `db:"carafe"`
 }
 
-// StandInAddress begins the address of a simulated device inside the app itself.
+// StandInAddress is the prefix of the address of a simulated device inside the app.
 const StandInAddress = "standin:"
 
 // Simulated reports whether the device is a stand-in inside the app.

@@ -126,9 +126,8 @@ func TestRetainedWaterIsLearnedFromPlausibleBrewsOnly(t *testing.T) {
 	}
 }
 
-// A grind is read however it is written. Caught: turns that lose their fraction, a size taken
-// for a setting, a texture that is refused.
-func TestAGrindIsReadHoweverItIsWritten(t *testing.T) {
+// Mutations caught: fractions of turns dropped, a size parsed as a setting, textures refused.
+func TestParseGrindAcceptsEveryNotation(t *testing.T) {
 	t.Parallel()
 	numbered := Dial{Kind: Numbered, Zero: 290, Step: 24, Mark: 0.5}
 	clicks := Dial{Kind: Clicks, Zero: 60, Step: 27}

@@ -6,7 +6,7 @@ import (
 	"yardbloom/core/units"
 )
 
-// grindWords are the sizes that people name, µm: how coarse they call it, and what it feels like.
+// grindWords maps names of grinds and textures to median sizes in µm.
 var grindWords = []struct {
 	spellings string // separated by commas
 	size      units.Micrometres
@@ -15,10 +15,10 @@ var grindWords = []struct {
 	{"icing sugar,powdered sugar", 380}, {"fine table salt,fine salt", 480}, {"table salt,salt", 625}, {"coarse sand,sand", 775}, {"sea salt,coarse salt", 925}, {"coarse breadcrumbs,breadcrumbs", 1100},
 }
 
-// ParseGrind reads a grind as people write it, in µm: a reading of the dial ("6.5", "24",
-// "24 clicks", "1 turn 6 clicks", "0.85 turns"), a size ("650 µm", "0.65 mm") or a texture
-// ("table salt", "medium-fine"). A bare number is a reading of the dial where it has one and
-// µm where it has none. The error is a *units.ValueError.
+// ParseGrind parses a grind and returns its median size in µm. It accepts a dial setting ("6.5",
+// "24 clicks", "1 turn 6 clicks", "0.85 turns"), a size ("650 µm", "0.65 mm") and a texture
+// ("table salt", "medium-fine"). A bare number is a dial setting, or µm if there is no dial.
+// The error is a *units.ValueError.
 func (d Dial) ParseGrind(typed string) (units.Micrometres, error) {
 	word := strings.TrimPrefix(strings.Join(strings.Fields(strings.ToLower(typed)), " "), "like ")
 	for _, w := range grindWords {

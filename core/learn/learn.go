@@ -31,7 +31,7 @@ type Sample struct {
 	TDS                          float64 // %
 	// Out leaves it out; In takes it though it is odd.
 	Out, In bool
-	// Simulated says that a figure of it was read from a simulated device.
+	// Simulated reports whether a simulated device measured any of the figures.
 	Simulated bool
 }
 

@@ -110,8 +110,8 @@ func Hold(held [2]Knob, k Knob) [2]Knob {
 	return [2]Knob{k, held[0]}
 }
 
-// Weighable rounds amounts to what can be weighed out: the dose to a tenth of a gram, the
-// water to a gram. A held cup stays: the water follows the rounded dose.
+// Weighable rounds the amounts to what a scale can weigh: the dose to 0.1 g, the water to 1 g.
+// If the cup is held, the water is recalculated from the rounded dose so that the cup stays.
 func (a Amounts) Weighable(held [2]Knob, retained float64) Amounts {
 	dose := units.Grams(units.Round(float64(a.Dose), 1))
 	if slices.Contains(held[:], Cup) && !slices.Contains(held[:], Water) {

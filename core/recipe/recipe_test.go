@@ -397,9 +397,9 @@ func BenchmarkSolve(b *testing.B) {
 	}
 }
 
-// A level tablespoon of a medium roast at a medium grind weighs 6 g; darker and coarser weigh
-// less. The ratio by spoons is off by what people really are, 15 % or more.
-func TestASpoonDependsOnRoastAndGrind(t *testing.T) {
+// A level tablespoon weighs 6 g at a medium roast and grind, and less if darker or coarser.
+// Mutations caught: a fixed spoon weight, an error under 15 %.
+func TestSpoonWeightDependsOnRoastAndGrind(t *testing.T) {
 	t.Parallel()
 	if got := 4 * Spoonful(coffee.Medium, 650); math.Abs(float64(got-24)) > 0.1 {
 		t.Errorf("four tablespoons weigh %.1f g, want 24", float64(got))

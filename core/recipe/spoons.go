@@ -14,12 +14,12 @@ type Spoons struct {
 	Off    float64     // standard error of the ratio, as a share
 }
 
-// spoonVolume is a level tablespoon, ml.
+// spoonVolume is the volume of a level tablespoon in ml.
 const spoonVolume = 15
 
-// Spoonful is what a level tablespoon of ground coffee weighs, g: about 6 g of a medium roast
-// at 650 µm. Ground coffee lies at about 0.4 g/ml. Roasting puffs the bean up, so each step
-// darker weighs 3 % less; coarse grounds leave more air, 2 % for each 100 µm.
+// Spoonful returns the weight of a level tablespoon of ground coffee in g: 6 g for a medium
+// roast at 650 µm, from a bulk density of about 0.4 g/ml. Roasting expands the bean, so each
+// step darker weighs 3 % less; coarser grounds pack more loosely, 2 % less for each 100 µm.
 func Spoonful(roast coffee.Roast, size units.Micrometres) units.Grams {
 	const density, perStep, per100 = 0.4, 0.03, 0.02 // g/ml at a medium roast and 650 µm
 	darker := 0.0
@@ -29,8 +29,8 @@ func Spoonful(roast coffee.Roast, size units.Micrometres) units.Grams {
 	return units.Grams(spoonVolume * density * (1 - perStep*darker) * (1 - per100*float64(size-650)/100))
 }
 
-// BySpoon returns the amounts in tablespoons and kettle marks. How people fill a level spoon
-// is good to about 15 %, a mark to 25 ml, and both are rounded: Off is what these make together.
+// BySpoon returns the amounts in tablespoons and kettle marks. Off combines the errors of a
+// level spoon (15 %), of a kettle mark (25 ml) and of rounding both.
 func (r Recipe) BySpoon(roast coffee.Roast) Spoons {
 	const filling, mark = 0.15, 25 / 1.73
 	each := Spoonful(roast, r.Grind)

@@ -82,7 +82,7 @@ func (id StyleID) Style() Style {
 	return Style{}
 }
 
-// In returns the style with the figures in its texts in a person's units.
+// In returns the style with the figures in its texts converted to a user's units.
 func (s Style) In(p units.Prefs) Style {
 	s.Short, s.Favours, s.Asks, s.NotWhen = p.Say(s.Short), p.Say(s.Favours), p.Say(s.Asks), p.Say(s.NotWhen)
 	return s

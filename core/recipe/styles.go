@@ -62,9 +62,9 @@ var styles = []Style{
 		not:   map[gear.BrewerKind]string{gear.HeavyCone: tooSlow},
 	},
 	{
-		// The first pour is more than three times the dose, which by the model leaves no clumps
-		// dry; the second is smaller, for the wet bed drains slower. What is left for strength is
-		// poured in two, the last one smaller, so that the water stands no higher than before.
+		// The first pour is more than three times the dose: in the model that leaves no clumps dry.
+		// The second is smaller because the wet bed drains more slowly. The rest is poured in two,
+		// the last one smaller, so that the level does not rise from pour to pour.
 		ID: Split, Name: "Balance and strength", Short: "Two pours set sweet against bright; the rest sets the strength, each when the last has drained.",
 		Favours: "Tuning the taste by the schedule instead of the grinder.", Asks: "A coarse grind, and eyes on the bed: the next pour comes when the water has sunk in.",
 		NotWhen: "You cannot watch the bed, or the coffee is so light that coarse grounds leave it sour.",
@@ -103,8 +103,8 @@ var styles = []Style{
 		not:   map[gear.BrewerKind]string{gear.OpenCone: noValve, gear.FlatBed: noValve, gear.HeavyCone: noValve},
 	},
 	{
-		// By the energy balance, so much ice out of a freezer just melts and leaves 18 g in a glass
-		// carafe at about 5 °C.
+		// By the energy balance, this share of freezer ice just melts and leaves a drink of about
+		// 5 °C for 18 g in a glass carafe.
 		ID: IceHotAndSlow, Name: "Over ice, hot and slow", Short: "A large share of the water is ice in the carafe; the rest is hotter, finer, slower.",
 		Favours: "Strength and brightness over ice.", Asks: "A carafe that takes hot coffee on ice, and a finer grind.",
 		NotWhen: "The coffee is dark: so little water so hot makes it harsh.",
@@ -112,8 +112,8 @@ var styles = []Style{
 		pours: []share{{of: 0.5}, {of: 0.5, low: true}},
 	},
 	{
-		// Cooler water melts less: with so much ice the drink ends at about 12 °C and keeps its
-		// sweetness; a machine's wet ice leaves it warmer.
+		// Cooler water melts less ice. With this share the drink ends at about 12 °C, where sweetness
+		// is easier to taste.
 		ID: IcePulsed, Name: "Over ice, pulsed and cooler", Short: "Less ice, and many small pours of cooler water.",
 		Favours: "Sweetness; a softer drink.", Asks: "Time, and more coffee: cooler water takes less along.",
 		NotWhen: "You want the bright, sharp kind of iced coffee.",

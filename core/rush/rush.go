@@ -176,8 +176,8 @@ func inTurn(slots []Slot, orders []Order, own []bool) []Slot {
 	return slots
 }
 
-// ownBrewers says of each order whether its brewer is free and no other order's: which of
-// two such orders gets which brewer makes no difference.
+// ownBrewers reports for each order whether its brewer is free and used by no other order. Such
+// orders are interchangeable.
 func ownBrewers(orders []Order, busy []Busy) []bool {
 	own := make([]bool, len(orders))
 	for i, o := range orders {

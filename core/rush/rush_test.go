@@ -229,9 +229,9 @@ func TestHandsWorkThroughARush(t *testing.T) {
 }
 
 // One more order is planned behind those that wait, and moves none of them.
-// Alike orders in brewers of their own are tried in one sequence, not in every one. Caught:
-// brewers that tell alike orders apart (four cups of one recipe took 400 ms to plan).
-func TestAlikeOrdersAreTriedOnce(t *testing.T) {
+// Identical orders in separate brewers are tried in one sequence only. Mutation caught: brewers
+// that make identical orders count as different (four cups took 400 ms to plan).
+func TestIdenticalOrdersAreTriedOnce(t *testing.T) {
 	t.Parallel()
 	orders := bar(t, 4)
 	for i := range orders {

@@ -141,7 +141,7 @@ func (o *Result) record(r *runner, level float64) {
 func (o *Result) plot(r *runner, level float64) {
 	o.next += Every
 	solids, liquid := r.inCup(), r.liquid()
-	const least = 1e-4 // kg: the strength of a film is no strength yet
+	const least = 1e-4 // kg; below this TDS is reported as 0
 	tds := 0.0
 	if liquid >= least {
 		tds = 100 * solids / liquid

@@ -232,8 +232,7 @@ func (t Trial) Says(a Answer, prefs units.Prefs) string {
 	return out + ": less than can be told."
 }
 
-// LeastError is an error as it is said: no measured figure is known better than the last
-// decimal that is shown.
+// LeastError returns the error to display: at least one unit of the last decimal shown.
 func LeastError(err float64, decimals int) float64 { return max(err, math.Pow10(-decimals)) }
 
 // LevelName is a level in the person's own terms.

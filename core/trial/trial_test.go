@@ -139,8 +139,8 @@ func TestTheStatedErrorOfAStepIsItsSpread(t *testing.T) {
 	}
 }
 
-// Readings that agree to the last decimal do not make a difference exact. Caught: "± 0.0".
-func TestNoErrorIsSaidAsNothing(t *testing.T) {
+// Identical readings do not make a difference exact. Mutation caught: "± 0.0".
+func TestNoErrorIsShownAsZero(t *testing.T) {
 	t.Parallel()
 	p := planned(t, 3)
 	for i, r := range p.Runs {

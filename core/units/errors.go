@@ -14,9 +14,9 @@ var (
 	ErrSyntax  = errors.New("cannot be read")
 	ErrRange   = errors.New("out of range")
 	ErrUnknown = errors.New("not a known name")
-	// ErrUnit is returned for a unit that is not known, or that measures another quantity.
+	// ErrUnit is returned for an unknown unit and for a unit of another quantity.
 	ErrUnit = errors.New("not a unit of this quantity")
-	// ErrAmbiguous is returned for a number such as 1,500 that may be 1500 or 1.5.
+	// ErrAmbiguous is returned for a number such as 1,500 that may mean 1500 or 1.5.
 	ErrAmbiguous = errors.New("can be read in two ways")
 )
 
@@ -42,10 +42,10 @@ type ValueError struct {
 	At    fmt.Stringer // where the value stands: a Place, or an address of another package; may be nil
 	Typed string       // the value as text, for ErrSyntax and ErrUnknown
 	Value float64      // for ErrRange and ErrAmbiguous, in the canonical unit
-	Other float64      // for ErrAmbiguous: the other way to read it, in the canonical unit
+	Other float64      // for ErrAmbiguous: the alternative reading, in the canonical unit
 	Unit  string       // for ErrUnit, as written
-	// Measures is what the unit of an ErrUnit measures, such as "a temperature"; empty for
-	// one that is not known.
+	// Measures names the quantity that the unit of an ErrUnit measures, such as "a temperature".
+	// It is empty for an unknown unit.
 	Measures string
 	Range    Range    // for ErrRange, in the canonical unit
 	Known    []string // for ErrUnknown

@@ -7,14 +7,14 @@ import (
 	"strings"
 )
 
-// maxTyped is the longest text that is still read as a quantity, in bytes.
+// maxTyped is the longest text that is parsed as a quantity, in bytes.
 const maxTyped = 60
 
 var decimal = regexp.MustCompile(`^[+-]?([0-9]+([.,][0-9]*)?|[.,][0-9]+)$`)
 
-// ParseNumber reads a bare number with a comma or a point as its decimal sign, and
-// optionally a symbol behind it. It is for what a program sends; Unit.Parse reads what
-// people type. The error is a *ValueError.
+// ParseNumber parses a bare number with a comma or a point as its decimal sign and an optional
+// trailing symbol. Use it for machine input; Unit.Parse accepts what people type. The error is
+// a *ValueError.
 func ParseNumber(typed, symbol string) (float64, error) {
 	s := strings.TrimSpace(typed)
 	if s == "" {
@@ -50,24 +50,23 @@ func ParseClock(typed string) (Seconds, error) {
 	return Seconds(m*60 + sec), nil
 }
 
-// A Part is a number with the unit written behind it, such as 24 and "clicks".
+// A Part is a number and the unit that follows it, such as 24 and "clicks".
 type Part struct {
 	Value float64
-	// Grouped is the value where a single comma or point before three digits groups
-	// thousands: 1500 for "1,500". It is NaN where there is only one way to read the number.
+	// Grouped is the value if the comma or point of a number such as "1,500" groups thousands.
+	// It is NaN for an unambiguous number.
 	Grouped float64
 	Unit    string // in lower case; empty for none
 }
 
-// Forms of a number: with a fraction, and with digits grouped or not.
+// partForm matches a number, timesForm a multiplication such as "2 mugs of 250 ml".
 var (
 	partForm  = regexp.MustCompile(`^([+-]?)(?:([0-9]+) ([0-9]+)/([0-9]+)|([0-9]+)/([0-9]+)|([0-9]{1,3}(?:[ '][0-9]{3})+(?:[.,][0-9]+)?|[0-9][0-9.,]*|[.,][0-9]+))`)
 	unitForm  = regexp.MustCompile(`^ ?([^0-9+-]*)`)
 	timesForm = regexp.MustCompile(`^([0-9]+(?:[.,][0-9]+)?) ?(?:x|\*|mugs?|cups?|glass(?:es)?)(?: of)? ?([0-9].*)$`)
 )
 
-// plain turns what people type into what the forms know: one kind of space, sign and
-// multiplication, fractions written out, numbers in words as figures.
+// plain normalizes signs, quotes and fractions.
 var plain = strings.NewReplacer("−", "-", "–", "-", "×", "x", "μ", "µ", "’", "'", "½", " 1/2", "¼", " 1/4", "¾", " 3/4", "⅓", " 1/3", "⅔", " 2/3", "⅛", " 1/8")
 
 var counted = map[string]string{"a": "1", "an": "1", "one": "1", "two": "2", "three": "3", "four": "4", "five": "5", "six": "6", "half": "1/2"}
@@ -85,8 +84,8 @@ func normal(typed string) string {
 	return strings.Join(words, " ")
 }
 
-// ReadParts splits a text such as "1 turn 6 clicks" into its numbers and units. The error
-// is a *ValueError.
+// ReadParts splits a text such as "1 turn 6 clicks" into numbers with their units. The error is
+// a *ValueError.
 func ReadParts(typed string) ([]Part, error) {
 	rest := normal(typed)
 	wrong := &ValueError{Typed: strings.TrimSpace(typed), Err: ErrSyntax}
@@ -118,7 +117,7 @@ func ReadParts(typed string) ([]Part, error) {
 	return out, nil
 }
 
-// number makes a number of what partForm found.
+// number converts a match of partForm.
 func number(m []string) (Part, bool) {
 	p := Part{Grouped: math.NaN()}
 	ok := true
@@ -148,8 +147,8 @@ func number(m []string) (Part, bool) {
 	return p, ok && !math.IsInf(p.Value, 0) && !math.IsInf(p.Grouped, 0)
 }
 
-// digits reads figures with decimal signs and groups: a sign that comes more than once, or
-// before another one, groups thousands. grouped is NaN where the figures can be read one way only.
+// digits parses digits with decimal and thousands separators. A separator that is repeated, or
+// that precedes another one, groups thousands. grouped is NaN for an unambiguous number.
 func digits(s string) (value, grouped float64, ok bool) {
 	grouped = math.NaN()
 	s = strings.NewReplacer(" ", "", "'", "").Replace(s)
@@ -183,16 +182,16 @@ func digits(s string) (value, grouped float64, ok bool) {
 	return value, grouped, err == nil
 }
 
-// Parse reads a value as people type it into a field of this unit, and returns it canonical:
-// a bare number in the unit of the field, or a number with any unit of the same quantity
+// Parse parses what a person types into a field of this unit and returns the canonical value. It
+// accepts a bare number in the unit of the field and a number with any unit of the same quantity
 // (201 F, 60 g/l, 4 tbsp, 1 1/2 oz, 2:30, 2 mugs). The error is a *ValueError.
 func (u Unit) Parse(typed string) (float64, error) {
 	return u.ParseIn(typed, Range{math.Inf(-1), math.Inf(1)})
 }
 
-// ParseIn is Parse for a field with a range: of two ways to read a number, such as 1500 and
-// 1.5 for "1,500", the one in the range counts; where both are, the error is ErrAmbiguous.
-// It does not check the range otherwise.
+// ParseIn is Parse for a field with a range. If a number such as "1,500" can mean 1500 or 1.5,
+// it returns the one in the range, and ErrAmbiguous if both are. It does not check the range
+// otherwise.
 func (u Unit) ParseIn(typed string, r Range) (float64, error) {
 	s := normal(typed)
 	switch {
@@ -229,7 +228,7 @@ func (u Unit) ParseIn(typed string, r Range) (float64, error) {
 	return u.value(typed, parts[0], r)
 }
 
-// value makes a canonical value of a number with its unit.
+// value converts a number with its unit to the canonical unit.
 func (u Unit) value(typed string, p Part, r Range) (float64, error) {
 	to := u.Canonical
 	if word, ok := u.named(p.Unit); ok {
@@ -244,7 +243,7 @@ func (u Unit) value(typed string, p Part, r Range) (float64, error) {
 		return 0, &ValueError{Typed: strings.TrimSpace(typed), Err: ErrSyntax}
 	case math.IsNaN(grouped):
 		return v, nil
-	case u.Decimals == 0 && (p.Unit == "" || p.Unit == strings.ToLower(u.Symbol)) || !in && !groupedIn && u.Kind == Dose: // grams are not typed to a thousandth
+	case u.Decimals == 0 && (p.Unit == "" || p.Unit == strings.ToLower(u.Symbol)) || !in && !groupedIn && u.Kind == Dose: // nobody types grams to three decimals
 		return grouped, nil
 	case in && groupedIn && !math.IsInf(r.Hi, 1):
 		return 0, &ValueError{Typed: strings.TrimSpace(typed), Value: v, Other: grouped, Err: ErrAmbiguous}
@@ -254,7 +253,7 @@ func (u Unit) value(typed string, p Part, r Range) (float64, error) {
 	return v, nil
 }
 
-// named finds how a written unit of this quantity becomes canonical.
+// named returns the conversion of a written unit of this quantity.
 func (u Unit) named(word string) (to func(float64) float64, ok bool) {
 	found, ok := unitOf(word, takes[u.Kind])
 	switch {
@@ -272,8 +271,8 @@ func (u Unit) named(word string) (to func(float64) float64, ok bool) {
 	return found.canonical, true
 }
 
-// parseTime reads 2:30, 150, 150s, 2 min 30, 2.5 minutes or 1 1/2 min. A bare number is in
-// the unit of the field.
+// parseTime parses 2:30, 150, 150s, 2 min 30, 2.5 minutes and 1 1/2 min. A bare number is in
+// seconds.
 func (u Unit) parseTime(typed string) (float64, error) {
 	wrong := &ValueError{Typed: strings.TrimSpace(typed), Err: ErrSyntax}
 	if strings.Contains(typed, ":") {
@@ -284,7 +283,7 @@ func (u Unit) parseTime(typed string) (float64, error) {
 	if err != nil {
 		return 0, err
 	}
-	sum, last := 0.0, math.Inf(1) // what one of the unit before is, s
+	sum, last := 0.0, math.Inf(1) // last is the previous unit in seconds
 	for i, p := range parts {
 		word, ok := unitOf(p.Unit, takes[Time])
 		switch {
@@ -292,7 +291,7 @@ func (u Unit) parseTime(typed string) (float64, error) {
 			last = word.canonical(1)
 			sum += word.canonical(p.Value)
 		case p.Unit == "" && i == len(parts)-1 && (i == 0 || last == 60):
-			if i == 0 && p.Value != math.Trunc(p.Value) && u.Notation == Clock { // 3.18: minutes and seconds, or a fraction?
+			if i == 0 && p.Value != math.Trunc(p.Value) && u.Notation == Clock { // 3.18 may mean 3:18
 				return 0, wrong
 			}
 			sum += p.Value

@@ -34,7 +34,7 @@ func (s Seconds) String() string {
 	return fmt.Sprintf("%s%d:%02d", sign, whole/60, whole%60)
 }
 
-// Span prints a length of time as people say it: seconds up to a minute and a half, else m:ss.
+// Span formats a duration: in seconds below 90 s, else as m:ss.
 func (s Seconds) Span() string {
 	if math.Abs(float64(s)) < 90 {
 		return Trim(float64(s), 0) + noBreak + "s"
@@ -54,7 +54,7 @@ const (
 
 // A Unit is one way to show and type a quantity: shown = canonical × Scale + Offset.
 type Unit struct {
-	Kind     Kind // what it measures; 0 for a bare number
+	Kind     Kind // quantity; 0 for a bare number
 	Symbol   string
 	Notation Notation
 	Scale    float64
@@ -62,7 +62,7 @@ type Unit struct {
 	Decimals int
 	// Step and Fine are the strides of a stepper, in shown units.
 	Step, Fine float64
-	// Spoon is what a level tablespoon of ground coffee weighs in a field of doses, g; 0: the usual.
+	// Spoon is the weight of a level tablespoon in a dose field, g; 0 means the default.
 	Spoon Grams
 }
 
@@ -153,7 +153,7 @@ func (p Prefs) Unit(k Kind) Unit {
 	return u
 }
 
-// Between is the unit for a difference of two values of this one, such as degrees hotter.
+// Between returns the unit for differences of values in u, such as degrees hotter.
 func (u Unit) Between() Unit {
 	u.Kind, u.Offset = 0, 0
 	return u
@@ -232,15 +232,14 @@ func Round(v float64, decimals int) float64 {
 	return math.Round(v*p) / p
 }
 
-// figureForm is a metric figure in a text, in braces.
+// figureForm matches a metric figure in braces.
 var figureForm = regexp.MustCompile(`\{([^{}]+)\}`)
 
-// figureKinds are the quantities of metric units in texts.
+// figureKinds maps the units that may stand in braces to quantities.
 var figureKinds = map[string]Kind{"g": Dose, "ml": Cup, "°c": Temperature, "g/s": Rate, "mm": Length, "m": Altitude, "g of water": Water}
 
-// Say writes the figures of a text in the person's units: {60 °C} becomes 60 °C or 140 °F,
-// {96} to {87 °C} work too, a bare number taking the unit of the next figure. Figures in
-// braces are metric; a text without any stays as it is.
+// Say converts the metric figures in braces of a text to the user's units: {60 °C} becomes
+// 60 °C or 140 °F. A bare number, as in "{96} to {87 °C}", has the unit of the figure after it.
 func (p Prefs) Say(text string) string {
 	if !strings.ContainsRune(text, '{') {
 		return text
@@ -248,7 +247,7 @@ func (p Prefs) Say(text string) string {
 	matches := figureForm.FindAllStringSubmatchIndex(text, -1)
 	var u Unit
 	out := text
-	for i := len(matches) - 1; i >= 0; i-- { // from the end: a bare number takes the unit behind it
+	for i := len(matches) - 1; i >= 0; i-- { // backwards, so that a bare number knows the unit after it
 		m := matches[i]
 		number, symbol, _ := strings.Cut(text[m[2]:m[3]], " ")
 		v, err := strconv.ParseFloat(number, 64)

@@ -32,8 +32,8 @@ func TestParseNumberRefusesTheRest(t *testing.T) {
 	}
 }
 
-// Each field takes every way of writing its own quantity. Values are canonical.
-func TestAFieldTakesEveryWayOfWritingItsQuantity(t *testing.T) {
+// Values are canonical.
+func TestParseAcceptsEveryNotationOfAQuantity(t *testing.T) {
 	metric, imperial := Prefs{}, Prefs{Ounces: true, Fahrenheit: true}
 	for _, c := range []struct {
 		prefs Prefs
@@ -70,15 +70,14 @@ func TestAFieldTakesEveryWayOfWritingItsQuantity(t *testing.T) {
 	}
 }
 
-// typicalRange is what a field of a kind takes, where two readings of a number must be told apart.
+// typicalRange is the range of a typical field of each kind.
 var typicalRange = map[Kind]Range{
 	Dose: {5, 120}, Water: {60, 2000}, Cup: {40, 1800}, Temperature: {70, 100}, Ratio: {6, 25}, Time: {0, 4000}, Span: {1, 600}, Rate: {1, 20}, PerDose: {0, 5}, Share: {0, 1},
 	Strength: {0.3, 5}, Grind: {200, 1600}, BagWeight: {1, 5000}, Altitude: {0, 5000},
 }
 
-// What cannot be meant is refused with the reason. Caught: a temperature taken for grams, a
-// number guessed where two are possible.
-func TestAFieldRefusesWhatItCannotMean(t *testing.T) {
+// Mutations caught: a temperature accepted as grams, an ambiguous number guessed.
+func TestParseRejectsOtherQuantitiesAndAmbiguity(t *testing.T) {
 	u := func(k Kind) Unit { return Prefs{}.Unit(k) }
 	for _, c := range []struct {
 		kind  Kind
@@ -105,7 +104,7 @@ func TestAFieldRefusesWhatItCannotMean(t *testing.T) {
 	}
 }
 
-func TestAClockIsReadStrictly(t *testing.T) {
+func TestParseClock(t *testing.T) {
 	for typed, want := range map[string]Seconds{"3:18": 198, "198": 198, "0:05": 5} {
 		if got, err := ParseClock(typed); err != nil || got != want {
 			t.Errorf("ParseClock(%q) = %v, %v", typed, got, err)
@@ -118,8 +117,7 @@ func TestAClockIsReadStrictly(t *testing.T) {
 	}
 }
 
-// Whatever is typed, a field gets a finite value or a *ValueError with its text; what it shows
-// of the value is read back as the value.
+// Any text gives a finite value or a *ValueError. The formatted value parses to the same value.
 func FuzzParse(f *testing.F) {
 	for _, s := range []string{"201 F", "1 1/2 oz", "1,500", "2 x 250 ml", "1 turn 6 clicks", "60 g/l", "0 g/l", "2 min 30", "½", "1:16", "-3", "1/0", "٣", ".", "999999999999999999999999999999999999999999", "1'500,5"} {
 		f.Add(s, uint8(1), true)

@@ -2,7 +2,7 @@ package units
 
 import "strings"
 
-// A dimension is what a written unit measures, as a sentence names it.
+// A dimension names what a unit measures, as part of a sentence.
 type dimension string
 
 const (
@@ -21,7 +21,7 @@ const (
 	depth       dimension = "a length"
 )
 
-// A unitWord is one way to write a unit: its spellings, and how a number of it becomes canonical.
+// A unitWord is a written unit with its conversion to the canonical unit.
 type unitWord struct {
 	of        dimension
 	spellings string // separated by commas, in lower case
@@ -32,11 +32,11 @@ func times(factor float64) func(float64) float64 {
 	return func(v float64) float64 { return v * factor }
 }
 
-// Mug is what a mug or a cup holds where its size is not given, ml.
+// Mug is the default volume of a mug or a cup in ml.
 const Mug = 250.0
 
-// unitWords are all written units. One that several dimensions share, such as oz, means
-// what the field takes; the first dimension listed names it elsewhere.
+// unitWords lists all written units. A spelling that several dimensions share, such as "oz", has
+// the meaning that the field accepts; in error messages the first entry counts.
 var unitWords = []unitWord{
 	{weight, "g,gr,gram,grams,gramm,grammes", times(1)},
 	{weight, "kg,kilo,kilos,kilogram,kilograms", times(1000)},
@@ -70,14 +70,13 @@ var unitWords = []unitWord{
 	{depth, "cm", times(10)},
 }
 
-// takes lists, by kind, the dimensions that a field of it can be written in. A bare number
-// is in the unit of the field.
+// takes lists the dimensions that a field of each kind accepts, in order of preference.
 var takes = map[Kind][]dimension{
 	Dose: {weight, spoons}, BagWeight: {weight}, Water: {weight, volume}, Cup: {volume, weight}, Temperature: {heat}, Grind: {grain}, Ratio: {proportion}, PerDose: {multiple},
 	Rate: {flow}, Span: {duration}, Time: {duration}, Strength: {percent}, Yield: {percent}, Share: {percent}, Altitude: {height}, Length: {depth},
 }
 
-// unitOf finds a written unit among dimensions, in their order.
+// unitOf looks a written unit up among dimensions, in their order.
 func unitOf(word string, among []dimension) (unitWord, bool) {
 	for _, d := range among {
 		for _, u := range unitWords {
@@ -89,7 +88,7 @@ func unitOf(word string, among []dimension) (unitWord, bool) {
 	return unitWord{}, false
 }
 
-// dimensionOf names what a written unit measures; empty where it is not known.
+// dimensionOf returns what a written unit measures, or an empty dimension.
 func dimensionOf(word string) dimension {
 	for _, u := range unitWords {
 		if u.spelled(word) {

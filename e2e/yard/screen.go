@@ -83,7 +83,7 @@ func (s *Screen) Press(keys string, modifiers ...chromedp.Modifier) error {
 	return s.do(chromedp.KeyEvent(keys, chromedp.KeyModifiers(modifiers...)))
 }
 
-// Focus moves the focus to an element.
+// Focus focuses an element.
 func (s *Screen) Focus(css string) error {
 	return s.there(func() error { return s.do(chromedp.Focus(chromedp.CSS(css))) })
 }

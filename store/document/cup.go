@@ -31,7 +31,7 @@ type Cup struct {
 	Wants    []string          `json:"wants,omitempty"`
 	BadPour  bool              `json:"bad_pour,omitempty"`
 	NotDone  bool              `json:"not_done,omitempty"`
-	// Not in documents from before stand-ins were recorded.
+	// Missing in documents written before simulated devices were recorded.
 	Simulated bool `json:"simulated,omitempty"`
 }
 

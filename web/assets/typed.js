@@ -1,21 +1,20 @@
-// Keeps what was typed into a form through Back and Forward, and checks a page that comes back
-// from the browser's memory: somebody may have changed what it shows, or the session is over.
-// Forms that send each change by themselves keep it on the server and are left out.
+// Restores typed text after Back and Forward, and checks the version and the session of a page
+// restored from the back-forward cache. Forms that save each change on the server are excluded.
 "use strict";
 
 const keptForms = () => [...document.querySelectorAll('form[method="post"]:not([data-entries]):not([hx-post])')].filter((form) => form.querySelector("input:not([type=hidden]), textarea, select"));
 const keptEntries = (form) => [...form.elements].filter((e) => e.name && !/^(hidden|submit|button|image|password|file)$/.test(e.type));
 const keptKey = (form) => `typed ${location.pathname} ${form.getAttribute("action")}`;
 
-// keepTyped keeps the text of a form in this tab, as long as the tab lives.
+// keepTyped stores the values of a form in the session storage of this tab.
 function keepTyped(form) {
   const values = keptEntries(form).map((e) => (e.type === "checkbox" || e.type === "radio" ? [e.name, e.value, e.checked] : [e.name, e.value]));
   try {
     sessionStorage.setItem(keptKey(form), JSON.stringify(values));
-  } catch { /* no storage here, or it is full */ }
+  } catch { /* storage is unavailable or full */ }
 }
 
-// typeAgain puts kept text back; entries that the page no longer has are passed over.
+// typeAgain restores stored values. Fields that no longer exist are skipped.
 function typeAgain(form) {
   const kept = JSON.parse(sessionStorage.getItem(keptKey(form)) ?? "[]");
   let changed = false;
@@ -26,7 +25,7 @@ function typeAgain(form) {
     if (checked === undefined) entry.value = value;
     else entry.checked = checked;
   }
-  if (changed) form.dispatchEvent(new Event("input", { bubbles: true })); // what follows from it is worked out anew
+  if (changed) form.dispatchEvent(new Event("input", { bubbles: true })); // update dependent values
 }
 
 for (const type of ["input", "change"]) {
@@ -40,12 +39,11 @@ if (performance.getEntriesByType("navigation")[0]?.type === "back_forward") kept
 
 const versionsOf = (page) => [...page.querySelectorAll('input[name="version"]')].map((i) => i.getAttribute("value")).join(" ");
 
-// A page out of the browser's memory is as it was when it was left.
 window.addEventListener("pageshow", async (e) => {
   if (!e.persisted) return;
   try {
     const answer = await fetch(location.href);
-    if (answer.redirected) return location.reload(); // to the sign-in, or where it leads now
+    if (answer.redirected) return location.reload(); // the session ended, or the page moved
     if (!answer.ok) return;
     const now = new DOMParser().parseFromString(await answer.text(), "text/html");
     if (versionsOf(now) === versionsOf(document)) return;
@@ -56,5 +54,5 @@ window.addEventListener("pageshow", async (e) => {
     notice.setAttribute("role", "alert");
     notice.textContent = "This page was changed since you left it. Your text is still here; saving it shows you both.";
     document.querySelector("main").prepend(notice);
-  } catch { /* no server: the page stays as it was */ }
+  } catch { /* offline: keep the page */ }
 });

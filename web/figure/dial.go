@@ -9,16 +9,15 @@ import (
 	"yardbloom/core/units"
 )
 
-// The sizes that a dial is drawn over, µm: fine at the left end, coarse at the right.
+// Range of the drawn dial, µm: fine on the left, coarse on the right.
 const dialFine, dialCoarse = 380.0, 1100.0
 
-// dialForm is how large a dial is drawn: beside a form, or on a phone, where the textures of
-// its ends stand under it.
+// dialForm is the layout of a dial. The narrow one has the textures of its ends below it.
 type dialForm struct {
 	class      string
 	w, h, cy   float64
 	inner, out float64 // radii of the settings and of the rim
-	settings   float64 // about so many are printed
+	settings   float64 // approximate number of labels
 	textures   []float64
 }
 
@@ -27,13 +26,13 @@ var (
 	narrowDial = dialForm{class: "dial ribbon-narrow", w: 330, h: 216, cy: 172, inner: 122, out: 150, settings: 6}
 )
 
-// Dial draws a grinder's dial over the sizes that coffee is ground at, for a wide screen and
-// for a narrow one: a round of settings in its own terms, with the texture of each stretch.
+// Dial draws a grinder's dial with its settings and the textures they give, in a wide and a
+// narrow layout.
 func Dial(d gear.Dial) []template.HTML {
 	return []template.HTML{wideDial.draw(d), narrowDial.draw(d)}
 }
 
-// at is the place of a size at a radius.
+// at returns the position of a size at a radius.
 func (f dialForm) at(size, r float64) (x, y float64) {
 	angle := math.Pi * (size - dialFine) / (dialCoarse - dialFine)
 	return f.w/2 - r*math.Cos(angle), f.cy - r*math.Sin(angle)
@@ -65,7 +64,7 @@ func (f dialForm) draw(d gear.Dial) template.HTML {
 	return c.wrap(f.w, f.h, f.class, fmt.Sprintf("The dial from %s, fine, to %s, coarse.", d.Setting(dialFine), d.Setting(dialCoarse)))
 }
 
-// marks draws one line a step, and prints some of the settings.
+// marks draws one line per step and labels some of them.
 func (f dialForm) marks(c *canvas, d gear.Dial) {
 	steps := (dialCoarse - dialFine) / math.Abs(float64(d.Step))
 	every := max(1, int(math.Ceil(steps/f.settings)))

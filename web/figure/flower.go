@@ -46,7 +46,7 @@ func Flower(dose units.Grams, steps []recipe.Step, drawdown units.Seconds) templ
 	return c.wrap(64, 64, "flower", words)
 }
 
-// plural is a number of things in words, such as "4 pours".
+// plural formats a count, such as "4 pours".
 func plural(n int, thing string) string {
 	if n == 1 {
 		return "1 " + thing

@@ -35,8 +35,7 @@ func (r Ribbon) grips(c *canvas, s scale) {
 	}
 }
 
-// gripReach is how far from its middle a grip can be taken hold of, in the figure's units: 44 px
-// and more on a tablet.
+// gripReach is the radius of a grip's hit area in figure units: at least 44 px across on a tablet.
 const gripReach = 28
 
 // gripNames are what a grip moves, in words.

@@ -176,7 +176,7 @@ func (r Ribbon) axes(c *canvas, s scale) {
 	c.text(ribbonLeft-7, ribbonTop-10, "ribbon-tick", "end", u.Symbol)
 	c.add(`<line x1="%.1f" x2="%.1f" y1="%.1f" y2="%.1f" class="ribbon-axis"/>`, ribbonLeft, s.w-ribbonRight, floor, floor)
 	at, anchor := (from+to)/2, "middle"
-	if r.Narrow { // clear of the last total, left of it
+	if r.Narrow { // avoid the label of the last total
 		at, anchor = from, "start"
 	}
 	c.text(at, ribbonTop-8, "ribbon-aim", anchor, "aim "+r.Plan.Finish.String())

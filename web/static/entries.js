@@ -1,22 +1,21 @@
-// Keeps what a person types safe on a page that the server redraws. An entry that is
-// being typed in, or whose change has not been answered, keeps its text through a
-// redraw; every other entry takes the value that the answer gives it. Each request of a
-// form with data-entries names the entries that were changed, oldest change first.
+// Protects typed text on a page that the server re-renders. A field keeps its text while a person
+// types in it or while its change is unanswered; every other field takes the value of the
+// response. Each request of a form with data-entries lists the changed fields, oldest first.
 "use strict";
 
 const entries = {
-  typing: new Set(), // keys of entries with text that no change event has confirmed
-  unsent: new Set(), // keys of entries changed since the last request, oldest first
-  sent: new Map(), // request → keys whose change it carries
+  typing: new Set(), // fields with input since the last change event
+  unsent: new Set(), // fields changed since the last request, oldest first
+  sent: new Map(), // pending request → its changed fields
 };
 
 const entryForms = "form[data-entries]";
 const entryKey = (element) => `${element.form.id} ${element.name}`;
 const isEntry = (element) => Boolean(element?.name && element.form?.matches(entryForms) && !/^(hidden|submit|button|image)$/.test(element.type));
 
-const sendsChanges = (form) => form?.dataset.entries === "changes"; // at once; another form waits for its button
+const sendsChanges = (form) => form?.dataset.entries === "changes"; // false: the form is sent by a button
 
-// pendingEntries reports whether a change waits for the server.
+// pendingEntries reports whether a change is unanswered.
 const pendingEntries = () => entries.sent.size > 0 || [...entries.unsent].some((key) => sendsChanges(document.getElementById(key.split(" ")[0])));
 
 function isProtected(element) {
@@ -24,7 +23,7 @@ function isProtected(element) {
   return entries.typing.has(key) || entries.unsent.has(key) || [...entries.sent.values()].some((keys) => keys.includes(key));
 }
 
-// settle gives an entry the value that the page was drawn with.
+// settle sets a field to the value of the rendered page.
 function settle(element) {
   if (element.type === "checkbox" || element.type === "radio") element.checked = element.defaultChecked;
   else if (element.tagName === "SELECT") element.selectedIndex = Math.max(0, [...element.options].findIndex((o) => o.defaultSelected));
@@ -35,11 +34,11 @@ const allEntries = () => [...document.querySelectorAll(entryForms)].flatMap((for
 
 function changed(element) {
   const key = entryKey(element);
-  entries.unsent.delete(key); // the latest change counts last
+  entries.unsent.delete(key); // moves the key to the end
   entries.unsent.add(key);
 }
 
-// These run before htmx, which listens on the form, gathers what it sends.
+// The capture phase runs before the listeners of htmx.
 document.addEventListener("input", (e) => {
   if (!isEntry(e.target)) return;
   entries.typing.add(entryKey(e.target));
@@ -61,7 +60,7 @@ document.addEventListener("htmx:config:request", (e) => {
   if (!form?.matches(entryForms)) return;
   const keys = [...entries.unsent].filter((key) => key.startsWith(`${form.id} `));
   if (keys.length === 0 && !submitter?.name && sendsChanges(form)) {
-    e.preventDefault(); // an earlier request carries it all
+    e.preventDefault(); // nothing changed since the last request
     return;
   }
   keys.forEach((key) => entries.unsent.delete(key));
@@ -71,17 +70,17 @@ document.addEventListener("htmx:config:request", (e) => {
 });
 document.addEventListener("htmx:after:request", (e) => {
   const { ctx } = e.detail;
-  if (ctx.response.status < 500) entries.sent.delete(ctx); // taken or refused with a sentence: the answer says what stands
+  if (ctx.response.status < 500) entries.sent.delete(ctx); // accepted or refused: the response has the current values
 });
 document.addEventListener("htmx:finally:request", (e) => {
   const keys = entries.sent.get(e.detail.ctx);
   if (!keys) return;
   entries.sent.delete(e.detail.ctx);
-  entries.unsent = new Set([...keys.filter((key) => !entries.unsent.has(key)), ...entries.unsent]); // goes with the next request
+  entries.unsent = new Set([...keys.filter((key) => !entries.unsent.has(key)), ...entries.unsent]); // failed: send again with the next request
 });
 
-const kept = new Map(); // what protected entries held before a redraw
-let selected = null; // the focused entry, where all of its text was selected: typing replaces it
+const kept = new Map(); // values of protected fields before a swap
+let selected = null; // id of the focused field if all its text was selected
 
 document.addEventListener("htmx:before:swap", () => {
   kept.clear();
@@ -102,7 +101,7 @@ document.addEventListener("htmx:after:swap", () => {
   for (const set of [entries.typing, entries.unsent]) for (const key of set) if (!there.has(key)) set.delete(key);
 });
 
-// A person who leaves while a change is on its way waits until it is kept, at most so long.
+// Navigation waits for pending changes, up to this limit.
 const longestWait = 4000; // ms
 let leaving = false;
 

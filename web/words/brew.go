@@ -14,11 +14,10 @@ import (
 	"yardbloom/core/units"
 )
 
-// Moment prints when something happened, in the zone in which it happened; with its year
-// where that is not the year of now.
+// Moment formats a time in its own zone, with the year if that differs from the year of now.
 func Moment(t, now time.Time) string { return Day(t, now) + t.Format(" 15:04") }
 
-// Day prints a day, with its year where that is not the year of now.
+// Day formats a day, with the year if that differs from the year of now.
 func Day(t, now time.Time) string {
 	if t.Year() != now.Year() {
 		return t.Format("2 Jan 2006")
@@ -122,7 +121,7 @@ func ResultOf(b brew.Brew) string {
 	return result + Simulated(b.Cup.Simulated)
 }
 
-// Simulated marks a result that a simulated device measured; empty for a real one.
+// Simulated returns the mark for a result measured by a simulated device, or "".
 func Simulated(made bool) string {
 	if made {
 		return " · simulated"
@@ -136,7 +135,7 @@ func Recipe(brewer, setting string, dose, water units.Grams, temperature units.C
 		prefs.Unit(units.Ratio).Format(float64(water/max(dose, 0.1))), setting, prefs.Unit(units.Temperature).Format(float64(temperature)))
 }
 
-// Concentration says a ratio as the coffee in a litre, or in a quart.
+// Concentration formats a ratio as coffee per litre, or per quart.
 func Concentration(ratio float64, prefs units.Prefs) string {
 	if ratio <= 0 {
 		return ""
@@ -274,7 +273,7 @@ func Outcome(o brew.Outcome) string {
 	}
 }
 
-// signedTime says by how much a time changed, such as "+12 s" or "−2:05".
+// signedTime formats a change of a time, such as "+12 s" or "−2:05".
 func signedTime(by units.Seconds) string {
 	if by > 0 {
 		return "+" + by.Span()

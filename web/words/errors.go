@@ -41,7 +41,7 @@ func Wrong(err error, label string, u units.Unit) string {
 	return fmt.Sprintf("“%s” is not a number. Use figures, such as 18 or 18.5.", units.Shorten(wrong.Typed))
 }
 
-// wrongUnit names a unit of another quantity, or one that is not known.
+// wrongUnit returns the sentence for a unit of another quantity or an unknown unit.
 func wrongUnit(wrong *units.ValueError, label string, u units.Unit) string {
 	in := ""
 	if u.Symbol != "" {
