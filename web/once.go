@@ -1,8 +1,10 @@
 package web
 
 import (
+	"bytes"
 	"crypto/sha256"
 	"fmt"
+	"io"
 	"net/http"
 	"sync"
 )
@@ -53,15 +55,15 @@ func (b *submissions) end(key string, s *submission, location string) {
 // the first submission and is redirected to the same place.
 func (s *Server) once(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		key := ""
-		if r.Method == http.MethodPost {
-			key = r.PostFormValue("once")
+		key, err := submissionKey(r)
+		if err != nil {
+			s.fail(w, r, err)
+			return
 		}
-		if key == "" || len(key) > 64 {
+		if key == "" {
 			next.ServeHTTP(w, r)
 			return
 		}
-		key = submissionKey(r, key)
 		for {
 			sub, mine := s.submissions.begin(key)
 			if mine {
@@ -83,18 +85,33 @@ func (s *Server) once(next http.Handler) http.Handler {
 	})
 }
 
-// submissionKey combines the key with the content: an edited form is a new submission.
-func submissionKey(r *http.Request, once string) string {
+// submissionKey combines the key of a form with its content: an edited form is a new submission.
+// It is empty for a form without a key. The body can be read again afterwards.
+func submissionKey(r *http.Request) (string, error) {
+	if r.Method != http.MethodPost || r.Body == nil {
+		return "", nil
+	}
+	body, err := io.ReadAll(r.Body)
+	if err != nil {
+		return "", err
+	}
+	r.Body = io.NopCloser(bytes.NewReader(body))
+	copied := r.Clone(r.Context()) // the handler reports a body that cannot be parsed
+	copied.Body = io.NopCloser(bytes.NewReader(body))
+	once := copied.PostFormValue("once")
+	if once == "" || len(once) > 64 {
+		return "", nil
+	}
 	sum := sha256.New()
-	fmt.Fprintln(sum, r.URL.Path, once, r.PostForm.Encode())
-	if r.MultipartForm != nil {
-		for _, files := range r.MultipartForm.File {
+	fmt.Fprintln(sum, r.URL.Path, once, copied.PostForm.Encode())
+	if copied.MultipartForm != nil {
+		for _, files := range copied.MultipartForm.File {
 			for _, f := range files {
 				fmt.Fprintln(sum, f.Filename, f.Size)
 			}
 		}
 	}
-	return string(sum.Sum(nil))
+	return string(sum.Sum(nil)), nil
 }
 
 // A redirectRecorder records the target of a redirect.

@@ -256,3 +256,17 @@ func BenchmarkRun(b *testing.B) {
 		_ = RunInto(&out, brew)
 	}
 }
+
+// Mutation caught: a TDS of 100 % before the first drip.
+func TestStrengthCurveStartsAtZero(t *testing.T) {
+	t.Parallel()
+	r, err := Run(base())
+	if err != nil {
+		t.Fatal(err)
+	}
+	for i, tds := range r.Curves.TDS {
+		if r.Curves.Beverage[i] < 0.1 && tds != 0 || tds > 25 {
+			t.Fatalf("after %v s, with %.3f g in the carafe, the TDS is %.1f %%", float64(i)*Every, r.Curves.Beverage[i], tds)
+		}
+	}
+}
