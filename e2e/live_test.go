@@ -354,7 +354,7 @@ func TestAPresentation(t *testing.T) {
 	y.Clock.Add(30 * time.Second)
 	u.press(" ")
 	prompt.sees("#tap .do", "While it blooms")
-	u.click(".tools .quiet")
+	u.click(".tools form .quiet")
 	u.sees("#tap .place", "Ready")
 	u.open(script)
 	u.sees(".against tbody tr:first-child td:last-child", "s")

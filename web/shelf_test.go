@@ -87,7 +87,7 @@ func TestAWishBecomesARecipe(t *testing.T) {
 	}
 	_, _, header := v.send("POST", "/bags/first-frost/wish", url.Values{"brewer": {"carafe-cone"}, "grinder": {"bench-grinder"}, "style": {"ice-hot-and-slow"}})
 	_, recipe := v.get(header.Get("Location"))
-	if got := fields(recipe); got.Get("brewer") != "carafe-cone" || got.Get("serving") != "over ice" || got.Get("ice") != "40" {
+	if got := fields(recipe); got.Get("brewer") != "carafe-cone" || got.Get("serving") != "over ice" || got.Get("ice") != "42" {
 		t.Errorf("became %v", got)
 	}
 	if code, _ := v.post("/bags/first-frost/wish", "brewer", "nobody", "grinder", "bench-grinder"); code != http.StatusBadRequest {

@@ -96,7 +96,7 @@ func TestTheFlowersPetalsAreItsPours(t *testing.T) {
 	if n := strings.Count(svg, "flower-petal"); n != 4 {
 		t.Errorf("%d petals for four pours", n)
 	}
-	if !strings.Contains(svg, `aria-label="Brew flower: 18 g dose, 4 pours, drawdown 3:22"`) {
+	if !strings.Contains(svg, `aria-label="Brew flower: 4 pours, drawdown 3:22"`) {
 		t.Errorf("in words: %s", svg[:160])
 	}
 	// A larger dose has a larger heart, a hotter pour another tint.
