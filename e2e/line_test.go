@@ -172,8 +172,8 @@ func TestTheWholeLineByMouse(t *testing.T) {
 	u.sees("h1", "What came out?")
 	u.value("#drawdown", "3:18")
 	u.fill("#beverage", "267")
-	u.fill("#tds", "1.15")
-	u.sees("#yield", "15.8 ± 0.4 %")
+	u.fill("#tds", "1.21")
+	u.sees("#yield", "16.7 ± 0.4 %")
 	for _, css := range []string{`input[name="hot.acidity"][value="5"]`, `input[name="hot.sweetness"][value="2"]`, `input[name="hot.body"][value="3"]`} {
 		u.click(css + " + span")
 	}

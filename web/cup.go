@@ -225,7 +225,7 @@ func (s *Server) showCup(w http.ResponseWriter, r *http.Request, status int, f *
 	carafe.Hint = "Where it stood on the scale."
 	tds := f.Entry("tds", "TDS")
 	tds.Unit = tdsUnit.Symbol
-	tds.Hint = "From a refractometer, several readings with a space between. Leave it empty if you have none."
+	tds.Hint = "From a refractometer, several readings separated by spaces or commas. Leave it empty if you have none."
 	drawdown := f.Stepper("drawdown", "Drawdown", clock)
 	window := b.Window()
 	drawdown.Hint = fmt.Sprintf("Wanted: %s to %s.", window.From, window.To)
@@ -378,7 +378,7 @@ func (s *Server) meter() *meter {
 	if !s.Demo {
 		return nil
 	}
-	return &meter{"stand-in refractometer", true, func(b brew.Brew, taken int) (float64, error) {
+	return &meter{"stand-in", true, func(b brew.Brew, taken int) (float64, error) {
 		strength := 1.35
 		if b.Forecast != nil {
 			strength = b.Forecast.Strength.Value

@@ -70,7 +70,7 @@ func TestDemoYardLabelsItsStandIn(t *testing.T) {
 		t.Fatal(err)
 	}
 	v.s = demo
-	if _, page := v.get("/brews/" + untasted + "/cup"); !strings.Contains(page, "stand-in refractometer, simulated") {
+	if _, page := v.get("/brews/" + untasted + "/cup"); !strings.Contains(page, "stand-in, simulated") {
 		t.Error("the demo's refractometer is not labelled as simulated")
 	}
 	_, body := v.post("/brews/"+untasted+"/cup", "preview", "reading", "beverage", "208")
