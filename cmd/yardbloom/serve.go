@@ -89,19 +89,23 @@ func addStarterGear(ctx context.Context, st *store.Store) error {
 	return st.AddGear(ctx, brewers, grinders, kettles)
 }
 
-// listen serves until the context ends, then gives requests a second to finish.
+// listen serves until the context ends, then gives requests a second to finish. Readings that
+// are still in memory are stored before it returns.
 func listen(ctx context.Context, out io.Writer, addr string, c web.Config) error {
-	handler, err := web.New(c)
-	if err != nil {
-		return err
-	}
 	listener, err := net.Listen("tcp", addr)
 	if err != nil {
 		return fmt.Errorf("cannot listen on %s (is it in use? choose another with --addr): %w", addr, err)
 	}
+	defer listener.Close()
+	handler, err := web.New(c)
+	if err != nil {
+		return err
+	}
+	closeHandler := sync.OnceFunc(handler.Close) // a second call waits for the first
+	defer closeHandler()
 	srv := &http.Server{Handler: handler, ReadHeaderTimeout: 5 * time.Second, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10,
 		ErrorLog: slog.NewLogLogger(c.Log.Handler(), slog.LevelWarn)}
-	srv.RegisterOnShutdown(handler.Close)
+	srv.RegisterOnShutdown(closeHandler)
 	fmt.Fprintf(out, "Yard Bloom is at http://%s\n", listener.Addr())
 	if c.SignIn {
 		fmt.Fprintln(out, "It asks for the yard's password. It speaks plain HTTP: on a network you do not trust, put a proxy with TLS in front.")
