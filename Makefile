@@ -1,7 +1,7 @@
 # Yard Bloom. `make demo` needs Go alone; `make test` installs what else it needs.
 export CGO_ENABLED = 0
 
-.PHONY: demo test race attack build assets check-assets bench fuzz screenshots
+.PHONY: demo test race attack build release assets check-assets bench fuzz screenshots
 
 demo: ## start the app with the demo yard on 127.0.0.1:8417
 	go run ./cmd/yardbloom demo
@@ -9,17 +9,21 @@ demo: ## start the app with the demo yard on 127.0.0.1:8417
 build: ## one static binary
 	go build -trimpath -ldflags '-s -w' ./cmd/yardbloom
 
+release: ## static binaries for every system in dist/, with their checksums
+	./scripts/release
+
 test: ## install what tests need, then every check and test
 	./scripts/need-test-tools
 	@test -z "$$(gofmt -l .)" || { gofmt -l .; echo 'These files are not formatted: gofmt -w .'; exit 1; }
+	go mod tidy -diff
 	go vet ./...
 	go tool staticcheck ./...
 	./scripts/check-assets
-	go test ./...
+	go test -timeout 60m ./...
 
 race: ## the tests of what runs side by side, with the race detector
 	./scripts/need-test-tools
-	CGO_ENABLED=1 go test -race -short ./store ./web ./live ./device ./core/brew
+	CGO_ENABLED=1 go test -race -short -timeout 60m ./store ./web ./live ./device ./core/brew
 
 attack: ## kill it, answer in its place, send it rubbish; prints what was tried and lost
 	./scripts/need-test-tools

@@ -26,6 +26,7 @@ func main() {
 	root := &cobra.Command{
 		Use:           "yardbloom",
 		Short:         "The workbench of a person who brews filter coffee by hand",
+		Version:       version(),
 		SilenceUsage:  true,
 		SilenceErrors: true,
 	}

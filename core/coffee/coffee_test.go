@@ -54,3 +54,53 @@ func TestBrewsLeftCountsTheGrindersLoss(t *testing.T) {
 		t.Errorf("an overdrawn bag has %d brews", got)
 	}
 }
+
+// Catches: a window that begins or ends a day off, for any roast.
+func TestFreshnessChangesOnTheDaysOfItsTable(t *testing.T) {
+	roasted := time.Date(2026, 3, 1, 0, 0, 0, 0, time.UTC)
+	for roast, days := range map[Roast][2]int{Light: {10, 50}, MediumLight: {8, 45}, Medium: {6, 38}, MediumDark: {4, 30}, Dark: {3, 24}} {
+		first, last := days[0], days[1]
+		for day, want := range map[int]Freshness{first - 1: TooFresh, first: InWindow, last: InWindow, last + 1: GettingOld} {
+			if got := (Bag{Roast: roast, RoastedOn: "2026-03-01"}).Freshness(roasted.AddDate(0, 0, day)); got != want {
+				t.Errorf("%v on day %d: %q, want %q", roast, day, got, want)
+			}
+		}
+	}
+	if got := (Bag{Roast: Light}).Freshness(roasted); got != AgeUnknown {
+		t.Errorf("without a roast date: %q", got)
+	}
+}
+
+// Catches: days in the freezer added to the age, counted twice, or lost by thawing or freezing again.
+func TestAgeStandsStillInTheFreezer(t *testing.T) {
+	day := func(d int) time.Time { return time.Date(2026, 3, 1+d, 12, 0, 0, 0, time.UTC) }
+	bag := Bag{RoastedOn: "2026-03-01"}
+	age := func(what string, on, want int) {
+		t.Helper()
+		if got, ok := bag.Age(day(on)); !ok || got != want {
+			t.Errorf("%s: %d days old on day %d, want %d", what, got, on, want)
+		}
+	}
+	bag = bag.Freeze(day(7))
+	age("frozen on day 7", 7, 7)
+	age("frozen on day 7", 20, 7)
+	bag = bag.Freeze(day(12)) // it is frozen already
+	age("frozen a second time", 20, 7)
+	bag = bag.Thaw(day(20))
+	age("thawed on day 20", 20, 7)
+	age("thawed on day 20", 23, 10)
+	bag = bag.Freeze(day(23)).Thaw(day(28))
+	age("frozen once more", 30, 12)
+}
+
+// Catches: a cost by the wrong share of the bag, or not rounded to the minor unit.
+func TestCostIsTheShareOfTheBag(t *testing.T) {
+	for _, c := range []struct {
+		bag  Bag
+		want int64
+	}{{Bag{Price: 1250, Weight: 250}, 90}, {Bag{Price: 1199, Weight: 340}, 63}, {Bag{Price: 1250}, 0}, {Bag{Weight: 250}, 0}} {
+		if got := c.bag.Cost(18); got != c.want {
+			t.Errorf("18 g of %v per %v g cost %d, want %d", c.bag.Price, c.bag.Weight, got, c.want)
+		}
+	}
+}

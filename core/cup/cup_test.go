@@ -86,3 +86,24 @@ func TestEverySenseHasAWordForEachStep(t *testing.T) {
 		t.Error("a step that was not given has a word")
 	}
 }
+
+// Worked by hand for 16 g, 224 g, 1.30 %, 2 g/g retained: (14 + 2) × 0.03, 1.30/16 × 1/√12,
+// 1.30 × 14/16 × 0.1/√12 and, for a steep, 1.30 × 0.15. Catches: an error left as a fraction,
+// or one instrument left out.
+func TestTheErrorOfAYieldIsThatOfItsInstruments(t *testing.T) {
+	for _, c := range []struct {
+		reading Reading
+		want    float64
+	}{
+		{Reading{Percolation, 16, 224, 1.30, 2, 0}, math.Sqrt(square(14*0.03) + square(1.30/16/sqrt12) + square(1.30*14/16*0.1/sqrt12))},
+		{Reading{Immersion, 16, 224, 1.30, 2, 0}, 0.51967},
+		// 100 of the 300 g melted: the liquid in the grounds is half as strong again.
+		{Reading{Immersion, 20, 300, 1.20, 2, 100}, math.Sqrt(square(18*0.03) + square(1.20/20/sqrt12) + square(1.20*15/20*0.1/sqrt12) + square(1.20*0.15*1.5))},
+	} {
+		if got, ok := Yield(c.reading, Usual); !ok || math.Abs(got.Error-c.want) > 1e-5 {
+			t.Errorf("%+v: error %.5f, want %.5f", c.reading, got.Error, c.want)
+		}
+	}
+}
+
+func square(x float64) float64 { return x * x }

@@ -417,3 +417,15 @@ func TestSpoonWeightDependsOnRoastAndGrind(t *testing.T) {
 		t.Errorf("18 g are %v spoons, off by %.2f", s.Level, s.Off)
 	}
 }
+
+// A bed of four times the dose drains twice as long. Catches: pauses stretched in proportion to the dose, or not at all.
+func TestPausesGrowWithTheRootOfTheDose(t *testing.T) {
+	byHand := base().With(Address{Start, 3}, 97) // no longer as its style wrote it, so it is scaled
+	first := byHand.Pours[1].Start
+	larger := byHand.Weigh(4*byHand.Dose, 4*byHand.Water())
+	for i, p := range byHand.Pours[1:] {
+		if got, want := larger.Pours[i+1].Start-larger.Pours[1].Start, 2*(p.Start-first); math.Abs(float64(got-want)) > 1 {
+			t.Errorf("pour %d starts %v s after the first, want %v s", i+2, got, want)
+		}
+	}
+}

@@ -7,6 +7,7 @@ import (
 
 	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
+	"yardbloom/core/units"
 )
 
 func items(r recipe.Recipe, g gear.Set) map[string]Item {
@@ -96,5 +97,34 @@ func TestTheChecklistFollowsTheServing(t *testing.T) {
 	open := items(recipe.ThreeRounds.Style().Write(18, 297, 94), g)
 	if _, left := open["open"]; !left {
 		t.Error("nobody says to leave the steeper's valve open")
+	}
+}
+
+// Catches: rinse or hot dilution water missing from the kettle, cold dilution water counted, the heel forgotten.
+func TestTheKettleHoldsAllHotWater(t *testing.T) {
+	plastic := gear.Brewer{Kind: gear.OpenCone, Material: gear.Plastic, Filter: gear.StandardPaper}
+	glass := plastic
+	glass.Material = gear.Glass
+	cold, hot := recipe.ThreeRounds.Style().Write(18, 300, 94), recipe.ThreeRounds.Style().Write(18, 300, 94)
+	cold.Dilution, hot.Dilution = recipe.Dilution{Water: 80, Temperature: 15}, recipe.Dilution{Water: 80, Temperature: 90}
+	rinsed := recipe.ThreeRounds.Style().Write(18, 300, 94)
+	rinsed.Rinse = true
+	for _, c := range []struct {
+		name   string
+		recipe recipe.Recipe
+		brewer gear.Brewer
+		want   units.Grams // what the brew takes, without what stays in the kettle
+	}{
+		{"no rinse", recipe.ThreeRounds.Style().Write(18, 300, 94), plastic, 300},
+		{"rinsed filter", rinsed, plastic, 450},
+		{"warmed brewer", recipe.ThreeRounds.Style().Write(18, 300, 94), glass, 450},
+		{"cold dilution", cold, plastic, 300},
+		{"hot dilution", hot, plastic, 380},
+	} {
+		kettle := gear.Kettle{Capacity: 2000}
+		job := Job{Recipe: c.recipe, Set: gear.Set{Brewer: c.brewer, Kettle: kettle, Boiling: 100}}
+		if got, want := job.fill(), kettle.Fill(c.want); got != want || want < c.want+gear.Heel-1 {
+			t.Errorf("%s: fill %v g, want %v g", c.name, got, want)
+		}
 	}
 }

@@ -171,3 +171,21 @@ func TestTheAnswerSaysWhereMoreAddsNothing(t *testing.T) {
 		t.Errorf("two brews: %+v", a)
 	}
 }
+
+// Each block has one level, so blocks and levels cannot be told apart and blocks are left out.
+// Worked by hand: values 1, 3 and 11, 15 leave residuals of ±1 and ±2; with 4 − 2 degrees of
+// freedom the scatter is √(10/2). Catches: n or n − 1 degrees of freedom.
+func TestWithoutBlocksTheScatterHasItsDegreesOfFreedom(t *testing.T) {
+	t.Parallel()
+	p := Trial{Levels: []float64{14, 16}, Runs: []Run{
+		{Level: 0, Block: 0, Done: true, Value: 1}, {Level: 0, Block: 0, Done: true, Value: 3},
+		{Level: 1, Block: 1, Done: true, Value: 11}, {Level: 1, Block: 1, Done: true, Value: 15},
+	}}
+	a, ok := p.Answer()
+	if !ok || a.Freedom != 2 || math.Abs(a.Scatter-math.Sqrt(5)) > 1e-9 {
+		t.Fatalf("%+v", a)
+	}
+	if s := a.Steps[0]; math.Abs(s.By-11) > 1e-9 || math.Abs(s.Error-math.Sqrt(5)) > 1e-9 {
+		t.Errorf("the step: %+v", s)
+	}
+}
