@@ -34,6 +34,9 @@ func visible(page string) string {
 
 // Mutation caught: a sentence, a figure or a hint with a hard-coded unit.
 func TestPagesUseThePreferredUnits(t *testing.T) {
+	if testing.Short() {
+		t.Skip("one goroutine works for long: nothing for the race detector")
+	}
 	t.Parallel()
 	for _, c := range []struct {
 		name    string
