@@ -232,3 +232,50 @@ func TestAnUntappedPourDidNotLastUntilTheNext(t *testing.T) {
 		t.Errorf("a brew by the clock differs from its plan: %+v", did)
 	}
 }
+
+// Catches: the kettle that heats the rinse water counted as the one that pours, a small error of
+// the sensor passed on to the pours, a thermostat taken as broken for all pours ahead.
+func TestOnlyTheKettleThatPoursSetsThePoursTemperature(t *testing.T) {
+	for _, c := range []struct {
+		cooler      units.Celsius // than the plan's 94 °C
+		thermostat  bool
+		next, later bool // whether the pours ahead are planned at the kettle's temperature
+	}{
+		{1.5, false, false, false}, {2, false, true, true}, {2, true, true, false}, {24, false, true, true}, {25, false, false, false}, {60, false, false, false},
+	} {
+		b := begun(t)
+		b.Gear.Kettle.Thermostat = c.thermostat
+		b = watched(t, b, Event{Kind: Watched}, Event{Kind: Began, At: 0.2}, Event{Kind: Ended, At: 12, Grams: b.Plan.Steps[0].Total})
+		planned := b.Plan.Steps[1].Temperature
+		w := bending{brew: b, state: At(b.Plan, b.Events, 14), next: 1, kettle: planned - c.cooler}
+		steps := w.asItWas()
+		for i, cooled := range map[int]bool{1: c.next, 2: c.later} {
+			want := planned
+			if cooled {
+				want = w.kettle
+			}
+			if got := steps[i].Temperature; got != want {
+				t.Errorf("kettle %v K cooler, thermostat %v: pour %d at %v °C, want %v °C", c.cooler, c.thermostat, i+1, got, want)
+			}
+		}
+	}
+}
+
+// Catches: a bent plan that calls for the pour before the person who asked for time is ready.
+func TestABentPlanKeepsTheTimeThatWasAskedFor(t *testing.T) {
+	plan := begun(t).Plan
+	for _, taps := range []int{1, 3} {
+		b := poured(t, recipe.KeepTotal, plan.Steps[0].Total, plan.Steps[1].Start, plan.Steps[1].End(), plan.Steps[1].Total+15)
+		at := plan.Steps[1].End() + 2
+		for i := range taps {
+			b = watched(t, b, Event{Kind: Later, At: at + units.Seconds(i)})
+		}
+		bent, ok := b.Bend(at+4, 0)
+		if !ok {
+			t.Fatalf("%d taps: nothing bends", taps)
+		}
+		if got, least := bent.Plan.Steps[2].Start, plan.Steps[2].Start+units.Seconds(taps)*LaterBy; got < least {
+			t.Errorf("%d taps: the next pour starts at %v s, want %v s or later", taps, float64(got), float64(least))
+		}
+	}
+}

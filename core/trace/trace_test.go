@@ -186,3 +186,21 @@ func TestASlowScaleIsUnderstood(t *testing.T) {
 		}
 	}
 }
+
+// Catches: a rate over a longer or shorter time than a second, or one that goes on after the pour.
+func TestRateIsThatOfTheLastSecond(t *testing.T) {
+	var r Reader
+	show(&r, 0, 3, level(0))
+	show(&r, 3, 7, func(at float64) float64 { return 4 * (at - 3) })
+	if got := r.Rate(); math.Abs(got-4) > 0.1 {
+		t.Errorf("4 g/s reads as %.2f g/s", got)
+	}
+	show(&r, 7, 8.2, func(at float64) float64 { return 16 + 8*(at-7) })
+	if got := r.Rate(); math.Abs(got-8) > 0.1 {
+		t.Errorf("a second after the change to 8 g/s: %.2f g/s", got)
+	}
+	show(&r, 8.2, 14, level(25.6))
+	if got := r.Rate(); got != 0 {
+		t.Errorf("after the pour: %.2f g/s", got)
+	}
+}
