@@ -429,3 +429,14 @@ func TestPausesGrowWithTheRootOfTheDose(t *testing.T) {
 		}
 	}
 }
+
+// Three rounds: 40 s between pours and 60 s to drain at 18 g, times √(dose/18), to 5 s.
+// Catches: both in proportion to the dose, or the same for every dose.
+func TestAStylesTimesGrowWithTheRootOfTheDose(t *testing.T) {
+	for dose, want := range map[units.Grams][2]units.Seconds{12: {35, 50}, 18: {40, 60}, 30: {50, 75}, 40: {60, 90}} {
+		r := ThreeRounds.Style().Write(dose, dose*16.5, 94)
+		if got := [2]units.Seconds{r.Pours[2].Start - r.Pours[1].Start, r.Aim - lastEnd(r.Plan().Steps)}; got != want {
+			t.Errorf("%v g: gap and drawdown %v, want %v", float64(dose), got, want)
+		}
+	}
+}
