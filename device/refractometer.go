@@ -10,12 +10,6 @@ import (
 	"yardbloom/core/units"
 )
 
-// A Refractometer reads the strength of a sample.
-type Refractometer interface {
-	// Read takes a fresh drop and returns its TDS, %.
-	Read() (float64, error)
-}
-
 // A RefractometerStandIn reads like a good hand-held one: to 0.01 %, repeating to 0.02 %,
 // a little off as a whole for the day's temperature, and with a bad drop one time in twelve:
 // a bubble, or a sample that was not stirred.
@@ -38,12 +32,12 @@ func NewRefractometerStandIn(name string, strength float64, taken int) *Refracto
 	return s
 }
 
-// Read never fails.
-func (s *RefractometerStandIn) Read() (float64, error) {
+// Read takes a fresh drop and returns its TDS, %.
+func (s *RefractometerStandIn) Read() float64 {
 	const repeats, badDrops = 0.02, 1. / 12
 	v := s.strength + repeats*s.rng.NormFloat64()
 	if s.rng.Float64() < badDrops {
 		v += 0.2 + 0.2*s.rng.Float64()
 	}
-	return units.Round(max(0, v), 2), nil
+	return units.Round(max(0, v), 2)
 }

@@ -140,15 +140,14 @@ type Pour struct {
 
 // What can be wrong with a document beside a single value.
 var (
-	ErrNotJSON  = errors.New("it is not JSON")
-	ErrFormat   = errors.New("it is another kind of file")
-	ErrVersion  = errors.New("this version of the format is not known here")
-	ErrOrder    = errors.New("it comes before the pour above it")
-	ErrTotal    = errors.New("the pours do not add up to it")
-	ErrValue    = errors.New("it cannot be this value")
-	ErrSize     = errors.New("it is larger than a megabyte")
-	ErrIce      = errors.New("there is more ice than water is poured")
-	ErrReadings = errors.New("two readings need the water in the kettle and the time between them")
+	ErrNotJSON = errors.New("it is not JSON")
+	ErrFormat  = errors.New("it is another kind of file")
+	ErrVersion = errors.New("this version of the format is not known here")
+	ErrOrder   = errors.New("it comes before the pour above it")
+	ErrTotal   = errors.New("the pours do not add up to it")
+	ErrValue   = errors.New("it cannot be this value")
+	ErrSize    = errors.New("it is larger than a megabyte")
+	ErrIce     = errors.New("there is more ice than water is poured")
 )
 
 // ReadRecipe reads a recipe of this version or of an older one. A document that

@@ -383,7 +383,7 @@ func (s *Server) meter() *meter {
 		if b.Forecast != nil {
 			strength = b.Forecast.Strength.Value
 		}
-		return device.NewRefractometerStandIn(b.ID, strength, taken).Read()
+		return device.NewRefractometerStandIn(b.ID, strength, taken).Read(), nil
 	}}
 }
 

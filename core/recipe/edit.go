@@ -9,9 +9,8 @@ import (
 
 // Leasts of a pour that a hand can still make.
 const (
-	leastPour   units.Grams   = 5  // g, left to each pour that gives water to another
-	splitLeast  units.Grams   = 10 // g, for two pours to come of one
-	latestStart units.Seconds = 1200
+	leastPour  units.Grams = 5  // g, left to each pour that gives water to another
+	splitLeast units.Grams = 10 // g, for two pours to come of one
 )
 
 // PourRates are how fast a single pour may be, g/s.
