@@ -3,6 +3,7 @@ package store
 import (
 	"errors"
 	"fmt"
+	"io/fs"
 	"os"
 	"path/filepath"
 	"strings"
@@ -56,8 +57,14 @@ func TestABackupUnderLoadHoldsWhatWasAcknowledged(t *testing.T) {
 	}
 	dir := t.TempDir()
 	must(t, os.WriteFile(filepath.Join(dir, FileName+"-wal"), []byte("of a yard that is gone"), 0o600))
-	_, _, err = Restore(ctx, file, dir, false, noon)
+	restored, _, err := Restore(ctx, file, dir, false, noon)
 	must(t, err)
+	if restored != brews {
+		t.Errorf("restored %d brews of %d", restored, brews)
+	}
+	if _, err := os.Stat(filepath.Join(dir, FileName+"-wal")); !errors.Is(err, fs.ErrNotExist) {
+		t.Errorf("the write-ahead log of another yard is still there: %v", err)
+	}
 	b, err := open(t, dir).Brew(ctx, id)
 	must(t, err)
 	if kept := int64(len(b.Events) - 1); kept < before {

@@ -26,10 +26,13 @@ func TestAStartThatComesLateCountsFromItsFirstWater(t *testing.T) {
 	t.Parallel()
 	v := visit(t)
 	path := "/brews/" + planned
-	for _, ago := range []string{"NaN", "-5", "1e9", "soon"} {
+	for _, ago := range []string{"NaN", "-5", "43200.1", "1e9", "soon"} {
 		if code, _ := v.post(path+"/start", "key", "k", "ago", ago); code != http.StatusBadRequest {
 			t.Errorf("begun %q ago: status %d", ago, code)
 		}
+	}
+	if ago, err := agoOf("43200"); err != nil || ago != 12*time.Hour {
+		t.Errorf("a start half a day late: %v, %v", ago, err)
 	}
 	if _, err := v.store.Brew(context.Background(), planned); err == nil {
 		t.Fatal("a start that was refused began the brew")
