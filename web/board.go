@@ -63,7 +63,7 @@ type tileView struct {
 func rushID(r *http.Request) string { return chi.URLParam(r, "id") }
 
 func (s *Server) rush(w http.ResponseWriter, r *http.Request) error {
-	body, err := s.board(r.Context(), rushID(r))
+	body, err := s.board(r.Context(), rushID(r), prefsOf(r))
 	if err != nil {
 		return err
 	}
@@ -82,16 +82,12 @@ type inRush struct {
 
 // board works a rush out as it stands: the brews that run as they are, those that wait
 // planned around them.
-func (s *Server) board(ctx context.Context, id string) (boardBody, error) {
+func (s *Server) board(ctx context.Context, id string, prefs units.Prefs) (boardBody, error) {
 	rs, err := s.Store.Rush(ctx, id)
 	if err != nil {
 		return boardBody{}, err
 	}
-	set, err := s.Store.Settings(ctx)
-	if err != nil {
-		return boardBody{}, err
-	}
-	body := boardBody{ID: id, Started: !rs.Started.IsZero(), Over: rs.Ended, Key: rand.Text(), prefs: set.Prefs()}
+	body := boardBody{ID: id, Started: !rs.Started.IsZero(), Over: rs.Ended, Key: rand.Text(), prefs: prefs}
 	now := units.Seconds(0)
 	if body.Started {
 		now = units.Seconds(s.Now().Sub(rs.Started).Seconds())

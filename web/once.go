@@ -96,6 +96,9 @@ func submissionKey(r *http.Request) (string, error) {
 		return "", err
 	}
 	r.Body = io.NopCloser(bytes.NewReader(body))
+	if !bytes.Contains(body, []byte("once")) { // most forms: do not parse them twice
+		return "", nil
+	}
 	copied := r.Clone(r.Context()) // the handler reports a body that cannot be parsed
 	copied.Body = io.NopCloser(bytes.NewReader(body))
 	once := copied.PostFormValue("once")

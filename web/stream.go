@@ -155,7 +155,11 @@ func (s *Server) rushStream(w http.ResponseWriter, r *http.Request) error {
 		topics = append(topics, o.Brew)
 	}
 	event := func() (string, error) {
-		body, err := s.board(r.Context(), rs.ID)
+		r, err := s.reread(r) // the units may have changed meanwhile
+		if err != nil {
+			return "", err
+		}
+		body, err := s.board(r.Context(), rs.ID, prefsOf(r))
 		if err != nil {
 			return "", err
 		}

@@ -22,13 +22,8 @@ func Regrind(q, to Question) recipe.Recipe {
 	if q.Recipe.Steeps() || q.Recipe.Waits() {
 		goal, value = YieldOf, was.Yield.Value
 	}
-	r, err := Reach(to, goal, recipe.Grind, value)
-	var far *UnreachableError
-	switch {
-	case err == nil:
+	if r, _, err := grindFor(to, goal, value); err == nil {
 		to.Recipe = r
-	case errors.As(err, &far):
-		to.Recipe.Grind = to.Gear.Grinder.Snap(units.Micrometres(nearestEnd(far, value)))
 	}
 	var is Forecast
 	if is.Ask(to) == nil && is.Yield.Value < plausible.Lo && was.Yield.Value >= plausible.Lo {
@@ -37,6 +32,19 @@ func Regrind(q, to Question) recipe.Recipe {
 		}
 	}
 	return to.Recipe
+}
+
+// grindFor returns the recipe of q ground to reach a value of a goal. If no grind does, it uses the
+// nearest end of the usual range and reports that the value is unreachable.
+func grindFor(q Question, goal Goal, value float64) (r recipe.Recipe, unreachable bool, err error) {
+	r, err = Reach(q, goal, recipe.Grind, value)
+	var far *UnreachableError
+	if !errors.As(err, &far) {
+		return r, false, err
+	}
+	r = q.Recipe
+	r.Grind = q.Gear.Grinder.Snap(units.Micrometres(nearestEnd(far, value)))
+	return r, true, nil
 }
 
 // nearestEnd returns the end of the usual range of grinds that comes nearest to an unreachable

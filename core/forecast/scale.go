@@ -1,7 +1,6 @@
 package forecast
 
 import (
-	"errors"
 	"math"
 
 	"yardbloom/core/recipe"
@@ -33,14 +32,8 @@ func Scale(q, to Question, dose units.Grams) (Scaling, error) {
 	}
 	to.Recipe = to.Recipe.Weigh(dose, dose*units.Grams(q.Recipe.Ratio()))
 	to.Recipe.Grind = to.Gear.Grinder.Snap(to.Recipe.Grind)
-	r, err := Reach(to, YieldOf, recipe.Grind, out.Was.Yield.Value)
-	var far *UnreachableError
-	switch {
-	case err == nil:
-		to.Recipe = r
-	case errors.As(err, &far):
-		to.Recipe.Grind, out.Unreachable = to.Gear.Grinder.Snap(units.Micrometres(nearestEnd(far, out.Was.Yield.Value))), true
-	default:
+	var err error
+	if to.Recipe, out.Unreachable, err = grindFor(to, YieldOf, out.Was.Yield.Value); err != nil {
 		return out, err
 	}
 	if err := out.Is.Ask(to); err != nil {

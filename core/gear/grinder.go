@@ -86,9 +86,9 @@ func (d Dial) Setting(size units.Micrometres) string {
 	case d.Kind == Numbered:
 		return units.Trim(float64(steps)*d.Stride(), 2)
 	case d.Kind == Turns && d.PerTurn > 0:
-		return fmt.Sprintf("%s + %s", plural(steps/d.PerTurn, "turn"), plural(steps%d.PerTurn, "click"))
+		return fmt.Sprintf("%s + %s", units.Plural(steps/d.PerTurn, "turn"), units.Plural(steps%d.PerTurn, "click"))
 	default:
-		return plural(steps, "click")
+		return units.Plural(steps, "click")
 	}
 }
 
@@ -148,15 +148,8 @@ func (d Dial) Say(m Move, from units.Micrometres) string {
 	case d.Kind == Numbered:
 		return fmt.Sprintf("%s %s on the dial", units.Trim(float64(n)*d.Stride(), 2), way)
 	default:
-		return plural(n, "click") + " " + way
+		return units.Plural(n, "click") + " " + way
 	}
-}
-
-func plural(n int, word string) string {
-	if n == 1 {
-		return "1 " + word
-	}
-	return fmt.Sprintf("%d %ss", n, word)
 }
 
 // Texture describes a median size in words, for those with no dial.

@@ -22,7 +22,7 @@ var grindWords = []struct {
 func (d Dial) ParseGrind(typed string) (units.Micrometres, error) {
 	word := strings.TrimPrefix(strings.Join(strings.Fields(strings.ToLower(typed)), " "), "like ")
 	for _, w := range grindWords {
-		if strings.Contains(","+w.spellings+",", ","+word+",") && word != "" {
+		if units.Spelled(w.spellings, word) {
 			return w.size, nil
 		}
 	}

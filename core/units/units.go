@@ -99,10 +99,12 @@ type Prefs struct {
 // ClockSymbol says how a time is typed.
 const ClockSymbol = "m:ss"
 
+// GramsPerQuart is the weight of a US quart of water.
+const GramsPerQuart = 946.352946
+
 const (
 	gramsPerOunce      = 28.349523125 // avoirdupois, exact
 	millilitresPerFlO  = 29.5735295625
-	gramsPerQuart      = 946.352946 // of water, US
 	metresPerFoot      = 0.3048
 	millimetresPerInch = 25.4
 	usualSpoon         = 6 // g, a level tablespoon of a medium roast at a medium grind
@@ -265,4 +267,12 @@ func (p Prefs) Say(text string) string {
 		out = out[:m[0]] + said + out[m[1]:]
 	}
 	return out
+}
+
+// Plural formats a count of things, such as "4 pours" or "1 pour".
+func Plural(n int, thing string) string {
+	if n == 1 {
+		return "1 " + thing
+	}
+	return fmt.Sprintf("%d %ss", n, thing)
 }

@@ -59,7 +59,7 @@ var unitWords = []unitWord{
 	{duration, "min,mins,minute,minutes,m", times(60)},
 	{duration, "h,hour,hours", times(3600)},
 	{proportion, "g/l,g / l,grams per litre,grams per liter,g per litre,g per liter,gram per litre,g per l", func(v float64) float64 { return 1000 / v }},
-	{proportion, "oz/qt,oz per quart,oz to the quart", func(v float64) float64 { return gramsPerQuart / (v * gramsPerOunce) }},
+	{proportion, "oz/qt,oz per quart,oz to the quart", func(v float64) float64 { return GramsPerQuart / (v * gramsPerOunce) }},
 	{multiple, "x,x dose,x the dose,times,times the dose,g/g", times(1)},
 	{flow, "g/s,ml/s,g per second,g a second,ml per second", times(1)},
 	{flow, "oz/s,oz per second,oz a second", times(gramsPerOunce)},
@@ -80,7 +80,7 @@ var takes = map[Kind][]dimension{
 func unitOf(word string, among []dimension) (unitWord, bool) {
 	for _, d := range among {
 		for _, u := range unitWords {
-			if u.of == d && u.spelled(word) {
+			if u.of == d && Spelled(u.spellings, word) {
 				return u, true
 			}
 		}
@@ -91,13 +91,14 @@ func unitOf(word string, among []dimension) (unitWord, bool) {
 // dimensionOf returns what a written unit measures, or an empty dimension.
 func dimensionOf(word string) dimension {
 	for _, u := range unitWords {
-		if u.spelled(word) {
+		if Spelled(u.spellings, word) {
 			return u.of
 		}
 	}
 	return ""
 }
 
-func (u unitWord) spelled(word string) bool {
-	return strings.Contains(","+u.spellings+",", ","+word+",")
+// Spelled reports whether a word is in a list of spellings separated by commas.
+func Spelled(spellings, word string) bool {
+	return strings.Contains(","+spellings+",", ","+word+",")
 }

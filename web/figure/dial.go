@@ -66,14 +66,15 @@ func (f dialForm) draw(d gear.Dial) template.HTML {
 
 // marks draws one line per step and labels some of them.
 func (f dialForm) marks(c *canvas, d gear.Dial) {
-	steps := (dialCoarse - dialFine) / math.Abs(float64(d.Step))
+	step := math.Abs(float64(d.Step))
+	steps := (dialCoarse - dialFine) / step
 	every := max(1, int(math.Ceil(steps/f.settings)))
 	const most = 400 // lines: a finer dial is drawn as an even rim
 	if steps > most {
 		return
 	}
 	for i := range int(steps) + 1 {
-		size := float64(d.Snap(dialFine)) + float64(i)*math.Abs(float64(d.Step))
+		size := float64(d.Snap(dialFine)) + float64(i)*step
 		if size < dialFine || size > dialCoarse {
 			continue
 		}

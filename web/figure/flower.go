@@ -39,19 +39,11 @@ func Flower(dose units.Grams, steps []recipe.Step, drawdown units.Seconds) templ
 		c.add(`<path d="%s" class="flower-petal %s"/>`, petal(turn(s.Start)+half, math.Min(0.3+half, 0.9), heart*0.7, heart+length), tint(s.Temperature))
 	}
 	c.add(`<circle cx="32" cy="32" r="%.1f" class="flower-heart"/>`, heart)
-	words := "Brew flower: " + plural(pours, "pour")
+	words := "Brew flower: " + units.Plural(pours, "pour")
 	if drawdown > 0 {
 		words += fmt.Sprintf(", drawdown %s", drawdown)
 	}
 	return c.wrap(64, 64, "flower", words)
-}
-
-// plural formats a count, such as "4 pours".
-func plural(n int, thing string) string {
-	if n == 1 {
-		return "1 " + thing
-	}
-	return fmt.Sprintf("%d %ss", n, thing)
 }
 
 // polar places a point at a radius and an angle clockwise from the top.

@@ -141,8 +141,7 @@ func Concentration(ratio float64, prefs units.Prefs) string {
 		return ""
 	}
 	if prefs.Ounces {
-		const gramsPerQuart = 946.4
-		return fmt.Sprintf("%s oz of coffee to the quart", prefs.Unit(units.Water).Number(gramsPerQuart/ratio))
+		return fmt.Sprintf("%s oz of coffee to the quart", prefs.Unit(units.Water).Number(units.GramsPerQuart/ratio))
 	}
 	return fmt.Sprintf("%.0f g of coffee to the litre", 1000/ratio)
 }
