@@ -1,31 +1,36 @@
-# Yard Bloom. `make demo` needs Go alone; `make test` installs what else it needs.
+# Yard Bloom. `make demo` needs only Go; `make test` installs everything else it needs.
 export CGO_ENABLED = 0
+SHELL = bash
 
-.PHONY: demo test race attack build release assets check-assets bench fuzz screenshots
+.PHONY: demo test checks race attack build release assets bench fuzz mutate screenshots
 
-demo: ## start the app with the demo yard on 127.0.0.1:8417
+demo: ## start the app with demo data on 127.0.0.1:8417
 	go run ./cmd/yardbloom demo
 
 build: ## one static binary
 	go build -trimpath -ldflags '-s -w' ./cmd/yardbloom
 
-release: ## static binaries for every system in dist/, with their checksums
+release: ## static binaries and checksums in dist/
 	./scripts/release
 
-test: ## install what tests need, then every check and test
+test: ## install what tests need, then run all checks and tests
 	./scripts/need-test-tools
+	@TIMEFORMAT='CPU time: %U s user, %S s system'; time $(MAKE) --no-print-directory checks
+
+checks:
 	@test -z "$$(gofmt -l .)" || { gofmt -l .; echo 'These files are not formatted: gofmt -w .'; exit 1; }
 	go mod tidy -diff
 	go vet ./...
 	go tool staticcheck ./...
 	./scripts/check-assets
+	./scripts/lint-assets
 	go test -timeout 60m ./...
 
-race: ## the tests of what runs side by side, with the race detector
+race: ## tests of concurrent code with the race detector
 	./scripts/need-test-tools
-	CGO_ENABLED=1 go test -race -short -timeout 60m ./store ./web ./live ./device ./core/brew
+	CGO_ENABLED=1 go test -race -short -timeout 60m ./store ./web ./web/brew ./yard ./live ./device ./core/brew
 
-attack: ## kill it, answer in its place, send it rubbish; prints what was tried and lost
+attack: ## try to make the program lose data; prints attempts and losses
 	./scripts/need-test-tools
 	go run ./e2e/attack
 
@@ -40,14 +45,17 @@ bench: ## benchmarks of the core and of the pages
 fuzz: ## half a minute of each fuzz test
 	go test -run '^$$' -fuzz FuzzParseNumber -fuzztime 30s ./core/units
 	go test -run '^$$' -fuzz FuzzParse$$ -fuzztime 30s ./core/units
-	go test -run '^$$' -fuzz FuzzAnyTouches -fuzztime 30s ./core/brew
-	go test -run '^$$' -fuzz FuzzLateTouches -fuzztime 30s ./core/brew
-	go test -run '^$$' -fuzz FuzzAnySights -fuzztime 30s ./core/brew
+	go test -run '^$$' -fuzz FuzzTaps -fuzztime 30s ./core/brew
+	go test -run '^$$' -fuzz FuzzLateTaps -fuzztime 30s ./core/brew
+	go test -run '^$$' -fuzz FuzzScaleEventsAndTaps -fuzztime 30s ./core/brew
 	go test -run '^$$' -fuzz FuzzRun -fuzztime 30s ./core/sim
 	go test -run '^$$' -fuzz FuzzParse -fuzztime 30s ./device
 	go test -run '^$$' -fuzz FuzzReadRecipe -fuzztime 30s ./exchange
 	go test -run '^$$' -fuzz FuzzReadAny -fuzztime 30s ./exchange
 
-screenshots: ## docs/screenshots from the demo data, with a clock that stands
+mutate: ## mutation tests of parts of the core
+	./scripts/mutate
+
+screenshots: ## docs/screenshots from the demo data, with a stopped clock
 	./scripts/need-test-tools
 	go run ./e2e/screenshots

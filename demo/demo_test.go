@@ -41,8 +41,8 @@ func filled(t *testing.T, now time.Time) (*store.Store, []brew.Brew) {
 	return st, brews
 }
 
-// The history must make sense to somebody who reads it closely.
-func TestTheStoryHoldsTogether(t *testing.T) {
+// The demo history is consistent for an attentive reader.
+func TestDemoHistoryIsConsistent(t *testing.T) {
 	t.Parallel()
 	st, brews := filled(t, now)
 	bags, _ := st.Shelf(ctx, "", "", 100)
@@ -71,23 +71,23 @@ func TestTheStoryHoldsTogether(t *testing.T) {
 	}
 	for _, b := range brews {
 		before, follows := byID[b.Parent]
-		if !follows || b.Asked == nil {
+		if !follows || b.Advised == nil {
 			continue
 		}
-		// Whoever follows the advice made what it says, and the cup got no worse for it.
-		if got := b.Recipe.Value(b.Asked.Address); got != b.Asked.To {
-			t.Errorf("%s: asked for %s %v, brewed %v", b.Bag.Name, b.Asked.Knob, b.Asked.To, got)
+		// If the advice was followed, the recipe has the advised value and the cup is no worse.
+		if got := b.Recipe.Value(b.Advised.Address); got != b.Advised.To {
+			t.Errorf("%s: asked for %s %v, brewed %v", b.Bag.Name, b.Advised.Knob, b.Advised.To, got)
 		}
 		if b.Status == brew.Done && b.Cup.Overall < before.Cup.Overall {
 			t.Errorf("%s: following the advice made it worse, from %d to %d", b.Bag.Name, before.Cup.Overall, b.Cup.Overall)
 		}
 		if o := brew.Compare(before, b); o.Verdict == brew.Opposite {
-			t.Errorf("%s: %q did the opposite of what was expected", b.Bag.Name, b.Asked.Say)
+			t.Errorf("%s: %q did the opposite of what predicted", b.Bag.Name, b.Advised.Say)
 		}
 	}
 }
 
-func TestTheDemoBeginsBeforeBreakfastToo(t *testing.T) {
+func TestDemoBeforeBreakfast(t *testing.T) {
 	t.Parallel()
 	early := time.Date(2026, 5, 12, 5, 10, 0, 0, time.UTC)
 	_, brews := filled(t, early)
@@ -98,7 +98,7 @@ func TestTheDemoBeginsBeforeBreakfastToo(t *testing.T) {
 	}
 }
 
-func TestEveryScreenHasSomethingToShow(t *testing.T) {
+func TestDemoFillsEveryScreen(t *testing.T) {
 	t.Parallel()
 	st, brews := filled(t, now)
 	seen := map[string]bool{}
@@ -108,8 +108,8 @@ func TestEveryScreenHasSomethingToShow(t *testing.T) {
 			seen[b.Advice.Rule] = true
 		}
 	}
-	if drafts, _ := st.Drafts(ctx, "evening-seed", 10); len(drafts) != 1 || drafts[0].Asked == nil {
-		t.Error("no recipe with an advised change stands ready")
+	if drafts, _ := st.Drafts(ctx, "evening-seed", 10); len(drafts) != 1 || drafts[0].Advised == nil {
+		t.Error("no draft has an advised change")
 	}
 	for _, want := range []string{"poured", "good", "stale", "uneven", "too little", "too weak", "too much"} {
 		if !seen[want] {
@@ -125,9 +125,9 @@ func keys(m map[string]bool) (out []string) {
 	return out
 }
 
-// What was measured must be what the brew model would find likely: within three
-// of its stated errors, and within about one on average.
-func TestTheStoryAgreesWithTheModel(t *testing.T) {
+// The measurements agree with the brew model: within three of its standard errors, and within about one on
+// average.
+func TestDemoAgreesWithTheModel(t *testing.T) {
 	t.Parallel()
 	_, brews := filled(t, now)
 	var far, n float64
@@ -143,11 +143,11 @@ func TestTheStoryAgreesWithTheModel(t *testing.T) {
 		far, n = far+off, n+1
 	}
 	if far/n > 1.3 {
-		t.Errorf("on average the story lies %.2f errors away from the model", far/n)
+		t.Errorf("the mean deviation from the model is %.2f errors", far/n)
 	}
 }
 
-// Mutation caught: generated brews that lie in the future.
+// Mutation caught: generated brews in the future.
 func TestGeneratedHistoryEndsBeforeTheStory(t *testing.T) {
 	t.Parallel()
 	st, story := filled(t, now)

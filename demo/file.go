@@ -10,7 +10,7 @@ import (
 	"yardbloom/store"
 )
 
-// File returns the database of a new demo yard, for whoever needs many of them alike.
+// File returns the database of a new demo yard as bytes, for tests that need many copies.
 func File(ctx context.Context, now time.Time) (_ []byte, err error) {
 	dir, err := os.MkdirTemp("", "yard")
 	if err != nil {

@@ -14,10 +14,10 @@ import (
 	"yardbloom/core/trace"
 	"yardbloom/core/units"
 	"yardbloom/store"
-	"yardbloom/teach"
+	"yardbloom/yard"
 )
 
-// Fill writes the story into a new store, so that it ends on the day of now.
+// Fill writes the demo history into a new store, ending on the day of now.
 func Fill(ctx context.Context, st *store.Store, now time.Time) error {
 	f := filler{ctx: ctx, st: st, now: now}
 	if err := f.gear(); err != nil {
@@ -37,12 +37,12 @@ func Fill(ctx context.Context, st *store.Store, now time.Time) error {
 	if err := f.live(); err != nil {
 		return fmt.Errorf("demo practice and stage: %w", err)
 	}
-	_, err := teach.Once(ctx, st, now)
+	_, err := yard.LearnOnce(ctx, st, now)
 	return err
 }
 
-// book keeps what turned out well: the recipe of the window with its versions, one for
-// hot days, one for large orders.
+// book keeps recipes in the book: the recipe of the window with its versions, one for hot days, one for
+// large orders.
 func (f *filler) book() error {
 	for _, k := range []struct {
 		brew, name, said string
@@ -50,9 +50,9 @@ func (f *filler) book() error {
 	}{
 		{"slate-terrace-3", "Terrace at the window", "", again},
 		{"slate-terrace-4", "Terrace at the window", "0.5 finer on the dial", again},
-		{"long-meadow-2", "Meadow for two", "", func(r recipe.Recipe) recipe.Recipe { return r.With(recipe.Of(recipe.Dose), 24) }},
+		{"long-meadow-2", "Meadow for two", "", func(r recipe.Recipe) recipe.Recipe { return r.With(recipe.AddressOf(recipe.Dose), 24) }},
 		{"orchard-wall-3", "Orchard over ice", "", func(r recipe.Recipe) recipe.Recipe {
-			return r.With(recipe.Of(recipe.Served), 1).With(recipe.Of(recipe.Dose), 21.5)
+			return r.With(recipe.AddressOf(recipe.Served), 1).With(recipe.AddressOf(recipe.Dose), 21.5)
 		}},
 	} {
 		b, err := f.st.Brew(f.ctx, k.brew)
@@ -108,7 +108,8 @@ func (f *filler) chapter(c chapter) error {
 	if _, err := f.st.AddBag(f.ctx, c.bag); err != nil {
 		return err
 	}
-	g, err := f.st.Gear(f.ctx, gear.IDs{Brewer: brewers[c.brewer].ID, Grinder: grinders[c.grinder].ID, Kettle: kettles[c.kettle].ID, Water: waters[c.water].ID})
+	g, err := f.st.Gear(f.ctx, gear.IDs{Brewer: brewers[c.brewer].ID, Grinder: grinders[c.grinder].ID, Kettle: kettles[c.kettle].ID,
+		Water: waters[c.water].ID})
 	if err != nil {
 		return err
 	}
@@ -123,11 +124,11 @@ func (f *filler) chapter(c chapter) error {
 	if !c.plannedChange {
 		return nil
 	}
-	return f.st.AddDraft(f.ctx, next(c, g, made{}, path, c.bag.ID+"-next", f.now), f.now)
+	return f.st.AddDraft(f.ctx, next(c, g, entry{}, path, c.bag.ID+"-next", f.now), f.now)
 }
 
-// next is the recipe that follows on the last brew of a path, or the first of a bag.
-func next(c chapter, g gear.Set, m made, path []brew.Brew, id string, at time.Time) brew.Draft {
+// next returns the recipe that follows the last brew of a path, or the first of a bag.
+func next(c chapter, g gear.Set, m entry, path []brew.Brew, id string, at time.Time) brew.Draft {
 	if len(path) == 0 {
 		d := brew.First(id, c.bag, g, nil, recipe.Habits{}, at)
 		d.Recipe = recipe.Suggest(c.style, d.Question(at).Situation())
@@ -138,7 +139,7 @@ func next(c chapter, g gear.Set, m made, path []brew.Brew, id string, at time.Ti
 	}
 	last := path[len(path)-1]
 	if m.takes.knob != "" {
-		knob := recipe.Of(m.takes.knob)
+		knob := recipe.AddressOf(m.takes.knob)
 		turned := last.Case(coach.Person{}).Propose(knob, last.Recipe.Value(knob)+m.takes.by)
 		return last.Next(id, turned, at)
 	}
@@ -150,21 +151,21 @@ func next(c chapter, g gear.Set, m made, path []brew.Brew, id string, at time.Ti
 	return last.Next(id, last.Advice.First, at)
 }
 
-// brew makes one brew of the story: begun, touched and tasted as a person would.
-func (f *filler) brew(c chapter, g gear.Set, m made, path []brew.Brew, id string) (brew.Brew, error) {
+// brew adds one brew of the history, with taps and a tasting.
+func (f *filler) brew(c chapter, g gear.Set, m entry, path []brew.Brew, id string) (brew.Brew, error) {
 	y, month, d := f.day(m.days).Date()
 	at := time.Date(y, month, d, m.hour, m.minute, 0, 0, f.now.Location())
-	if at.After(f.now) { // the demo may begin before breakfast
+	if at.After(f.now) { // the demo may start before the time of today's first brew
 		at = f.now.Add(-20 * time.Minute)
 	}
 	b, err := brew.Begin(next(c, g, m, path, id, at), brew.Event{Key: "start", Kind: brew.Start, Instant: at})
 	if err != nil {
 		return b, err
 	}
-	happened := touches(b.Plan, m)
+	happened := taps(b.Plan, m)
 	var readings []trace.Reading
 	if c.brewer == windowCone {
-		readings, happened = weighed(b, m)
+		readings, happened = scaleReadings(b, m)
 	}
 	for _, e := range happened {
 		if b, err = b.Apply(e, at.Add(time.Hour)); err != nil {
@@ -176,13 +177,13 @@ func (f *filler) brew(c chapter, g gear.Set, m made, path []brew.Brew, id string
 			return b, err
 		}
 	}
-	if err := f.st.Keep(f.ctx, b); err != nil || len(readings) == 0 {
+	if err := f.st.AddBrews(f.ctx, b); err != nil || len(readings) == 0 {
 		return b, err
 	}
 	return b, f.st.AppendReadings(f.ctx, map[string][]trace.Reading{b.ID: readings})
 }
 
-func tasted(b brew.Brew, m made) cup.Cup {
+func tasted(b brew.Brew, m entry) cup.Cup {
 	r := b.Recipe
 	c := cup.Cup{Drawdown: b.Cup.Drawdown, TDS: m.tds, Bed: m.bed,
 		Beverage: units.Grams(units.Round(float64(r.Total())-m.kept*float64(r.Dose), 0)),

@@ -8,7 +8,7 @@ import (
 	"yardbloom/core/water"
 )
 
-// The nursery's gear, by position: a brew below names its things by these.
+// The nursery's gear by index, as used in the story.
 const (
 	windowCone = iota
 	benchFlat
@@ -31,23 +31,29 @@ const (
 )
 
 var brewers = []gear.Brewer{
-	windowCone:  {ID: "window-cone", Name: "Window cone", Kind: gear.OpenCone, Material: gear.Ceramic, Filter: gear.StandardPaper, Holds: 480},
-	benchFlat:   {ID: "bench-flat", Name: "Bench flat bed", Kind: gear.FlatBed, Material: gear.Metal, Filter: gear.CorrugatedPaper, Holds: 460},
-	shedSteeper: {ID: "shed-steeper", Name: "Shed steeper", Kind: gear.ValveSteeper, Material: gear.Plastic, Filter: gear.StandardPaper, Holds: 400},
-	carafeCone:  {ID: "carafe-cone", Name: "Carafe cone", Kind: gear.HeavyCone, Material: gear.Glass, Filter: gear.ThickPaper, Holds: 700},
-	clothCone:   {ID: "cloth-cone", Name: "Cloth cone", Kind: gear.OpenCone, Material: gear.Ceramic, Filter: gear.Cloth, Holds: 500},
-	meshCone:    {ID: "mesh-cone", Name: "Mesh cone", Kind: gear.OpenCone, Material: gear.Metal, Filter: gear.Mesh, Holds: 420},
+	windowCone: {ID: "window-cone", Name: "Window cone", Kind: gear.OpenCone, Material: gear.Ceramic, Filter: gear.StandardPaper,
+		Holds: 480},
+	benchFlat: {ID: "bench-flat", Name: "Bench flat bed", Kind: gear.FlatBed, Material: gear.Metal, Filter: gear.CorrugatedPaper,
+		Holds: 460},
+	shedSteeper: {ID: "shed-steeper", Name: "Shed steeper", Kind: gear.ValveSteeper, Material: gear.Plastic, Filter: gear.StandardPaper,
+		Holds: 400},
+	carafeCone: {ID: "carafe-cone", Name: "Carafe cone", Kind: gear.HeavyCone, Material: gear.Glass, Filter: gear.ThickPaper, Holds: 700},
+	clothCone:  {ID: "cloth-cone", Name: "Cloth cone", Kind: gear.OpenCone, Material: gear.Ceramic, Filter: gear.Cloth, Holds: 500},
+	meshCone:   {ID: "mesh-cone", Name: "Mesh cone", Kind: gear.OpenCone, Material: gear.Metal, Filter: gear.Mesh, Holds: 420},
 }
 
 var grinders = []gear.Grinder{
-	benchGrinder: {ID: "bench-grinder", Name: "Bench grinder", Burrs: gear.FlatBurr, Dial: gear.Dial{Kind: gear.Numbered, Zero: 290, Step: 24, Mark: 0.5}, Loss: 0.4},
-	apronMill:    {ID: "apron-mill", Name: "Apron mill", Burrs: gear.HandMill, Dial: gear.Dial{Kind: gear.Clicks, Zero: 60, Step: 27}, Loss: 0.2},
-	oldBlade:     {ID: "old-blade", Name: "Old blade", Burrs: gear.Blade, Dial: gear.Dial{Kind: gear.Words}, Loss: 0.8},
+	benchGrinder: {ID: "bench-grinder", Name: "Bench grinder", Burrs: gear.FlatBurr,
+		Dial: gear.Dial{Kind: gear.Numbered, Zero: 290, Step: 24, Mark: 0.5}, Loss: 0.4},
+	apronMill: {ID: "apron-mill", Name: "Apron mill", Burrs: gear.HandMill, Dial: gear.Dial{Kind: gear.Clicks, Zero: 60, Step: 27},
+		Loss: 0.2},
+	oldBlade: {ID: "old-blade", Name: "Old blade", Burrs: gear.Blade, Dial: gear.Dial{Kind: gear.Words}, Loss: 0.8},
 }
 
 var kettles = []gear.Kettle{
-	spoutKettle:  {ID: "spout-kettle", Name: "Narrow-spout kettle", Thermostat: true, Capacity: 900, Spout: 9},
-	stoveKettle:  {ID: "stove-kettle", Name: "Stove kettle", Capacity: 1600, Spout: 14, Readings: gear.Readings{Water: 600, First: 97, Second: 86.5, Apart: 240}},
+	spoutKettle: {ID: "spout-kettle", Name: "Narrow-spout kettle", Thermostat: true, Capacity: 900, Spout: 9},
+	stoveKettle: {ID: "stove-kettle", Name: "Stove kettle", Capacity: 1600, Spout: 14,
+		CoolingReadings: gear.CoolingReadings{Water: 600, First: 97, Second: 86.5, Apart: 240}},
 	pickUpKettle: {ID: "pick-up-kettle", Name: "Pick-up kettle", Thermostat: true, Capacity: 600, Spout: 6},
 }
 

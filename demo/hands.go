@@ -10,12 +10,12 @@ import (
 	"yardbloom/device"
 )
 
-// newHand is since how many days ago the nursery's people have been pouring well.
+// newHand is the number of days for which the nursery's people have been pouring well.
 const newHand = 7
 
-// weighed is what the scale at the window showed of a brew, poured by one of the nursery's
-// people and lifted off when its story says, and what was understood of it.
-func weighed(b brew.Brew, m made) (readings []trace.Reading, happened []brew.Event) {
+// scaleReadings returns the scale readings of a brew, poured by one of the nursery's people and lifted off at the
+// time of the story, and the events detected in them.
+func scaleReadings(b brew.Brew, m entry) (readings []trace.Reading, happened []brew.Event) {
 	manner, seed := device.Usual, device.SeedOf(b.ID)
 	if m.days < newHand {
 		manner = device.Practised
@@ -23,14 +23,14 @@ func weighed(b brew.Brew, m made) (readings []trace.Reading, happened []brew.Eve
 	hand := device.NewHand(seed, manner, b.Question(b.Started))
 	hand.LiftAt(m.drawdown)
 	scale := hand.TaredScale(seed)
-	happened = append(happened, brew.Event{Key: "watched", Kind: brew.Watched, Note: devices[0].ID, Grams: hand.Stands().Grams})
+	happened = append(happened, brew.Event{Key: "watched", Kind: brew.Watched, Note: devices[0].ID, Grams: hand.InitialLoad().Grams})
 	var reader trace.Reader
 	marks := m.marks
-	for i := 1; !hand.Gone(); i++ {
-		x := trace.Reading{At: units.Seconds(float64(i) * device.Every), Grams: scale.Step(hand.Step(b.Plan))}.Kept()
+	for i := 1; !hand.Finished(); i++ {
+		x := trace.Reading{At: units.Seconds(float64(i) * device.Every), Grams: scale.Step(hand.Step(b.Plan))}.Rounded()
 		readings = append(readings, x)
 		for _, seen := range reader.Read(x) {
-			if e, ok := brew.Saw(seen); ok && e.Kind != brew.Grown { // none of them pours early
+			if e, ok := brew.EventOf(seen); ok && e.Kind != brew.Grown { // no pour of the story starts early
 				e.Key = fmt.Sprintf("scale-%d", len(happened))
 				happened = append(happened, e)
 			}
@@ -43,12 +43,12 @@ func weighed(b brew.Brew, m made) (readings []trace.Reading, happened []brew.Eve
 	return readings, happened
 }
 
-// touches are the taps of somebody who follows a plan with a human hand: each a
-// second or so off, the last one at the last steady stream.
-func touches(p recipe.Plan, m made) []brew.Event {
+// taps returns the taps of a person who follows a plan: each a second or so off, the last one at the
+// last steady stream.
+func taps(p recipe.Plan, m entry) []brew.Event {
 	var out []brew.Event
 	add := func(at units.Seconds, e brew.Event) {
-		e.Key, e.At = fmt.Sprintf("touch-%d", len(out)), at
+		e.Key, e.At = fmt.Sprintf("tap-%d", len(out)), at
 		out = append(out, e)
 	}
 	off := func(i int) units.Seconds { return units.Seconds((i*7+m.minute*3)%5) * 0.6 }

@@ -9,7 +9,7 @@ import (
 	"yardbloom/core/trial"
 )
 
-// tables sets cups side by side, and makes two trials, one of them with its answer.
+// tables adds cups side by side, and two trials, one of them with an answer.
 func (f *filler) tables() error {
 	if err := f.flights(); err != nil {
 		return err
@@ -18,7 +18,8 @@ func (f *filler) tables() error {
 }
 
 func (f *filler) flights() error {
-	waters, err := flight.New("three-waters", "Three waters, one coffee", flight.Ranked, true, 20260418, []flight.Cup{{Name: "Filter jug"}, {Name: "Mixed water"}, {Name: "Spring water"}})
+	waters, err := flight.New("three-waters", "Three waters, one coffee", flight.Ranked, true, 20260418,
+		[]flight.Cup{{Name: "Filter jug"}, {Name: "Mixed water"}, {Name: "Spring water"}})
 	if err != nil {
 		return err
 	}
@@ -30,7 +31,8 @@ func (f *filler) flights() error {
 			return err
 		}
 	}
-	odd, err := flight.New("two-mills", "Can I tell the two mills apart?", flight.OddOne, true, 77, []flight.Cup{{Name: "Bench grinder"}, {Name: "Apron mill"}})
+	odd, err := flight.New("two-mills", "Can I tell the two mills apart?", flight.OddOne, true, 77,
+		[]flight.Cup{{Name: "Bench grinder"}, {Name: "Apron mill"}})
 	if err != nil {
 		return err
 	}
@@ -49,7 +51,8 @@ func (f *filler) flights() error {
 			return err
 		}
 	}
-	blind, err := flight.New("window-morning", "This morning's window", flight.Ranked, true, 4, []flight.Cup{{Name: "Slate Terrace"}, {Name: "Orchard Wall"}, {Name: "Winter Stores"}, {Name: "Long Meadow"}})
+	blind, err := flight.New("window-morning", "This morning's window", flight.Ranked, true, 4,
+		[]flight.Cup{{Name: "Slate Terrace"}, {Name: "Orchard Wall"}, {Name: "Winter Stores"}, {Name: "Long Meadow"}})
 	if err != nil {
 		return err
 	}
@@ -61,7 +64,7 @@ func (f *filler) flights() error {
 	return nil
 }
 
-// trialNoise is what the brews of the trial differ by from what the model expects, points.
+// trialNoise holds the deviations of the trial's brews from the model, points.
 var trialNoise = []float64{0.2, -0.4, 0.3, -0.1, 0.5, -0.2, 0.0, 0.3, -0.4, 0.1, -0.3, 0.2}
 
 func (f *filler) trials() error {
@@ -72,19 +75,20 @@ func (f *filler) trials() error {
 	for _, study := range trial.Studies()[:2] {
 		sheet := b.Sheet
 		sheet.Created = f.day(3)
-		t, err := trial.New("trial-"+study.ID, study.Name, sheet, study.Turned, study.Levels(sheet.Recipe), study.Repeats, study.Measure, 20260509)
+		t, err := trial.New("trial-"+study.ID, study.Name, sheet, study.Knob, study.Levels(sheet.Recipe), study.Repeats, study.Measure,
+			20260509)
 		if err != nil {
 			return fmt.Errorf("trial %s: %w", study.ID, err)
 		}
 		if study.ID == "water" {
 			for i, run := range t.Runs {
 				q := sheet.Question(sheet.Created)
-				q.Recipe = q.Recipe.With(recipe.Of(t.Turned), t.Levels[run.Level])
+				q.Recipe = q.Recipe.With(recipe.AddressOf(t.Knob), t.Levels[run.Level])
 				var expected forecast.Forecast
-				if err := expected.Ask(q); err != nil {
+				if err := expected.Run(q); err != nil {
 					return err
 				}
-				t = t.Found(i, expected.Yield.Value+trialNoise[i])
+				t = t.SetResult(i, expected.Yield.Value+trialNoise[i])
 			}
 		}
 		if err := f.st.AddTrial(f.ctx, t, f.day(len(study.ID)-3)); err != nil {

@@ -7,15 +7,15 @@ import (
 	"yardbloom/core/gear"
 )
 
-// A Bench holds the links to a yard's devices. It is safe for concurrent use.
+// A Bench holds the links to all devices of a yard. It is safe for concurrent use.
 type Bench struct {
 	mu    sync.Mutex
-	links map[string]*Link // by the device's id
+	links map[string]*Link // by device id
 	order []string
 }
 
-// Sync connects to the devices that are new or have another address, and lets go of those
-// that are gone. It returns the links that are new.
+// Sync connects to new devices and those with a changed address, and closes the links to removed ones. It
+// returns the new links.
 func (b *Bench) Sync(devices []gear.Device) (fresh []*Link) {
 	b.mu.Lock()
 	defer b.mu.Unlock()
@@ -44,15 +44,15 @@ func (b *Bench) Sync(devices []gear.Device) (fresh []*Link) {
 	return fresh
 }
 
-// Link is the link to a device, or nil.
+// Link returns the link to a device, or nil.
 func (b *Bench) Link(id string) *Link {
 	b.mu.Lock()
 	defer b.mu.Unlock()
 	return b.links[id]
 }
 
-// Of are the links to the devices of a kind, in their order.
-func (b *Bench) Of(kind gear.DeviceKind) (out []*Link) {
+// ByKind returns the links to the devices of a kind, in their order.
+func (b *Bench) ByKind(kind gear.DeviceKind) (out []*Link) {
 	b.mu.Lock()
 	defer b.mu.Unlock()
 	for _, id := range b.order {
@@ -63,7 +63,7 @@ func (b *Bench) Of(kind gear.DeviceKind) (out []*Link) {
 	return out
 }
 
-// Close lets go of all devices.
+// Close closes all links.
 func (b *Bench) Close() {
 	b.mu.Lock()
 	defer b.mu.Unlock()

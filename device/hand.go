@@ -9,107 +9,105 @@ import (
 	"yardbloom/core/units"
 )
 
-// A Manner is how somebody pours.
+// A Manner describes how a person pours.
 type Manner struct {
-	Late, LateSpread units.Seconds // after a pour is due
-	Over, OverSpread units.Grams   // what goes in after the total was reached
-	Unsteady         float64       // of the rate, as a share of it
-	Lifts            float64       // share of the swirls for which the brewer is lifted off the scale
+	Late, LateSpread units.Seconds // delay of a pour
+	Over, OverSpread units.Grams   // water above the target
+	Unsteady         float64       // relative standard deviation of the rate
+	LiftShare        float64       // share of the swirls in which the brewer is lifted off the scale
 }
 
-// Manners of people.
+// The manners.
 var (
-	Practised = Manner{Late: 0.5, LateSpread: 0.4, Over: 0.3, OverSpread: 0.7, Unsteady: 0.06, Lifts: 0.3}
-	Usual     = Manner{Late: 0.9, LateSpread: 0.8, Over: 1, OverSpread: 2, Unsteady: 0.12, Lifts: 0.5}
-	Hurried   = Manner{Late: 6, LateSpread: 3, Over: 2, OverSpread: 3, Unsteady: 0.2, Lifts: 0.5}
-	Heavy     = Manner{Late: 1, LateSpread: 0.8, Over: 9, OverSpread: 3, Unsteady: 0.15, Lifts: 0.5}
+	Practised = Manner{Late: 0.5, LateSpread: 0.4, Over: 0.3, OverSpread: 0.7, Unsteady: 0.06, LiftShare: 0.3}
+	Usual     = Manner{Late: 0.9, LateSpread: 0.8, Over: 1, OverSpread: 2, Unsteady: 0.12, LiftShare: 0.5}
+	Hurried   = Manner{Late: 6, LateSpread: 3, Over: 2, OverSpread: 3, Unsteady: 0.2, LiftShare: 0.5}
+	Heavy     = Manner{Late: 1, LateSpread: 0.8, Over: 9, OverSpread: 3, Unsteady: 0.15, LiftShare: 0.5}
 )
 
-// Manners are the manners by name.
+// Manners holds the manners by name.
 var Manners = map[string]Manner{"practised": Practised, "usual": Usual, "hurried": Hurried, "heavy": Heavy}
 
-// breath is the least time between two pours, s: the spout goes up, the eye goes to the screen.
-const breath = 2
+// minPause is the minimum time between two pours, s, to move the kettle and look at the screen.
+const minPause = 2
 
-// What stands on the scale besides the water, g.
+// The weights on the scale besides the water, g.
 const (
 	brewerWeight units.Grams = 140
 	CarafeWeight units.Grams = 260
 )
 
-// A Hand is a stand-in for a person who pours a recipe over a scale: a little late,
-// unsteady, over by some grams. What runs through the bed, and when the brewer is lifted
-// off, comes from the brew model.
+// A Hand simulates a person who pours a recipe over a scale: slightly late, unsteady, a few grams over. The
+// brew model provides the drainage and the time at which the brewer is lifted off.
 type Hand struct {
 	manner   Manner
 	question forecast.Question
 	rng      *rand.Rand
 
 	t       float64
-	total   float64 // poured
-	step    int     // of the plan, that is done or comes next
-	due     float64 // when it begins to pour; NaN: not made up its mind yet
+	total   float64 // poured so far
+	step    int     // index of the current or next step of the plan
+	due     float64 // start of the next pour; NaN: not decided yet
 	target  float64
 	flow    float64 // g/s
 	wander  float64
 	pouring bool
-	turns   float64 // from then on it swirls or stirs
-	free    float64 // until then
-	lifted  bool    // and the brewer is off the scale for it
+	turns   float64 // start of the next swirl or stir
+	free    float64 // the hand is busy until then
+	lifted  bool    // the brewer is off the scale meanwhile
 	done    []recipe.Pour
-	end     float64 // when it lifts the brewer off; NaN: not known yet
+	end     float64 // time of lifting the brewer off; NaN: not known yet
 	model   forecast.Forecast
-	modelOf int // how many pours the model has seen
+	modelOf int // number of pours in the model's last run
 	Poured  []Poured
 }
 
-// Poured is what a hand really did.
+// Poured is a pour as performed.
 type Poured struct {
 	Start, End units.Seconds
 	Total      units.Grams
 }
 
-// Stands is what is on the scale before the first water.
-func (h *Hand) Stands() Load {
+// InitialLoad returns the load on the scale before the first water.
+func (h *Hand) InitialLoad() Load {
 	return Load{Grams: brewerWeight + CarafeWeight + h.question.Recipe.Dose}
 }
 
-// TaredScale is a stand-in scale that was tared with all that stands on it before the first water.
+// TaredScale returns a simulated scale that was tared with the load before the first water.
 func (h *Hand) TaredScale(seed uint64) *ScaleStandIn {
 	const rests = 10 // steps
 	s := NewScaleStandIn(seed, 1)
 	for range rests {
-		s.Step(h.Stands())
+		s.Step(h.InitialLoad())
 	}
 	s.Tare()
 	return s
 }
 
-// NewHand returns a hand that is about to brew a recipe, in the same way for the same seed.
+// NewHand returns a hand that is about to brew a recipe. The same seed gives the same brew.
 func NewHand(seed uint64, m Manner, q forecast.Question) *Hand {
 	return &Hand{manner: m, question: q, rng: rand.New(rand.NewPCG(seed, 3)), due: math.NaN(), end: math.NaN()}
 }
 
-// LiftAt lets it lift the brewer off at a second that is known already, and not when the model
-// has the last steady stream end.
+// LiftAt sets the time at which the brewer is lifted off, instead of the model's last steady stream.
 func (h *Hand) LiftAt(end units.Seconds) { h.end = float64(end) }
 
-// Total is what it has poured.
+// Total returns the poured weight.
 func (h *Hand) Total() units.Grams { return units.Grams(h.total) }
 
-// Off is when the brewer was lifted off for good; false while it stands.
-func (h *Hand) Off() (units.Seconds, bool) {
+// LiftedAt returns the time at which the brewer was lifted off for good; false before.
+func (h *Hand) LiftedAt() (units.Seconds, bool) {
 	return units.Seconds(h.end), !math.IsNaN(h.end) && h.t >= h.end
 }
 
-// Gone says that the brewer has stood beside the scale for some seconds: the hand has finished.
-func (h *Hand) Gone() bool {
+// Finished reports whether the brewer has been off the scale for some seconds: the hand has finished.
+func (h *Hand) Finished() bool {
 	const looks = 9
 	return !math.IsNaN(h.end) && h.t >= h.end+looks
 }
 
-// Step lets Every pass, with the plan as it stands at that moment, and returns what is
-// on the scale: the brewer with the coffee in it over its carafe, and the water.
+// Step advances by Every, following the present plan, and returns the load on the scale: the brewer with
+// the coffee over its carafe, and the water.
 func (h *Hand) Step(plan recipe.Plan) Load {
 	h.t += Every
 	switch {
@@ -121,13 +119,13 @@ func (h *Hand) Step(plan recipe.Plan) Load {
 		h.drain()
 	}
 	acts := h.turns <= h.t && h.t < h.free
-	on := h.Stands()
+	on := h.InitialLoad()
 	on.Grams, on.Swirl = on.Grams+h.Total(), acts && !h.lifted
 	if h.pouring {
 		on.Stream = h.flow
 	}
-	if _, off := h.Off(); off || acts && h.lifted {
-		on.Grams = CarafeWeight + h.below()
+	if _, off := h.LiftedAt(); off || acts && h.lifted {
+		on.Grams = CarafeWeight + h.carafeWeight()
 	}
 	return on
 }
@@ -138,10 +136,10 @@ func (h *Hand) wait(plan recipe.Plan) {
 	if math.IsNaN(h.due) {
 		h.due = math.Max(-1, float64(h.manner.Late)+float64(h.manner.LateSpread)*h.rng.NormFloat64())
 		if h.step == 0 {
-			h.due = 0 // the first water is when the brew begins
+			h.due = 0 // the brew begins with the first water
 		}
 	}
-	if h.t < float64(s.Start)+h.due || h.t < h.free || len(h.Poured) > 0 && h.t < float64(h.Poured[len(h.Poured)-1].End)+breath {
+	if h.t < float64(s.Start)+h.due || h.t < h.free || len(h.Poured) > 0 && h.t < float64(h.Poured[len(h.Poured)-1].End)+minPause {
 		return
 	}
 	h.due = math.NaN()
@@ -158,8 +156,7 @@ func (h *Hand) wait(plan recipe.Plan) {
 	h.Poured = append(h.Poured, Poured{Start: units.Seconds(h.t)})
 }
 
-// pour tips the kettle for one step of time: the hand needs a moment to get to its rate
-// and to stop, and wanders about it.
+// pour pours for one time step. The rate ramps up and down, and fluctuates about the target.
 func (h *Hand) pour(s recipe.Step) {
 	const slow, wanders = 0.3, 1.5 // s
 	h.wander += -h.wander*Every/wanders + h.manner.Unsteady*math.Sqrt(2*Every/wanders)*h.rng.NormFloat64()
@@ -182,36 +179,36 @@ func (h *Hand) pour(s recipe.Step) {
 	p.Water = units.Grams(h.total - before)
 	p.Rate = float64(p.Water) / math.Max(0.5, float64(last.End-last.Start))
 	if s.Then != recipe.NoHand {
-		const after, lasts = 1.2, 3.5 // s: the kettle is put down first
-		h.lifted = s.Then == recipe.Swirl && h.rng.Float64() < h.manner.Lifts
+		const after, lasts = 1.2, 3.5 // s: after putting the kettle down
+		h.lifted = s.Then == recipe.Swirl && h.rng.Float64() < h.manner.LiftShare
 		h.turns, h.free = h.t+after, h.t+after+lasts
 	}
 	h.step++
 }
 
-// drain finds out from the model when the last steady stream ends.
+// drain gets the time of the last steady stream from the model.
 func (h *Hand) drain() {
 	result := h.brewed()
-	const looks = 0.8 // s until the hand is there
+	const looks = 0.8 // s, reaction time of the hand
 	h.end = math.Max(h.t+1, float64(result.Drawdown)+looks*h.rng.Float64())
 	if !result.Drained {
 		h.end = h.t + 240
 	}
 }
 
-// brewed is what the model makes of the pours so far.
+// brewed returns the model's forecast for the pours so far.
 func (h *Hand) brewed() *forecast.Forecast {
 	if len(h.done) != h.modelOf {
 		q := h.question
 		q.Recipe.Pours = h.done
-		_ = h.model.AskRoughly(q) // outside its ranges the model gives nothing, and the hand goes by the plan
+		_ = h.model.RunCoarse(q) // outside its range the model gives nothing, and the hand follows the plan
 		h.modelOf = len(h.done)
 	}
 	return &h.model
 }
 
-// below is what has run into the carafe.
-func (h *Hand) below() units.Grams {
+// carafeWeight returns the weight in the carafe.
+func (h *Hand) carafeWeight() units.Grams {
 	curve := h.brewed().Curves.Beverage
 	if len(curve) == 0 {
 		return 0

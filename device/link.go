@@ -14,63 +14,63 @@ import (
 
 	"github.com/coder/websocket"
 
+	"yardbloom/broadcast"
 	"yardbloom/core/gear"
 	"yardbloom/core/units"
-	"yardbloom/lossy"
 )
 
-// State is what the app knows of a device at a moment.
+// State is the state of a link at a moment.
 type State struct {
-	Connected bool
-	Silent    bool   // connected, and it says nothing
-	Trouble   string // what is wrong, in a sentence; empty for nothing
-	Said      string // the name that it gave itself
-	Simulated bool   // the device reports that it is a stand-in
-	Battery   float64
-	HasPower  bool // Battery is known
-	Grams     units.Grams
-	Celsius   units.Celsius
-	Set       units.Celsius
-	TDS       float64
-	Read      int // readings so far
+	Connected    bool
+	Silent       bool   // connected, but sends nothing
+	Trouble      string // the problem, in a sentence; empty for none
+	ReportedName string // the name that the device reports
+	Simulated    bool   // the device reports that it is a stand-in
+	Battery      float64
+	HasPower     bool // Battery is valid
+	Grams        units.Grams
+	Celsius      units.Celsius
+	Set          units.Celsius
+	TDS          float64
+	Readings     int // number of readings so far
 }
 
-// A Link is the app's end of the connection to one device. It connects, says what it sees,
-// survives a loss and comes back. It is safe for concurrent use.
+// A Link is the app's end of the connection to a device. It connects, publishes messages, and reconnects
+// after a loss. It is safe for concurrent use.
 type Link struct {
 	Device gear.Device
 
-	mu     sync.Mutex
-	state  State
-	heard  time.Time // when the device last said something
-	taken  time.Time // when the last reading was passed on
-	listen map[chan Message]bool
-	out    chan Message
-	stop   context.CancelFunc
-	done   chan struct{}
+	mu          sync.Mutex
+	state       State
+	lastMessage time.Time // time of the last message
+	lastReading time.Time // time of the last published reading
+	listen      map[chan Message]bool
+	out         chan Message
+	stop        context.CancelFunc
+	done        chan struct{}
 }
 
 const (
-	// silentAfter is how long a device may say nothing before the app says so.
+	// silentAfter is the time without messages after which a device counts as silent.
 	silentAfter = 3 * time.Second
-	// redial is the first wait before the app connects again; it doubles up to longestRedial.
+	// redial is the first wait before reconnecting; it doubles up to longestRedial.
 	redial, longestRedial = 250 * time.Millisecond, 4 * time.Second
-	// fastest is the least time between two readings that are passed on: a scale that says
-	// a thousand a second is read fifty times.
-	fastest = 20 * time.Millisecond
-	// mostRubbish is how many lines that are none are borne in a row.
-	mostRubbish = 200
+	// minInterval is the minimum interval of published readings: of a thousand readings a second, fifty are
+	// published.
+	minInterval = 20 * time.Millisecond
+	// maxInvalidLines is the maximum number of consecutive invalid lines before the link is closed.
+	maxInvalidLines = 200
 )
 
-// What can be wrong with a device's address.
+// The errors of a device's address.
 var (
 	ErrAddress = errors.New("not an address of a device")
-	ErrScheme  = errors.New("not a scheme that devices are spoken to by")
+	ErrScheme  = errors.New("not a scheme of the device protocol")
 	ErrPort    = errors.New("the port is missing")
 	ErrStandIn = errors.New("no such stand-in")
 )
 
-// CheckAddress returns one of the errors above for an address that nothing can be reached by.
+// CheckAddress returns one of the errors above for an invalid address.
 func CheckAddress(address string) error {
 	if kind, ok := strings.CutPrefix(address, gear.StandInAddress); ok {
 		if slices.Contains(gear.DeviceKinds(), gear.DeviceKind(kind)) {
@@ -92,7 +92,7 @@ func CheckAddress(address string) error {
 	return nil
 }
 
-// Connect begins to connect to a device, and goes on until Close.
+// Connect returns a link that connects to a device, and reconnects until Close.
 func Connect(d gear.Device) *Link {
 	ctx, stop := context.WithCancel(context.Background())
 	l := &Link{Device: d, listen: map[chan Message]bool{}, out: make(chan Message, 4), stop: stop, done: make(chan struct{})}
@@ -118,20 +118,20 @@ func (l *Link) Close() {
 	<-l.done
 }
 
-// Closed is closed once the link is.
+// Closed returns a channel that is closed with the link.
 func (l *Link) Closed() <-chan struct{} { return l.done }
 
-// State says how the device is.
+// State returns the present state of the link.
 func (l *Link) State() State {
 	l.mu.Lock()
 	defer l.mu.Unlock()
 	s := l.state
-	s.Silent = s.Connected && time.Since(l.heard) > silentAfter
+	s.Silent = s.Connected && time.Since(l.lastMessage) > silentAfter
 	return s
 }
 
-// Follow returns a channel of what the device says, and how to leave. Whoever does not
-// keep up misses the oldest.
+// Follow returns a channel of the device's messages, and a function that ends it. A slow receiver misses
+// the oldest ones.
 func (l *Link) Follow() (<-chan Message, func()) {
 	const room = 64
 	c := make(chan Message, room)
@@ -145,7 +145,7 @@ func (l *Link) Follow() (<-chan Message, func()) {
 	}
 }
 
-// Ask sends a wish to the device. One that is not connected gets nothing, now or later.
+// Ask sends a command to the device. It is dropped if the device is not connected.
 func (l *Link) Ask(m Message) {
 	select {
 	case l.out <- m:
@@ -153,19 +153,19 @@ func (l *Link) Ask(m Message) {
 	}
 }
 
-// Tare makes what lies on a scale count as nothing.
+// Tare tares a scale.
 func (l *Link) Tare() { l.Ask(Message{Do: DoTare}) }
 
-// Heat sets what a kettle heats to.
+// Heat sets the set point of a kettle.
 func (l *Link) Heat(to units.Celsius) {
 	c := float64(to)
 	l.Ask(Message{Do: DoHeat, Celsius: &c})
 }
 
-// ErrNoReading is returned where a refractometer gives no reading in time.
+// ErrNoReading is returned if a refractometer gives no reading in time.
 var ErrNoReading = errors.New("the refractometer gave no reading")
 
-// ReadTDS asks a refractometer for a reading and waits for it, %.
+// ReadTDS requests a reading from a refractometer and returns it, %.
 func (l *Link) ReadTDS(ctx context.Context) (float64, error) {
 	const patience = 5 * time.Second
 	ctx, stop := context.WithTimeout(ctx, patience)
@@ -185,7 +185,7 @@ func (l *Link) ReadTDS(ctx context.Context) (float64, error) {
 	}
 }
 
-// A wire carries lines both ways.
+// A wire transports lines in both directions.
 type wire interface {
 	read(context.Context) ([]byte, error)
 	write(context.Context, []byte) error
@@ -229,17 +229,17 @@ func (l *Link) lost(err error) {
 func (l *Link) talk(ctx context.Context, w wire) error {
 	ctx, stop := context.WithCancel(ctx)
 	defer stop()
-	for len(l.out) > 0 { // what was asked of it while it was away is not meant any more
+	for len(l.out) > 0 { // drop commands given while it was disconnected
 		<-l.out
 	}
 	l.mu.Lock()
-	l.state.Connected, l.state.Trouble, l.heard = true, "", time.Now()
+	l.state.Connected, l.state.Trouble, l.lastMessage = true, "", time.Now()
 	l.mu.Unlock()
 	go func() {
 		for {
 			select {
 			case <-ctx.Done():
-				w.close() // ends a read that waits
+				w.close() // unblocks a pending read
 				return
 			case m := <-l.out:
 				if w.write(ctx, m.Line()) != nil {
@@ -257,35 +257,35 @@ func (l *Link) talk(ctx context.Context, w wire) error {
 		}
 		m, err := Parse(line)
 		if err != nil {
-			l.complain(err)
-			if rubbish++; rubbish > mostRubbish {
+			l.setTrouble(err)
+			if rubbish++; rubbish > maxInvalidLines {
 				return err
 			}
 			continue
 		}
 		rubbish = 0
-		l.hear(m)
+		l.receive(m)
 	}
 }
 
-func (l *Link) complain(err error) {
+func (l *Link) setTrouble(err error) {
 	l.mu.Lock()
 	defer l.mu.Unlock()
-	l.state.Trouble = "it says what the yard does not understand"
+	l.state.Trouble = "it sends messages that cannot be read"
 	if errors.Is(err, ErrReading) {
 		l.state.Trouble = err.Error()
 	}
 }
 
-// hear takes in what a device said and passes it on.
-func (l *Link) hear(m Message) {
+// receive updates the state from a message and publishes it.
+func (l *Link) receive(m Message) {
 	now := time.Now()
 	l.mu.Lock()
 	defer l.mu.Unlock()
-	l.heard, l.state.Trouble = now, ""
+	l.lastMessage, l.state.Trouble = now, ""
 	s := &l.state
 	if m.Name != "" {
-		s.Said, s.Simulated = m.Name, m.Simulated
+		s.ReportedName, s.Simulated = m.Name, m.Simulated
 	}
 	if m.Battery != nil {
 		s.Battery, s.HasPower = *m.Battery, true
@@ -300,15 +300,15 @@ func (l *Link) hear(m Message) {
 		s.TDS = *m.TDS
 	}
 	if m.Grams != nil {
-		if now.Sub(l.taken) < fastest {
+		if now.Sub(l.lastReading) < minInterval {
 			return
 		}
-		l.taken = now
+		l.lastReading = now
 		s.Grams = units.Grams(*m.Grams)
-		s.Read++
+		s.Readings++
 	}
 	for c := range l.listen {
-		lossy.Put(c, m)
+		broadcast.Send(c, m)
 	}
 }
 

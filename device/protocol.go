@@ -11,26 +11,25 @@ import (
 	"yardbloom/core/units"
 )
 
-// A Message is one line of the device protocol: newline-delimited JSON over TCP, or one
-// text message each over WebSocket (docs/formats.md). A device says what it is, then
-// what it reads; the app says what it wants of it.
+// A Message is one message of the device protocol: newline-delimited JSON over TCP, or a text message over
+// WebSocket (docs/formats.md). A device identifies itself, then sends readings; the app sends commands.
 type Message struct {
-	// Said by a device.
-	Device  gear.DeviceKind `json:"device,omitempty"` // with Name: the first thing that it says
+	// Sent by a device.
+	Device  gear.DeviceKind `json:"device,omitempty"` // with Name: the first message
 	Name    string          `json:"name,omitempty"`
-	Grams   *float64        `json:"g,omitempty"`  // on a scale
-	Ounces  *float64        `json:"oz,omitempty"` // on a scale that weighs in ounces
+	Grams   *float64        `json:"g,omitempty"`  // of a scale
+	Ounces  *float64        `json:"oz,omitempty"` // of a scale that weighs in ounces
 	Celsius *float64        `json:"celsius,omitempty"`
-	Set     *float64        `json:"set,omitempty"`     // what a kettle heats to; 0: it is off
+	Set     *float64        `json:"set,omitempty"`     // set point of a kettle; 0: off
 	TDS     *float64        `json:"tds,omitempty"`     // %
 	Battery *float64        `json:"battery,omitempty"` // % left
 	// Simulated is set by a stand-in, together with Name.
 	Simulated bool `json:"simulated,omitempty"`
-	// Said by the app.
+	// Sent by the app.
 	Do string `json:"do,omitempty"` // tare, heat (with celsius) or read
 }
 
-// What the app asks of a device.
+// The commands of the app.
 const (
 	DoTare = "tare"
 	DoHeat = "heat"
@@ -38,20 +37,20 @@ const (
 )
 
 const (
-	// longestLine is the most that a device may say in one line, bytes.
+	// longestLine is the maximum length of a line, bytes.
 	longestLine = 4096
 	// gramsPerOunce of the avoirdupois ounce.
 	gramsPerOunce = 28.349523125
 )
 
 var (
-	// ErrLine is returned for a line that is not of the protocol.
+	// ErrLine is returned for a line that does not follow the protocol.
 	ErrLine = errors.New("not a line of the device protocol")
-	// ErrReading is returned for a reading that no such device gives.
-	ErrReading = errors.New("no such device shows that")
+	// ErrReading is returned for an implausible reading.
+	ErrReading = errors.New("not a plausible reading")
 )
 
-// What devices can show.
+// The plausible ranges of readings.
 var (
 	scaleRange  = units.Range{Lo: -20000, Hi: 20000}
 	kettleRange = units.Range{Lo: -20, Hi: 130}
@@ -59,8 +58,8 @@ var (
 	shareRange  = units.Range{Lo: 0, Hi: 100}
 )
 
-// Parse reads a line. It returns ErrLine for one that is not of the protocol, and
-// ErrReading for a reading that no such device gives. Ounces come back as grams.
+// Parse parses a line. It returns ErrLine for one that does not follow the protocol, and ErrReading for an
+// implausible reading. It converts ounces to grams.
 func Parse(line []byte) (Message, error) {
 	var m Message
 	if len(line) > longestLine || !json.Valid(line) {
@@ -77,8 +76,9 @@ func Parse(line []byte) (Message, error) {
 		what string
 		v    *float64
 		r    units.Range
-	}{{"g", m.Grams, scaleRange}, {"°C", m.Celsius, kettleRange}, {"°C", m.Set, kettleRange}, {"%", m.TDS, tdsRange}, {"%", m.Battery, shareRange}} {
-		if c.v != nil && (math.IsNaN(*c.v) || !c.r.Holds(*c.v)) {
+	}{{"g", m.Grams, scaleRange}, {"°C", m.Celsius, kettleRange}, {"°C", m.Set, kettleRange}, {"%", m.TDS, tdsRange},
+		{"%", m.Battery, shareRange}} {
+		if c.v != nil && (math.IsNaN(*c.v) || !c.r.Contains(*c.v)) {
 			return Message{}, fmt.Errorf("%w: %g %s", ErrReading, *c.v, c.what)
 		}
 	}
@@ -88,11 +88,11 @@ func Parse(line []byte) (Message, error) {
 	return m, nil
 }
 
-// Line writes a message as a line, with its end.
+// Line returns the message as a line with its newline.
 func (m Message) Line() []byte {
 	b, err := json.Marshal(m)
 	if err != nil {
-		return nil // NaN cannot be said
+		return nil // JSON has no NaN
 	}
 	return append(b, '\n')
 }

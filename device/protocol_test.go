@@ -15,7 +15,7 @@ import (
 	"yardbloom/core/gear"
 )
 
-func TestWhatADeviceSaysIsReadOrRefused(t *testing.T) {
+func TestDeviceMessagesAreValidated(t *testing.T) {
 	t.Parallel()
 	for line, want := range map[string]struct {
 		grams float64
@@ -42,7 +42,8 @@ func TestWhatADeviceSaysIsReadOrRefused(t *testing.T) {
 }
 
 func FuzzParse(f *testing.F) {
-	for _, s := range []string{`{"g":1.5}`, `{"device":"scale","name":"x","battery":3}`, `{"do":"heat","celsius":93}`, `[1]`, "\x00", `{"g":1e308}`} {
+	for _, s := range []string{`{"g":1.5}`, `{"device":"scale","name":"x","battery":3}`, `{"do":"heat","celsius":93}`, `[1]`, "\x00",
+		`{"g":1e308}`} {
 		f.Add([]byte(s))
 	}
 	f.Fuzz(func(t *testing.T, line []byte) {
@@ -50,7 +51,7 @@ func FuzzParse(f *testing.F) {
 		if err != nil {
 			return
 		}
-		if m.Grams != nil && !scaleRange.Holds(*m.Grams) {
+		if m.Grams != nil && !scaleRange.Contains(*m.Grams) {
 			t.Errorf("a scale shows %v", *m.Grams)
 		}
 		if again, err := Parse(m.Line()); err != nil && m.Ounces == nil {
@@ -61,7 +62,7 @@ func FuzzParse(f *testing.F) {
 	})
 }
 
-// rude is a device that says whatever it is told to.
+// rude returns a link to a device that sends arbitrary data.
 func rude(t *testing.T, say func(net.Conn)) *Link {
 	t.Helper()
 	l, err := net.Listen("tcp", "127.0.0.1:0")
@@ -88,7 +89,7 @@ func rude(t *testing.T, say func(net.Conn)) *Link {
 
 func eventually(t *testing.T, what string, ok func() bool) {
 	t.Helper()
-	for range 500 {
+	for range 6000 { // up to a minute: the machine may be busy
 		if ok() {
 			return
 		}
@@ -97,18 +98,18 @@ func eventually(t *testing.T, what string, ok func() bool) {
 	t.Fatalf("never: %s", what)
 }
 
-func TestALinkSurvivesWhatDevicesDo(t *testing.T) {
+func TestLinkSurvivesMisbehavingDevices(t *testing.T) {
 	t.Parallel()
-	text := rude(t, func(c net.Conn) { fmt.Fprint(c, "hello, I am a printer\n"); time.Sleep(time.Minute) })
-	eventually(t, "text is said to be none", func() bool { return strings.Contains(text.State().Trouble, "does not understand") })
+	text := rude(t, func(c net.Conn) { fmt.Fprint(c, "hello, I am a printer\n"); <-t.Context().Done() })
+	eventually(t, "text counts as missing", func() bool { return strings.Contains(text.State().Trouble, "cannot be read") })
 
-	heavy := rude(t, func(c net.Conn) { fmt.Fprint(c, "{\"g\":1000000000}\n"); time.Sleep(time.Minute) })
-	eventually(t, "a million kilograms are refused", func() bool { return strings.Contains(heavy.State().Trouble, "no such device") })
-	if heavy.State().Read != 0 {
+	heavy := rude(t, func(c net.Conn) { fmt.Fprint(c, "{\"g\":1000000000}\n"); <-t.Context().Done() })
+	eventually(t, "a million kilograms are refused", func() bool { return strings.Contains(heavy.State().Trouble, "not a plausible reading") })
+	if heavy.State().Readings != 0 {
 		t.Error("and counted all the same")
 	}
 
-	silent := rude(t, func(net.Conn) { time.Sleep(time.Minute) })
+	silent := rude(t, func(net.Conn) { <-t.Context().Done() })
 	eventually(t, "silence is noticed", func() bool { return silent.State().Silent })
 
 	flood := rude(t, func(c net.Conn) {
@@ -117,28 +118,27 @@ func TestALinkSurvivesWhatDevicesDo(t *testing.T) {
 			time.Sleep(time.Millisecond)
 		}
 	})
-	eventually(t, "a flood is read", func() bool { return flood.State().Read > 20 })
-	time.Sleep(time.Second)
-	if n := flood.State().Read; n > 150 {
-		t.Errorf("a scale that says a thousand a second was read %d times in about two", n)
+	began := time.Now()
+	eventually(t, "a flood is read", func() bool { return flood.State().Readings > 100 })
+	if n, most := flood.State().Readings, 20+int(75*time.Since(began).Seconds()); n > most {
+		t.Errorf("a scale that sends a thousand readings a second was read %d times, at most %d are wanted", n, most)
 	}
 
 	var calls atomic.Int32
 	lost := rude(t, func(c net.Conn) {
 		calls.Add(1)
 		fmt.Fprint(c, "{\"g\":5}\n")
-		time.Sleep(50 * time.Millisecond)
 	})
 	eventually(t, "it connects again and again", func() bool { return calls.Load() >= 3 })
 	if lost.State().Grams != 5 {
-		t.Error("and has forgotten what it showed")
+		t.Error("and lost its last reading")
 	}
 	long := rude(t, func(c net.Conn) { fmt.Fprint(c, strings.Repeat("x", 9000)) })
 	eventually(t, "an endless line is refused", func() bool { return strings.Contains(long.State().Trouble, "not in the device protocol") })
 }
 
-// The same stand-in over TCP, over WebSocket and inside the program is tared, heated and read.
-func TestAStandInDoesWhatItIsAsked(t *testing.T) {
+// The same stand-in over TCP, over WebSocket and inside the program can be tared, heated and read.
+func TestStandInExecutesCommands(t *testing.T) {
 	t.Parallel()
 	ctx, stop := context.WithCancel(context.Background())
 	t.Cleanup(stop)
@@ -155,13 +155,13 @@ func TestAStandInDoesWhatItIsAsked(t *testing.T) {
 		}
 		link := Connect(gear.Device{Kind: gear.Scale, Address: address})
 		t.Cleanup(link.Close)
-		eventually(t, address+" shows what stands on it", func() bool { return link.State().Grams > 300 && link.State().Said != "" })
+		eventually(t, address+" shows what stands on it", func() bool { return link.State().Grams > 300 && link.State().ReportedName != "" })
 		link.Tare()
 		eventually(t, address+" is tared", func() bool { g := link.State().Grams; return g > -2 && g < 2 })
 	}
 	kettle := Connect(gear.Device{Kind: gear.KettleDevice, Address: "standin:kettle"})
 	t.Cleanup(kettle.Close)
-	eventually(t, "a kettle says how warm it is", func() bool { return kettle.State().Celsius > 15 })
+	eventually(t, "a kettle reports its temperature", func() bool { return kettle.State().Celsius > 15 })
 	kettle.Heat(93)
 	eventually(t, "it heats", func() bool { return kettle.State().Set == 93 && kettle.State().Celsius > 21 })
 	meter := Connect(gear.Device{Kind: gear.Refractometer, Address: "standin:refractometer"})
@@ -178,7 +178,7 @@ func TestAStandInDoesWhatItIsAsked(t *testing.T) {
 }
 
 // A kettle heats by its power and cools by Newton's law.
-func TestAKettleHeatsAndCools(t *testing.T) {
+func TestKettleHeatsAndCools(t *testing.T) {
 	t.Parallel()
 	k := NewKettleStandIn(800)
 	k.Set = 93
@@ -198,10 +198,10 @@ func TestAKettleHeatsAndCools(t *testing.T) {
 	}
 }
 
-// An empty battery shows nothing any more.
-func TestAFlatBatteryGoesSilent(t *testing.T) {
+// A scale with an empty battery sends nothing.
+func TestFlatBatteryGoesSilent(t *testing.T) {
 	t.Parallel()
-	s := NewScaleOnABench(1, 1)
+	s := NewBenchScale(1, 1)
 	if len(s.Step()) == 0 {
 		t.Fatal("it shows nothing")
 	}

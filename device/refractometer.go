@@ -1,6 +1,5 @@
-// Package device says what the app asks of the things that stand on a bench (a scale, a
-// kettle, a refractometer), talks to them over an open protocol, and ships simulated
-// stand-ins that behave like the real ones, down to a hand that pours.
+// Package device defines how the app uses a scale, a kettle and a refractometer, talks to them over an open
+// protocol, and provides simulated stand-ins, including a hand that pours.
 package device
 
 import (
@@ -10,16 +9,16 @@ import (
 	"yardbloom/core/units"
 )
 
-// A RefractometerStandIn reads like a good hand-held one: to 0.01 %, repeating to 0.02 %,
-// a little off as a whole for the day's temperature, and with a bad drop one time in twelve:
-// a bubble, or a sample that was not stirred.
+// A RefractometerStandIn reads like a good hand-held refractometer: to 0.01 %, with a repeatability of 0.02
+// %, a constant offset for the day's temperature, and one outlier in twelve from a bubble or an unstirred
+// sample.
 type RefractometerStandIn struct {
 	strength float64
 	rng      *rand.Rand
 }
 
-// NewRefractometerStandIn has a sample of a strength, %, in front of it. The same name gives the
-// same readings, of which the first ones were taken already.
+// NewRefractometerStandIn returns a refractometer with a sample of a strength, %. The same name gives the
+// same sequence of readings, of which it skips the first taken ones.
 func NewRefractometerStandIn(name string, strength float64, taken int) *RefractometerStandIn {
 	const ofTheDay = 0.015 // %
 	h := fnv.New64a()
@@ -32,7 +31,7 @@ func NewRefractometerStandIn(name string, strength float64, taken int) *Refracto
 	return s
 }
 
-// Read takes a fresh drop and returns its TDS, %.
+// Read measures a fresh drop and returns its TDS, %.
 func (s *RefractometerStandIn) Read() float64 {
 	const repeats, badDrops = 0.02, 1. / 12
 	v := s.strength + repeats*s.rng.NormFloat64()

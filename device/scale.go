@@ -7,51 +7,51 @@ import (
 	"yardbloom/core/units"
 )
 
-// Every is the time between two readings of a scale, s.
+// Every is the interval of a scale's readings, s.
 const Every = 0.1
 
-// A ScaleStandIn shows what lies on it as a good kitchen scale does: to 0.1 g, ten times
-// a second, a little late, with noise, with the push of the stream and the shaking of a
-// hand while water falls, with swings while the brewer is swirled, and drifting a little.
+// A ScaleStandIn simulates a good kitchen scale: 0.1 g resolution, ten readings a second, a small delay,
+// noise, the push of the stream and the shaking of a hand while water falls, swings while the brewer is
+// swirled, and a slow drift.
 type ScaleStandIn struct {
-	noise  float64 // × the ordinary
+	noise  float64 // × the ordinary noise
 	rng    *rand.Rand
 	begun  bool
-	tare   bool // it was tared before it had weighed anything
+	tare   bool // tared before the first reading
 	lagged float64
 	drift  float64
-	sway   float64 // of what is swirled on it, g
+	sway   float64 // swing of a swirled load, g
 	zero   float64
 }
 
-// NewScaleStandIn returns a scale with so many times the ordinary noise, that shows the
-// same for the same seed.
+// NewScaleStandIn returns a scale with a multiple of the ordinary noise. The same seed gives the same
+// readings.
 func NewScaleStandIn(seed uint64, noise float64) *ScaleStandIn {
 	return &ScaleStandIn{noise: noise, rng: rand.New(rand.NewPCG(seed, 2))}
 }
 
-// A Load is what is on a scale at a moment.
+// A Load is the load on a scale at a moment.
 type Load struct {
 	Grams  units.Grams
-	Stream float64 // of water that falls onto it, g/s
-	Swirl  bool    // what stands on it is turned
+	Stream float64 // falling water, g/s
+	Swirl  bool    // the brewer is being swirled
 }
 
-// Tare makes what lies on the scale count as nothing.
+// Tare tares the scale.
 func (s *ScaleStandIn) Tare() { s.zero, s.tare = s.lagged+s.drift, !s.begun }
 
-// Step lets Every pass and returns what the scale shows.
+// Step advances by Every and returns the reading.
 func (s *ScaleStandIn) Step(on Load) units.Grams {
 	const (
 		lag     = 0.25  // s, of the cell and its filter
-		push    = 0.15  // s: a stream that falls a hand's breadth pushes with 0.15 s of its flow
+		push    = 0.15  // s: a stream from a hand's width pushes with 0.15 s of its flow
 		ofCell  = 0.06  // g
 		ofHand  = 0.35  // g, while water falls
 		ofSwirl = 4.0   // g
-		wander  = 0.004 // g in each step
-		turns   = 1.6   // a second
+		wander  = 0.004 // g per step
+		turns   = 1.6   // per second
 	)
-	if !s.begun { // what lay on it when it was turned on
+	if !s.begun { // the load when it was switched on
 		s.begun, s.lagged = true, float64(on.Grams)
 		if s.tare {
 			s.zero = s.lagged

@@ -16,67 +16,66 @@ import (
 	"yardbloom/core/units"
 )
 
-// A StandIn behaves like a device: it says what it is, lets time pass, and does what it
-// is asked.
+// A StandIn simulates a device.
 type StandIn interface {
 	Hello() Message
-	// Step lets Every pass and returns what the device says.
+	// Step advances by Every and returns the device's messages.
 	Step() []Message
 	Do(Message)
 }
 
-// New returns a stand-in of a kind: a scale with a brewer on it, a kettle with water at the
-// room's temperature, a refractometer with a cup in front of it. The same seed behaves the same.
+// New returns a stand-in of a kind: a scale with a brewer on it, a kettle with water at room temperature, a
+// refractometer with a cup in front of it. The same seed gives the same behaviour.
 func New(kind gear.DeviceKind, seed uint64) StandIn {
 	switch kind {
 	case gear.KettleDevice:
-		return &kettleOnABench{KettleStandIn: NewKettleStandIn(800)}
+		return &benchKettle{KettleStandIn: NewKettleStandIn(800)}
 	case gear.Refractometer:
-		return &refractometerOnABench{NewRefractometerStandIn(fmt.Sprint(seed), 1.36, 0), false}
+		return &benchRefractometer{NewRefractometerStandIn(fmt.Sprint(seed), 1.36, 0), false}
 	default:
-		return NewScaleOnABench(seed, 1)
+		return NewBenchScale(seed, 1)
 	}
 }
 
-// A ScaleOnABench is a scale with a brewer on it, and perhaps a hand that pours.
-type ScaleOnABench struct {
+// A BenchScale is a scale with a brewer on it, and optionally a hand that pours.
+type BenchScale struct {
 	scale   *ScaleStandIn
 	hand    *Hand
 	plan    recipe.Plan
-	tared   int // steps since the scale was tared; 0: not yet
+	tared   int // steps since the tare; 0: not tared
 	battery float64
 	said    int
 }
 
-// NewScaleOnABench returns a scale with so many times the ordinary noise.
-func NewScaleOnABench(seed uint64, noise float64) *ScaleOnABench {
-	return &ScaleOnABench{scale: NewScaleStandIn(seed, noise), battery: 82}
+// NewBenchScale returns a scale with a multiple of the ordinary noise.
+func NewBenchScale(seed uint64, noise float64) *BenchScale {
+	return &BenchScale{scale: NewScaleStandIn(seed, noise), battery: 82}
 }
 
-// Pour lets a hand pour a plan some seconds after the scale was tared.
-func (s *ScaleOnABench) Pour(h *Hand, plan recipe.Plan) { s.hand, s.plan = h, plan }
+// Pour lets a hand pour a plan some seconds after the scale is tared.
+func (s *BenchScale) Pour(h *Hand, plan recipe.Plan) { s.hand, s.plan = h, plan }
 
-// Drain sets what is left of the battery, %. An empty one shows nothing any more.
-func (s *ScaleOnABench) Drain(left float64) { s.battery = left }
+// Drain sets the battery level, %. A scale with an empty battery sends nothing.
+func (s *BenchScale) Drain(left float64) { s.battery = left }
 
-// Hello is what it says first.
-func (s *ScaleOnABench) Hello() Message {
+// Hello returns the first message.
+func (s *BenchScale) Hello() Message {
 	left := s.battery
 	return Message{Device: gear.Scale, Name: "Stand-in scale", Battery: &left, Simulated: true}
 }
 
-// Step weighs.
-func (s *ScaleOnABench) Step() []Message {
+// Step takes a reading.
+func (s *BenchScale) Step() []Message {
 	const looks = 40 // steps from the tare to the first water
 	if s.battery <= 0 {
 		return nil
 	}
 	load := Load{Grams: brewerWeight + CarafeWeight + 18}
 	if s.hand != nil {
-		load = s.hand.Stands()
+		load = s.hand.InitialLoad()
 	}
 	if s.tared > 0 {
-		if s.tared++; s.hand != nil && s.tared > looks && !s.hand.Gone() {
+		if s.tared++; s.hand != nil && s.tared > looks && !s.hand.Finished() {
 			load = s.hand.Step(s.plan)
 		}
 	}
@@ -89,49 +88,49 @@ func (s *ScaleOnABench) Step() []Message {
 	return out
 }
 
-// Do tares.
-func (s *ScaleOnABench) Do(m Message) {
+// Do executes a command.
+func (s *BenchScale) Do(m Message) {
 	if m.Do == DoTare {
 		s.scale.Tare()
 		s.tared = max(1, s.tared)
 	}
 }
 
-type kettleOnABench struct {
+type benchKettle struct {
 	*KettleStandIn
 	said int
 }
 
-func (k *kettleOnABench) Hello() Message {
+func (k *benchKettle) Hello() Message {
 	return Message{Device: gear.KettleDevice, Name: "Stand-in kettle", Simulated: true}
 }
 
-// Step heats; it says how warm it is twice a second.
-func (k *kettleOnABench) Step() []Message {
+// Step heats and reports the temperature twice a second.
+func (k *benchKettle) Step() []Message {
 	k.KettleStandIn.Step(Every)
 	if k.said++; k.said%5 != 0 {
 		return nil
 	}
-	now, set := float64(k.Shows()), float64(k.Set)
+	now, set := float64(k.Display()), float64(k.Set)
 	return []Message{{Celsius: &now, Set: &set}}
 }
 
-func (k *kettleOnABench) Do(m Message) {
+func (k *benchKettle) Do(m Message) {
 	if m.Do == DoHeat && m.Celsius != nil {
 		k.Set = units.Celsius(*m.Celsius)
 	}
 }
 
-type refractometerOnABench struct {
+type benchRefractometer struct {
 	*RefractometerStandIn
 	asked bool
 }
 
-func (r *refractometerOnABench) Hello() Message {
+func (r *benchRefractometer) Hello() Message {
 	return Message{Device: gear.Refractometer, Name: "Stand-in refractometer", Simulated: true}
 }
 
-func (r *refractometerOnABench) Step() []Message {
+func (r *benchRefractometer) Step() []Message {
 	if !r.asked {
 		return nil
 	}
@@ -140,9 +139,9 @@ func (r *refractometerOnABench) Step() []Message {
 	return []Message{{TDS: &v}}
 }
 
-func (r *refractometerOnABench) Do(m Message) { r.asked = r.asked || m.Do == DoRead }
+func (r *benchRefractometer) Do(m Message) { r.asked = r.asked || m.Do == DoRead }
 
-// Serve lets a stand-in speak the protocol over a connection until that ends or ctx does.
+// Serve runs the protocol for a stand-in over a connection until it ends or ctx is cancelled.
 func Serve(ctx context.Context, c net.Conn, s StandIn) { serve(ctx, newTCPWire(c), s) }
 
 func serve(ctx context.Context, w wire, s StandIn) {
@@ -158,23 +157,23 @@ func serve(ctx context.Context, w wire, s StandIn) {
 				return
 			}
 			if m, err := Parse(line); err == nil {
-				pass(ctx, asked, m)
+				forward(ctx, asked, m)
 			}
 		}
 	}()
-	_ = speak(ctx, s, asked, w) // the other end has gone
+	_ = runStandIn(ctx, s, asked, w) // the other end has disconnected
 }
 
-// pass hands on what was asked, as long as somebody listens.
-func pass(ctx context.Context, asked chan<- Message, m Message) {
+// forward forwards a command unless ctx is cancelled.
+func forward(ctx context.Context, asked chan<- Message, m Message) {
 	select {
 	case asked <- m:
 	case <-ctx.Done():
 	}
 }
 
-// speak lets time pass for a stand-in.
-func speak(ctx context.Context, s StandIn, asked <-chan Message, w wire) error {
+// runStandIn advances a stand-in and writes its messages.
+func runStandIn(ctx context.Context, s StandIn, asked <-chan Message, w wire) error {
 	if err := w.write(ctx, s.Hello().Line()); err != nil {
 		return err
 	}
@@ -196,28 +195,28 @@ func speak(ctx context.Context, s StandIn, asked <-chan Message, w wire) error {
 	}
 }
 
-// A Shared stand-in is one device with several connections, one after the other or at once:
-// time passes for it as long as the program runs.
+// A Shared stand-in is one device with several connections, in sequence or at once: its time advances while
+// the program runs.
 type Shared struct {
 	StandIn
 	mu sync.Mutex
 }
 
-// Step lets Every pass.
+// Step advances by Every.
 func (s *Shared) Step() []Message {
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	return s.StandIn.Step()
 }
 
-// Do does what is asked.
+// Do executes a command.
 func (s *Shared) Do(m Message) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	s.StandIn.Do(m)
 }
 
-// ServeTCP accepts connections to a stand-in until ctx ends.
+// ServeTCP accepts TCP connections to a stand-in until ctx ends.
 func ServeTCP(ctx context.Context, l net.Listener, s StandIn) error {
 	go func() {
 		<-ctx.Done()
@@ -235,18 +234,18 @@ func ServeTCP(ctx context.Context, l net.Listener, s StandIn) error {
 	}
 }
 
-// WebSocket answers WebSocket connections to a stand-in.
+// WebSocket handles WebSocket connections to a stand-in.
 func WebSocket(s StandIn) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		c, err := websocket.Accept(w, r, nil)
 		if err != nil {
-			return // Accept has answered
+			return // Accept has sent the response
 		}
 		serve(r.Context(), wsWire{c}, s)
 	})
 }
 
-// SeedOf makes a seed of a name, so that the same name behaves the same.
+// SeedOf returns a seed derived from a name.
 func SeedOf(name string) uint64 {
 	h := fnv.New64a()
 	h.Write([]byte(name))

@@ -17,12 +17,13 @@ import (
 	"yardbloom/core/units"
 )
 
-// question is one of the recipes that people pour, by number.
+// question returns one of the usual recipes, by number.
 func question(n uint64) forecast.Question {
 	rng := rand.New(rand.NewPCG(n, 7))
 	brewers, grinders, kettles := gear.Starter()
 	now := time.Date(2026, 5, 12, 9, 0, 0, 0, time.UTC)
-	q := forecast.Question{Bag: coffee.Bag{Roast: coffee.Roasts()[rng.IntN(len(coffee.Roasts()))], Process: coffee.Washed, RoastedOn: "2026-04-25"}, Now: now,
+	q := forecast.Question{Bag: coffee.Bag{Roast: coffee.Roasts()[rng.IntN(len(coffee.Roasts()))], Process: coffee.Washed,
+		RoastedOn: "2026-04-25"}, Now: now,
 		Gear: gear.Set{Brewer: brewers[rng.IntN(len(brewers))], Grinder: grinders[0], Kettle: kettles[1], Boiling: 100}}
 	q.Gear.Brewer.Retained = gear.DefaultRetained
 	styles := []recipe.StyleID{"", recipe.ThreeRounds, recipe.OneLongPour}
@@ -34,8 +35,8 @@ func question(n uint64) forecast.Question {
 	return q
 }
 
-// A missed is how far what was understood of one brew is from what was done.
-type missed struct {
+// A deviations holds the deviations of detected events from the hand's actions.
+type deviations struct {
 	pours, found int
 	extra        int
 	starts, ends []float64 // s
@@ -43,16 +44,16 @@ type missed struct {
 	drawdown     float64   // s; NaN: not found
 }
 
-// follow brews once with nobody there, and reads the scale.
-func follow(seed uint64, noise float64) missed {
+// follow simulates a brew without taps and reads the scale.
+func follow(seed uint64, noise float64) deviations {
 	q := question(seed)
 	manners := []Manner{Practised, Usual, Hurried, Heavy}
 	hand, scale := NewHand(seed, manners[seed%4], q), NewScaleStandIn(seed, noise)
 	plan := q.Recipe.Plan()
 	var reader trace.Reader
 	var seen []trace.Seen
-	for i := 0; i < 30; i++ { // it stands still before the first water
-		shown := scale.Step(hand.Stands())
+	for i := 0; i < 30; i++ { // at rest before the first water
+		shown := scale.Step(hand.InitialLoad())
 		if i == 9 {
 			scale.Tare()
 		}
@@ -60,15 +61,15 @@ func follow(seed uint64, noise float64) missed {
 			reader.Read(trace.Reading{At: units.Seconds(float64(i-30) * Every), Grams: shown})
 		}
 	}
-	for i := 0; !hand.Gone() && i < 12000; i++ {
+	for i := 0; !hand.Finished() && i < 12000; i++ {
 		shown := scale.Step(hand.Step(plan))
 		seen = append(seen, slices.Clone(reader.Read(trace.Reading{At: units.Seconds(float64(i+1) * Every), Grams: shown}))...)
 	}
 	return compare(hand, seen)
 }
 
-func compare(hand *Hand, seen []trace.Seen) missed {
-	m := missed{pours: len(hand.Poured), drawdown: math.NaN()}
+func compare(hand *Hand, seen []trace.Seen) deviations {
+	m := deviations{pours: len(hand.Poured), drawdown: math.NaN()}
 	used := make([]bool, len(hand.Poured))
 	var start units.Seconds
 	for _, s := range seen {
@@ -87,7 +88,8 @@ func compare(hand *Hand, seen []trace.Seen) missed {
 				}
 				used[i], hit = true, true
 				m.found++
-				m.starts, m.ends, m.amounts = append(m.starts, float64(start-p.Start)), append(m.ends, float64(s.At-p.End)), append(m.amounts, float64(s.Water-(p.Total-before)))
+				m.starts, m.ends, m.amounts = append(m.starts, float64(start-p.Start)), append(m.ends, float64(s.At-p.End)),
+					append(m.amounts, float64(s.Water-(p.Total-before)))
 				break
 			}
 			if !hit {
@@ -102,7 +104,7 @@ func compare(hand *Hand, seen []trace.Seen) missed {
 				m.amounts[n-1] = float64(s.Water - poured)
 			}
 		case trace.Off:
-			if end, ok := hand.Off(); ok {
+			if end, ok := hand.LiftedAt(); ok {
 				m.drawdown = float64(s.At - end)
 			}
 		}
@@ -120,8 +122,8 @@ func within(xs []float64, limit float64) float64 {
 	return float64(n) / float64(len(xs))
 }
 
-// totals adds up many brews, on all cores.
-func totals(n int, noise float64) (all missed, drawdowns []float64) {
+// totals combines many brews, on all cores.
+func totals(n int, noise float64) (all deviations, drawdowns []float64) {
 	var mu sync.Mutex
 	var wg sync.WaitGroup
 	for w := range 4 {
@@ -130,7 +132,8 @@ func totals(n int, noise float64) (all missed, drawdowns []float64) {
 				m := follow(uint64(seed), noise)
 				mu.Lock()
 				all.pours, all.found, all.extra = all.pours+m.pours, all.found+m.found, all.extra+m.extra
-				all.starts, all.ends, all.amounts = append(all.starts, m.starts...), append(all.ends, m.ends...), append(all.amounts, m.amounts...)
+				all.starts, all.ends, all.amounts = append(all.starts, m.starts...), append(all.ends, m.ends...),
+					append(all.amounts, m.amounts...)
 				drawdowns = append(drawdowns, m.drawdown)
 				mu.Unlock()
 			}
@@ -140,18 +143,20 @@ func totals(n int, noise float64) (all missed, drawdowns []float64) {
 	return all, drawdowns
 }
 
-func (m missed) report(drawdowns []float64) string {
+func (m deviations) report(drawdowns []float64) string {
 	mean := func(xs []float64) (s float64) {
 		for _, x := range xs {
 			s += x / float64(len(xs))
 		}
 		return s
 	}
-	return fmt.Sprintf("pours found %.2f %% of %d, %d that were none; starts within 0.5 s %.2f %% (mean %+.2f), ends within 0.5 s %.1f %% (mean %+.2f), amounts within 1 g %.2f %% (mean %+.2f), drawdown within 2 s %.2f %% of %d",
-		100*float64(m.found)/float64(m.pours), m.pours, m.extra, 100*within(m.starts, 0.5), mean(m.starts), 100*within(m.ends, 0.5), mean(m.ends), 100*within(m.amounts, 1), mean(m.amounts), 100*within(drawdowns, 2), len(drawdowns))
+	return fmt.Sprintf("pours found %.2f %% of %d, %d that were none; starts within 0.5 s %.2f %% (mean %+.2f), ends within 0.5 s %.1f "+
+		"%% (mean %+.2f), amounts within 1 g %.2f %% (mean %+.2f), drawdown within 2 s %.2f %% of %d",
+		100*float64(m.found)/float64(m.pours), m.pours, m.extra, 100*within(m.starts, 0.5), mean(m.starts), 100*within(m.ends, 0.5),
+		mean(m.ends), 100*within(m.amounts, 1), mean(m.amounts), 100*within(drawdowns, 2), len(drawdowns))
 }
 
-func TestATraceIsUnderstood(t *testing.T) {
+func TestTraceEvents(t *testing.T) {
 	t.Parallel()
 	n := 2000
 	if testing.Short() {
@@ -165,7 +170,8 @@ func TestATraceIsUnderstood(t *testing.T) {
 	for _, c := range []struct {
 		what string
 		ok   float64
-	}{{"starts within 0.5 s", within(all.starts, 0.5)}, {"amounts within 1 g", within(all.amounts, 1)}, {"drawdowns within 2 s", within(drawdowns, 2)}} {
+	}{{"starts within 0.5 s", within(all.starts, 0.5)}, {"amounts within 1 g", within(all.amounts, 1)},
+		{"drawdowns within 2 s", within(drawdowns, 2)}} {
 		if c.ok < 0.99 {
 			t.Errorf("%s: %.2f %%", c.what, 100*c.ok)
 		}
@@ -174,12 +180,12 @@ func TestATraceIsUnderstood(t *testing.T) {
 	t.Log("with twice the noise: " + twice.report(drawdowns))
 }
 
-// BenchmarkTraces brews with nobody there and prints how well the scale is understood, with
-// its ordinary noise and with twice as much.
+// BenchmarkTraces simulates brews without taps and prints the accuracy of the detected events, with
+// ordinary noise and with twice as much.
 func BenchmarkTraces(b *testing.B) {
 	for _, noise := range []float64{1, 2} {
 		b.Run(fmt.Sprintf("noise×%.0f", noise), func(b *testing.B) {
-			var all missed
+			var all deviations
 			var drawdowns []float64
 			for b.Loop() {
 				all, drawdowns = totals(2000, noise)

@@ -12,7 +12,7 @@ import (
 	"yardbloom/store"
 )
 
-// benchScale is a stand-in scale on the network, with a hand that pours the demo's next brew.
+// benchScale is a simulated scale on the network, with a hand that pours the demo's next brew.
 type benchScale struct {
 	*device.Shared
 	addr string
@@ -31,30 +31,31 @@ func (b *benchScale) plug(t *testing.T) {
 	go device.ServeTCP(ctx, l, b.Shared) // ends with ctx
 }
 
-// handed is a scale with a hand for a brew of a store, plugged in and known to the yard.
+// handed adds a scale with a hand for a brew to a store.
 func handed(t *testing.T, st *store.Store) *benchScale {
 	t.Helper()
 	d, _, err := st.Draft(t.Context(), "evening-seed-next")
 	if err != nil {
 		t.Fatal(err)
 	}
-	scale := device.NewScaleOnABench(3, 1)
+	scale := device.NewBenchScale(3, 1)
 	scale.Pour(device.NewHand(3, device.Practised, d.Question(time.Now())), d.Recipe.Plan())
 	return known(t, st, scale)
 }
 
-// known is a stand-in scale that is plugged in and known to the yard.
+// known adds a simulated scale to a store.
 func known(t *testing.T, st *store.Store, scale device.StandIn) *benchScale {
 	t.Helper()
 	b := &benchScale{Shared: &device.Shared{StandIn: scale}, addr: "127.0.0.1:0"}
 	b.plug(t)
-	if err := st.SaveDevice(t.Context(), gear.Device{ID: "bench", Name: "Bench scale", Kind: gear.Scale, Address: "tcp://" + b.addr}, 0); err != nil {
+	if err := st.SaveDevice(t.Context(), gear.Device{ID: "bench", Name: "Bench scale", Kind: gear.Scale, Address: "tcp://" + b.addr},
+		0); err != nil {
 		t.Fatal(err)
 	}
 	return b
 }
 
-// A rinser is a scale on which the filter is rinsed after the tare, and all is tipped out and put back.
+// A rinser is a scale on which the filter is rinsed after the tare, tipped out and put back.
 type rinser struct{ step int }
 
 func (r *rinser) Hello() device.Message {
@@ -102,7 +103,7 @@ func onScale(u user) {
 	u.until(`document.querySelector("#brew")?.dataset.status === "running"`)
 }
 
-// withDevices is a demo yard to which something was added while it was closed, with its clock running.
+// withDevices opens a demo yard after adding to its store, with a running clock.
 func withDevices(t *testing.T, add func(*store.Store)) (*yard.Yard, user) {
 	t.Helper()
 	dir := t.TempDir()

@@ -8,7 +8,7 @@ import (
 	"yardbloom/e2e/yard"
 )
 
-// seedGear gives an empty yard the gear that every new yard begins with.
+// seedGear adds the starter gear to an empty yard.
 func seedGear(t *testing.T, y *yard.Yard) {
 	t.Helper()
 	brewers, grinders, kettles := gear.Starter()

@@ -9,9 +9,12 @@ import (
 
 // layoutPages lists all pages, each with content.
 var layoutPages = []string{
-	"/", "/bags/slate-terrace", "/bags/new", "/bags/evening-seed/wish", "/brews/evening-seed-next/recipe", "/brews/evening-seed-next/setup", "/brews/evening-seed-next/brew",
-	"/brews/long-meadow-3/cup", "/brews/slate-terrace-4", "/brews/slate-terrace-4/recipe", "/brews/slate-terrace-4/next", "/log", "/book", "/gear", "/gear/brewers/window-cone", "/gear/grinders/apron-mill",
-	"/gear/kettles/stove-kettle", "/gear/waters/spring-water", "/gear/devices/window-scale", "/learned", "/settings", "/schools", "/glossary", "/keys", "/rush", "/stage", "/stage/regional-heat", "/stage/regional-heat/show",
+	"/", "/bags/slate-terrace", "/bags/new", "/bags/evening-seed/wish", "/brews/evening-seed-next/recipe", "/brews/evening-seed-next/setup",
+	"/brews/evening-seed-next/brew",
+	"/brews/long-meadow-3/cup", "/brews/slate-terrace-4", "/brews/slate-terrace-4/recipe", "/brews/slate-terrace-4/next", "/log", "/book",
+	"/gear", "/gear/brewers/window-cone", "/gear/grinders/apron-mill",
+	"/gear/kettles/stove-kettle", "/gear/waters/spring-water", "/gear/devices/window-scale", "/learned", "/settings", "/schools",
+	"/glossary", "/keys", "/rush", "/stage", "/stage/regional-heat", "/stage/regional-heat/show",
 	"/practice", "/practice/circles", "/side", "/trials", "/trials/trial-stir",
 }
 
@@ -20,10 +23,13 @@ var layoutPages = []string{
 // checkbox is measured with its label.
 const layoutFaults = `(() => {
 	const faults = new Set(), root = document.documentElement;
-	const name = e => e.tagName.toLowerCase() + (e.id ? "#" + e.id : "") + (e.className.baseVal ?? e.className ? "." + String(e.className.baseVal ?? e.className).trim().split(/\s+/)[0] : "");
-	const shown = e => e.checkVisibility({opacityProperty: true, visibilityProperty: true}) && !e.closest(".vh, .sr-only, [hidden]") && e.getBoundingClientRect().width > 1;
+	const name = e => e.tagName.toLowerCase() + (e.id ? "#" + e.id : "") + (e.className.baseVal ?? e.className ? "."
+		+ String(e.className.baseVal ?? e.className).trim().split(/\s+/)[0] : "");
+	const shown = e => e.checkVisibility({opacityProperty: true, visibilityProperty: true}) && !e.closest(".vh, .sr-only, [hidden]") &&
+		e.getBoundingClientRect().width > 1;
 	if (root.scrollWidth > innerWidth) {
-		const wide = [...document.querySelectorAll("main *")].filter(e => shown(e) && e.getBoundingClientRect().right > innerWidth + 1 && !e.closest(".scrolls"));
+		const wide = [...document.querySelectorAll("main *")].filter(e => shown(e) &&
+			e.getBoundingClientRect().right > innerWidth + 1 && !e.closest(".scrolls"));
 		faults.add("wide " + root.scrollWidth + ": " + (wide.length ? name(wide.at(-1)) : ""));
 	}
 	const walker = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT);
@@ -32,14 +38,19 @@ const layoutFaults = `(() => {
 		if (!n.textContent.trim() || !shown(e) || e.closest("script, style, template, title")) continue;
 		let size = parseFloat(getComputedStyle(e).fontSize);
 		if (e.ownerSVGElement) size *= Math.abs(e.getScreenCTM().a);
-		if (size < 10.95) faults.add("text " + size.toFixed(1) + ": " + name(e) + " in " + name(e.ownerSVGElement ?? e.parentElement) + " “" + n.textContent.trim().slice(0, 20) + "”");
+		if (size < 10.95) faults.add("text " + size.toFixed(1) + ": " + name(e) + " in "
+			+ name(e.ownerSVGElement ?? e.parentElement) + " “" + n.textContent.trim().slice(0, 20) + "”");
 	}
 	for (const e of document.querySelectorAll("a[href], button, summary, select, textarea, input:not([type=hidden]), [role=slider]")) {
 		if (!shown(e) || e.tabIndex < 0 && e.ariaHidden) continue;
-		const box = ["checkbox", "radio"].includes(e.type) ? e.closest("label") ?? e : e.matches("a") && e.closest(".covers") ? e.closest(".covers") : e.closest(".row-open") && e.matches("a") ? e.closest(".row-open") : e.matches("input, select") ? e.closest(".entry, .cell") ?? e : e;
-		const sentence = e.matches("a.term") || e.matches("a") && getComputedStyle(e).display === "inline" && [...e.parentElement.childNodes].some(n => n.nodeType === 3 && n.textContent.trim().length > 1);
+		const box = ["checkbox", "radio"].includes(e.type) ? e.closest("label") ?? e : e.matches("a") &&
+			e.closest(".covers") ? e.closest(".covers") : e.closest(".row-open") &&
+				e.matches("a") ? e.closest(".row-open") : e.matches("input, select") ? e.closest(".entry, .cell") ?? e : e;
+		const sentence = e.matches("a.term") || e.matches("a") && getComputedStyle(e).display === "inline" &&
+			[...e.parentElement.childNodes].some(n => n.nodeType === 3 && n.textContent.trim().length > 1);
 		const r = box.getBoundingClientRect();
-		if (!sentence && (r.height < 43.5 || r.width < 23.5)) faults.add("target " + r.width.toFixed(0) + "×" + r.height.toFixed(0) + ": " + name(e) + " “" + (e.ariaLabel ?? e.innerText ?? e.name ?? "").trim().slice(0, 20) + "”");
+		if (!sentence && (r.height < 43.5 || r.width < 23.5)) faults.add("target " + r.width.toFixed(0) + "×"
+			+ r.height.toFixed(0) + ": " + name(e) + " “" + (e.ariaLabel ?? e.innerText ?? e.name ?? "").trim().slice(0, 20) + "”");
 	}
 	return [...faults];
 })()`
@@ -76,7 +87,8 @@ const legible = `(() => {
 		}
 		for (const e of cue.children) {
 			const r = e.getBoundingClientRect();
-			if (e.innerText.trim() && (r.bottom > tap.bottom - 3 || r.top < tap.top || r.right > tap.right)) faults.add("“" + says + "”: " + e.className + " leaves the box by " + (r.bottom - tap.bottom).toFixed(0));
+			if (e.innerText.trim() && (r.bottom > tap.bottom - 3 || r.top < tap.top || r.right > tap.right)) faults.add("“"
+				+ says + "”: " + e.className + " leaves the box by " + (r.bottom - tap.bottom).toFixed(0));
 		}
 	}
 	cues.forEach((c, i) => { c.hidden = shown[i]; });

@@ -1,5 +1,5 @@
-// Package e2e uses the product as people do: in a real browser, by mouse, by
-// keyboard alone, on two screens, and with the server killed in mid-brew.
+// Package e2e tests the product as people use it: in a real browser, by mouse, by keyboard alone, on two
+// screens, and with the server killed during a brew.
 package e2e
 
 import (
@@ -28,7 +28,7 @@ func TestMain(m *testing.M) {
 	os.Exit(code)
 }
 
-// A user is somebody in front of one screen of a yard.
+// A user uses one screen of a yard.
 type user struct {
 	*yard.Screen
 	t   *testing.T
@@ -77,7 +77,7 @@ func (u user) js(statement string) {
 	u.ok(err)
 }
 
-// press presses keys once the page is there: before that, nobody listens.
+// press presses keys after the page has loaded its scripts.
 func (u user) press(keys string) {
 	u.t.Helper()
 	u.until(`document.readyState === "complete"`)
@@ -107,28 +107,28 @@ func (u user) focused(css string) {
 	u.until(fmt.Sprintf(`document.activeElement.matches(%q)`, css))
 }
 
-// pour touches through a brew in three rounds, the clock on the wall jumping from one touch to the next.
-func pour(u user, y *yard.Yard, touch func()) {
+// pour taps through a brew in three rounds, with the clock jumping from tap to tap.
+func pour(u user, y *yard.Yard, tap func()) {
 	u.t.Helper()
-	touches := []struct {
+	taps := []struct {
 		after time.Duration
 		then  string
 	}{
 		{14 * time.Second, "Swirl, then wait"}, {31 * time.Second, "Pour to"}, {17 * time.Second, "Wait"}, {23 * time.Second, "Pour to"},
 		{17 * time.Second, "Wait"}, {23 * time.Second, "Pour to"}, {18 * time.Second, "Swirl, let it drain"}, {55 * time.Second, ""},
 	}
-	for _, step := range touches {
+	for _, step := range taps {
 		y.Clock.Add(step.after)
 		u.ok(u.Reload())
 		u.until(`document.querySelector("#tap")`)
-		touch()
+		tap()
 		if step.then != "" {
 			u.sees(".cue:not([hidden]) .do", step.then)
 		}
 	}
 }
 
-func TestTheWholeLineByMouse(t *testing.T) {
+func TestWholeLineByMouse(t *testing.T) {
 	t.Parallel()
 	y, u := start(t, false)
 	seedGear(t, y)
@@ -169,12 +169,13 @@ func TestTheWholeLineByMouse(t *testing.T) {
 	u.sees("#said", "dry spot")
 	pour(u, y, func() { u.click("#tap") })
 
-	u.sees("h1", "What came out?")
+	u.sees("h1", "The cup")
 	u.value("#drawdown", "3:18")
 	u.fill("#beverage", "267")
 	u.fill("#tds", "1.21")
 	u.sees("#yield", "16.7 ± 0.4 %")
-	for _, css := range []string{`input[name="hot.acidity"][value="5"]`, `input[name="hot.sweetness"][value="2"]`, `input[name="hot.body"][value="3"]`} {
+	for _, css := range []string{`input[name="hot.acidity"][value="5"]`, `input[name="hot.sweetness"][value="2"]`,
+		`input[name="hot.body"][value="3"]`} {
 		u.click(css + " + span")
 	}
 	u.click(".head .button.now")
@@ -200,8 +201,8 @@ func TestTheWholeLineByMouse(t *testing.T) {
 	u.sees("body", "Last steady stream")
 }
 
-// Nobody touches a mouse here: Tab, arrows, Enter, Space and the shortcuts.
-func TestTheWholeLineByKeyboardAlone(t *testing.T) {
+// No mouse: Tab, arrows, Enter, Space and the shortcuts.
+func TestWholeLineByKeyboardAlone(t *testing.T) {
 	t.Parallel()
 	y, u := start(t, true)
 	u.open("/")
@@ -242,7 +243,7 @@ func TestTheWholeLineByKeyboardAlone(t *testing.T) {
 	u.sees("#mute", "Sound off")
 	pour(u, y, func() { u.press(" ") })
 
-	u.sees("h1", "What came out?")
+	u.sees("h1", "The cup")
 	tabTo(u, "#beverage")
 	u.press("255")
 	tabTo(u, `input[name="hot.sweetness"]`)
@@ -258,7 +259,7 @@ func TestTheWholeLineByKeyboardAlone(t *testing.T) {
 	u.at("/log")
 }
 
-// tabTo presses Tab until the focus is where it should be, and fails where Tab never gets there.
+// tabTo presses Tab until an element has the focus, and fails if it never does.
 func tabTo(u user, css string) {
 	u.t.Helper()
 	for range 80 {
@@ -287,7 +288,7 @@ func TestTwoTabletsShowTheSameBrew(t *testing.T) {
 	u.sees(".cue:not([hidden]) .do", "Swirl, then wait")
 	u.press("s")
 	other.sees("#said", "stall")
-	// From any other page there is a way back to it.
+	// Every other page has a link back to it.
 	other.open("/log")
 	other.sees(".notice-now", "is being poured")
 }
@@ -318,13 +319,14 @@ func TestNothingScrollsWhileBrewing(t *testing.T) {
 		u.ok(u.Reload())
 		u.sees("#clock", "0:5")
 		u.until(`document.documentElement.scrollHeight <= innerHeight && document.documentElement.scrollWidth <= innerWidth`)
-		u.until(`[...document.querySelectorAll(".under button, #tap")].every(b => b.getBoundingClientRect().bottom <= innerHeight && b.getBoundingClientRect().right <= innerWidth)`)
+		u.until(`[...document.querySelectorAll(".under button, #tap")].every(b => b.getBoundingClientRect().bottom <= innerHeight &&
+			b.getBoundingClientRect().right <= innerWidth)`)
 		u.until(`document.querySelector("#tap").getBoundingClientRect().height > 0.3 * innerHeight`)
 	}
 }
 
 // A warning offers its smallest fix as one button.
-func TestAWarningIsMendedByItsButton(t *testing.T) {
+func TestWarningIsFixedByItsButton(t *testing.T) {
 	t.Parallel()
 	_, u := start(t, true)
 	u.open("/brews/evening-seed-next/recipe")
@@ -336,7 +338,7 @@ func TestAWarningIsMendedByItsButton(t *testing.T) {
 	u.until(`![...document.querySelectorAll(".warning")].some(w => w.innerText.includes("is thin"))`)
 	u.fill("#dose", "18")
 	u.value("#water", "297")
-	u.fill("#dose", "60") // the dose was typed last; the fix for the kettle keeps the ratio all the same
+	u.fill("#dose", "60") // the dose was typed last, but the fix for the kettle keeps the ratio
 	u.until(`[...document.querySelectorAll(".warning")].some(w => w.innerText.includes("Narrow-spout kettle holds"))`)
 	u.click(`.fix[data-set="water"]`)
 	u.value("#water", "800")
@@ -349,8 +351,8 @@ func TestAWarningIsMendedByItsButton(t *testing.T) {
 	u.until(`![...document.querySelectorAll(".warning")].some(w => w.innerText.includes("past the wanted"))`)
 }
 
-// A goal shows the ways to it, and one of them is taken with one press.
-func TestAGoalIsReachedByOneOfItsWays(t *testing.T) {
+// A goal lists the ways to reach it, and one press applies one of them.
+func TestGoalIsReachedByOneOfItsWays(t *testing.T) {
 	t.Parallel()
 	_, u := start(t, true)
 	u.open("/brews/evening-seed-next/recipe")
@@ -362,15 +364,15 @@ func TestAGoalIsReachedByOneOfItsWays(t *testing.T) {
 	u.press(kb.Enter)
 	u.sees(".ways caption", "Drain in 2:50")
 	u.sees(".ways tbody tr:nth-child(1)", "clicks coarser")
-	u.sees(".ways .sorry", "No temperature does")
-	u.value("#setting", "22") // asked, not taken
+	u.sees(".ways .sorry", "No temperature reaches it")
+	u.value("#setting", "22") // only asked, not applied
 	u.click(`.ways button[value="goal_drain/grind"]`)
 	u.until(`Number(document.querySelector("#setting").value) > 22 && !document.querySelector(".ways")`)
 	u.until(`/2:(4|5)/.test(document.querySelector(".forecast").innerText)`)
 }
 
-// The cutaway follows the slider and the pointer over the ribbon, and asks the server nothing.
-func TestTheCutawayShowsTheMomentUnderThePointer(t *testing.T) {
+// The cutaway follows the slider and the pointer over the ribbon without a request.
+func TestCutawayShowsTheMomentUnderThePointer(t *testing.T) {
 	t.Parallel()
 	_, u := start(t, true)
 	u.open("/brews/evening-seed-next/recipe")
@@ -386,7 +388,8 @@ func TestTheCutawayShowsTheMomentUnderThePointer(t *testing.T) {
 	u.press(kb.ArrowLeft)
 	u.until(fmt.Sprintf(`%s === %d`, shown, before-2))
 	// A minute into the brew, under the pointer, is the twentieth moment.
-	if _, err := yard.Eval[bool](u.Screen, `(() => { const r = document.querySelector(".ribbon-wide"), p = new DOMPoint(Number(r.dataset.from) + 60 * r.dataset.perSecond, 100).matrixTransform(r.getScreenCTM());
+	if _, err := yard.Eval[bool](u.Screen, `(() => { const r = document.querySelector(".ribbon-wide"), p =
+		new DOMPoint(Number(r.dataset.from) + 60 * r.dataset.perSecond, 100).matrixTransform(r.getScreenCTM());
 		r.dispatchEvent(new PointerEvent("pointermove", {clientX: p.x, clientY: p.y, bubbles: true})); return true })()`); err != nil {
 		t.Fatal(err)
 	}
@@ -398,13 +401,14 @@ func TestTheCutawayShowsTheMomentUnderThePointer(t *testing.T) {
 	}
 }
 
-// Quick fingers outrun the server: no click is lost, and the last answer stands.
-func TestFiveQuickClicksAreFiveSteps(t *testing.T) {
+// Clicks faster than the server are not lost, and the last response is shown.
+func TestQuickClicksAreAllCounted(t *testing.T) {
 	t.Parallel()
 	_, u := start(t, true)
 	u.open("/brews/evening-seed-next/recipe")
 	u.until(`document.readyState === "complete"`)
-	if _, err := yard.Eval[bool](u.Screen, `(() => { for (let i = 0; i < 5; i++) document.querySelector('button[data-for="dose"][data-by="1"]').click(); return true })()`); err != nil {
+	if _, err := yard.Eval[bool](u.Screen, `(() => { for (let i = 0; i < 5;
+		i++) document.querySelector('button[data-for="dose"][data-by="1"]').click(); return true })()`); err != nil {
 		t.Fatal(err)
 	}
 	u.value("#dose", "20.5")
@@ -419,8 +423,8 @@ func TestFiveQuickClicksAreFiveSteps(t *testing.T) {
 	t.Logf("a changed number reached the screen in %.0f ms", took)
 }
 
-// A recipe is kept under a name and brewed from again; what was in the making stays.
-func TestARecipeIsKeptAndBrewedFrom(t *testing.T) {
+// A recipe is kept under a name and brewed again; the draft stays.
+func TestRecipeIsKeptAndBrewedFrom(t *testing.T) {
 	t.Parallel()
 	_, u := start(t, true)
 	u.open("/brews/evening-seed-next/recipe")
@@ -431,15 +435,15 @@ func TestARecipeIsKeptAndBrewedFrom(t *testing.T) {
 	u.sees(".kept-now", "Sunday")
 	u.open("/bags/evening-seed")
 	u.sees("#recipes", "Sunday")
-	u.sees("#recipes", "In the making since")
+	u.sees("#recipes", "Draft from")
 	tabTo(u, `#recipes form[action$="/copy"] button`)
 	u.press(kb.Enter)
 	u.sees("h1", "The recipe")
 	u.value("#bloom", "3.5")
-	u.open("/bags/evening-seed") // the kept one, the copy, and the one in the making
+	u.open("/bags/evening-seed") // the kept recipe, the copy, and the draft
 	u.until(`document.querySelectorAll("#recipes li").length === 3`)
 	u.click(`#recipes li:first-child form[action$="/discard"] button`)
-	u.sees(".notice", "put aside")
+	u.sees(".notice", "archived")
 	u.click(".notice .button")
 	u.sees("h1", "The recipe")
 }

@@ -13,9 +13,9 @@ import (
 	"yardbloom/store"
 )
 
-const fast = 25 // times faster than by hand
+const fast = 25 // relative to real time
 
-// watch lets a stand-in hand pour the demo's next brew, fast.
+// watch lets a simulated hand pour the demo's next brew at high speed.
 func watch(t *testing.T, manner string) (*yard.Yard, user) {
 	t.Helper()
 	y, u := start(t, true)
@@ -23,7 +23,8 @@ func watch(t *testing.T, manner string) (*yard.Yard, user) {
 	u.open("/brews/evening-seed-next/brew")
 	u.click(".menu summary")
 	u.ok(u.Choose(`select[name="manner"]`, manner))
-	if _, err := yard.Eval[bool](u.Screen, fmt.Sprintf(`(document.querySelector('select[name="speed"]').append(new Option("fast", %d, true, true)), document.querySelector('form[action$="/watch"]').requestSubmit(), true)`, fast)); err != nil {
+	if _, err := yard.Eval[bool](u.Screen, fmt.Sprintf(`(document.querySelector('select[name="speed"]').append(new Option("fast", %d,
+		true, true)), document.querySelector('form[action$="/watch"]').requestSubmit(), true)`, fast)); err != nil {
 		t.Fatal(err)
 	}
 	u.until(`document.querySelector("#brew")?.dataset.status === "running"`)
@@ -39,8 +40,8 @@ func kept(t *testing.T, y *yard.Yard, id string) brew.Brew {
 	return b
 }
 
-// A clean brew by a practised hand: nobody touches the screen, and the cup is weighed.
-func TestAHandPoursAWholeBrew(t *testing.T) {
+// A clean brew by a practised hand, without a tap, including the weight of the cup.
+func TestHandPoursAWholeBrew(t *testing.T) {
 	t.Parallel()
 	y, u := watch(t, "practised")
 	other := screen(t, y.URL)
@@ -53,7 +54,7 @@ func TestAHandPoursAWholeBrew(t *testing.T) {
 	other.at("/brews/evening-seed-next/cup")
 	b := kept(t, y, "evening-seed-next")
 	for _, p := range b.At(b.Ended).Pours() {
-		if off := p.Got - p.To; off > 4 || off < -4 {
+		if off := p.Weighed - p.To; off > 4 || off < -4 {
 			t.Errorf("a practised hand is %v off at %v", off, p.To)
 		}
 	}
@@ -61,12 +62,12 @@ func TestAHandPoursAWholeBrew(t *testing.T) {
 	u.open("/brews/evening-seed-next")
 	u.sees("#poured-title", "steadiness")
 	if readings, err := y.Store.Readings(t.Context(), b.ID); err != nil || len(readings) < int(b.Cup.Drawdown)*9 {
-		t.Errorf("%d readings of %v are kept, %v", len(readings), b.Cup.Drawdown, err)
+		t.Errorf("%d readings of %v are stored, %v", len(readings), b.Cup.Drawdown, err)
 	}
 }
 
-// A heavy hand: the plan bends, says so in a few words, and the total still comes out.
-func TestAnOverpourBendsThePlan(t *testing.T) {
+// With a heavy hand the plan is revised with a short message, and the total is right.
+func TestOverpourRevisesThePlan(t *testing.T) {
 	t.Parallel()
 	y, u := watch(t, "heavy")
 	u.until(`document.querySelector("#bent")?.innerText.includes("less next")`)
@@ -74,15 +75,15 @@ func TestAnOverpourBendsThePlan(t *testing.T) {
 	b := kept(t, y, "evening-seed-next")
 	last := b.Plan.Steps[len(b.Plan.Steps)-1].Total
 	state := b.At(b.Ended)
-	if over := state.Weight - last; over > 14 { // each pour was some 10 g too much, the last one alone is not made good
+	if over := state.Weight - last; over > 14 { // each pour was about 10 g over, and only the last one has no later pour to compensate
 		t.Errorf("a heavy hand poured %v too much in all", over)
 	}
 	u.open("/brews/evening-seed-next")
 	u.sees(".against tbody tr:first-child small", "+")
 }
 
-// A late hand: the rest moves with it.
-func TestALateBaristaMovesTheRest(t *testing.T) {
+// With a late hand the rest of the plan moves.
+func TestLateHandDelaysTheRest(t *testing.T) {
 	t.Parallel()
 	y, u := watch(t, "hurried")
 	u.until(`/later/.test(document.querySelector("#bent")?.innerText)`)
@@ -94,8 +95,8 @@ func TestALateBaristaMovesTheRest(t *testing.T) {
 	}
 }
 
-// The filter is rinsed on the scale: the screen is ready for the first water again, and no brew is left of it.
-func TestARinseOnTheScaleIsNoBrew(t *testing.T) {
+// After a filter rinse on the scale, the screen waits for the first water again, and no brew is left.
+func TestRinseOnTheScaleUndoesTheStart(t *testing.T) {
 	t.Parallel()
 	y, u := withDevices(t, func(st *store.Store) { known(t, st, &rinser{}) })
 	onScale(u)
@@ -108,8 +109,8 @@ func TestARinseOnTheScaleIsNoBrew(t *testing.T) {
 	u.sees("#ready-says", "by itself")
 }
 
-// The scale is lost in the bloom and comes back: the brew goes on by the clock, and by the scale again.
-func TestAScaleIsLostAndComesBack(t *testing.T) {
+// The scale is lost in the bloom and comes back: the brew continues by the clock, and then by the scale.
+func TestScaleIsLostAndComesBack(t *testing.T) {
 	t.Parallel()
 	var scale *benchScale
 	y, u := withDevices(t, func(st *store.Store) { scale = handed(t, st) })
@@ -139,8 +140,8 @@ func TestAScaleIsLostAndComesBack(t *testing.T) {
 	happens(brew.Watched, 2)
 }
 
-// The program is killed while water runs onto the scale: at most a second of readings is
-// lost, and the brew goes on at the right second with the water that came meanwhile.
+// The program is killed while water runs onto the scale: at most a second of readings is lost, and the brew
+// continues at the right second with the water poured meanwhile.
 func TestKilledWhileTheScaleSeesWater(t *testing.T) {
 	t.Parallel()
 	path, err := yard.Build(t.TempDir())
@@ -169,7 +170,7 @@ func TestKilledWhileTheScaleSeesWater(t *testing.T) {
 	u := screen(t, p.URL())
 	onScale(u)
 	u.sees("#clock", "0:08")
-	second, err := yard.Eval[float64](u.Screen, `now()`)
+	second, err := yard.Eval[float64](u.Screen, shownSecond)
 	u.ok(err)
 	u.ok(p.Kill())
 	if st, err = store.Open(t.Context(), p.Dir); err != nil {
@@ -181,15 +182,16 @@ func TestKilledWhileTheScaleSeesWater(t *testing.T) {
 		t.Errorf("killed in second %.1f, and the readings end before %d", second, n)
 	}
 	st.Close()
-	time.Sleep(time.Second)
+	u.until(shownSecond + ` >= 10`)
 	u.ok(p.Start("demo"))
 	t.Cleanup(func() { p.Kill() })
-	u.until(`now() > 12 && !document.querySelector(".cue:not([hidden]) .do").innerText.includes("Bloom")`) // the bloom came to its end, seen or not
+	// the bloom has ended, by the scale or the clock
+	u.until(shownSecond + ` > 12 && !document.querySelector(".cue:not([hidden]) .do").innerText.includes("Bloom")`)
 	u.until(`document.querySelector("#shows").innerText.includes("g")`)
 }
 
-// Everything stays inside its box on the smallest phone: also the longest words, and a brew that was forgotten.
-func TestNothingLeavesItsBox(t *testing.T) {
+// Everything fits its box on the smallest phone, including the longest words and a forgotten brew.
+func TestNothingOverflowsItsBox(t *testing.T) {
 	t.Parallel()
 	y, u := start(t, true)
 	d, _, err := y.Store.Draft(t.Context(), "evening-seed-next")
@@ -199,9 +201,12 @@ func TestNothingLeavesItsBox(t *testing.T) {
 	}
 	const outside = `(() => { if (!document.querySelector("#tap")) return ""; // poured, and on its way to the cup
 		const tap = document.querySelector("#tap").getBoundingClientRect(), html = document.documentElement;
-		const out = [...document.querySelectorAll("#tap .cue:not([hidden]) *, #tap .figures *")].filter(e => e.innerText && e.getClientRects().length && getComputedStyle(e).visibility !== "hidden").filter(e => { const r = e.getBoundingClientRect();
-			return r.left < tap.left - 1 || r.right > tap.right + 1 || r.top < tap.top - 1 || r.bottom > tap.bottom + 1 }).map(e => e.className + ": " + e.innerText);
-		if (html.scrollWidth > innerWidth || html.scrollHeight > innerHeight) out.push("the page scrolls: " + html.scrollWidth + " by " + html.scrollHeight);
+		const out = [...document.querySelectorAll("#tap .cue:not([hidden]) *, #tap .figures *")].filter(e => e.innerText &&
+			e.getClientRects().length && getComputedStyle(e).visibility !== "hidden").filter(e => { const r = e.getBoundingClientRect();
+			return r.left < tap.left - 1 || r.right > tap.right + 1 || r.top < tap.top - 1 ||
+				r.bottom > tap.bottom + 1 }).map(e => e.className + ": " + e.innerText);
+		if (html.scrollWidth > innerWidth || html.scrollHeight > innerHeight) out.push("the page scrolls: " + html.scrollWidth + " by "
+			+ html.scrollHeight);
 		const under = document.querySelector(".under").getBoundingClientRect();
 		if (under.bottom > innerHeight + 1) out.push("what stands under it ends at " + under.bottom);
 		return out.join(", ") })()`
@@ -224,7 +229,7 @@ func TestNothingLeavesItsBox(t *testing.T) {
 				u.until(`document.readyState === "complete" && document.querySelector("#clock")?.classList.contains("over")`)
 			}
 			u.until(`document.querySelector("#clock")`)
-			u.press(" ") // on to whatever comes next
+			u.press(" ") // on to the next stage
 			time.Sleep(150 * time.Millisecond)
 			if path, _ := u.Path(); !strings.HasSuffix(path, "/brew") {
 				break // poured
@@ -236,20 +241,22 @@ func TestNothingLeavesItsBox(t *testing.T) {
 	}
 }
 
-// apart says that what to do and the clock do not lie over each other.
+// apart checks that the instruction and the clock do not overlap.
 func apart(u user) {
 	u.t.Helper()
-	over, err := yard.Eval[bool](u.Screen, `(() => { const cue = document.querySelector("#tap .cue:not([hidden])").getBoundingClientRect(), figures = document.querySelector("#tap .figures").getBoundingClientRect();
-		return cue.left < figures.right - 1 && figures.left < cue.right - 1 && cue.top < figures.bottom - 1 && figures.top < cue.bottom - 1 })()`)
+	over, err := yard.Eval[bool](u.Screen, `(() => { const cue = document.querySelector("#tap .cue:not([hidden])").getBoundingClientRect(), figures =
+		document.querySelector("#tap .figures").getBoundingClientRect();
+		return cue.left < figures.right - 1 && figures.left < cue.right - 1 && cue.top < figures.bottom - 1 &&
+			figures.top < cue.bottom - 1 })()`)
 	u.ok(err)
 	if over {
 		path, _ := u.Path()
-		u.t.Errorf("%s: the clock lies over what to do", path)
+		u.t.Errorf("%s: the clock overlaps the instruction", path)
 	}
 }
 
-// A brew that was left running asks what became of it.
-func TestAForgottenBrewIsClosed(t *testing.T) {
+// A brew that was left running asks for its outcome.
+func TestForgottenBrewIsClosed(t *testing.T) {
 	t.Parallel()
 	y, u := start(t, true)
 	u.open("/brews/evening-seed-next/brew")
@@ -260,7 +267,7 @@ func TestAForgottenBrewIsClosed(t *testing.T) {
 	u.open("/")
 	u.sees(".notice-now", "being poured")
 	u.click(".notice-now .button")
-	u.sees("h2", "Left running for 60 minutes")
+	u.sees("h2", "Running for 60 minutes")
 	u.click(".forgotten .button.now")
 	u.at("/brews/evening-seed-next/cup")
 	if b := kept(t, y, "evening-seed-next"); b.Cup.Drawdown > 300 {
@@ -268,8 +275,8 @@ func TestAForgottenBrewIsClosed(t *testing.T) {
 	}
 }
 
-// Three brews at once: one key or tap each, and none collides.
-func TestARushByKeyboard(t *testing.T) {
+// Three brews at once: one key or tap each, without overlaps.
+func TestRushByKeyboard(t *testing.T) {
 	t.Parallel()
 	y, u := start(t, true)
 	u.open("/rush")
@@ -292,7 +299,7 @@ func TestARushByKeyboard(t *testing.T) {
 	y.Clock.Add(10 * time.Second)
 	u.press("2")
 	u.until(`document.querySelectorAll(".tile")[1].innerText.includes("pouring")`)
-	u.press("9") // nobody's key
+	u.press("9") // no order has this key
 	u.ok(u.Size(390, 844))
 	apart(u)
 	u.ok(u.Size(1280, 800))
@@ -311,7 +318,7 @@ func TestARushByKeyboard(t *testing.T) {
 	}
 }
 
-// clash says whether two brews ask for the hands at once from here on.
+// clash fails the test if two brews need the hands at once from now on.
 func clash(t *testing.T, a, b brew.Brew) {
 	t.Helper()
 	for _, s := range a.Plan.Steps[1:] {
@@ -325,8 +332,8 @@ func clash(t *testing.T, a, b brew.Brew) {
 	}
 }
 
-// A presentation: lines by space, prompts on a second screen, and a record against the plan.
-func TestAPresentation(t *testing.T) {
+// A presentation: lines by space, prompts on a second screen, and a comparison with the plan.
+func TestPresentation(t *testing.T) {
 	t.Parallel()
 	y, u := start(t, true)
 	u.open("/stage")
@@ -361,8 +368,8 @@ func TestAPresentation(t *testing.T) {
 	u.sees("body", "2 of 4 lines")
 }
 
-// A pour for practice is scored, with the stand-in hand and by taps alone.
-func TestAPourForPracticeIsScored(t *testing.T) {
+// A practice pour is scored, with the simulated hand and by taps alone.
+func TestPourForPracticeIsScored(t *testing.T) {
 	t.Parallel()
 	y, u := start(t, true)
 	y.Clock.Run()
@@ -374,7 +381,7 @@ func TestAPourForPracticeIsScored(t *testing.T) {
 	u.press(" ")
 	time.Sleep(2 * time.Second)
 	u.press(" ")
-	u.sees("#step", "What does the scale say?")
+	u.sees("#step", "Enter the weight")
 	u.fill("#water", "ten litres")
 	u.click("#by-taps .button")
 	u.sees(".wrong .error", "number")
@@ -389,3 +396,6 @@ func TestAPourForPracticeIsScored(t *testing.T) {
 	u.press(" ")
 	u.until(`document.querySelector("#last + .facts")?.innerText.includes("wandering")`)
 }
+
+// shownSecond is JavaScript for the second on the clock of the Brew station.
+const shownSecond = `document.querySelector("#clock").innerText.split(":").reduce((m, s) => 60 * m + Number(s), 0)`

@@ -12,7 +12,7 @@ import (
 	"yardbloom/e2e/yard"
 )
 
-// cable is a connection to a yard that can be pulled out.
+// cable is a connection to a yard that can be unplugged.
 type cable struct {
 	*httptest.Server
 	out atomic.Bool
@@ -39,17 +39,18 @@ func pulled(t *testing.T, y *yard.Yard) *cable {
 	return c
 }
 
-// pull cuts what is open and lets nothing new through.
+// pull closes open connections and refuses new ones.
 func (c *cable) pull() {
 	c.out.Store(true)
 	c.CloseClientConnections()
 }
 
-// held waits until this device holds the Brew station.
-const held = `(async () => { for (const name of await caches.keys()) if (name.startsWith("pages ") && (await (await caches.open(name)).keys()).some(k => k.url.endsWith("/brew"))) return true; return false })()`
+// held waits until this device has cached the Brew station.
+const held = `(async () => { for (const name of await caches.keys()) if (name.startsWith("pages ") &&
+	(await (await caches.open(name)).keys()).some(k => k.url.endsWith("/brew"))) return true; return false })()`
 
-// A brew begins, goes on and ends with no server at all; when it is back, everything is there once.
-func TestABrewBeginsAndGoesOnWithoutTheServer(t *testing.T) {
+// A brew begins, continues and ends without a server; when it is back, every tap is stored once.
+func TestBrewOffline(t *testing.T) {
 	t.Parallel()
 	y, _ := start(t, true)
 	y.Clock.Run()
@@ -57,7 +58,7 @@ func TestABrewBeginsAndGoesOnWithoutTheServer(t *testing.T) {
 	u := screen(t, c.URL)
 	u.open("/brews/evening-seed-next/setup")
 	u.until(`navigator.serviceWorker.controller`)
-	u.ok(u.Reload()) // from here on the worker has the page and its files
+	u.ok(u.Reload()) // now the worker has the page and its files
 	u.until(held)
 	u.open("/brews/evening-seed-next/brew")
 	u.until(`document.readyState === "complete"`)
@@ -70,9 +71,9 @@ func TestABrewBeginsAndGoesOnWithoutTheServer(t *testing.T) {
 	u.sees("#said", "The server does not answer")
 	u.sees("#clock", "0:03")
 	u.press("d")
-	u.press(" ") // the bloom is in: the screen goes on by itself
+	u.press(" ") // end of the bloom: the screen continues without the server
 	u.sees(".cue:not([hidden]) .do", "Swirl, then wait")
-	u.ok(u.Reload()) // even now
+	u.ok(u.Reload()) // still works
 
 	u.sees(".cue:not([hidden]) .do", "Swirl, then wait")
 	sameSecond(u, began)
@@ -81,7 +82,7 @@ func TestABrewBeginsAndGoesOnWithoutTheServer(t *testing.T) {
 	}
 
 	c.out.Store(false)
-	u.until(`!Object.keys(localStorage).some(k => k.startsWith("touch "))`)
+	u.until(`!Object.keys(localStorage).some(k => k.startsWith("tap "))`)
 	u.sees("#said", "dry spot")
 	u.sees(".cue:not([hidden]) .do", "Swirl, then wait")
 	sameSecond(u, began)
@@ -95,10 +96,10 @@ func TestABrewBeginsAndGoesOnWithoutTheServer(t *testing.T) {
 		t.Errorf("kept: %v", kinds)
 	}
 	if off := b.Started.Sub(yard.Morning.Add(time.Since(began))).Seconds() + time.Since(began).Seconds(); off < 0 || off > 20 {
-		t.Errorf("it began %.1f s after the yard's clock stood", off)
+		t.Errorf("it began %.1f s after the yard's stopped clock", off)
 	}
 
-	// Off again in mid-brew, and back.
+	// Offline again during the brew, and back.
 	c.pull()
 	u.ok(u.Reload())
 	sameSecond(u, began)
@@ -108,7 +109,7 @@ func TestABrewBeginsAndGoesOnWithoutTheServer(t *testing.T) {
 	u.sees("#said", "channel")
 	sameSecond(u, began)
 
-	// The page that came from the device follows the server again: it sees what another screen does.
+	// The page from the cache follows the server again: it shows a change by another screen.
 	other := screen(t, y.URL)
 	other.open("/brews/evening-seed-next/brew")
 	other.until(`document.readyState === "complete"`)
@@ -117,12 +118,13 @@ func TestABrewBeginsAndGoesOnWithoutTheServer(t *testing.T) {
 	u.sees("#said", "stall")
 }
 
-// What a worker of an older version held goes with it: its pages ask for files that are gone.
-func TestAnOldWorkersPagesAreDropped(t *testing.T) {
+// The cache of an older worker is dropped with it, because its pages refer to files that are gone.
+func TestOldWorkersPagesAreDropped(t *testing.T) {
 	t.Parallel()
 	_, u := start(t, true)
-	u.open("/sw.js") // no page of the app, so no worker yet
-	if _, err := yard.Eval[bool](u.Screen, `(async () => { const old = await caches.open("pages /static/0123456789ab/"); await old.put("/brews/evening-seed-next/brew", new Response("of last month")); return true })()`); err != nil {
+	u.open("/sw.js") // not a page of the app, so no worker yet
+	if _, err := yard.Eval[bool](u.Screen, `(async () => { const old = await caches.open("pages /static/0123456789ab/");
+		await old.put("/brews/evening-seed-next/brew", new Response("of last month")); return true })()`); err != nil {
 		t.Fatal(err)
 	}
 	u.open("/brews/evening-seed-next/setup")

@@ -3,7 +3,6 @@ package e2e
 import (
 	"fmt"
 	"testing"
-	"time"
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
@@ -11,7 +10,7 @@ import (
 	"yardbloom/e2e/yard"
 )
 
-// editing opens a recipe of a bloom and three pours: 63, 141, 219 and 297 g.
+// editing opens a recipe with a bloom and three pours: 63, 141, 219 and 297 g.
 func editing(t *testing.T) user {
 	t.Helper()
 	_, u := start(t, true)
@@ -21,7 +20,7 @@ func editing(t *testing.T) user {
 	return u
 }
 
-// total waits for what the scale shows after a pour.
+// total waits for the scale reading after a pour.
 func (u user) total(pour int, want string) {
 	u.t.Helper()
 	u.sees(fmt.Sprintf("#pour-%d .total", pour), want[:len(want)-2])
@@ -29,14 +28,15 @@ func (u user) total(pour int, want string) {
 
 func (u user) entry(at, want string) { u.t.Helper(); u.value(fmt.Sprintf(`[name="%s"]`, at), want) }
 
-// drag takes a grip by mouse or finger and puts it so many pixels away.
+// drag moves a grip by mouse or finger by a number of pixels.
 func (u user) drag(grip, kind string, dx, dy int) {
 	u.t.Helper()
 	moved, err := yard.Eval[bool](u.Screen, fmt.Sprintf(`(async () => {
 		const grip = [...document.querySelectorAll('[data-grip="%s"]')].find(g => g.getBoundingClientRect().width > 0);
 		grip.setPointerCapture = () => {};
 		const r = grip.getBoundingClientRect(), x = r.x + r.width / 2, y = r.y + r.height / 2;
-		const send = (type, x, y) => grip.dispatchEvent(new PointerEvent(type, {pointerType: "%s", pointerId: 7, button: 0, clientX: x, clientY: y, bubbles: true, cancelable: true}));
+		const send = (type, x, y) => grip.dispatchEvent(new PointerEvent(type, {pointerType: "%s", pointerId: 7, button: 0, clientX: x,
+			clientY: y, bubbles: true, cancelable: true}));
 		send("pointerdown", x, y);
 		for (let i = 1; i <= 4; i++) { send("pointermove", x + i * %d / 4, y + i * %d / 4); await new Promise(requestAnimationFrame) }
 		const drawn = !!grip.closest("svg").querySelector(".ribbon-ghost").getAttribute("d");
@@ -49,22 +49,22 @@ func (u user) drag(grip, kind string, dx, dy int) {
 	}
 }
 
-// A pour is moved, lengthened and made larger with the mouse: the entries follow, the
-// total stays, the model answers, and one press takes each of them back.
+// A pour is moved, lengthened and enlarged with the mouse: the fields follow, the total stays, the
+// predictions change, and one press undoes each.
 func TestPoursAreDraggedOnTheRibbon(t *testing.T) {
 	t.Parallel()
 	u := editing(t)
 	before := u.text(".forecast")
 	u.drag("pours.3.start", "mouse", 40, 0)
 	u.until(`["1:34", "1:35", "1:36"].includes(document.querySelector('[name="pours.3.start"]').value)`)
-	u.entry("pours.4.start", "2:05") // the others stay where they are
+	u.entry("pours.4.start", "2:05") // the others stay
 	u.drag("pours.2.water", "mouse", 0, -30)
 	u.until(`Number(document.querySelector('[name="pours.2.water"]').value) > 100`)
 	u.total(4, "297 g")
 	u.until(fmt.Sprintf(`document.querySelector(".forecast").innerText !== %q`, before))
 	u.drag("pours.4.lasts", "mouse", 60, 0)
 	u.until(`Number(document.querySelector('[name="pours.4.lasts"]').value) > 20`)
-	// Past its neighbour it stops: pour 2 ends before pour 3 begins.
+	// The grip stops at its neighbour: pour 2 ends before pour 3 begins.
 	u.drag("pours.2.lasts", "mouse", 900, 0)
 	u.until(`(() => { const s = (n) => { const [m, r] = document.querySelector('[name="pours.' + n + '"]').value.split(":"); return 60 * m + Number(r) };
 		return s("2.start") + Number(document.querySelector('[name="pours.2.lasts"]').value) <= s("3.start") })()`)
@@ -81,7 +81,7 @@ func TestPoursAreDraggedOnTheRibbon(t *testing.T) {
 	u.until(`["1:34", "1:35", "1:36"].includes(document.querySelector('[name="pours.3.start"]').value)`)
 }
 
-// On a phone a finger does the same.
+// The same by touch on a phone.
 func TestPoursAreDraggedByTouch(t *testing.T) {
 	t.Parallel()
 	u := editing(t)
@@ -93,7 +93,7 @@ func TestPoursAreDraggedByTouch(t *testing.T) {
 	u.until(`document.documentElement.scrollWidth <= innerWidth`)
 }
 
-// Keys alone: arrows nudge, Shift is fine, letters split, pin, merge and remove.
+// By keys: arrows nudge, Shift is fine, letters split, pin, merge and remove.
 func TestPoursAreEditedByKeys(t *testing.T) {
 	t.Parallel()
 	u := editing(t)
@@ -102,7 +102,7 @@ func TestPoursAreEditedByKeys(t *testing.T) {
 	u.entry("pours.2.start", "0:50")
 	u.ok(u.Press(kb.ArrowLeft, chromedp.ModifierShift))
 	u.entry("pours.2.start", "0:49")
-	u.focused(`[data-grip="pours.2.start"]`) // the answer leaves the focus where it was
+	u.focused(`[data-grip="pours.2.start"]`) // the response keeps the focus
 	tabTo(u, `[data-grip="pours.3.water"]`)
 	u.press("p")
 	u.until(`document.querySelector("#pour-3.pinned")`)
@@ -124,7 +124,7 @@ func TestPoursAreEditedByKeys(t *testing.T) {
 	u.until(`document.querySelector("#pour-4")`)
 	u.ok(u.Press("y", chromedp.ModifierCtrl))
 	u.until(`!document.querySelector("#pour-4")`)
-	// What cannot be done says so and changes nothing.
+	// An impossible edit gives a reason and changes nothing.
 	tabTo(u, `[name="pours.2.start"]`)
 	u.fill(`[name="pours.2.start"]`, "0:02")
 	u.press(kb.Tab)
@@ -132,18 +132,16 @@ func TestPoursAreEditedByKeys(t *testing.T) {
 	u.entry("pours.2.start", "0:02")
 }
 
-// The answer to an edit is quick enough to feel like the hand's own.
-func TestAnEditIsAnsweredBeforeTheHandNotices(t *testing.T) {
+// Eight edits in a row, each after the response to the one before, end where they began.
+func TestEditsInARow(t *testing.T) {
 	t.Parallel()
 	u := editing(t)
-	took, err := yard.Eval[float64](u.Screen, `(async () => { const all = [];
-		for (let i = 0; i < 8; i++) { const began = performance.now(), grip = document.querySelector('[data-grip="pours.3.start"]');
+	_, err := yard.Eval[bool](u.Screen, `(async () => {
+		for (let i = 0; i < 8; i++) { const grip = document.querySelector('[data-grip="pours.3.start"]');
 			const done = new Promise(ok => document.addEventListener("htmx:after:swap", ok, {once: true}));
 			grip.dispatchEvent(new KeyboardEvent("keydown", {key: i % 2 ? "ArrowLeft" : "ArrowRight", bubbles: true}));
-			await done; all.push(performance.now() - began) }
-		return all.sort((a, b) => a - b)[4] })()`)
+			await done }
+		return true })()`)
 	u.ok(err)
-	t.Logf("a moved pour was back on the screen in %.0f ms (median of 8)", took)
-	time.Sleep(50 * time.Millisecond)
 	u.entry("pours.3.start", "1:25")
 }

@@ -10,9 +10,9 @@ import (
 	"yardbloom/e2e/yard"
 )
 
-// A coffee that was never brewed here gets a recipe that the model expects to drain in its
-// own window, each value with its reason; the reason shows for the knob in hand alone.
-func TestAFirstRecipeOnANewBag(t *testing.T) {
+// A new coffee gets a recipe that drains in its window by the model, each value with its reason; only the
+// reason of the focused knob is visible.
+func TestFirstRecipeOnANewBag(t *testing.T) {
 	t.Parallel()
 	_, u := start(t, true)
 	u.open("/bags/new")
@@ -26,58 +26,63 @@ func TestAFirstRecipeOnANewBag(t *testing.T) {
 	u.sees("h1", "The recipe: Three rounds")
 	u.until(`!document.querySelector(".recipe-warnings") || !document.querySelector(".recipe-warnings").innerText.includes("wanted")`)
 	tabTo(u, "#setting")
-	u.until(`[...document.querySelectorAll(".knobs .knob-about")].filter(a => a.offsetParent && getComputedStyle(a).display !== "none").length === 1`)
+	u.until(`[...document.querySelectorAll(".knobs .knob-about")].filter(a => a.offsetParent &&
+		getComputedStyle(a).display !== "none").length === 1`)
 	u.sees(".knob:focus-within .knob-about", "Starts here")
 	u.sees(".knob:focus-within .effects", "EY")
-	// All that matters is on the first screen, with the way on.
-	u.until(`["#setting", "#dose", "#ratio", "#temperature", "#pours", ".ribbon-wide", ".cutaway", ".forecast", ".recipe-head .button.now"].every(css => { const r = document.querySelector(css).getBoundingClientRect(); return r.top >= 0 && r.bottom <= innerHeight })`)
+	// Everything important is on the first screen, with the link to the next station.
+	u.until(`["#setting", "#dose", "#ratio", "#temperature", "#pours", ".ribbon-wide", ".cutaway", ".forecast",
+		".recipe-head .button.now"].every(css => { const r = document.querySelector(css).getBoundingClientRect(); return r.top >= 0 &&
+			r.bottom <= innerHeight })`)
 	for _, size := range [][2]int64{{390, 844}, {820, 1180}, {1180, 820}} {
 		u.ok(u.Size(size[0], size[1]))
 		u.until(`document.documentElement.scrollWidth <= innerWidth`)
 	}
 }
 
-// What was typed for one pour and cannot be poured stays beside its entry; a split with
-// nothing left and a pour that is the only one say so.
-func TestWhatCannotBeDoneToPoursSaysSo(t *testing.T) {
+// An impossible value of a pour stays in its field with an error; impossible splits and removals give a
+// reason.
+func TestImpossibleEditsAreReported(t *testing.T) {
 	t.Parallel()
 	u := editing(t)
 	u.fill(`[name="pours.2.water"]`, "900")
 	u.press(kb.Tab)
 	u.sees(".pours .error", "can be 1 to")
 	u.entry("pours.2.water", "900")
-	u.click("#undo") // nothing was changed, so nothing is taken back; the entry is mended by typing
+	u.click("#undo") // nothing was changed, so there is nothing to undo; the field is corrected by typing
 	u.fill(`[name="pours.2.water"]`, "8")
 	u.press(kb.Tab)
 	u.until(`!document.querySelector(".pours .error")`)
 	u.click("#pour-2-more summary")
 	u.click("#pour-2-split")
-	u.sees(".pours > .error", "too little in the pour")
+	u.sees(".pours > .error", "the pour is too small to split")
 	u.total(4, "297 g")
 }
 
-// Each way to brew, from the coffee to the set-up: its own knobs, figure, steps and cautions.
+// Each way to brew, from the coffee to the set-up, has its own knobs, figure, steps and cautions.
 func TestEachModeFromCoffeeToSetUp(t *testing.T) {
 	t.Parallel()
 	_, u := start(t, true)
 	for _, c := range []struct{ name, style, brewer, knob, figure, step, caution string }{
 		{"over ice", "ice-hot-and-slow", "window-cone", "#ice", ".cut-ice", "Weigh the ice into the carafe", "on ice can crack"},
 		{"steep", "steep-and-release", "shed-steeper", "#release", ".cut-crust", "Shut the valve", "The valve opens"},
-		{"diluted", "concentrate", "window-cone", "#dilution", ".cut-coffee", "Keep water for the cup", "scalds"},
+		{"diluted", "concentrate", "window-cone", "#dilution", ".cut-coffee", "Set water aside for dilution", "scalds"},
 		{"hot", "pulses", "window-cone", "#pours", ".cut-water", "make a small well", "scalds"},
 	} {
 		u.open("/bags/first-frost/wish")
 		u.until(`document.readyState === "complete"`)
 		if _, err := yard.Eval[bool](u.Screen, `(() => { const f = document.querySelector('form[method=post][action$="/wish"]');
-			for (const [name, v] of Object.entries({brewer: "`+c.brewer+`", grinder: "bench-grinder", style: "`+c.style+`"})) f.querySelector("[name=" + name + "]").value = v;
+			for (const [name, v] of Object.entries({brewer: "`+c.brewer+`", grinder: "bench-grinder", style: "`+c.style+`"}))
+				f.querySelector("[name=" + name + "]").value = v;
 			f.querySelector("button").click(); return true })()`); err != nil {
 			t.Fatal(err)
 		}
 		u.sees("h1", "The recipe")
 		u.until(`document.querySelector("` + c.knob + `")`)
 		u.until(`document.querySelector("` + c.figure + `")`)
-		if c.figure == ".cut-ice" || c.figure == ".cut-crust" { // it is there at some moment of the brew
-			u.until(`JSON.parse(document.querySelector(".cutaway").dataset.frames).some(f => f[` + map[string]string{".cut-crust": "3", ".cut-ice": "4"}[c.figure] + `] !== "")`)
+		if c.figure == ".cut-ice" || c.figure == ".cut-crust" { // visible at some moment of the brew
+			u.until(`JSON.parse(document.querySelector(".cutaway").dataset.frames).some(f => f[` +
+				map[string]string{".cut-crust": "3", ".cut-ice": "4"}[c.figure] + `] !== "")`)
 		}
 		u.click(".recipe-head .button.now")
 		u.sees("#checklist", c.step)
@@ -86,12 +91,12 @@ func TestEachModeFromCoffeeToSetUp(t *testing.T) {
 		u.until(`document.querySelector("#start-form")`)
 		u.open("/bags/first-frost")
 		u.click(`#recipes form[action$="/discard"] button`)
-		u.sees(".notice", "put aside")
+		u.sees(".notice", "archived")
 	}
 }
 
-// A card prints on one sheet of A6, four on one of A4, with nothing of the page around it.
-func TestACardPrintsOnItsPaper(t *testing.T) {
+// A card prints on one sheet of A6, four on one of A4, without the rest of the page.
+func TestCardPrintsOnItsPaper(t *testing.T) {
 	t.Parallel()
 	_, u := start(t, true)
 	for _, c := range []struct {
@@ -113,6 +118,7 @@ func TestACardPrintsOnItsPaper(t *testing.T) {
 		if w < c.w*mm-2 || w > c.w*mm+2 || h < c.h*mm-2 || h > c.h*mm+2 {
 			t.Errorf("%q prints on %.0f × %.0f mm", c.query, w/mm, h/mm)
 		}
-		u.until(`[...document.querySelectorAll(".card-paper")].every(c => c.scrollHeight <= c.clientHeight + 1 && c.scrollWidth <= c.clientWidth + 1)`)
+		u.until(`[...document.querySelectorAll(".card-paper")].every(c => c.scrollHeight <= c.clientHeight + 1 &&
+			c.scrollWidth <= c.clientWidth + 1)`)
 	}
 }

@@ -10,8 +10,8 @@ import (
 	"yardbloom/e2e/yard"
 )
 
-// The cup is tapped and tasted, the coach answers, is told something back, and the next recipe
-// opens: all of it without a mouse.
+// The bed is tapped and the cup tasted, the coach advises, gets feedback, and the next recipe opens: all
+// without a mouse.
 func TestFromTheCupToTheNextRecipeByKeyboardAlone(t *testing.T) {
 	t.Parallel()
 	_, u := start(t, true)
@@ -38,7 +38,7 @@ func TestFromTheCupToTheNextRecipeByKeyboardAlone(t *testing.T) {
 	change := u.text(".one-change .change")
 	tabTo(u, `button[value="bad pour"]`)
 	u.press(kb.Enter)
-	u.sees(".one-change .change", "Brew it again")
+	u.sees(".one-change .change", "Repeat the recipe")
 	u.until(`document.querySelector('button[value="bad pour"]').getAttribute("aria-pressed") === "true"`)
 	tabTo(u, `.account summary`)
 	u.press(kb.Enter)
@@ -51,11 +51,12 @@ func TestFromTheCupToTheNextRecipeByKeyboardAlone(t *testing.T) {
 	u.sees("h1", "The recipe")
 
 	u.open("/brews/slate-terrace-2/cup")
-	u.until(`document.querySelector('input[name="spot.middle"]').value === "low" && document.querySelector('input[name="cool.acidity.like"][value="yes"]').checked`)
+	u.until(`document.querySelector('input[name="spot.middle"]').value === "low" &&
+		document.querySelector('input[name="cool.acidity.like"][value="yes"]').checked`)
 }
 
-// The refractometer's stand-in reads the cup, and the yield follows.
-func TestReadingsOfTheStandInGiveTheYield(t *testing.T) {
+// A simulated refractometer reads the cup, and the yield is updated.
+func TestSimulatedReadingsGiveTheYield(t *testing.T) {
 	t.Parallel()
 	_, u := start(t, true)
 	u.open("/brews/long-meadow-3/cup")
@@ -69,7 +70,7 @@ func TestReadingsOfTheStandInGiveTheYield(t *testing.T) {
 	u.value("#beverage", "208")
 }
 
-func TestABlindComparison(t *testing.T) {
+func TestBlindComparison(t *testing.T) {
 	t.Parallel()
 	_, u := start(t, true)
 	u.open("/side")
@@ -88,7 +89,8 @@ func TestABlindComparison(t *testing.T) {
 	for _, heat := range []string{"hot", "cooled"} {
 		u.fill("#rank-"+heat, codes)
 		u.click(fmt.Sprintf(`form[aria-label="Tasted %s"] .button.now`, heat))
-		u.until(fmt.Sprintf(`document.readyState === "complete" && document.querySelector("#rank-%s")?.value === %q && !document.querySelector(".error")`, heat, codes))
+		u.until(fmt.Sprintf(`document.readyState === "complete" && document.querySelector("#rank-%s")?.value === %q &&
+			!document.querySelector(".error")`, heat, codes))
 	}
 	u.sees("#came ~ p", strings.Fields(codes)[0]+" first when hot")
 	u.click(".head .button")
@@ -96,7 +98,7 @@ func TestABlindComparison(t *testing.T) {
 	u.sees("body", "the seed")
 }
 
-func TestATrialFromItsPlanToItsAnswer(t *testing.T) {
+func TestTrialFromItsPlanToItsAnswer(t *testing.T) {
 	t.Parallel()
 	_, u := start(t, true)
 	u.open("/trials?study=water")

@@ -10,7 +10,8 @@ func TestBackAndForwardKeepTypedText(t *testing.T) {
 	t.Parallel()
 	_, u := start(t, true)
 	for _, form := range []struct{ path, entry, text string }{
-		{"/bags/new", "#name", "Potting Mix"}, {"/brews/slate-terrace-4/cup", "#notes", "Sharp at first."}, {"/gear/kettles/new", "#name", "Tall kettle"},
+		{"/bags/new", "#name", "Potting Mix"}, {"/brews/slate-terrace-4/cup", "#notes", "Sharp at first."},
+		{"/gear/kettles/new", "#name", "Tall kettle"},
 	} {
 		u.open(form.path)
 		u.until(`document.readyState === "complete"`)

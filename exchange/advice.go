@@ -8,30 +8,30 @@ import (
 	"yardbloom/core/units"
 )
 
-// The format of an advice and the version that this package writes.
+// The format and version of an advice written by this package.
 const (
 	AdviceFormat  = "yardbloom-advice"
 	AdviceVersion = 1
 )
 
-// An advice file says what the coach says, with how it came to it. Probabilities are shares of 1;
-// what a change is expected to do is the brew model's word, in the units of its names.
+// An advice is the document of a coach's advice with its reasoning. Probabilities are from 0 to 1; expected
+// effects are predictions of the brew model, in the units of their names.
 type advice struct {
-	Format      string   `json:"format"`
-	Version     int      `json:"version"`
-	Do          string   `json:"do"`
-	Cause       string   `json:"cause"`
-	Probability float64  `json:"probability"`
-	Verdict     string   `json:"verdict"`
-	Because     string   `json:"because"`
-	For         []string `json:"for"`
-	Against     []string `json:"against"`
-	Change      *change  `json:"change"`
-	Instead     string   `json:"instead,omitempty"`
-	Settles     string   `json:"settles,omitempty"`
-	RunnersUp   []change `json:"runners_up"`
-	Signs       []signed `json:"signs"`
-	Map         *mapped  `json:"map"`
+	Format      string       `json:"format"`
+	Version     int          `json:"version"`
+	Do          string       `json:"do"`
+	Cause       string       `json:"cause"`
+	Probability float64      `json:"probability"`
+	Verdict     string       `json:"verdict"`
+	Because     string       `json:"because"`
+	For         []string     `json:"for"`
+	Against     []string     `json:"against"`
+	Change      *change      `json:"change"`
+	Instead     string       `json:"instead,omitempty"`
+	Settles     string       `json:"settles,omitempty"`
+	RunnersUp   []change     `json:"runners_up"`
+	Signs       []adviceSign `json:"signs"`
+	Map         *adviceMap   `json:"map"`
 }
 
 type change struct {
@@ -57,18 +57,18 @@ type line struct {
 	By  float64 `json:"by"`
 }
 
-type signed struct {
-	Say   string  `json:"say"`
-	Moved []moved `json:"moved"`
+type adviceSign struct {
+	Say   string        `json:"say"`
+	Moved []adviceMoved `json:"moved"`
 }
 
-type moved struct {
+type adviceMoved struct {
 	Cause string  `json:"cause"`
 	By    float64 `json:"by"`
 	To    float64 `json:"to"`
 }
 
-type mapped struct {
+type adviceMap struct {
 	AimEY    float64 `json:"aim_ey_percent"`
 	AimEYSd  float64 `json:"aim_ey_spread"`
 	AimTDS   float64 `json:"aim_tds_percent"`
@@ -85,10 +85,11 @@ type place struct {
 	TDS float64 `json:"tds_percent"`
 }
 
-// WriteAdvice writes what the coach says as indented JSON.
+// WriteAdvice writes the coach's advice as indented JSON.
 func WriteAdvice(w io.Writer, a coach.Advice) error {
-	out := advice{Format: AdviceFormat, Version: AdviceVersion, Do: string(a.Do), Cause: a.Rule, Probability: units.Round(a.Chance, 2), Verdict: a.Verdict, Because: a.Because,
-		For: notNull(a.Evidence), Against: notNull(a.Against), Settles: a.Settles, RunnersUp: []change{}, Signs: []signed{}}
+	out := advice{Format: AdviceFormat, Version: AdviceVersion, Do: string(a.Do), Cause: a.Rule, Probability: units.Round(a.Chance, 2),
+		Verdict: a.Verdict, Because: a.Because,
+		For: orEmpty(a.Evidence), Against: orEmpty(a.Against), Settles: a.Settles, RunnersUp: []change{}, Signs: []adviceSign{}}
 	if a.First == nil {
 		out.Instead = a.Instead
 	}
@@ -99,15 +100,16 @@ func WriteAdvice(w io.Writer, a coach.Advice) error {
 		}
 	}
 	for _, s := range a.Signs {
-		sign := signed{Say: s.Say, Moved: []moved{}}
+		sign := adviceSign{Say: s.Say, Moved: []adviceMoved{}}
 		for _, m := range s.Moved {
-			sign.Moved = append(sign.Moved, moved{m.Cause, units.Round(m.By, 3), units.Round(m.To, 3)})
+			sign.Moved = append(sign.Moved, adviceMoved{m.Cause, units.Round(m.By, 3), units.Round(m.To, 3)})
 		}
 		out.Signs = append(out.Signs, sign)
 	}
 	if m := a.Map; m != nil {
 		at := func(p coach.Point) place { return place{units.Round(p.Yield, 2), units.Round(p.Strength, 3)} }
-		out.Map = &mapped{AimEY: units.Round(m.Aim.Yield, 2), AimEYSd: units.Round(m.Aim.YieldSpread, 2), AimTDS: units.Round(m.Aim.Strength, 3), AimTDSSd: units.Round(m.Aim.StrengthSpread, 3),
+		out.Map = &adviceMap{AimEY: units.Round(m.Aim.Yield, 2), AimEYSd: units.Round(m.Aim.YieldSpread, 2),
+			AimTDS: units.Round(m.Aim.Strength, 3), AimTDSSd: units.Round(m.Aim.StrengthSpread, 3),
 			Measured: m.Measured, EYError: units.Round(m.YieldError, 2), TDSError: units.Round(m.StrengthError, 3)}
 		for _, p := range m.Cups {
 			out.Map.Cups = append(out.Map.Cups, at(p))
@@ -122,16 +124,18 @@ func WriteAdvice(w io.Writer, a coach.Advice) error {
 	return enc.Encode(out)
 }
 
-// notNull is a list that is written as [] where it is empty.
-func notNull(of []string) []string { return append([]string{}, of...) }
+// orEmpty returns a list that is encoded as [] if it is empty.
+func orEmpty(of []string) []string { return append([]string{}, of...) }
 
 func changeOf(p *coach.Proposal) *change {
 	if p == nil {
 		return nil
 	}
 	e := p.Effect
-	c := &change{Knob: p.Address.String(), From: p.From, To: p.To, Say: p.Say, LeadsTo: p.LeadsTo, Reason: p.Reason, EYPoints: units.Round(e.Yield, 2), EYError: units.Round(e.YieldError, 2),
-		TDSPoints: units.Round(e.Strength, 3), DrawdownS: units.Round(float64(e.Time), 0), Mark: units.Round(e.Mark, 2), Helps: units.Round(p.Help, 2), Watch: p.Watch, Lost: p.Lost, InMarks: []line{}}
+	c := &change{Knob: p.Address.String(), From: p.From, To: p.To, Say: p.Say, LeadsTo: p.LeadsTo, Reason: p.Reason,
+		EYPoints: units.Round(e.Yield, 2), EYError: units.Round(e.YieldError, 2),
+		TDSPoints: units.Round(e.Strength, 3), DrawdownS: units.Round(float64(e.Time), 0), Mark: units.Round(e.Mark, 2),
+		Helps: units.Round(p.Help, 2), Watch: p.Watch, Lost: p.Lost, InMarks: []line{}}
 	for _, l := range p.Lines {
 		c.InMarks = append(c.InMarks, line{l.Say, units.Round(l.By, 2)})
 	}

@@ -10,19 +10,18 @@ import (
 	"yardbloom/core/units"
 )
 
-// The format of beliefs and the version that this package reads and writes.
+// The format and version of beliefs that this package reads and writes.
 const (
 	BeliefsFormat  = "yardbloom-beliefs"
 	BeliefsVersion = 1
 )
 
-// Beliefs are what is believed of a brew's gear and coffee, as
-// schema/beliefs.v1.schema.json describes them: for each parameter its mean, and the
-// covariance of all of them in the same order.
+// Beliefs is the document of the beliefs about a brew's gear and coffee, described by
+// schema/beliefs.v1.schema.json: the mean of each parameter, and their covariance in the same order.
 type Beliefs struct {
 	Format     string      `json:"format"`
 	Version    int         `json:"version"`
-	Brews      int         `json:"brews"`  // measured brews that they stand on
+	Brews      int         `json:"brews"`  // number of measured brews behind them
 	OfBag      int         `json:"of_bag"` // of those, of this bag
 	Parameters []Parameter `json:"parameters"`
 	Covariance [][]float64 `json:"covariance"`
@@ -34,9 +33,9 @@ type Parameter struct {
 	Mean float64 `json:"mean"`
 }
 
-// FromBeliefs returns the document of beliefs.
+// FromBeliefs returns the document for beliefs.
 func FromBeliefs(b *forecast.Beliefs) Beliefs {
-	d := Beliefs{Format: BeliefsFormat, Version: BeliefsVersion, Brews: b.Brews, OfBag: b.Of}
+	d := Beliefs{Format: BeliefsFormat, Version: BeliefsVersion, Brews: b.Brews, OfBag: b.BagBrews}
 	for p, row := range b.Covariance() {
 		d.Parameters = append(d.Parameters, Parameter{forecast.Names[p], b.Mean[p]})
 		d.Covariance = append(d.Covariance, row[:])
@@ -51,11 +50,10 @@ func (d Beliefs) Write(w io.Writer) error {
 	return enc.Encode(d)
 }
 
-// ReadBeliefs reads a document of beliefs. A parameter that it leaves out is as the
-// product takes it for granted. A value that cannot be is a *units.ValueError at its
-// path.
+// ReadBeliefs reads a document of beliefs. A missing parameter has its prior. An impossible value is a
+// *units.ValueError at its path.
 func ReadBeliefs(r io.Reader) (*forecast.Beliefs, error) {
-	text, _, err := readHead(r, BeliefsFormat, BeliefsVersion)
+	text, err := readHead(r, BeliefsFormat, BeliefsVersion)
 	if err != nil {
 		return nil, err
 	}
@@ -72,10 +70,10 @@ func ReadBeliefs(r io.Reader) (*forecast.Beliefs, error) {
 	}
 	var at []forecast.Parameter
 	for _, k := range d.Parameters {
-		p, _ := forecast.ParameterOf(k.Name) // the schema knows the names
+		p, _ := forecast.ParameterOf(k.Name) // the schema has checked the names
 		at = append(at, p)
 	}
-	out := forecast.Beliefs{Brews: d.Brews, Of: d.OfBag}
+	out := forecast.Beliefs{Brews: d.Brews, BagBrews: d.OfBag}
 	cov := forecast.Prior().Covariance()
 	all := units.Range{Lo: float64(len(at)), Hi: float64(len(at))}
 	if len(d.Covariance) != len(at) {
@@ -84,12 +82,15 @@ func ReadBeliefs(r io.Reader) (*forecast.Beliefs, error) {
 	for i, k := range d.Parameters {
 		out.Mean[at[i]] = k.Mean
 		if len(d.Covariance[i]) != len(at) {
-			return nil, &units.ValueError{At: Path(fmt.Sprintf("covariance[%d]", i)), Value: float64(len(d.Covariance[i])), Range: all, Err: units.ErrRange}
+			return nil, &units.ValueError{At: Path(fmt.Sprintf("covariance[%d]", i)), Value: float64(len(d.Covariance[i])), Range: all,
+				Err: units.ErrRange}
 		}
 		for j := range at {
 			v := d.Covariance[i][j]
-			if own := d.Covariance[i][i] * d.Covariance[j][j]; d.Covariance[i][i] < 0 || v*v > own*(1+1e-9)+1e-18 || math.Abs(v-d.Covariance[j][i]) > 1e-9*(1+math.Abs(v)) {
-				return nil, &units.ValueError{At: Path(fmt.Sprintf("covariance[%d][%d]", i, j)), Value: v, Range: units.Range{Lo: -math.Sqrt(max(0, own)), Hi: math.Sqrt(max(0, own))}, Err: units.ErrRange}
+			if own := d.Covariance[i][i] * d.Covariance[j][j]; d.Covariance[i][i] < 0 || v*v > own*(1+1e-9)+1e-18 ||
+				math.Abs(v-d.Covariance[j][i]) > 1e-9*(1+math.Abs(v)) {
+				return nil, &units.ValueError{At: Path(fmt.Sprintf("covariance[%d][%d]", i, j)), Value: v,
+					Range: units.Range{Lo: -math.Sqrt(max(0, own)), Hi: math.Sqrt(max(0, own))}, Err: units.ErrRange}
 			}
 			cov[at[i]][at[j]] = v
 		}

@@ -9,14 +9,14 @@ import (
 	"yardbloom/core/units"
 )
 
-// The format of a book and the version that this package reads and writes.
+// The format and version of a book that this package reads and writes.
 const (
 	BookFormat  = "yardbloom-book"
 	BookVersion = 1
 )
 
-// Book is any number of recipes, as schema/book.v1.schema.json describes them: each
-// is a whole recipe document, with its own format and version.
+// Book is a document of any number of recipes, described by schema/book.v1.schema.json. Each is a whole
+// recipe document with its own format and version.
 type Book struct {
 	Format  string   `json:"format"`
 	Version int      `json:"version"`
@@ -31,13 +31,13 @@ func (b Book) Write(w io.Writer) error {
 	return enc.Encode(b)
 }
 
-// mostInBook is how many recipes a book can have.
-const mostInBook = 1000
+// maxRecipes is the maximum number of recipes in a book.
+const maxRecipes = 1000
 
-// ReadAny reads a recipe or a book. A document that cannot be used is a
-// *units.ValueError at the path of the first field that is wrong.
+// ReadAny reads a recipe or a book. The error of an invalid document is a *units.ValueError at the path of
+// the first invalid field.
 func ReadAny(r io.Reader) ([]Recipe, error) {
-	text, err := io.ReadAll(io.LimitReader(r, mostBytes+1))
+	text, err := io.ReadAll(io.LimitReader(r, maxBytes+1))
 	if err != nil {
 		return nil, fmt.Errorf("read recipes: %w", err)
 	}
@@ -49,23 +49,23 @@ func ReadAny(r io.Reader) ([]Recipe, error) {
 		one, err := ReadRecipe(bytes.NewReader(text))
 		return []Recipe{one}, err
 	}
-	if _, _, err := readHead(bytes.NewReader(text), BookFormat, BookVersion); err != nil {
+	if _, err := readHead(bytes.NewReader(text), BookFormat, BookVersion); err != nil {
 		return nil, err
 	}
-	if most := (units.Range{Lo: 1, Hi: mostInBook}); !most.Holds(float64(len(head.Recipes))) {
+	if most := (units.Range{Lo: 1, Hi: maxRecipes}); !most.Contains(float64(len(head.Recipes))) {
 		return nil, most.Check(Path("recipes"), float64(len(head.Recipes)))
 	}
 	out := make([]Recipe, len(head.Recipes))
 	for i, raw := range head.Recipes {
 		if out[i], err = ReadRecipe(bytes.NewReader(raw)); err != nil {
-			return nil, in(fmt.Sprintf("recipes[%d].", i), err)
+			return nil, nestedPath(fmt.Sprintf("recipes[%d].", i), err)
 		}
 	}
 	return out, nil
 }
 
-// in says within what a value is wrong, such as "recipes[2].".
-func in(outer string, err error) error {
+// nestedPath adds an outer path to an error, such as "recipes[2].".
+func nestedPath(outer string, err error) error {
 	if wrong, ok := err.(*units.ValueError); ok && wrong.At != nil {
 		at := *wrong
 		at.At = Path(fmt.Sprintf("%s%s", outer, wrong.At))
@@ -74,18 +74,18 @@ func in(outer string, err error) error {
 	return err
 }
 
-// Mend returns a recipe document, or a book of them, with each total made what the
-// pours add up to. Text that is neither stays as it is.
-func Mend(text []byte) []byte {
+// FixTotals returns a recipe document or a book with each total replaced by the sum of the pours. Other text is
+// returned unchanged.
+func FixTotals(text []byte) []byte {
 	var doc map[string]any
 	if json.Unmarshal(text, &doc) != nil {
 		return text
 	}
-	mend(doc)
+	fixTotals(doc)
 	if all, ok := doc["recipes"].([]any); ok {
 		for _, one := range all {
 			if r, ok := one.(map[string]any); ok {
-				mend(r)
+				fixTotals(r)
 			}
 		}
 	}
@@ -96,7 +96,7 @@ func Mend(text []byte) []byte {
 	return out
 }
 
-func mend(doc map[string]any) {
+func fixTotals(doc map[string]any) {
 	pours, ok := doc["pours"].([]any)
 	sum := 0.0
 	for _, p := range pours {

@@ -15,16 +15,16 @@ import (
 	"yardbloom/core/units"
 )
 
-// The format of a bag's path and the version that this package reads.
+// The format and version of a bag's path that this package reads.
 const (
 	PathFormat  = "yardbloom-path"
 	PathVersion = 1
 )
 
-// ErrGap is returned for a path from which a brew is missing.
+// ErrGap is returned for a path with a missing brew.
 var ErrGap = errors.New("a brew is missing before it: they are numbered one by one")
 
-// BagPath is the brews of a bag, the oldest first, as schema/path.v1.schema.json describes them.
+// BagPath is the document of a bag's brews, the oldest first, described by schema/path.v1.schema.json.
 type BagPath struct {
 	Person struct {
 		TurnsFirst    string `json:"turns_first"`
@@ -34,7 +34,7 @@ type BagPath struct {
 	Brews []PathBrew `json:"brews"`
 }
 
-// PathBrew is one brew of a path: its recipe, and what was found.
+// PathBrew is one brew of a path with its recipe and results.
 type PathBrew struct {
 	N       int             `json:"n"`
 	Recipe  json.RawMessage `json:"recipe"`
@@ -45,7 +45,7 @@ type PathBrew struct {
 	Cup     PathCup         `json:"cup"`
 }
 
-// PathCup is what was found in a brew of a path.
+// PathCup holds the results of a brew.
 type PathCup struct {
 	DrawdownS  float64              `json:"drawdown_s"`
 	DoseG      float64              `json:"dose_g"`
@@ -63,11 +63,10 @@ type PathCup struct {
 	BadPour    bool                 `json:"bad_pour"`
 }
 
-// ReadPath reads the path of a bag and returns its last brew as the coach takes it, with those
-// before it. A document that cannot be used is a *units.ValueError at the path of the first
-// field that is wrong.
+// ReadPath reads the path of a bag and returns its last brew, with the earlier ones, as input for the
+// coach. The error of an invalid document is a *units.ValueError at the path of the first invalid field.
 func ReadPath(r io.Reader) (coach.Case, error) {
-	text, _, err := readHead(r, PathFormat, PathVersion)
+	text, err := readHead(r, PathFormat, PathVersion)
 	if err != nil {
 		return coach.Case{}, err
 	}
@@ -82,7 +81,7 @@ func ReadPath(r io.Reader) (coach.Case, error) {
 	if err := json.Unmarshal(text, &doc); err != nil {
 		return coach.Case{}, &units.ValueError{At: Path("document"), Err: err}
 	}
-	who := coach.Person{Good: doc.Person.GoodMark, Measures: doc.Person.Refractometer, Order: recipe.FirstTurned(doc.Person.TurnsFirst)}
+	who := coach.Person{Good: doc.Person.GoodMark, Measures: doc.Person.Refractometer, Order: recipe.LeverOrder(doc.Person.TurnsFirst)}
 	if who.Order == "bed" {
 		who.Order = recipe.BedFirst
 	}
@@ -93,7 +92,7 @@ func ReadPath(r io.Reader) (coach.Case, error) {
 		}
 		c, err := b.brew(who)
 		if err != nil {
-			return coach.Case{}, in(fmt.Sprintf("brews[%d].", i), err)
+			return coach.Case{}, nestedPath(fmt.Sprintf("brews[%d].", i), err)
 		}
 		path = append(path, c)
 	}
@@ -102,35 +101,39 @@ func ReadPath(r io.Reader) (coach.Case, error) {
 	return last, nil
 }
 
-// brew is one brew as the coach takes it.
+// brew returns one brew as input for the coach.
 func (b PathBrew) brew(who coach.Person) (coach.Case, error) {
 	doc, err := ReadRecipe(bytes.NewReader(b.Recipe))
 	if err != nil {
-		return coach.Case{}, in("recipe.", err)
+		return coach.Case{}, nestedPath("recipe.", err)
 	}
 	// The clock only dates the coffee, whose age is in the file: any day will do.
 	q := doc.Question(time.Date(2000, 1, 1, 0, 0, 0, 0, time.UTC))
 	if b.BoilsC > 0 {
 		q.Gear.Boiling = units.Celsius(b.BoilsC)
 	}
-	q.Recipe = q.Recipe.Weighed(units.Grams(b.Cup.DoseG), units.Grams(b.Cup.WaterG))
-	c := coach.Case{ID: fmt.Sprint(b.N), Recipe: q.Recipe, Bag: q.Bag, Now: q.Now, Window: q.Recipe.Plan().Window, Gear: q.Gear, Marks: b.Marks, Laters: b.Waits, Cup: b.Cup.cup(), Person: who}
+	q.Recipe = q.Recipe.WithMeasured(units.Grams(b.Cup.DoseG), units.Grams(b.Cup.WaterG))
+	c := coach.Case{ID: fmt.Sprint(b.N), Recipe: q.Recipe, Bag: q.Bag, Now: q.Now, Window: q.Recipe.Plan().Window, Gear: q.Gear,
+		Marks: b.Marks, Laters: b.Waits, Cup: b.Cup.cup(), Person: who}
 	if len(b.WindowS) == 2 {
 		c.Window = coffee.Window{From: units.Seconds(b.WindowS[0]), To: units.Seconds(b.WindowS[1])}
 		c.Bag.Window = c.Window
 	}
 	if poured := c.Recipe.Total(); c.Cup.Beverage > poured+5 {
-		return c, &units.ValueError{At: Path("cup.beverage_g"), Value: float64(c.Cup.Beverage), Range: units.Range{Lo: 20, Hi: float64(poured)}, Err: units.ErrRange}
+		return c, &units.ValueError{At: Path("cup.beverage_g"), Value: float64(c.Cup.Beverage),
+			Range: units.Range{Lo: 20, Hi: float64(poured)}, Err: units.ErrRange}
 	}
 	return c, nil
 }
 
 func (p PathCup) cup() cup.Cup {
-	c := cup.Cup{Drawdown: units.Seconds(p.DrawdownS), Beverage: units.Grams(p.BeverageG), Bed: p.Bed, Seen: map[cup.Sight]bool{}, Wants: map[cup.Want]bool{}, BadPour: p.BadPour,
-		Taste: cup.Taste{Steps: p.Taste, Likes: map[cup.Sense]cup.Like{}, Faults: map[cup.Fault]bool{}, Overall: p.Mark, Serve: p.WouldServe}}
+	c := cup.Cup{Drawdown: units.Seconds(p.DrawdownS), Beverage: units.Grams(p.BeverageG), Bed: p.Bed, Sights: map[cup.Sight]bool{},
+		Wants: map[cup.Want]bool{}, BadPour: p.BadPour,
+		Taste: cup.Taste{Steps: p.Taste, Likes: map[cup.Sense]cup.Like{}, Faults: map[cup.Fault]bool{}, Overall: p.Mark,
+			Serve: p.WouldServe}}
 	c.TDS, _ = cup.Average(p.TDSPercent)
 	for _, s := range p.Seen {
-		c.Seen[s] = true
+		c.Sights[s] = true
 	}
 	for _, w := range p.Wants {
 		c.Wants[w] = true

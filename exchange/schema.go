@@ -19,7 +19,7 @@ import (
 //go:embed schema/*.json
 var schemaFiles embed.FS
 
-// A schema is compiled when it is first needed.
+// A schema is compiled on first use.
 type schema struct {
 	file string
 	once sync.Once
@@ -28,7 +28,6 @@ type schema struct {
 }
 
 var (
-	schema2  = &schema{file: "recipe.v2.schema.json"} // versions 1 and 2
 	schema3  = &schema{file: "recipe.v3.schema.json"}
 	path1    = &schema{file: "path.v1.schema.json"}
 	beliefs1 = &schema{file: "beliefs.v1.schema.json"}
@@ -51,7 +50,7 @@ func (s *schema) compile() {
 	}
 }
 
-// check returns a *units.ValueError for the first field that breaks the schema.
+// check returns a *units.ValueError for the first field that violates the schema.
 func (s *schema) check(doc any) error {
 	if s.once.Do(s.compile); s.err != nil {
 		return fmt.Errorf("schema %s: %w", s.file, s.err)
@@ -61,16 +60,16 @@ func (s *schema) check(doc any) error {
 	if !errors.As(err, &wrong) {
 		return err
 	}
-	for len(wrong.Causes) > 0 { // the first of the causes that a person can mend
+	for len(wrong.Causes) > 0 { // the first cause that a person can fix
 		wrong = wrong.Causes[0]
 	}
 	return explain(wrong)
 }
 
-// length stands behind the path of a list or a text that is too short or too long.
+// length is appended to the path of a list or a text of invalid length.
 const length = ".length"
 
-// explain turns what a schema says into the value, where it stands and what it could be.
+// explain converts a schema error to the value, its path and its valid values.
 func explain(wrong *jsonschema.ValidationError) error {
 	at := path(wrong.InstanceLocation)
 	out := &units.ValueError{At: at}
@@ -100,7 +99,7 @@ func explain(wrong *jsonschema.ValidationError) error {
 	case *kind.Not:
 		out.Err = ErrValue
 	case *kind.Type:
-		out.Typed, out.Err = "a "+k.Got, fmt.Errorf("does not fit here, a %s does: %w", strings.Join(k.Want, " or "), units.ErrSyntax)
+		out.Typed, out.Err = "a "+k.Got, fmt.Errorf("must be a %s: %w", strings.Join(k.Want, " or "), units.ErrSyntax)
 	default:
 		out.Err = errors.New(strings.TrimPrefix(wrong.Error(), "jsonschema validation failed "))
 	}
@@ -112,7 +111,7 @@ func number(r *big.Rat) float64 {
 	return v
 }
 
-// path writes a place in a document as pours[1].water_g.
+// path formats a place in a document as pours[1].water_g.
 func path(location []string) Path {
 	var b strings.Builder
 	for _, name := range location {

@@ -13,10 +13,11 @@ import (
 	"yardbloom/core/units"
 )
 
-// FromSheet is the recipe of a sheet, with the coffee and the gear it is made with.
+// FromSheet returns the document of a sheet's recipe, with its coffee and gear.
 func FromSheet(s brew.Sheet, now time.Time) Recipe {
 	r, g := s.Recipe, s.Gear
-	d := Recipe{Format: RecipeFormat, Version: RecipeVersion, Name: s.Bag.Name, Style: string(r.Style), DoseG: float64(r.Dose), WaterG: float64(r.Water()), GrindUM: float64(r.Grind), Rinse: r.Rinse,
+	d := Recipe{Format: RecipeFormat, Version: RecipeVersion, Name: s.Bag.Name, Style: string(r.Style), DoseG: float64(r.Dose),
+		WaterG: float64(r.Water()), GrindUM: float64(r.Grind), Rinse: r.Rinse,
 		CrustS: float64(r.Crust), ReleaseS: float64(r.Release), AimS: float64(r.Aim),
 		Coffee:  Coffee{Name: s.Bag.Name, Roast: s.Bag.Roast.String(), Process: string(s.Bag.Process)},
 		Brewer:  Brewer{g.Brewer.Kind, g.Brewer.Material, g.Brewer.Filter, float64(g.Brewer.Holds)},
@@ -28,7 +29,8 @@ func FromSheet(s brew.Sheet, now time.Time) Recipe {
 		d.Coffee.AgeDays = &days
 	}
 	for _, p := range r.Pours {
-		pour := Pour{Bloom: p.Bloom, WaterG: float64(p.Water), StartS: float64(p.Start), RateGS: p.Rate, TemperatureC: float64(p.Temperature), Height: p.Height.String(), Pattern: p.Pattern, Then: p.Then}
+		pour := Pour{Bloom: p.Bloom, WaterG: float64(p.Water), StartS: float64(p.Start), RateGS: p.Rate,
+			TemperatureC: float64(p.Temperature), Height: p.Height.String(), Pattern: p.Pattern, Then: p.Then}
 		if p.WhenDrained {
 			pour.When = ByDrained
 		}
@@ -56,7 +58,7 @@ const waterFirst = "water"
 func fromKettle(k gear.Kettle) *Kettle {
 	out := &Kettle{Thermostat: k.Thermostat, HoldsG: float64(k.Capacity)}
 	if k.Taken() {
-		out.Readings = &Readings{float64(k.Readings.Water), float64(k.First), float64(k.Second), float64(k.Apart)}
+		out.Readings = &Readings{float64(k.CoolingReadings.Water), float64(k.First), float64(k.Second), float64(k.Apart)}
 	}
 	return out
 }
@@ -67,19 +69,24 @@ func (k *Kettle) gear() gear.Kettle {
 	}
 	out := gear.Kettle{Thermostat: k.Thermostat, Capacity: units.Grams(k.HoldsG), Name: "the kettle"}
 	if r := k.Readings; r != nil {
-		out.Readings = gear.Readings{Water: units.Grams(r.WaterG), First: units.Celsius(r.FirstC), Second: units.Celsius(r.SecondC), Apart: units.Seconds(r.ApartS)}
+		out.CoolingReadings = gear.CoolingReadings{Water: units.Grams(r.WaterG), First: units.Celsius(r.FirstC), Second: units.Celsius(r.SecondC),
+			Apart: units.Seconds(r.ApartS)}
 	}
 	return out
 }
 
-// Sheet is the recipe read back, with the coffee and the gear of the file. now
-// dates the coffee, of which the file has the age.
+// Sheet returns the sheet of a document, with its coffee and gear. now dates the coffee, of which the
+// document has the age.
 func (d Recipe) Sheet(now time.Time) brew.Sheet {
-	s := brew.Sheet{Bag: coffee.Bag{Name: cmp.Or(d.Coffee.Name, d.Name), Process: coffee.Process(d.Coffee.Process)}, Gear: gear.Set{Boiling: gear.Boiling(0), Kettle: d.Kettle.gear(),
-		Brewer:  gear.Brewer{Kind: d.Brewer.Kind, Material: d.Brewer.Material, Filter: d.Brewer.Filter, Holds: units.Grams(d.Brewer.HoldsG), Retained: gear.DefaultRetained},
-		Grinder: gear.Grinder{Burrs: d.Grinder.Burrs, Loss: units.Grams(d.Grinder.LossG)}}}
+	s := brew.Sheet{Bag: coffee.Bag{Name: cmp.Or(d.Coffee.Name, d.Name), Process: coffee.Process(d.Coffee.Process)},
+		Gear: gear.Set{Boiling: gear.Boiling(0), Kettle: d.Kettle.gear(),
+			Brewer: gear.Brewer{Kind: d.Brewer.Kind, Material: d.Brewer.Material, Filter: d.Brewer.Filter,
+				Holds:    units.Grams(d.Brewer.HoldsG),
+				Retained: gear.DefaultRetained},
+			Grinder: gear.Grinder{Burrs: d.Grinder.Burrs, Loss: units.Grams(d.Grinder.LossG)}}}
 	if dial := d.Grinder.Dial; dial != nil {
-		s.Gear.Grinder.Dial = gear.Dial{Kind: dial.Kind, Zero: units.Micrometres(dial.ZeroUM), Step: units.Micrometres(dial.StepUM), Mark: dial.Mark, PerTurn: dial.PerTurn}
+		s.Gear.Grinder.Dial = gear.Dial{Kind: dial.Kind, Zero: units.Micrometres(dial.ZeroUM), Step: units.Micrometres(dial.StepUM),
+			Mark: dial.Mark, PerTurn: dial.PerTurn}
 	}
 	for _, r := range coffee.Roasts() {
 		if r.String() == d.Coffee.Roast {
@@ -97,7 +104,8 @@ func (d Recipe) recipe() recipe.Recipe {
 	r := recipe.Recipe{Style: recipe.StyleID(d.Style), Dose: units.Grams(d.DoseG), Grind: units.Micrometres(d.GrindUM), Rinse: d.Rinse,
 		WaterFirst: d.First == waterFirst, Crust: units.Seconds(d.CrustS), Release: units.Seconds(d.ReleaseS), Aim: units.Seconds(d.AimS)}
 	for _, p := range d.Pours {
-		pour := recipe.Pour{Bloom: p.Bloom, Water: units.Grams(p.WaterG), Start: units.Seconds(p.StartS), WhenDrained: p.When == ByDrained, Rate: p.RateGS, Height: recipe.Mid,
+		pour := recipe.Pour{Bloom: p.Bloom, Water: units.Grams(p.WaterG), Start: units.Seconds(p.StartS), WhenDrained: p.When == ByDrained,
+			Rate: p.RateGS, Height: recipe.Mid,
 			Pattern: p.Pattern, Temperature: units.Celsius(p.TemperatureC), Then: p.Then}
 		if h, ok := recipe.ParseHeight(p.Height); ok {
 			pour.Height = h
@@ -119,7 +127,7 @@ func (d Recipe) recipe() recipe.Recipe {
 	return r
 }
 
-// Question is what the brew model is to be asked for the recipe.
+// Question returns the question to the brew model for the document's recipe.
 func (d Recipe) Question(now time.Time) forecast.Question {
 	q := d.Sheet(now).Question(now)
 	q.Room, q.Bed = d.RoomC, d.Bed
@@ -139,15 +147,17 @@ type Path string
 // String returns the path.
 func (p Path) String() string { return string(p) }
 
-// paths are the places in a file of what the model refuses and a recipe has no address for.
+// paths maps values that the model refuses, and that have no address on a recipe, to paths in a file.
 var paths = map[string]Path{
-	"ambient": "room_c", "bed": "bed", "kettle.water": "kettle.holds_g", "kettle.rate": "kettle.readings", "below.warm": "carafe.celsius", "below.ice.mass": "ice.mass_g",
-	"below.ice.celsius": "ice.temperature_c", "below.ice.wet": "ice.wet", "below.dilution": "dilution.water_g", "below.added": "dilution.temperature_c",
+	"ambient": "room_c", "bed": "bed", "kettle.water": "kettle.holds_g", "kettle.rate": "kettle.readings", "below.warm": "carafe.celsius",
+	"below.ice.mass":    "ice.mass_g",
+	"below.ice.celsius": "ice.temperature_c", "below.ice.wet": "ice.wet", "below.dilution": "dilution.water_g",
+	"below.added": "dilution.temperature_c",
 }
 
-// Located gives a value that cannot be brewed its place in the file. Other errors
-// stay as they are.
-func Located(err error) error {
+// WithPath adds the path in a file to the error of a value that cannot be brewed. It returns other errors
+// unchanged.
+func WithPath(err error) error {
 	var wrong *units.ValueError
 	if !errors.As(err, &wrong) {
 		return err

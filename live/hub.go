@@ -1,4 +1,5 @@
-// Package live tells the open screens of a brew that something happened to it.
+// Package live holds the in-memory state of running brews: their clocks, the sessions of those on a scale,
+// and the subscriptions of screens.
 package live
 
 import (
@@ -6,59 +7,60 @@ import (
 	"sync"
 )
 
-// A Hub knows which screens are open. It is safe for concurrent use.
+// A Hub notifies subscribers of changed topics. A topic is the ID of a brew, or another name that
+// both sides agree on. It is safe for concurrent use.
 type Hub struct {
-	mu   sync.Mutex
-	open map[string]map[chan struct{}]bool // by brew
-	ctx  context.Context
-	stop context.CancelFunc
+	mu     sync.Mutex
+	topics map[string]map[chan struct{}]bool
+	ctx    context.Context
+	stop   context.CancelFunc
 }
 
-// NewHub returns a hub without screens.
+// NewHub returns a hub without subscribers.
 func NewHub() *Hub {
-	h := &Hub{open: map[string]map[chan struct{}]bool{}}
+	h := &Hub{topics: map[string]map[chan struct{}]bool{}}
 	h.ctx, h.stop = context.WithCancel(context.Background())
 	return h
 }
 
-// Close ends the waiting of all screens. It may be called more than once.
+// Close cancels the context of the hub. It may be called more than once.
 func (h *Hub) Close() { h.stop() }
 
-// Context ends when the hub is closed: for what goes on beside requests.
+// Context is cancelled when the hub is closed. Use it for work outside of requests.
 func (h *Hub) Context() context.Context { return h.ctx }
 
-// Closed is closed once the hub is.
+// Closed returns a channel that is closed with the hub.
 func (h *Hub) Closed() <-chan struct{} { return h.ctx.Done() }
 
-// Join returns a channel that is signalled at each change of a brew, and how to leave.
-// Of several brews it is signalled at a change of any.
-func (h *Hub) Join(brewIDs ...string) (changed <-chan struct{}, leave func()) {
+// Subscribe returns a channel that is signalled when any of the topics changes, and a function
+// that ends the subscription.
+func (h *Hub) Subscribe(topics ...string) (changed <-chan struct{}, cancel func()) {
 	c := make(chan struct{}, 1)
 	h.mu.Lock()
 	defer h.mu.Unlock()
-	for _, id := range brewIDs {
-		if h.open[id] == nil {
-			h.open[id] = map[chan struct{}]bool{}
+	for _, t := range topics {
+		if h.topics[t] == nil {
+			h.topics[t] = map[chan struct{}]bool{}
 		}
-		h.open[id][c] = true
+		h.topics[t][c] = true
 	}
 	return c, func() {
 		h.mu.Lock()
 		defer h.mu.Unlock()
-		for _, id := range brewIDs {
-			delete(h.open[id], c)
-			if len(h.open[id]) == 0 {
-				delete(h.open, id)
+		for _, t := range topics {
+			delete(h.topics[t], c)
+			if len(h.topics[t]) == 0 {
+				delete(h.topics, t)
 			}
 		}
 	}
 }
 
-// Tell signals a change. A screen that has not yet seen the last one needs no second signal.
-func (h *Hub) Tell(brewID string) {
+// Notify wakes all subscribers of a topic. Pending notifications are coalesced.
+func (h *Hub) Notify(topic string) {
 	h.mu.Lock()
 	defer h.mu.Unlock()
-	for c := range h.open[brewID] {
+	for c := range h.topics[topic] {
 		select {
 		case c <- struct{}{}:
 		default:

@@ -16,18 +16,17 @@ import (
 	sqlite3 "modernc.org/sqlite/lib"
 )
 
-// KeptBackups is how many of its own backups a yard keeps.
+// KeptBackups is the number of daily backups that a yard keeps.
 const KeptBackups = 7
 
-// backupName is the layout of the name of a yard's own backup, by its day in UTC.
+// backupName is the layout of the name of a daily backup, by its day in UTC.
 const backupName = "2006-01-02.db"
 
-// Backup writes a consistent copy of the yard into a new file while it is in use,
-// and reads it again to see that everything is there. It returns the number of
-// brews in it. A file that exists is not overwritten.
+// Backup writes a consistent copy of the yard to a new file while it is in use, and verifies it. It returns
+// the number of brews in it. It does not overwrite an existing file.
 func (s *Store) Backup(ctx context.Context, file string) (brews int, err error) {
 	if _, err := os.Lstat(file); !errors.Is(err, fs.ErrNotExist) {
-		return 0, &Trouble{fmt.Sprintf("%s exists already. Name another file: a backup overwrites nothing.", file), err}
+		return 0, &Trouble{fmt.Sprintf("%s exists already. Name another file: a backup does not overwrite files.", file), err}
 	}
 	making := file + ".making"
 	if err := os.Remove(making); err != nil && !errors.Is(err, fs.ErrNotExist) {
@@ -38,7 +37,7 @@ func (s *Store) Backup(ctx context.Context, file string) (brews int, err error) 
 	if err := s.read.get(ctx, &before, `SELECT COUNT(*) FROM brews`); err != nil {
 		return 0, err
 	}
-	own, err := sqlx.Open("sqlite", address(s.path)+"?_pragma=busy_timeout(3000)") // the readers may write nothing, the writer has work to do
+	own, err := sqlx.Open("sqlite", address(s.path)+"?_pragma=busy_timeout(3000)") // the readers cannot write, and the writer is busy
 	if err != nil {
 		return 0, err
 	}
@@ -58,9 +57,9 @@ func (s *Store) Backup(ctx context.Context, file string) (brews int, err error) 
 	return brews, errors.Join(syncFile(making), os.Rename(making, file), syncFile(filepath.Dir(file)))
 }
 
-// check reads a copy of a yard from end to end and counts its brews.
+// check reads a whole copy of a yard and counts its brews.
 func check(ctx context.Context, file string) (brews int, err error) {
-	if err := ours(ctx, file); err != nil {
+	if err := checkOwner(ctx, file); err != nil {
 		return 0, explain(file, err)
 	}
 	db, err := sqlx.Open("sqlite", address(file)+"?mode=ro")
@@ -89,8 +88,7 @@ func syncFile(name string) error {
 	return errors.Join(f.Sync(), f.Close())
 }
 
-// DailyBackup makes the yard's own backup of the day, unless there is one, and
-// removes all but the last KeptBackups.
+// DailyBackup makes the backup of the day, unless it exists, and removes all but the last KeptBackups.
 func (s *Store) DailyBackup(ctx context.Context, now time.Time) error {
 	dir := filepath.Join(filepath.Dir(s.path), BackupFolder)
 	if err := os.MkdirAll(dir, 0o700); err != nil {
@@ -109,7 +107,7 @@ func (s *Store) DailyBackup(ctx context.Context, now time.Time) error {
 	return err
 }
 
-// LastBackup returns the day of the yard's latest own backup, or the zero time.
+// LastBackup returns the day of the latest daily backup, or the zero time.
 func (s *Store) LastBackup() time.Time {
 	own, _ := ownBackups(filepath.Join(filepath.Dir(s.path), BackupFolder))
 	if len(own) == 0 {
@@ -119,7 +117,7 @@ func (s *Store) LastBackup() time.Time {
 	return day
 }
 
-// ownBackups are the names of the yard's own backups, the oldest first.
+// ownBackups returns the names of the daily backups, the oldest first.
 func ownBackups(dir string) ([]string, error) {
 	entries, err := os.ReadDir(dir)
 	var out []string
@@ -132,9 +130,8 @@ func ownBackups(dir string) ([]string, error) {
 	return out, err
 }
 
-// Restore puts a backup in the place of the yard in a data folder, which no program
-// may have open. A yard that is there is refused, or, with replace, kept aside under
-// the name that is returned.
+// Restore replaces the yard in a data folder by a backup. No program may have the folder open. It refuses
+// to replace an existing yard or, with replace, renames it and returns the new name.
 func Restore(ctx context.Context, file, dir string, replace bool, now time.Time) (brews int, aside string, err error) {
 	if brews, err = check(ctx, file); err != nil {
 		return 0, "", err
@@ -143,9 +140,10 @@ func Restore(ctx context.Context, file, dir string, replace bool, now time.Time)
 	_, err = os.Stat(path)
 	switch there := err == nil; {
 	case there && !replace:
-		return 0, "", &Trouble{Sentence: fmt.Sprintf("There is a yard in %s. Add --replace to put the backup in its place; the yard is kept aside.", dir)}
+		return 0, "", &Trouble{Sentence: fmt.Sprintf("There is a yard in %s. Add --replace to put the backup in its place and "+
+			"rename the yard.", dir)}
 	case there:
-		if aside, err = setAside(ctx, dir, path, now); err != nil {
+		if aside, err = renameYard(ctx, dir, path, now); err != nil {
 			return 0, "", err
 		}
 	case !errors.Is(err, fs.ErrNotExist):
@@ -153,19 +151,19 @@ func Restore(ctx context.Context, file, dir string, replace bool, now time.Time)
 	}
 	if err := putBack(file, dir, path); err != nil {
 		if aside != "" {
-			err = &Trouble{fmt.Sprintf("The backup could not be put in place: %v. The yard that was there is kept as %s.", err, aside), err}
+			err = &Trouble{fmt.Sprintf("The backup could not be put in place: %v. The previous yard was renamed to %s.", err, aside), err}
 		}
 		return 0, aside, err
 	}
 	return brews, aside, nil
 }
 
-// putBack copies a backup to where there is no yard.
+// putBack copies a backup to a path without a yard.
 func putBack(file, dir, path string) error {
 	if err := os.MkdirAll(dir, 0o700); err != nil {
 		return err
 	}
-	for _, stale := range []string{"-wal", "-shm"} { // of a yard that is gone: SQLite would play it into this one
+	for _, stale := range []string{"-wal", "-shm"} { // of a removed yard: SQLite would apply it to this one
 		if err := os.Remove(path + stale); err != nil && !errors.Is(err, fs.ErrNotExist) {
 			return err
 		}
@@ -177,12 +175,12 @@ func putBack(file, dir, path string) error {
 	return errors.Join(os.Rename(making, path), syncFile(dir))
 }
 
-// setAside renames the yard in a folder, with its write-ahead log.
-func setAside(ctx context.Context, dir, path string, now time.Time) (aside string, err error) {
+// renameYard renames the yard in a folder, with its write-ahead log.
+func renameYard(ctx context.Context, dir, path string, now time.Time) (aside string, err error) {
 	aside = strings.TrimSuffix(path, ".db") + now.UTC().Format(".2006-01-02T15-04-05") + ".db"
 	if db, err := sqlx.Open("sqlite", address(path)+"?_pragma=busy_timeout(1000)"); err == nil {
-		// Without its write-ahead log the yard is one file. SQLite does that only where nobody
-		// else has it open. A damaged yard keeps its log, which goes aside with it.
+		// In this journal mode the yard is a single file. SQLite switches only if no other process has it
+		// open. A damaged yard keeps its log, which is renamed with it.
 		_, err := db.ExecContext(ctx, `PRAGMA journal_mode = DELETE`)
 		db.Close()
 		var lite *sqlite.Error

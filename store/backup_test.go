@@ -15,12 +15,14 @@ import (
 	"yardbloom/core/cup"
 )
 
-// Everything that was acknowledged before a backup began is in it, though the yard is
-// written to meanwhile. Copying the file alone loses what is still in its log.
-func TestABackupUnderLoadHoldsWhatWasAcknowledged(t *testing.T) {
+// Everything acknowledged before a backup began is in it, although the yard is written to meanwhile.
+// Mutations caught: copying the file alone, which loses its write-ahead log; counting bags instead of brews.
+func TestBackupUnderLoadHasAcknowledgedWrites(t *testing.T) {
 	t.Parallel()
-	s, _, id := yard(t)
+	s, bagID, id := yard(t)
 	start(t, s, id)
+	start(t, s, plan(t, s, bagID, NewID()))
+	start(t, s, plan(t, s, bagID, NewID()))
 	var acknowledged atomic.Int64
 	stop, stopped := make(chan bool), make(chan bool)
 	go func() {
@@ -31,7 +33,7 @@ func TestABackupUnderLoadHoldsWhatWasAcknowledged(t *testing.T) {
 				return
 			default:
 			}
-			if _, err := touch(s, id, brew.Event{Key: fmt.Sprint("mark ", i), Kind: brew.MarkEvent, Mark: cup.Stall, At: 1}); err == nil {
+			if _, err := tap(s, id, brew.Event{Key: fmt.Sprint("mark ", i), Kind: brew.MarkEvent, Mark: cup.Stall, At: 1}); err == nil {
 				acknowledged.Add(1)
 			}
 		}
@@ -45,14 +47,14 @@ func TestABackupUnderLoadHoldsWhatWasAcknowledged(t *testing.T) {
 	must(t, err)
 	close(stop)
 	<-stopped
-	if brews != 1 {
-		t.Errorf("it says that it has %d brews", brews)
+	if brews != 3 {
+		t.Errorf("it reports %d brews", brews)
 	}
 	if _, err := s.Backup(ctx, file); err == nil {
 		t.Error("a backup was overwritten")
 	}
 
-	if h, err := look(ctx, address(file)+"?mode=ro"); err != nil || h.ID != applicationID {
+	if h, err := queryHeader(ctx, address(file)+"?mode=ro"); err != nil || h.ID != applicationID {
 		t.Errorf("the backup is marked %x, %v", h.ID, err)
 	}
 	dir := t.TempDir()
@@ -68,7 +70,7 @@ func TestABackupUnderLoadHoldsWhatWasAcknowledged(t *testing.T) {
 	b, err := open(t, dir).Brew(ctx, id)
 	must(t, err)
 	if kept := int64(len(b.Events) - 1); kept < before {
-		t.Errorf("of %d acknowledged touches %d are in the backup", before, kept)
+		t.Errorf("of %d acknowledged taps %d are in the backup", before, kept)
 	}
 }
 
@@ -89,7 +91,7 @@ func TestRestoringNeverLosesAYard(t *testing.T) {
 		t.Errorf("over a yard that is served: %v", err)
 	}
 	must(t, s.Close())
-	for _, log := range []string{"-wal", "-shm"} { // as a killed program leaves them
+	for _, log := range []string{"-wal", "-shm"} { // as left by a killed program
 		must(t, os.WriteFile(s.path+log, []byte("stale"), 0o600))
 	}
 	_, aside, err := Restore(ctx, file, dir, true, noon)
@@ -102,11 +104,11 @@ func TestRestoringNeverLosesAYard(t *testing.T) {
 		t.Errorf("the backup's bag: %+v, %v", b, err)
 	}
 	must(t, old.Close())
-	// The one put aside can be put back.
+	// The replaced yard can be restored.
 	_, _, err = Restore(ctx, aside, dir, true, noon.Add(time.Minute))
 	must(t, err)
 	if _, err := open(t, dir).Brew(ctx, id); err != nil {
-		t.Errorf("what was put aside has lost its brew: %v", err)
+		t.Errorf("the renamed yard has lost its brew: %v", err)
 	}
 
 	for name, text := range map[string]string{"empty": "", "text": strings.Repeat("not a database ", 100)} {
@@ -118,7 +120,7 @@ func TestRestoringNeverLosesAYard(t *testing.T) {
 	}
 }
 
-func TestAYardKeepsItsLastDailyBackups(t *testing.T) {
+func TestYardKeepsItsLastDailyBackups(t *testing.T) {
 	t.Parallel()
 	s, _, _ := yard(t)
 	if !s.LastBackup().IsZero() {

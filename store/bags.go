@@ -11,20 +11,19 @@ import (
 	"yardbloom/store/document"
 )
 
-// A Bag is a bag of coffee as it stands on the shelf.
+// A Bag is a bag of coffee with its stock.
 type Bag struct {
 	coffee.Bag
 	Version int64       `db:"version"`
-	Used    units.Grams `db:"used"` // by brews, with the grinder's loss, since it was full or weighed, g
+	Used    units.Grams `db:"used"` // since it was full or weighed: doses and grinder loss, g
 	Brews   int         `db:"brews"`
 	Deleted bool        `db:"deleted"`
-	Counted units.Grams `db:"counted"` // what was in it when it was weighed, g
-	// CountedAt is when it was weighed; zero where it never was.
+	Counted units.Grams `db:"counted"` // contents when it was weighed, g
+	// CountedAt is the time of weighing; zero if it was never weighed.
 	CountedAt instant `db:"counted_at"`
 }
 
-// Left is the coffee that is still in the bag, g: what it held when it was weighed, or
-// full, less what brews have used since.
+// Left returns the coffee left in the bag, g: its contents when weighed, or full, minus the use since then.
 func (b Bag) Left() units.Grams {
 	if !b.CountedAt.IsZero() {
 		return max(0, b.Counted-b.Used)
@@ -33,15 +32,16 @@ func (b Bag) Left() units.Grams {
 }
 
 const bagColumns = `b.id, b.name, b.roaster, b.process, b.roast, b.altitude, b.roasted_on, b.opened_on, b.weight,
-	b.price, b.currency, b.notes, b.window_from, b.window_to, b.variety, b.density, b.when_fast, b.when_slow, b.frozen_on, b.frozen_days, b.origin,
+	b.price, b.currency, b.notes, b.window_from, b.window_to, b.variety, b.density, b.when_fast, b.when_slow, b.frozen_on,
+		b.frozen_days, b.origin,
 	b.counted, b.counted_at, b.version, b.deleted_at IS NOT NULL AS deleted,
 	(SELECT COALESCE(SUM(dose_used), 0.0) FROM brews WHERE bag_id = b.id AND started_at > COALESCE(b.counted_at, '')) AS used,
 	(SELECT COUNT(*) FROM brews WHERE bag_id = b.id) AS brews`
 
-// A Shelved bag is one with what the shelf shows beside it.
+// A Shelved bag is a bag with the additional data that the shelf shows.
 type Shelved struct {
 	Bag
-	Draft string // the recipe in the making that was touched last; empty for none
+	Draft string // id of the latest draft; empty for none
 	Last  *LastBrew
 }
 
@@ -70,15 +70,18 @@ type shelvedRow struct {
 func (r shelvedRow) shelved() Shelved {
 	out := Shelved{Bag: r.Bag, Draft: string(r.Draft)}
 	if !r.Started.IsZero() {
-		out.Last = &LastBrew{recipe.StyleID(r.Style), r.Dose, r.DoseUsed - r.Dose, r.Plan.V.Core().Steps, r.Drawdown, zoned(r.Started.Time, r.Zone)}
+		out.Last = &LastBrew{recipe.StyleID(r.Style), r.Dose, r.DoseUsed - r.Dose, r.Plan.V.Core().Steps, r.Drawdown,
+			inZone(r.Started.Time, r.Zone)}
 	}
 	return out
 }
 
 const selectShelved = `
 	SELECT ` + bagColumns + `,
-	       (SELECT id FROM recipes WHERE bag_id = b.id AND name = '' AND deleted_at IS NULL ORDER BY changed_at DESC, id DESC LIMIT 1) AS draft,
-	       l.style AS last_style, COALESCE(l.dose, 0.0) AS last_dose, COALESCE(l.dose_used, 0.0) AS last_used, COALESCE(l.plan, '{}') AS last_plan,
+	       (SELECT id FROM recipes WHERE bag_id = b.id AND name = '' AND deleted_at IS NULL ORDER BY changed_at DESC,
+		id DESC LIMIT 1) AS draft,
+	       l.style AS last_style, COALESCE(l.dose, 0.0) AS last_dose, COALESCE(l.dose_used, 0.0) AS last_used, COALESCE(l.plan,
+		'{}') AS last_plan,
 	       COALESCE(l.drawdown, 0.0) AS last_drawdown, l.started_at AS last_started, COALESCE(l.zone, '') AS last_zone
 	FROM bags b LEFT JOIN brews l ON l.id = (SELECT id FROM brews WHERE bag_id = b.id ORDER BY started_at DESC, id DESC LIMIT 1)`
 
@@ -86,11 +89,11 @@ const selectShelf = selectShelved + `
 	WHERE b.deleted_at IS NULL AND (b.roasted_on, b.id) < (?, ?)
 	ORDER BY b.roasted_on DESC, b.id DESC LIMIT ?`
 
-// Shelf returns so many bags of the shelf, the latest roast first, that come
-// after the bag with that roast date and id. Empty strings begin at the first bag.
+// Shelf returns up to limit bags of the shelf, the latest roast first, after the bag with the given roast
+// date and id. Empty strings start at the first bag.
 func (s *Store) Shelf(ctx context.Context, roastedOn, id string, limit int) ([]Shelved, error) {
 	if id == "" {
-		roastedOn, id = "~", "~" // after every date
+		roastedOn, id = "~", "~" // sorts after every date
 	}
 	var rows []shelvedRow
 	if err := s.read.all(ctx, &rows, selectShelf, roastedOn, id, limit); err != nil {
@@ -103,14 +106,14 @@ func (s *Store) Shelf(ctx context.Context, roastedOn, id string, limit int) ([]S
 	return out, nil
 }
 
-// ShelvedBag returns one bag with what the shelf shows beside it, also a deleted one.
+// ShelvedBag returns one bag with the data of the shelf, even if it was deleted.
 func (s *Store) ShelvedBag(ctx context.Context, id string) (Shelved, error) {
 	var row shelvedRow
 	err := s.read.get(ctx, &row, selectShelved+` WHERE b.id = ?`, id)
 	return row.shelved(), err
 }
 
-// Bag returns one bag, also a deleted one.
+// Bag returns one bag, even if it was deleted.
 func (s *Store) Bag(ctx context.Context, id string) (Bag, error) { return bag(ctx, s.read, id) }
 
 func bag(ctx context.Context, q querier, id string) (Bag, error) {
@@ -119,7 +122,7 @@ func bag(ctx context.Context, q querier, id string) (Bag, error) {
 	return b, err
 }
 
-// AddBag keeps a new bag under its id, or under a new one, and returns it.
+// AddBag stores a new bag under its id, or under a new one, and returns the id.
 func (s *Store) AddBag(ctx context.Context, b coffee.Bag) (string, error) {
 	if b.ID == "" {
 		b.ID = NewID()
@@ -129,12 +132,14 @@ func (s *Store) AddBag(ctx context.Context, b coffee.Bag) (string, error) {
 
 func addBag(ctx context.Context, t *tx, b coffee.Bag) error {
 	_, err := t.put(ctx, `
-		INSERT INTO bags (id, name, roaster, process, roast, altitude, roasted_on, opened_on, weight, price, currency, notes, window_from, window_to, variety, density, when_fast, when_slow, frozen_on, frozen_days, origin)
-		VALUES (:id, :name, :roaster, :process, :roast, :altitude, :roasted_on, :opened_on, :weight, :price, :currency, :notes, :window_from, :window_to, :variety, :density, :when_fast, :when_slow, :frozen_on, :frozen_days, :origin)`, b)
+		INSERT INTO bags (id, name, roaster, process, roast, altitude, roasted_on, opened_on, weight, price, currency, notes,
+			window_from, window_to, variety, density, when_fast, when_slow, frozen_on, frozen_days, origin)
+		VALUES (:id, :name, :roaster, :process, :roast, :altitude, :roasted_on, :opened_on, :weight, :price, :currency, :notes,
+			:window_from, :window_to, :variety, :density, :when_fast, :when_slow, :frozen_on, :frozen_days, :origin)`, b)
 	return err
 }
 
-// SaveBag keeps a changed bag. ErrConflict where it is no longer at that version.
+// SaveBag stores a changed bag. It returns ErrConflict if the version is outdated.
 func (s *Store) SaveBag(ctx context.Context, b Bag) error {
 	return s.change(ctx, `
 		UPDATE bags SET name = :name, roaster = :roaster, process = :process, roast = :roast, altitude = :altitude,
@@ -144,14 +149,15 @@ func (s *Store) SaveBag(ctx context.Context, b Bag) error {
 		WHERE id = :id AND version = :version AND deleted_at IS NULL`, b, ErrConflict)
 }
 
-// CountBag notes what is in a bag by the scale.
+// CountBag stores the weighed contents of a bag.
 func (s *Store) CountBag(ctx context.Context, id string, left units.Grams, now time.Time) error {
-	return s.change(ctx, `UPDATE bags SET counted = :counted, counted_at = :counted_at, version = version + 1 WHERE id = :id AND deleted_at IS NULL`,
+	return s.change(ctx, `UPDATE bags SET counted = :counted, counted_at = :counted_at, version = version + 1 WHERE id = :id AND
+		deleted_at IS NULL`,
 		Bag{Bag: coffee.Bag{ID: id}, Counted: left, CountedAt: instant{now}}, ErrNotFound)
 }
 
-// FreezePortion takes so many g out of a bag and keeps them as a frozen bag of the same
-// coffee, whose id it returns. The rest stays as it is, by what the scale would say.
+// FreezePortion takes portion g out of a bag and stores them as a frozen bag of the same coffee, whose id
+// it returns. The contents of both bags count as weighed.
 func (s *Store) FreezePortion(ctx context.Context, id string, portion units.Grams, now time.Time) (frozen string, err error) {
 	frozen = NewID()
 	return frozen, s.transact(ctx, func(t *tx) error {
@@ -163,7 +169,7 @@ func (s *Store) FreezePortion(ctx context.Context, id string, portion units.Gram
 			return ErrNotFound
 		}
 		p := b.Bag.Freeze(now)
-		p.ID, p.Origin, p.Weight, p.Price, p.OpenedOn = frozen, b.Same(), portion, b.Cost(portion), ""
+		p.ID, p.Origin, p.Weight, p.Price, p.OpenedOn = frozen, b.CoffeeID(), portion, b.Cost(portion), ""
 		if err := addBag(ctx, t, p); err != nil {
 			return err
 		}
@@ -180,7 +186,8 @@ func (s *Store) ThawBag(ctx context.Context, id string, now time.Time) error {
 		if err != nil {
 			return err
 		}
-		_, err = t.put(ctx, `UPDATE bags SET frozen_on = :frozen_on, frozen_days = :frozen_days, version = version + 1 WHERE id = :id`, Bag{Bag: b.Bag.Thaw(now)})
+		_, err = t.put(ctx, `UPDATE bags SET frozen_on = :frozen_on, frozen_days = :frozen_days, version = version + 1 WHERE id = :id`,
+			Bag{Bag: b.Bag.Thaw(now)})
 		return err
 	})
 }
@@ -190,8 +197,8 @@ type deletion struct {
 	At instant `db:"at"`
 }
 
-// setAside marks a row of a table as put aside, or takes that back. ErrNotFound where there is none.
-func (s *Store) setAside(ctx context.Context, table, id string, aside bool, now time.Time) error {
+// archiveRow archives a row of a table, or restores it. It returns ErrNotFound if there is none.
+func (s *Store) archiveRow(ctx context.Context, table, id string, aside bool, now time.Time) error {
 	at := instant{}
 	if aside {
 		at.Time = now
@@ -199,12 +206,12 @@ func (s *Store) setAside(ctx context.Context, table, id string, aside bool, now 
 	return s.change(ctx, fmt.Sprintf(`UPDATE %s SET deleted_at = :at WHERE id = :id`, table), deletion{id, at}, ErrNotFound)
 }
 
-// DeleteBag takes a bag off the shelf. Its brews stay in the log.
+// DeleteBag removes a bag from the shelf. Its brews stay in the log.
 func (s *Store) DeleteBag(ctx context.Context, id string, now time.Time) error {
 	return s.change(ctx, `UPDATE bags SET deleted_at = :at WHERE id = :id AND deleted_at IS NULL`, deletion{id, instant{now}}, ErrNotFound)
 }
 
-// RestoreBag puts a deleted bag back onto the shelf.
+// RestoreBag restores a deleted bag.
 func (s *Store) RestoreBag(ctx context.Context, id string) error {
 	return s.change(ctx, `UPDATE bags SET deleted_at = NULL WHERE id = :id`, deletion{ID: id}, ErrNotFound)
 }

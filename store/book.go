@@ -13,13 +13,13 @@ import (
 	"yardbloom/store/document"
 )
 
-// mostKept is how many kept recipes the book shows.
-const mostKept = 300
+// maxKept is the maximum number of recipes that the book shows.
+const maxKept = 300
 
-// A Kept recipe is one in the book, with the coffee that it is for.
-type Kept struct {
+// A KeptRecipe recipe is a recipe of the book with its coffee.
+type KeptRecipe struct {
 	brew.Draft
-	Coffee string // the name of its bag
+	Coffee string // name of its bag
 }
 
 type keptRow struct {
@@ -27,18 +27,20 @@ type keptRow struct {
 	Coffee string `db:"coffee"`
 }
 
-const keptColumns = `r.id, r.bag_id, r.parent_id, r.name, r.brewer_id, r.grinder_id, r.kettle_id, r.water_id, r.recipe, r.asked, r.draft, r.created_at, r.changed_at, r.zone, r.version,
+const keptColumns = `r.id, r.bag_id, r.parent_id, r.name, r.brewer_id, r.grinder_id, r.kettle_id, r.water_id,
+	r.recipe, r.asked, r.draft, r.created_at, r.changed_at, r.zone, r.version,
 	r.code, r.number, r.favourite, r.forked, b.name AS coffee`
 
-// Book returns the kept recipes of all coffees on the shelf: favourites first, then the
-// latest. Of their gear they have the ids.
-func (s *Store) Book(ctx context.Context) ([]Kept, error) {
+// Book returns the kept recipes of all coffees on the shelf: favourites first, then the latest. Of their
+// gear it returns only the ids.
+func (s *Store) Book(ctx context.Context) ([]KeptRecipe, error) {
 	var rows []keptRow
 	err := s.read.all(ctx, &rows, `SELECT `+keptColumns+` FROM recipes r JOIN bags b ON b.id = r.bag_id
-		WHERE r.name <> '' AND r.deleted_at IS NULL AND b.deleted_at IS NULL ORDER BY r.favourite DESC, r.changed_at DESC, r.id LIMIT ?`, mostKept)
-	out := make([]Kept, len(rows))
+		WHERE r.name <> '' AND r.deleted_at IS NULL AND b.deleted_at IS NULL ORDER BY r.favourite DESC, r.changed_at DESC, r.id LIMIT ?`,
+		maxKept)
+	out := make([]KeptRecipe, len(rows))
 	for i, r := range rows {
-		out[i] = Kept{r.draft(), r.Coffee}
+		out[i] = KeptRecipe{r.draft(), r.Coffee}
 	}
 	return out, err
 }
@@ -55,8 +57,7 @@ func (s *Store) ByCode(ctx context.Context, code string) (id string, err error) 
 	return id, err
 }
 
-// newCode is the code of a short address: six letters and figures that are not taken
-// for each other.
+// newCode returns the code of a short address: six letters and digits that are not easily confused.
 func newCode() string {
 	const letters = "abcdefghjkmnpqrstuvwxyz23456789"
 	random := rand.Text()
@@ -67,11 +68,11 @@ func newCode() string {
 	return out.String()
 }
 
-// KeepRecipe puts a recipe into the book under its name. Where the bag has one of that
-// name, it becomes that one's next version, and describe says in words what it changes
-// against the one before. Kept as it stands already, it changes nothing. It returns the
-// id in the book.
-func (s *Store) KeepRecipe(ctx context.Context, d brew.Draft, now time.Time, describe func(before, after brew.Draft) string) (id string, err error) {
+// KeepRecipe adds a recipe to the book under its name. If the bag has a recipe of that name, it becomes its
+// next version, and describe describes the difference. An unchanged recipe is not stored again. It returns
+// the id in the book.
+func (s *Store) KeepRecipe(ctx context.Context, d brew.Draft, now time.Time, describe func(before, after brew.Draft) string) (id string,
+	err error) {
 	err = s.transact(ctx, func(t *tx) error {
 		err := t.get(ctx, &id, `SELECT id FROM recipes WHERE bag_id = ? AND name = ? AND deleted_at IS NULL ORDER BY changed_at DESC LIMIT 1`, d.BagID, d.Name)
 		if errors.Is(err, ErrNotFound) {
@@ -96,7 +97,8 @@ func (s *Store) KeepRecipe(ctx context.Context, d brew.Draft, now time.Time, des
 		}
 		row := draftRowOf(d, now)
 		row.ID, row.Number = id, before.Number+1
-		_, err = t.put(ctx, `UPDATE recipes SET brewer_id = :brewer_id, grinder_id = :grinder_id, kettle_id = :kettle_id, water_id = :water_id, recipe = :recipe, draft = :draft,
+		_, err = t.put(ctx, `UPDATE recipes SET brewer_id = :brewer_id, grinder_id = :grinder_id, kettle_id = :kettle_id,
+			water_id = :water_id, recipe = :recipe, draft = :draft,
 			number = :number, changed_at = :changed_at, version = version + 1 WHERE id = :id`, row)
 		return err
 	})
@@ -113,24 +115,27 @@ type versionRow struct {
 }
 
 func putVersion(ctx context.Context, t *tx, d brew.Draft, said string, now time.Time) error {
-	_, err := t.put(ctx, `INSERT INTO recipe_versions (recipe_id, number, recipe, gear, said, kept_at) VALUES (:recipe_id, :number, :recipe, :gear, :said, :kept_at)`,
-		versionRow{d.ID, d.Number, column[document.Recipe]{document.OfRecipe(d.Recipe)}, column[document.IDs]{document.IDs(d.Gear.IDs())}, said, instant{now}})
+	_, err := t.put(ctx, `INSERT INTO recipe_versions (recipe_id, number, recipe, gear, said, kept_at) VALUES (:recipe_id, :number,
+		:recipe, :gear, :said, :kept_at)`,
+		versionRow{d.ID, d.Number, column[document.Recipe]{document.OfRecipe(d.Recipe)}, column[document.IDs]{document.IDs(d.Gear.IDs())},
+			said, instant{now}})
 	return err
 }
 
-// A Version is a kept recipe as it stood before it was changed.
+// A Version is an earlier version of a kept recipe.
 type Version struct {
-	Number int
-	Recipe recipe.Recipe
-	Gear   gear.IDs
-	Said   string    // what the version after it changed
-	Until  time.Time // it stood
+	Number  int
+	Recipe  recipe.Recipe
+	Gear    gear.IDs
+	Changes string    // the changes in the next version
+	Until   time.Time // time of the next version
 }
 
 // Versions returns the earlier versions of a kept recipe, the latest first.
 func (s *Store) Versions(ctx context.Context, id string) ([]Version, error) {
 	var rows []versionRow
-	err := s.read.all(ctx, &rows, `SELECT recipe_id, number, recipe, gear, said, kept_at FROM recipe_versions WHERE recipe_id = ? ORDER BY number DESC LIMIT 50`, id)
+	err := s.read.all(ctx, &rows, `SELECT recipe_id, number, recipe, gear, said,
+		kept_at FROM recipe_versions WHERE recipe_id = ? ORDER BY number DESC LIMIT 50`, id)
 	out := make([]Version, len(rows))
 	for i, r := range rows {
 		out[i] = Version{r.Number, r.Recipe.V.Core(), gear.IDs(r.Gear.V), r.Said, r.KeptAt.Time}
@@ -138,10 +143,11 @@ func (s *Store) Versions(ctx context.Context, id string) ([]Version, error) {
 	return out, err
 }
 
-// SetFavourite makes a kept recipe the favourite of its coffee, or no longer. A coffee has one.
+// SetFavourite makes a kept recipe the favourite of its coffee, or not. A coffee has one favourite.
 func (s *Store) SetFavourite(ctx context.Context, id string, favourite bool) error {
 	return s.transact(ctx, func(t *tx) error {
-		if _, err := t.do(ctx, `UPDATE recipes SET favourite = 0 WHERE bag_id = (SELECT bag_id FROM recipes WHERE id = ?)`, id); err != nil || !favourite {
+		if _, err := t.do(ctx, `UPDATE recipes SET favourite = 0 WHERE bag_id = (SELECT bag_id FROM recipes WHERE id = ?)`,
+			id); err != nil || !favourite {
 			return err
 		}
 		res, err := t.do(ctx, `UPDATE recipes SET favourite = 1 WHERE id = ? AND name <> '' AND deleted_at IS NULL`, id)

@@ -12,8 +12,7 @@ import (
 	"yardbloom/store/document"
 )
 
-// brewRow is a brew as its table holds it: columns for what lists show and
-// filter by, documents for the rest.
+// brewRow is a row of the table of brews: columns for lists and filters, documents for the rest.
 type brewRow struct {
 	ID          string        `db:"id"`
 	BagID       string        `db:"bag_id"`
@@ -28,7 +27,7 @@ type brewRow struct {
 	Water       units.Grams   `db:"water"`
 	Temperature units.Celsius `db:"temperature"`
 	DoseUsed    units.Grams   `db:"dose_used"`
-	life
+	mutableBrew
 
 	Recipe   column[document.Recipe]    `db:"recipe"`
 	Coffee   column[document.Bag]       `db:"coffee"`
@@ -41,8 +40,8 @@ type brewRow struct {
 	Zone     string                     `db:"zone"`
 }
 
-// life is what can still change once a brew is begun.
-type life struct {
+// mutableBrew holds the parts of a brew that change after its start.
+type mutableBrew struct {
 	Drawdown   units.Seconds            `db:"drawdown"`
 	Beverage   units.Grams              `db:"beverage"`
 	TDS        float64                  `db:"tds"`
@@ -58,12 +57,16 @@ type life struct {
 func brewRowOf(b brew.Brew) brewRow {
 	row := brewRow{
 		ID: b.ID, BagID: b.BagID, Parent: reference(b.Parent), Status: b.Status,
-		BagName: b.Bag.Name, Style: string(b.Recipe.Style), BrewerID: b.Gear.Brewer.ID, BrewerName: b.Gear.Brewer.Name, Setting: b.Gear.Grinder.Setting(b.Recipe.Grind),
-		Dose: b.Recipe.Dose, Water: b.Recipe.Total(), Temperature: b.Recipe.Temperature(), DoseUsed: b.Uses(),
-		Recipe: column[document.Recipe]{document.OfRecipe(b.Recipe)}, Coffee: column[document.Bag]{document.OfBag(b.Bag)}, Gear: column[document.Gear]{document.OfGear(b.Gear)},
-		Plan: column[document.Plan]{document.OfPlan(b.Plan)}, Forecast: column[*document.Forecast]{document.OfForecast(b.Forecast)}, Asked: column[*document.Proposal]{document.OfProposal(b.Asked)},
+		BagName: b.Bag.Name, Style: string(b.Recipe.Style), BrewerID: b.Gear.Brewer.ID, BrewerName: b.Gear.Brewer.Name,
+		Setting: b.Gear.Grinder.Setting(b.Recipe.Grind),
+		Dose:    b.Recipe.Dose, Water: b.Recipe.Total(), Temperature: b.Recipe.Temperature(), DoseUsed: b.Uses(),
+		Recipe: column[document.Recipe]{document.OfRecipe(b.Recipe)}, Coffee: column[document.Bag]{document.OfBag(b.Bag)},
+		Gear: column[document.Gear]{document.OfGear(b.Gear)},
+		Plan: column[document.Plan]{document.OfPlan(b.Plan)}, Forecast: column[*document.Forecast]{document.OfForecast(b.Forecast)},
+		Asked:   column[*document.Proposal]{document.OfProposal(b.Advised)},
 		Created: instant{b.Created}, Started: instant{b.Started}, Zone: zoneOf(b.Started),
-		life: life{Drawdown: b.Cup.Drawdown, Beverage: b.Cup.Beverage, TDS: b.Cup.TDS, Overall: b.Cup.Overall, Cup: column[document.Cup]{document.OfCup(b.Cup)},
+		mutableBrew: mutableBrew{Drawdown: b.Cup.Drawdown, Beverage: b.Cup.Beverage, TDS: b.Cup.TDS, Overall: b.Cup.Overall,
+			Cup:    column[document.Cup]{document.OfCup(b.Cup)},
 			Advice: column[*document.Advice]{document.OfAdvice(b.Advice)}, Ended: instant{b.Ended}, Version: b.Version},
 	}
 	if y, ok := b.Yield(); ok {
@@ -74,9 +77,9 @@ func brewRowOf(b brew.Brew) brewRow {
 
 func (r brewRow) brew() brew.Brew {
 	b := brew.Brew{Status: r.Status, Plan: r.Plan.V.Core(), Forecast: r.Forecast.V.Core(), Cup: r.Cup.V.Core(), Advice: r.Advice.V.Core(),
-		Started: zoned(r.Started.Time, r.Zone), Ended: zoned(r.Ended.Time, r.Zone), Version: r.Version}
-	b.ID, b.BagID, b.Parent, b.Created = r.ID, r.BagID, string(r.Parent), zoned(r.Created.Time, r.Zone)
-	b.Recipe, b.Bag, b.Gear, b.Asked = r.Recipe.V.Core(), r.Coffee.V.Core(), r.Gear.V.Core(), r.Asked.V.Core()
+		Started: inZone(r.Started.Time, r.Zone), Ended: inZone(r.Ended.Time, r.Zone), Version: r.Version}
+	b.ID, b.BagID, b.Parent, b.Created = r.ID, r.BagID, string(r.Parent), inZone(r.Created.Time, r.Zone)
+	b.Recipe, b.Bag, b.Gear, b.Advised = r.Recipe.V.Core(), r.Coffee.V.Core(), r.Gear.V.Core(), r.Asked.V.Core()
 	return b
 }
 
@@ -88,7 +91,8 @@ const insertBrewRow = `
 	INSERT INTO brews (id, bag_id, parent_id, status, bag_name, style, brewer_id, brewer_name, setting, dose, water, temperature, dose_used,
 		drawdown, beverage, tds, yield, yield_error, overall, cup, advice, ended_at,
 		recipe, coffee, gear, plan, forecast, asked, created_at, started_at, zone)
-	VALUES (:id, :bag_id, :parent_id, :status, :bag_name, :style, :brewer_id, :brewer_name, :setting, :dose, :water, :temperature, :dose_used,
+	VALUES (:id, :bag_id, :parent_id, :status, :bag_name, :style, :brewer_id, :brewer_name, :setting, :dose, :water, :temperature,
+		:dose_used,
 		:drawdown, :beverage, :tds, :yield, :yield_error, :overall, :cup, :advice, :ended_at,
 		:recipe, :coffee, :gear, :plan, :forecast, :asked, :created_at, :started_at, :zone)`
 
@@ -99,18 +103,20 @@ func insertBrew(ctx context.Context, t *tx, b brew.Brew) error {
 	return insertEvents(ctx, t, b, 0)
 }
 
-// used marks the bag of a brew that was just begun as opened, and its gear as the one used last.
-func used(ctx context.Context, t *tx, b brew.Brew) error {
-	if _, err := t.do(ctx, `UPDATE bags SET opened_on = ? WHERE id = ? AND opened_on = ''`, b.Started.Format(coffee.Day), b.BagID); err != nil {
+// markUsed marks the bag of a new brew as opened, and its gear as last used.
+func markUsed(ctx context.Context, t *tx, b brew.Brew) error {
+	if _, err := t.do(ctx, `UPDATE bags SET opened_on = ? WHERE id = ? AND opened_on = ''`, b.Started.Format(coffee.Day),
+		b.BagID); err != nil {
 		return err
 	}
-	_, err := t.do(ctx, `UPDATE settings SET brewer = ?, grinder = ?, kettle = ?, water = ?`, b.Gear.Brewer.ID, b.Gear.Grinder.ID, b.Gear.Kettle.ID, b.Gear.Water.ID)
+	_, err := t.do(ctx, `UPDATE settings SET brewer = ?, grinder = ?, kettle = ?, water = ?`, b.Gear.Brewer.ID, b.Gear.Grinder.ID,
+		b.Gear.Kettle.ID, b.Gear.Water.ID)
 	return err
 }
 
-// Keep keeps whole brews with their events as they are, for imports and made-up
-// histories: all of them or none.
-func (s *Store) Keep(ctx context.Context, brews ...brew.Brew) error {
+// AddBrews stores whole brews with their events unchanged, for imports and generated histories: all of them or
+// none.
+func (s *Store) AddBrews(ctx context.Context, brews ...brew.Brew) error {
 	return s.transact(ctx, func(t *tx) error {
 		for _, b := range brews {
 			if err := insertBrew(ctx, t, b); err != nil {
@@ -136,8 +142,8 @@ func loadBrew(ctx context.Context, q querier, id string) (brew.Brew, error) {
 	return one[0], err
 }
 
-// Change adds to the life of a brew: it loads the brew, applies a step and keeps
-// the result, in one transaction. The brew's recipe, gear and coffee never change.
+// Change applies a step to a brew: it loads the brew, calls apply and stores the result, in one
+// transaction. The brew's recipe, gear and coffee never change.
 func (s *Store) Change(ctx context.Context, id string, apply func(brew.Brew) (brew.Brew, error)) (out brew.Brew, err error) {
 	err = s.transact(ctx, func(t *tx) error {
 		was, err := loadBrew(ctx, t, id)
@@ -148,14 +154,15 @@ func (s *Store) Change(ctx context.Context, id string, apply func(brew.Brew) (br
 			return err
 		}
 		if len(out.Events) == len(was.Events) && out.Status == was.Status && out.Advice == was.Advice {
-			return nil // an event that was known already
+			return nil // a known event
 		}
 		if err := insertEvents(ctx, t, out, len(was.Events)); err != nil {
 			return err
 		}
 		row := brewRowOf(out)
 		res, err := t.put(ctx, `
-			UPDATE brews SET status = :status, drawdown = :drawdown, beverage = :beverage, tds = :tds, yield = :yield, yield_error = :yield_error, overall = :overall,
+			UPDATE brews SET status = :status, drawdown = :drawdown, beverage = :beverage, tds = :tds, yield = :yield,
+				yield_error = :yield_error, overall = :overall,
 				cup = :cup, advice = :advice, ended_at = :ended_at, version = version + 1
 			WHERE id = :id AND version = :version`, row)
 		out.Version++
@@ -164,7 +171,7 @@ func (s *Store) Change(ctx context.Context, id string, apply func(brew.Brew) (br
 	return out, err
 }
 
-// eventRow is an event as its table holds it.
+// eventRow is a row of the table of events.
 type eventRow struct {
 	Key     string         `db:"key"`
 	Kind    brew.EventKind `db:"kind"`
@@ -179,10 +186,12 @@ type eventRow struct {
 	Note string                 `db:"note"`
 }
 
-const insertEvent = `INSERT INTO brew_events (brew_id, n, key, kind, at, instant, mark, grams, plan, note) VALUES (:brew_id, :n, :key, :kind, :at, :instant, :mark, :grams, :plan, :note)`
+const insertEvent = `INSERT INTO brew_events (brew_id, n, key, kind, at, instant, mark, grams, plan, note) VALUES (:brew_id, :n, :key,
+	:kind, :at, :instant, :mark, :grams, :plan, :note)`
 
 func eventRowOf(e brew.Event, brewID string, n int) eventRow {
-	row := eventRow{Key: e.Key, Kind: e.Kind, At: e.At, Mark: e.Mark, Grams: e.Grams, BrewID: brewID, N: n, Instant: instant{e.Instant}, Note: e.Note}
+	row := eventRow{Key: e.Key, Kind: e.Kind, At: e.At, Mark: e.Mark, Grams: e.Grams, BrewID: brewID, N: n, Instant: instant{e.Instant},
+		Note: e.Note}
 	if e.Plan != nil {
 		d := document.OfPlan(*e.Plan)
 		row.Plan.V = &d
@@ -191,7 +200,7 @@ func eventRowOf(e brew.Event, brewID string, n int) eventRow {
 }
 
 func (r eventRow) event(zone string) brew.Event {
-	e := brew.Event{Key: r.Key, Kind: r.Kind, At: r.At, Mark: r.Mark, Grams: r.Grams, Instant: zoned(r.Instant.Time, zone), Note: r.Note}
+	e := brew.Event{Key: r.Key, Kind: r.Kind, At: r.At, Mark: r.Mark, Grams: r.Grams, Instant: inZone(r.Instant.Time, zone), Note: r.Note}
 	if r.Plan.V != nil {
 		p := r.Plan.V.Core()
 		e.Plan = &p
@@ -199,7 +208,7 @@ func (r eventRow) event(zone string) brew.Event {
 	return e
 }
 
-// insertEvents appends the events of a brew from one on.
+// insertEvents stores the events of a brew from an index on.
 func insertEvents(ctx context.Context, t *tx, b brew.Brew, from int) error {
 	for i, e := range b.Events[from:] {
 		if _, err := t.put(ctx, insertEvent, eventRowOf(e, b.ID, from+i)); err != nil {
@@ -213,7 +222,7 @@ const selectEvents = `
 	SELECT brew_id, key, kind, at, instant, mark, grams, plan, note FROM brew_events
 	WHERE brew_id IN (SELECT value FROM json_each(?)) ORDER BY brew_id, n`
 
-// addEvents adds their events to brews.
+// addEvents loads the events of brews.
 func addEvents(ctx context.Context, q querier, brews []brew.Brew) error {
 	of, ids := make(map[string]*brew.Brew, len(brews)), make([]string, len(brews))
 	for i := range brews {
@@ -249,10 +258,10 @@ func (s *Store) Path(ctx context.Context, bagID string, limit int) ([]brew.Brew,
 	return out, nil
 }
 
-const selectLast = `SELECT ` + brewColumns + ` FROM brews INDEXED BY brews_of_bag WHERE bag_id = ? AND status IN ('poured', 'done') ORDER BY started_at DESC, id DESC LIMIT 1`
+const selectLast = `SELECT ` + brewColumns + ` FROM brews INDEXED BY brews_of_bag WHERE bag_id = ? AND status IN ('poured',
+	'done') ORDER BY started_at DESC, id DESC LIMIT 1`
 
-// LastBrew returns the last brew of a bag that was poured to its end, without its
-// events, or ErrNotFound.
+// LastBrew returns the last completely poured brew of a bag, without its events, or ErrNotFound.
 func (s *Store) LastBrew(ctx context.Context, bagID string) (brew.Brew, error) {
 	var row brewRow
 	err := s.read.get(ctx, &row, selectLast, bagID)
@@ -261,8 +270,7 @@ func (s *Store) LastBrew(ctx context.Context, bagID string) (brew.Brew, error) {
 
 const selectUntasted = `SELECT id, bag_name FROM brews WHERE status = 'poured' AND started_at > ? ORDER BY started_at DESC LIMIT 1`
 
-// Untasted returns the id and the coffee of the latest brew since a moment whose
-// cup waits, or ErrNotFound.
+// Untasted returns the id and the coffee of the latest untasted brew since a moment, or ErrNotFound.
 func (s *Store) Untasted(ctx context.Context, since time.Time) (id, name string, err error) {
 	var row struct {
 		ID   string `db:"id"`

@@ -7,7 +7,7 @@ import (
 	"time"
 )
 
-// column holds a document as JSON.
+// column stores a value as JSON.
 type column[T any] struct{ V T }
 
 // Value writes the column.
@@ -25,7 +25,7 @@ func (c *column[T]) Scan(src any) error {
 	return json.Unmarshal([]byte(s), &c.V)
 }
 
-// instant is a column that holds a moment in UTC to the millisecond, or NULL for the zero time.
+// instant stores a moment in UTC to the millisecond, or NULL for the zero time.
 type instant struct{ time.Time }
 
 const instantLayout = "2006-01-02T15:04:05.000Z"
@@ -51,7 +51,7 @@ func (t *instant) Scan(src any) (err error) {
 	return err
 }
 
-// reference is a column that names a row of another table, or NULL for the empty id.
+// reference stores the id of a row in another table, or NULL for the empty id.
 type reference string
 
 // Value writes the column.
@@ -75,8 +75,8 @@ func (r *reference) Scan(src any) error {
 	return nil
 }
 
-// zoned puts a moment back into the zone that was kept with it, such as +02:00.
-func zoned(t time.Time, zone string) time.Time {
+// inZone returns a moment in the zone that was stored with it, such as +02:00.
+func inZone(t time.Time, zone string) time.Time {
 	if t.IsZero() {
 		return t
 	}
@@ -86,5 +86,5 @@ func zoned(t time.Time, zone string) time.Time {
 	return t
 }
 
-// zoneOf is the zone of a moment as it is kept with it.
+// zoneOf returns the zone of a moment in its stored form.
 func zoneOf(t time.Time) string { return t.Format("-07:00") }

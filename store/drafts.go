@@ -13,7 +13,7 @@ import (
 	"yardbloom/store/document"
 )
 
-// draftRow is a recipe in the making, or one that is kept, as its table holds it.
+// draftRow is a row of the table of drafts and kept recipes.
 type draftRow struct {
 	ID      string                     `db:"id"`
 	BagID   string                     `db:"bag_id"`
@@ -30,7 +30,7 @@ type draftRow struct {
 	Changed instant                    `db:"changed_at"`
 	Zone    string                     `db:"zone"`
 	Version int64                      `db:"version"`
-	// Of a kept recipe.
+	// Of kept recipes only.
 	Code      string `db:"code"`
 	Number    int    `db:"number"`
 	Favourite bool   `db:"favourite"`
@@ -38,28 +38,34 @@ type draftRow struct {
 }
 
 func draftRowOf(d brew.Draft, now time.Time) draftRow {
-	doc := document.Draft{V: document.Version, Held: []string{string(d.Held[0]), string(d.Held[1])}, Ratio: d.SetRatio, Typed: d.Typed, Tab: d.Tab, Checked: d.Checked, Timers: d.Timers, Past: document.OfTurns(d.Past), Future: document.OfTurns(d.Future)}
+	doc := document.Draft{V: document.Version, Held: []string{string(d.Held[0]), string(d.Held[1])}, Ratio: d.SetRatio, Typed: d.Typed,
+		Tab: d.Tab, Checked: d.Checked, Timers: d.Timers, Past: document.OfUndoSteps(d.UndoSteps), Future: document.OfUndoSteps(d.RedoSteps)}
 	return draftRow{
-		ID: d.ID, BagID: d.BagID, Parent: reference(d.Parent), Name: d.Name, Brewer: d.Gear.Brewer.ID, Grinder: d.Gear.Grinder.ID, Kettle: d.Gear.Kettle.ID, Water: reference(d.Gear.Water.ID),
-		Recipe: column[document.Recipe]{document.OfRecipe(d.Recipe)}, Asked: column[*document.Proposal]{document.OfProposal(d.Asked)}, Draft: column[document.Draft]{doc},
-		Created: instant{d.Created}, Changed: instant{now}, Zone: zoneOf(d.Created), Version: d.Version, Code: d.Code, Number: max(1, d.Number), Favourite: d.Favourite, Forked: d.Forked,
+		ID: d.ID, BagID: d.BagID, Parent: reference(d.Parent), Name: d.Name, Brewer: d.Gear.Brewer.ID, Grinder: d.Gear.Grinder.ID,
+		Kettle: d.Gear.Kettle.ID, Water: reference(d.Gear.Water.ID),
+		Recipe: column[document.Recipe]{document.OfRecipe(d.Recipe)}, Asked: column[*document.Proposal]{document.OfProposal(d.Advised)},
+		Draft:   column[document.Draft]{doc},
+		Created: instant{d.Created}, Changed: instant{now}, Zone: zoneOf(d.Created), Version: d.Version, Code: d.Code,
+		Number: max(1, d.Number), Favourite: d.Favourite, Forked: d.Forked,
 	}
 }
 
 func (r draftRow) draft() brew.Draft {
 	doc := r.Draft.V
-	d := brew.Draft{Name: r.Name, Held: document.Held(doc.Held), SetRatio: doc.Ratio, Typed: doc.Typed, Tab: doc.Tab, Checked: doc.Checked, Timers: doc.Timers, Past: document.Turns(doc.Past), Future: document.Turns(doc.Future), Version: r.Version,
+	d := brew.Draft{Name: r.Name, Held: document.Held(doc.Held), SetRatio: doc.Ratio, Typed: doc.Typed, Tab: doc.Tab, Checked: doc.Checked,
+		Timers: doc.Timers, UndoSteps: document.UndoSteps(doc.Past), RedoSteps: document.UndoSteps(doc.Future), Version: r.Version,
 		Code: r.Code, Number: r.Number, Favourite: r.Favourite, Forked: r.Forked}
-	d.ID, d.BagID, d.Parent, d.Created = r.ID, r.BagID, string(r.Parent), zoned(r.Created.Time, r.Zone)
-	d.Recipe, d.Asked = r.Recipe.V.Core(), r.Asked.V.Core()
-	d.Gear = gear.Set{Brewer: gear.Brewer{ID: r.Brewer}, Grinder: gear.Grinder{ID: r.Grinder}, Kettle: gear.Kettle{ID: r.Kettle}, Water: water.Water{ID: string(r.Water)}}
+	d.ID, d.BagID, d.Parent, d.Created = r.ID, r.BagID, string(r.Parent), inZone(r.Created.Time, r.Zone)
+	d.Recipe, d.Advised = r.Recipe.V.Core(), r.Asked.V.Core()
+	d.Gear = gear.Set{Brewer: gear.Brewer{ID: r.Brewer}, Grinder: gear.Grinder{ID: r.Grinder}, Kettle: gear.Kettle{ID: r.Kettle},
+		Water: water.Water{ID: string(r.Water)}}
 	return d
 }
 
-const draftColumns = `id, bag_id, parent_id, name, brewer_id, grinder_id, kettle_id, water_id, recipe, asked, draft, created_at, changed_at, zone, version, code, number, favourite, forked`
+const draftColumns = `id, bag_id, parent_id, name, brewer_id, grinder_id, kettle_id, water_id, recipe, asked, draft, created_at,
+	changed_at, zone, version, code, number, favourite, forked`
 
-// Draft returns one recipe in the making, or one that is kept, with its bag and
-// gear as they are now.
+// Draft returns a draft or a kept recipe with its present bag and gear.
 func (s *Store) Draft(ctx context.Context, id string) (brew.Draft, Bag, error) {
 	return loadDraft(ctx, s.read, id)
 }
@@ -79,20 +85,20 @@ func loadDraft(ctx context.Context, q querier, id string) (brew.Draft, Bag, erro
 	return d, on, err
 }
 
-// AddDraft keeps a new recipe in the making. Its bag must be on the shelf.
+// AddDraft stores a new draft. Its bag must be on the shelf.
 func (s *Store) AddDraft(ctx context.Context, d brew.Draft, now time.Time) error {
 	return s.transact(ctx, func(t *tx) error { return addDraft(ctx, t, draftRowOf(d, now)) })
 }
 
-// OpenDraft keeps a new recipe in the making, or a named one, unless there is one just
-// like it that nobody has changed: whoever asks twice gets it once. It returns the id
-// of the one that there is.
+// OpenDraft stores a new draft or kept recipe, unless an equal, unchanged one exists, so that a repeated
+// request creates one. It returns the id of the draft.
 func (s *Store) OpenDraft(ctx context.Context, d brew.Draft, now time.Time) (id string, err error) {
 	row := draftRowOf(d, now)
 	err = s.transact(ctx, func(t *tx) error {
 		err := t.get(ctx, &id, `
 			SELECT id FROM recipes
-			WHERE bag_id = ? AND name = ? AND parent_id IS ? AND brewer_id = ? AND grinder_id = ? AND kettle_id = ? AND water_id IS ? AND recipe = ? AND asked = ? AND draft = ?
+			WHERE bag_id = ? AND name = ? AND parent_id IS ? AND brewer_id = ? AND grinder_id = ? AND kettle_id = ? AND
+				water_id IS ? AND recipe = ? AND asked = ? AND draft = ?
 				AND version = 1 AND deleted_at IS NULL LIMIT 1`,
 			row.BagID, row.Name, row.Parent, row.Brewer, row.Grinder, row.Kettle, row.Water, row.Recipe, row.Asked, row.Draft)
 		if !errors.Is(err, ErrNotFound) {
@@ -113,36 +119,39 @@ func addDraft(ctx context.Context, t *tx, row draftRow) error {
 		return ErrNotFound
 	}
 	_, err = t.put(ctx, `
-		INSERT INTO recipes (id, bag_id, parent_id, name, brewer_id, grinder_id, kettle_id, water_id, recipe, asked, draft, created_at, changed_at, zone, code, number, forked)
-		VALUES (:id, :bag_id, :parent_id, :name, :brewer_id, :grinder_id, :kettle_id, :water_id, :recipe, :asked, :draft, :created_at, :changed_at, :zone, :code, :number, :forked)`, row)
+		INSERT INTO recipes (id, bag_id, parent_id, name, brewer_id, grinder_id, kettle_id, water_id, recipe, asked, draft, created_at,
+			changed_at, zone, code, number, forked)
+		VALUES (:id, :bag_id, :parent_id, :name, :brewer_id, :grinder_id, :kettle_id, :water_id, :recipe, :asked, :draft, :created_at,
+			:changed_at, :zone, :code, :number, :forked)`, row)
 	return err
 }
 
-// SaveDraft keeps a changed recipe in the making and returns it with its new
-// version. ErrConflict where it is no longer at its version.
+// SaveDraft stores a changed draft and returns it with its new version. It returns ErrConflict if the
+// version is outdated.
 func (s *Store) SaveDraft(ctx context.Context, d brew.Draft, now time.Time) (brew.Draft, error) {
 	err := s.change(ctx, `
-		UPDATE recipes SET brewer_id = :brewer_id, grinder_id = :grinder_id, kettle_id = :kettle_id, water_id = :water_id, recipe = :recipe, asked = :asked, draft = :draft, name = :name,
+		UPDATE recipes SET brewer_id = :brewer_id, grinder_id = :grinder_id, kettle_id = :kettle_id, water_id = :water_id,
+			recipe = :recipe, asked = :asked, draft = :draft, name = :name,
 			changed_at = :changed_at, version = version + 1
 		WHERE id = :id AND version = :version AND deleted_at IS NULL`, draftRowOf(d, now), ErrConflict)
 	d.Version++
 	return d, err
 }
 
-// DiscardDraft puts a recipe aside, or takes it back.
+// DiscardDraft archives a draft, or restores it.
 func (s *Store) DiscardDraft(ctx context.Context, id string, discard bool, now time.Time) error {
-	return s.setAside(ctx, "recipes", id, discard, now)
+	return s.archiveRow(ctx, "recipes", id, discard, now)
 }
 
-// TakeBack undoes Begin: of a brew that was only the rinse nothing stays, and the recipe is in
-// the making again as it was. ErrNotFound where there is no such brew.
-func (s *Store) TakeBack(ctx context.Context, d brew.Draft, now time.Time) error {
+// UndoBegin undoes Begin: it deletes the brew, which was only the rinse, and restores the draft. It returns
+// ErrNotFound if there is no such brew.
+func (s *Store) UndoBegin(ctx context.Context, d brew.Draft, now time.Time) error {
 	return s.transact(ctx, func(t *tx) error {
 		b, err := loadBrew(ctx, t, d.ID)
 		if err != nil {
 			return err
 		}
-		if !b.OnlyRinsed(now) {
+		if !b.LooksLikeRinse(now) {
 			return ErrNotFound
 		}
 		for _, statement := range []string{
@@ -154,8 +163,9 @@ func (s *Store) TakeBack(ctx context.Context, d brew.Draft, now time.Time) error
 				return err
 			}
 		}
-		if d.Bag.OpenedOn == "" { // it was opened for this
-			if _, err := t.do(ctx, `UPDATE bags SET opened_on = '' WHERE id = ? AND opened_on = ?`, d.BagID, b.Started.Format(coffee.Day)); err != nil {
+		if d.Bag.OpenedOn == "" { // this brew had opened it
+			if _, err := t.do(ctx, `UPDATE bags SET opened_on = '' WHERE id = ? AND opened_on = ?`, d.BagID,
+				b.Started.Format(coffee.Day)); err != nil {
 				return err
 			}
 		}
@@ -167,8 +177,8 @@ const selectDrafts = `
 	SELECT ` + draftColumns + ` FROM recipes WHERE bag_id = ? AND deleted_at IS NULL
 	ORDER BY changed_at DESC, id DESC LIMIT ?`
 
-// Drafts returns the latest recipes of a bag, in the making and kept, without
-// their bag; of their gear they have the ids.
+// Drafts returns the latest drafts and kept recipes of a bag, without their bag; of their gear it returns
+// only the ids.
 func (s *Store) Drafts(ctx context.Context, bagID string, limit int) ([]brew.Draft, error) {
 	var rows []draftRow
 	if err := s.read.all(ctx, &rows, selectDrafts, bagID, limit); err != nil {
@@ -181,13 +191,13 @@ func (s *Store) Drafts(ctx context.Context, bagID string, limit int) ([]brew.Dra
 	return out, nil
 }
 
-// Begin makes a brew of a recipe in the making at its first water. The bag counts
-// as opened, and the gear as the one that is used. Beginning it again returns the
-// brew as it runs. believe says what the yard believes of it; nil for nothing.
-func (s *Store) Begin(ctx context.Context, id string, start brew.Event, believe func(brew.Sheet) *forecast.Beliefs) (b brew.Brew, err error) {
+// Begin turns a draft into a brew at its first water. It marks the bag as opened and the gear as last used.
+// Beginning again returns the running brew. believe returns the yard's beliefs about it; it may be nil.
+func (s *Store) Begin(ctx context.Context, id string, start brew.Event, believe func(brew.Sheet) *forecast.Beliefs) (b brew.Brew,
+	err error) {
 	err = s.transact(ctx, func(t *tx) error {
 		d, on, err := loadDraft(ctx, t, id)
-		if errors.Is(err, ErrNotFound) { // a second touch, or a second tablet
+		if errors.Is(err, ErrNotFound) { // a second tap, or a second tablet
 			b, err = loadBrew(ctx, t, id)
 			return err
 		}
@@ -209,7 +219,7 @@ func (s *Store) Begin(ctx context.Context, id string, start brew.Event, believe 
 		if _, err := t.do(ctx, `DELETE FROM recipes WHERE id = ?`, id); err != nil {
 			return err
 		}
-		return used(ctx, t, b)
+		return markUsed(ctx, t, b)
 	})
 	return b, err
 }

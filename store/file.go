@@ -13,49 +13,51 @@ import (
 	"github.com/jmoiron/sqlx"
 )
 
-// applicationID marks a database as a yard in its header, where SQLite keeps the
-// number of the program that a file belongs to. Migration 4 sets it.
+// applicationID marks a database as a yard in its header, where SQLite keeps the id of the application. The
+// first migration sets it.
 const applicationID = 0x59426c6d // "YBlm"
 
-// ours returns a *Trouble for a database of another program. It looks without
-// writing to the file.
-func ours(ctx context.Context, path string) error {
-	h, err := peek(ctx, path)
+// checkOwner returns a *Trouble for a database of another program. It does not write to the file.
+func checkOwner(ctx context.Context, path string) error {
+	h, err := readHeader(ctx, path)
 	switch {
 	case err != nil:
 		return err
-	case h.ID == applicationID, h.ID == 0 && h.Yard == yardTables, h.ID == 0 && h.Tables == h.Begun: // empty, or killed before its first table
+	case h.ID == applicationID, h.ID == 0 && h.Tables == h.Begun: // empty, or killed before its first table
 		return nil
+	case h.ID == 0 && h.YardTables == yardTables:
+		return outdated("no mark")
 	}
-	return &Trouble{Sentence: fmt.Sprintf("The database %s belongs to another program. It was left as it is: start with another folder after --data.", path)}
+	return &Trouble{Sentence: fmt.Sprintf("The database %s belongs to another program. It was not changed. Start with another folder "+
+		"after --data.", path)}
 }
 
-// peek reads the header of a file. With a log beside it, somebody may be writing, or
-// was killed: SQLite's own locks are needed, and what the log holds counts. Without
-// one the file is read as it lies, so that not even a lock is left on it.
-func peek(ctx context.Context, path string) (header, error) {
+// readHeader reads the header of a file. If there is a write-ahead log, another process may be writing or was
+// killed: it uses SQLite's locks and includes the log. Otherwise it reads the file directly, without taking
+// a lock.
+func readHeader(ctx context.Context, path string) (header, error) {
 	if _, err := os.Stat(path + "-wal"); err != nil {
-		if h, err := look(ctx, address(path)+"?immutable=1"); err == nil {
+		if h, err := queryHeader(ctx, address(path)+"?immutable=1"); err == nil {
 			return h, nil
 		}
 	}
-	return look(ctx, address(path)+"?mode=ro&_pragma=busy_timeout(3000)")
+	return queryHeader(ctx, address(path)+"?mode=ro&_pragma=busy_timeout(3000)")
 }
 
-// A header is what a database says of itself.
+// A header identifies a database.
 type header struct {
 	ID     int64 `db:"id"`
 	Tables int   `db:"tables"`
-	// Yard counts the tables that a yard always had, from before it was marked.
-	Yard int `db:"yard"`
+	// Yard counts tables that every yard has. The first ones had no application ID.
+	YardTables int `db:"yard"`
 	// Begun counts the table that a first start makes before all others.
 	Begun int `db:"begun"`
 }
 
 const yardTables = 4
 
-// look reads the header of a database at an address.
-func look(ctx context.Context, address string) (h header, err error) {
+// queryHeader reads the header of a database at an address.
+func queryHeader(ctx context.Context, address string) (h header, err error) {
 	db, err := sqlx.Open("sqlite", address)
 	if err != nil {
 		return h, err
@@ -68,13 +70,12 @@ func look(ctx context.Context, address string) (h header, err error) {
 	return h, errors.Join(err, db.Close())
 }
 
-// A watcher knows the file that was opened. A file that is removed or replaced
-// stays readable and writable to the program that has it open, and all that is
-// written to it is lost with the last connection.
+// A watcher detects that the opened file was removed or replaced. Such a file stays readable and writable
+// for the program that has it open, and everything written to it is lost with the last connection.
 type watcher struct {
 	path    string
 	opened  fs.FileInfo
-	logged  bool                    // with a write-ahead log beside it, which SQLite removes with the last connection only
+	logged  bool                    // has a write-ahead log, which SQLite removes with the last connection only
 	damaged atomic.Pointer[Trouble] // damage found by Check
 }
 
@@ -84,9 +85,9 @@ func watch(path string) (*watcher, error) {
 	return &watcher{path: path, opened: info, logged: noLog == nil}, err
 }
 
-// there returns a *Trouble if Check found damage, or if the file at the path or its log is no
+// verify returns a *Trouble if Check found damage, or if the file at the path or its log is no
 // longer the one that was opened.
-func (w *watcher) there() error {
+func (w *watcher) verify() error {
 	if found := w.damaged.Load(); found != nil {
 		return found
 	}
@@ -96,22 +97,23 @@ func (w *watcher) there() error {
 	}
 	switch {
 	case errors.Is(err, fs.ErrNotExist), err == nil && !os.SameFile(info, w.opened):
-		return &Trouble{fmt.Sprintf("The database %s was removed or replaced while the program ran. Stop it, put the file back or restore a backup, then start again.", w.path), err}
+		return &Trouble{fmt.Sprintf("The database %s was removed or replaced while the program ran. Stop it, put the file back or "+
+			"restore a backup, then start again.", w.path), err}
 	case err != nil:
 		return &Trouble{fmt.Sprintf("The database %s cannot be reached. Check the disk and the folder.", w.path), err}
 	}
 	return nil
 }
 
-// logLeft reports whether a database has a non-empty write-ahead log. SQLite removes the log when
-// the last process closes the database.
+// logLeft reports whether a database has a non-empty write-ahead log. SQLite removes the log when the last
+// process closes the database.
 func logLeft(path string) bool {
 	info, err := os.Stat(path + "-wal")
 	return err == nil && info.Size() > 0
 }
 
-// Check verifies the whole database. If it is damaged, Check returns a *Trouble, and so does every
-// later statement. It takes about 15 s for a gigabyte and blocks nobody; run it in the background
+// Check verifies the whole database. If it is damaged, Check returns a *Trouble, and so does every later
+// statement. It takes about 15 s per gigabyte and does not block other statements; run it in the background
 // after an unclean end.
 func (s *Store) Check(ctx context.Context) error {
 	own, err := sqlx.Open("sqlite", address(s.path)+"?mode=ro&_pragma=busy_timeout(3000)")
@@ -131,11 +133,11 @@ func (s *Store) Check(ctx context.Context) error {
 	return err
 }
 
-// Exposed returns what in a data folder other users of the machine can reach: the
-// folder, the database and its log, and the backups.
+// Exposed returns the paths in a data folder that other users of the machine can access: the folder, the
+// database and its log, and the backups.
 func Exposed(dir string) []string {
 	if runtime.GOOS == "windows" {
-		return nil // rights are kept elsewhere there
+		return nil // Windows does not use permission bits
 	}
 	names := []string{"", FileName, FileName + "-wal", FileName + "-shm", BackupFolder}
 	backups, _ := ownBackups(filepath.Join(dir, BackupFolder)) // none without the folder

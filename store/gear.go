@@ -13,7 +13,7 @@ import (
 	"yardbloom/core/water"
 )
 
-// A table says where a kind of gear is kept: its name and its columns beside id.
+// A table describes how a kind of gear is stored: its table and its columns in addition to id.
 type table[T any] struct {
 	name    string
 	columns []string
@@ -21,9 +21,12 @@ type table[T any] struct {
 
 var (
 	brewers  = table[gear.Brewer]{"brewers", []string{"name", "kind", "material", "filter", "holds"}}
-	grinders = table[gear.Grinder]{"grinders", []string{"name", "burrs", "dial_kind", "dial_zero", "dial_step", "dial_mark", "dial_per_turn", "loss", "zeroed"}}
-	waters   = table[water.Water]{"waters", []string{"name", "source", "hardness", "alkalinity", "calcium", "magnesium", "bicarbonate", "known"}}
-	kettles  = table[gear.Kettle]{"kettles", []string{"name", "thermostat", "capacity", "spout", "read_water", "read_first", "read_second", "read_apart"}}
+	grinders = table[gear.Grinder]{"grinders", []string{"name", "burrs", "dial_kind", "dial_zero", "dial_step", "dial_mark",
+		"dial_per_turn", "loss", "zeroed"}}
+	waters = table[water.Water]{"waters", []string{"name", "source", "hardness", "alkalinity", "calcium", "magnesium", "bicarbonate",
+		"known"}}
+	kettles = table[gear.Kettle]{"kettles", []string{"name", "thermostat", "capacity", "spout", "read_water", "read_first", "read_second",
+		"read_apart"}}
 )
 
 func (t table[T]) selects() string {
@@ -42,19 +45,20 @@ func (t table[T]) one(ctx context.Context, q querier, id string) (T, error) {
 	return out, err
 }
 
-// put adds a thing under an id that is not known yet, or changes the one that has it.
+// put inserts a thing, or updates the one with its id.
 func (t table[T]) put(ctx context.Context, x *tx, v T) error {
 	var sets []string
 	for _, c := range t.columns {
 		sets = append(sets, c+" = excluded."+c)
 	}
 	_, err := x.put(ctx, fmt.Sprintf(`INSERT INTO %[1]s (id, %[2]s, added) VALUES (:id, :%[3]s, (SELECT COALESCE(MAX(added), 0) + 1 FROM %[1]s))
-		ON CONFLICT (id) DO UPDATE SET %[4]s, version = version + 1`, t.name, strings.Join(t.columns, ", "), strings.Join(t.columns, ", :"), strings.Join(sets, ", ")), v)
+		ON CONFLICT (id) DO UPDATE SET %[4]s, version = version + 1`, t.name, strings.Join(t.columns, ", "), strings.Join(t.columns, ", :"),
+		strings.Join(sets, ", ")), v)
 	return err
 }
 
-// save puts a thing. With a version it returns ErrConflict where the thing that has
-// the id is no longer at it.
+// save calls put in a transaction. With a version it returns ErrConflict if the stored thing has another
+// version.
 func (t table[T]) save(ctx context.Context, s *Store, id string, version int64, v T) error {
 	return s.transact(ctx, func(x *tx) error {
 		if version != 0 {
@@ -67,14 +71,14 @@ func (t table[T]) save(ctx context.Context, s *Store, id string, version int64, 
 	})
 }
 
-// A Thing is a piece of gear by its name.
+// A Thing is a piece of gear with its name.
 type Thing struct {
 	Kind string `db:"kind"` // brewers, grinders, kettles or waters
 	ID   string `db:"id"`
 	Name string `db:"name"`
 }
 
-// Things returns the names of all the gear in the lists.
+// Things returns all listed gear.
 func (s *Store) Things(ctx context.Context) ([]Thing, error) {
 	var out []Thing
 	err := s.read.all(ctx, &out, `
@@ -87,7 +91,7 @@ func (s *Store) Things(ctx context.Context) ([]Thing, error) {
 	return out, err
 }
 
-// Brewers returns the brewers that are owned, with the retained water that each has taught.
+// Brewers returns the listed brewers, each with its learned retention.
 func (s *Store) Brewers(ctx context.Context) ([]gear.Brewer, error) {
 	all, err := brewers.all(ctx, s.read)
 	for i := range all {
@@ -98,7 +102,7 @@ func (s *Store) Brewers(ctx context.Context) ([]gear.Brewer, error) {
 	return all, err
 }
 
-// Brewer returns one brewer, with the retained water that it has taught.
+// Brewer returns one brewer with its learned retention.
 func (s *Store) Brewer(ctx context.Context, id string) (gear.Brewer, error) {
 	return brewer(ctx, s.read, id)
 }
@@ -115,14 +119,14 @@ const selectWeighed = `
 	SELECT water, dose, beverage FROM brews WHERE brewer_id = ? AND status = 'done' AND beverage > 0
 	ORDER BY started_at DESC LIMIT 40`
 
-// retained learns the liquid that a brewer leaves in the grounds from its last weighed brews.
+// retained estimates the retention of a brewer from its last weighed brews.
 func retained(ctx context.Context, q querier, brewerID string) (float64, error) {
 	var weighed []gear.Retention
 	err := q.all(ctx, &weighed, selectWeighed, brewerID)
 	return gear.LearnRetained(weighed), err
 }
 
-// Grinders returns the grinders that are owned.
+// Grinders returns the listed grinders.
 func (s *Store) Grinders(ctx context.Context) ([]gear.Grinder, error) {
 	return grinders.all(ctx, s.read)
 }
@@ -132,7 +136,7 @@ func (s *Store) Grinder(ctx context.Context, id string) (gear.Grinder, error) {
 	return grinders.one(ctx, s.read, id)
 }
 
-// Kettles returns the kettles that are owned.
+// Kettles returns the listed kettles.
 func (s *Store) Kettles(ctx context.Context) ([]gear.Kettle, error) { return kettles.all(ctx, s.read) }
 
 // Kettle returns one kettle.
@@ -154,8 +158,8 @@ func isGear(kind string) bool {
 	return kind == brewers.name || kind == grinders.name || kind == kettles.name || kind == waters.name || kind == devices.name
 }
 
-// Gear returns a set of gear by its ids, also retired things, with the boiling point
-// of the yard. Without a water's id it has none.
+// Gear returns a set of gear by its ids, including retired things, with the boiling point of the yard.
+// Without the id of a water it has none.
 func (s *Store) Gear(ctx context.Context, ids gear.IDs) (gear.Set, error) {
 	return gearSet(ctx, s.read, ids)
 }
@@ -179,35 +183,35 @@ func gearSet(ctx context.Context, q querier, ids gear.IDs) (g gear.Set, err erro
 	return g, err
 }
 
-// boiling is the boiling point at the yard's altitude.
+// boiling returns the boiling point at the yard's altitude.
 func boiling(ctx context.Context, q querier) (units.Celsius, error) {
 	var altitude float64
 	err := q.get(ctx, &altitude, `SELECT CAST(altitude AS REAL) FROM settings`)
 	return gear.Boiling(altitude), err
 }
 
-// SaveBrewer adds a brewer or changes the one with its id. With a version other than 0 it
-// returns ErrConflict where somebody else saved since.
+// SaveBrewer adds a brewer or changes the one with its id. With a version other than 0 it returns
+// ErrConflict if it was saved since.
 func (s *Store) SaveBrewer(ctx context.Context, b gear.Brewer, version int64) error {
 	b.ID = cmp.Or(b.ID, NewID())
 	return brewers.save(ctx, s, b.ID, version, b)
 }
 
-// SaveGrinder adds a grinder or changes the one with its id. With a version other than 0 it
-// returns ErrConflict where somebody else saved since.
+// SaveGrinder adds a grinder or changes the one with its id. With a version other than 0 it returns
+// ErrConflict if it was saved since.
 func (s *Store) SaveGrinder(ctx context.Context, g gear.Grinder, version int64) error {
 	g.ID = cmp.Or(g.ID, NewID())
 	return grinders.save(ctx, s, g.ID, version, g)
 }
 
-// SaveKettle adds a kettle or changes the one with its id. With a version other than 0 it
-// returns ErrConflict where somebody else saved since.
+// SaveKettle adds a kettle or changes the one with its id. With a version other than 0 it returns
+// ErrConflict if it was saved since.
 func (s *Store) SaveKettle(ctx context.Context, k gear.Kettle, version int64) error {
 	k.ID = cmp.Or(k.ID, NewID())
 	return kettles.save(ctx, s, k.ID, version, k)
 }
 
-// Waters returns the waters that are brewed with.
+// Waters returns the listed waters.
 func (s *Store) Waters(ctx context.Context) ([]water.Water, error) { return waters.all(ctx, s.read) }
 
 // Water returns one water.
@@ -215,20 +219,20 @@ func (s *Store) Water(ctx context.Context, id string) (water.Water, error) {
 	return waters.one(ctx, s.read, id)
 }
 
-// SaveWater adds a water or changes the one with its id. With a version other than 0 it
-// returns ErrConflict where somebody else saved since.
+// SaveWater adds a water or changes the one with its id. With a version other than 0 it returns ErrConflict
+// if it was saved since.
 func (s *Store) SaveWater(ctx context.Context, w water.Water, version int64) error {
 	w.ID = cmp.Or(w.ID, NewID())
 	return waters.save(ctx, s, w.ID, version, w)
 }
 
-// ZeroGrinder notes that a grinder was zeroed anew: what was learned of its settings
-// stays with the brews before.
+// ZeroGrinder records that a grinder was calibrated again: knowledge about its settings applies only to
+// earlier brews.
 func (s *Store) ZeroGrinder(ctx context.Context, id string) error {
 	return s.change(ctx, `UPDATE grinders SET zeroed = zeroed + 1, version = version + 1 WHERE id = :id`, deletion{ID: id}, ErrNotFound)
 }
 
-// AddGear adds a set of gear, as a new yard begins with: all of it or none.
+// AddGear adds the gear of a new yard: all of it or none.
 func (s *Store) AddGear(ctx context.Context, bs []gear.Brewer, gs []gear.Grinder, ks []gear.Kettle) error {
 	return s.transact(ctx, func(x *tx) error {
 		var errs []error
@@ -248,11 +252,11 @@ func (s *Store) AddGear(ctx context.Context, bs []gear.Brewer, gs []gear.Grinder
 	})
 }
 
-// RetireGear takes a piece of gear ("brewers", "grinders", "kettles", "waters" or "devices") out of
-// the lists, or puts it back. Brews made with it keep it.
+// RetireGear removes a piece of gear ("brewers", "grinders", "kettles", "waters" or "devices") from the
+// lists, or restores it. Its brews keep it.
 func (s *Store) RetireGear(ctx context.Context, kind, id string, retire bool, now time.Time) error {
 	if !isGear(kind) {
 		return ErrNotFound
 	}
-	return s.setAside(ctx, kind, id, retire, now)
+	return s.archiveRow(ctx, kind, id, retire, now)
 }

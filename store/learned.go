@@ -13,8 +13,8 @@ import (
 const selectMeasured = `
 	SELECT ` + brewColumns + ` FROM brews WHERE status = 'done' ORDER BY started_at DESC, id DESC LIMIT ?`
 
-// Measured returns the latest measured brews as a yard learns from them, without
-// those of which nothing was measured, with what was said of each.
+// Measured returns the latest measured brews as samples for learning, with the person's decision about
+// each.
 func (s *Store) Measured(ctx context.Context, limit int) ([]learn.Sample, error) {
 	var rows []brewRow
 	if err := s.read.all(ctx, &rows, selectMeasured, limit); err != nil {
@@ -50,8 +50,8 @@ func (s *Store) Measured(ctx context.Context, limit int) ([]learn.Sample, error)
 	return out, nil
 }
 
-// Judge leaves a brew out of learning, or takes it though it is odd.
-func (s *Store) Judge(ctx context.Context, brewID string, out bool) error {
+// SetExcluded excludes a brew from learning, or includes it although it is an outlier.
+func (s *Store) SetExcluded(ctx context.Context, brewID string, out bool) error {
 	verdict := "in"
 	if out {
 		verdict = "out"
@@ -60,23 +60,25 @@ func (s *Store) Judge(ctx context.Context, brewID string, out bool) error {
 		if _, err := loadBrew(ctx, t, brewID); err != nil {
 			return err
 		}
-		_, err := t.do(ctx, `INSERT INTO verdicts (brew_id, verdict) VALUES (?, ?) ON CONFLICT (brew_id) DO UPDATE SET verdict = excluded.verdict`, brewID, verdict)
+		_, err := t.do(ctx, `INSERT INTO verdicts (brew_id, verdict) VALUES (?,
+			?) ON CONFLICT (brew_id) DO UPDATE SET verdict = excluded.verdict`, brewID, verdict)
 		return err
 	})
 }
 
-// SaveLearned keeps what the yard has taught in the place of what was kept.
-func (s *Store) SaveLearned(ctx context.Context, y *learn.Yard, now time.Time) error {
+// SaveLearned replaces the stored knowledge of the yard.
+func (s *Store) SaveLearned(ctx context.Context, y *learn.Knowledge, now time.Time) error {
 	return s.transact(ctx, func(t *tx) error {
-		_, err := t.do(ctx, `INSERT INTO learned (id, yard, made_at) VALUES (1, ?, ?) ON CONFLICT (id) DO UPDATE SET yard = excluded.yard, made_at = excluded.made_at`,
+		_, err := t.do(ctx, `INSERT INTO learned (id, yard, made_at) VALUES (1, ?,
+			?) ON CONFLICT (id) DO UPDATE SET yard = excluded.yard, made_at = excluded.made_at`,
 			column[document.Learned]{document.OfLearned(y.State())}, instant{now})
 		return err
 	})
 }
 
-// Learned returns what the yard has taught; nil where nothing is kept, or only by
-// another version of the program.
-func (s *Store) Learned(ctx context.Context) (*learn.Yard, error) {
+// Learned returns the stored knowledge of the yard; nil if there is none, or only from another version of
+// the program.
+func (s *Store) Learned(ctx context.Context) (*learn.Knowledge, error) {
 	var kept column[document.Learned]
 	err := s.read.get(ctx, &kept, `SELECT yard FROM learned WHERE id = 1`)
 	if errors.Is(err, ErrNotFound) || err == nil && kept.V.V != document.Version {
@@ -85,5 +87,5 @@ func (s *Store) Learned(ctx context.Context) (*learn.Yard, error) {
 	if err != nil {
 		return nil, err
 	}
-	return learn.Of(kept.V.Core()), nil
+	return learn.Restore(kept.V.Core()), nil
 }

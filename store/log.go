@@ -19,20 +19,19 @@ type Filter struct {
 	Limit int
 }
 
-// A Place is where a row stands in the log: it is ordered by start, and by id
-// where two brews began at once.
+// A Place is the position of a row in the log, which is sorted by start and then by id.
 type Place struct {
 	Started time.Time
 	ID      string
 }
 
-// A Row is a brew as the log lists it.
+// A Row is a line of the log.
 type Row struct {
 	ID          string
 	BagName     string
 	Status      brew.Status
 	BrewerName  string
-	Setting     string // of the grinder, in its own terms
+	Setting     string // of the grinder, on its dial
 	Dose, Water units.Grams
 	Temperature units.Celsius
 	Drawdown    units.Seconds
@@ -45,7 +44,7 @@ type Row struct {
 	Simulated   bool // a simulated device measured a figure
 }
 
-// Place is where the row stands in the log.
+// Place returns the position of the row in the log.
 func (r Row) Place() Place { return Place{r.Started, r.ID} }
 
 type logRow struct {
@@ -69,19 +68,21 @@ type logRow struct {
 }
 
 const selectRows = `
-	SELECT id, bag_name, status, brewer_name, setting, dose, water, temperature, drawdown, tds, yield, yield_error, overall, cup, plan, started_at, zone
+	SELECT id, bag_name, status, brewer_name, setting, dose, water, temperature, drawdown, tds, yield, yield_error, overall, cup, plan,
+		started_at, zone
 	FROM brews `
 
 // The index is named because for a small limit SQLite prefers a skip-scan over brews_of_bag with
 // a sort, whose cost grows with the history.
 const (
 	selectLog      = selectRows + `INDEXED BY brews_by_start WHERE (started_at, id) < (?, ?) ORDER BY started_at DESC, id DESC LIMIT ?`
-	selectLogOfBag = selectRows + `INDEXED BY brews_of_bag WHERE bag_id = ? AND (started_at, id) < (?, ?) ORDER BY started_at DESC, id DESC LIMIT ?`
+	selectLogOfBag = selectRows + `INDEXED BY brews_of_bag WHERE bag_id = ? AND (started_at, id) < (?, ?) ORDER BY started_at DESC,
+		id DESC LIMIT ?`
 )
 
 // Log returns a page of brews, the latest first.
 func (s *Store) Log(ctx context.Context, f Filter) ([]Row, error) {
-	at, id := any("~"), "~" // after every moment
+	at, id := any("~"), "~" // sorts after every moment
 	if f.After.ID != "" {
 		at, id = instant{f.After.Started}, f.After.ID
 	}
@@ -98,29 +99,30 @@ func (s *Store) Log(ctx context.Context, f Filter) ([]Row, error) {
 	out := make([]Row, len(rows))
 	for i, r := range rows {
 		out[i] = Row{r.ID, r.BagName, r.Status, r.BrewerName, r.Setting, r.Dose, r.Water, r.Temperature, r.Drawdown, r.TDS,
-			cup.Figure{Value: r.Yield, Error: r.YieldError}, r.Overall, r.Cup.V.Core().Taste, r.Plan.V.Core().Steps, zoned(r.Started.Time, r.Zone), r.Cup.V.Simulated}
+			cup.Figure{Value: r.Yield, Error: r.YieldError}, r.Overall, r.Cup.V.Core().Taste, r.Plan.V.Core().Steps,
+			inZone(r.Started.Time, r.Zone), r.Cup.V.Simulated}
 	}
 	return out, nil
 }
 
 const selectBagNames = `SELECT 'bags' AS kind, id, name FROM bags WHERE deleted_at IS NULL ORDER BY roasted_on DESC, id DESC LIMIT ?`
 
-// BagNames returns the ids and names of the bags that were roasted last.
+// BagNames returns the ids and names of the most recently roasted bags.
 func (s *Store) BagNames(ctx context.Context, limit int) ([]Thing, error) {
 	var out []Thing
 	err := s.read.all(ctx, &out, selectBagNames, limit)
 	return out, err
 }
 
-// A Sign is what a brew's flower is drawn from.
-type Sign struct {
+// A FlowerData holds the data of a brew's flower.
+type FlowerData struct {
 	Dose     units.Grams
 	Steps    []recipe.Step
 	Drawdown units.Seconds
 }
 
-// Signs returns the signs of brews, by their ids.
-func (s *Store) Signs(ctx context.Context, ids []string) (map[string]Sign, error) {
+// Flowers returns the flower data of brews by id.
+func (s *Store) Flowers(ctx context.Context, ids []string) (map[string]FlowerData, error) {
 	list, err := json.Marshal(ids)
 	if err != nil {
 		return nil, err
@@ -132,9 +134,9 @@ func (s *Store) Signs(ctx context.Context, ids []string) (map[string]Sign, error
 		Drawdown units.Seconds         `db:"drawdown"`
 	}
 	err = s.read.all(ctx, &rows, `SELECT id, dose, plan, drawdown FROM brews WHERE id IN (SELECT value FROM json_each(?))`, string(list))
-	out := map[string]Sign{}
+	out := map[string]FlowerData{}
 	for _, r := range rows {
-		out[r.ID] = Sign{r.Dose, r.Plan.V.Core().Steps, r.Drawdown}
+		out[r.ID] = FlowerData{r.Dose, r.Plan.V.Core().Steps, r.Drawdown}
 	}
 	return out, err
 }

@@ -4,19 +4,47 @@ import (
 	"context"
 	"database/sql"
 	"errors"
+	"reflect"
 	"sync"
+	"sync/atomic"
 	"time"
 
 	"github.com/jmoiron/sqlx"
 )
 
-// A pool runs statements that it has prepared once. Statements are the constants
-// of this package, so there are few of them.
+// A pool prepares every statement once. Statements are constants of this package, so there are few of them.
 type pool struct {
 	*sqlx.DB
 	file     *watcher
+	counted  *counters
 	prepared sync.Map // query → *sqlx.Stmt
 }
+
+// counters count statements and rows.
+type counters struct{ statements, rows atomic.Int64 }
+
+// count counts one statement and the rows that it put into dest.
+func (c *counters) count(dest any, err error) error {
+	c.statements.Add(1)
+	if err != nil || dest == nil {
+		return err
+	}
+	rows := int64(1)
+	if v := reflect.ValueOf(dest).Elem(); v.Kind() == reflect.Slice {
+		rows = int64(v.Len())
+	}
+	c.rows.Add(rows)
+	return nil
+}
+
+// Stats counts the work of a store since it was opened.
+type Stats struct {
+	Statements int64 // executed
+	Rows       int64 // read
+}
+
+// Stats returns the store's counters.
+func (s *Store) Stats() Stats { return Stats{s.counted.statements.Load(), s.counted.rows.Load()} }
 
 func (p *pool) stmt(ctx context.Context, query string) (*sqlx.Stmt, error) {
 	if s, ok := p.prepared.Load(query); ok {
@@ -33,23 +61,23 @@ func (p *pool) stmt(ctx context.Context, query string) (*sqlx.Stmt, error) {
 	return kept.(*sqlx.Stmt), nil
 }
 
-// A querier reads: the pool of readers, or a transaction of the writer.
+// A querier reads from the pool of readers or in a transaction of the writer.
 type querier interface {
 	get(ctx context.Context, dest any, query string, args ...any) error
 	all(ctx context.Context, dest any, query string, args ...any) error
 }
 
 func (p *pool) get(ctx context.Context, dest any, query string, args ...any) error {
-	return p.run(ctx, query, func(s *sqlx.Stmt) error { return notFound(s.GetContext(ctx, dest, args...)) })
+	return p.run(ctx, query, func(s *sqlx.Stmt) error { return p.counted.count(dest, notFound(s.GetContext(ctx, dest, args...))) })
 }
 
 func (p *pool) all(ctx context.Context, dest any, query string, args ...any) error {
-	return p.run(ctx, query, func(s *sqlx.Stmt) error { return s.SelectContext(ctx, dest, args...) })
+	return p.run(ctx, query, func(s *sqlx.Stmt) error { return p.counted.count(dest, s.SelectContext(ctx, dest, args...)) })
 }
 
-// run runs a statement on the file that was opened, or says what is wrong with it.
+// run executes a statement, or returns a *Trouble if the opened file is no longer usable.
 func (p *pool) run(ctx context.Context, query string, f func(*sqlx.Stmt) error) error {
-	if err := p.file.there(); err != nil {
+	if err := p.file.verify(); err != nil {
 		return err
 	}
 	s, err := p.stmt(ctx, query)
@@ -59,11 +87,12 @@ func (p *pool) run(ctx context.Context, query string, f func(*sqlx.Stmt) error) 
 	return explain(p.file.path, err)
 }
 
-// A tx is a transaction of the writer. What it runs more than once it prepares once.
+// A tx is a transaction of the writer. It prepares repeated statements once.
 type tx struct {
 	*sqlx.Tx
-	plain map[string]*sqlx.Stmt
-	named map[string]*sqlx.NamedStmt
+	counted *counters
+	plain   map[string]*sqlx.Stmt
+	named   map[string]*sqlx.NamedStmt
 }
 
 func (t *tx) stmt(ctx context.Context, query string) (*sqlx.Stmt, error) {
@@ -82,7 +111,7 @@ func (t *tx) get(ctx context.Context, dest any, query string, args ...any) error
 	if err != nil {
 		return err
 	}
-	return notFound(s.GetContext(ctx, dest, args...))
+	return t.counted.count(dest, notFound(s.GetContext(ctx, dest, args...)))
 }
 
 func (t *tx) all(ctx context.Context, dest any, query string, args ...any) error {
@@ -90,10 +119,10 @@ func (t *tx) all(ctx context.Context, dest any, query string, args ...any) error
 	if err != nil {
 		return err
 	}
-	return s.SelectContext(ctx, dest, args...)
+	return t.counted.count(dest, s.SelectContext(ctx, dest, args...))
 }
 
-// put runs a statement with named parameters.
+// put executes a statement with named parameters.
 func (t *tx) put(ctx context.Context, query string, arg any) (sql.Result, error) {
 	s, ok := t.named[query]
 	if !ok {
@@ -103,29 +132,31 @@ func (t *tx) put(ctx context.Context, query string, arg any) (sql.Result, error)
 		}
 		t.named[query] = s
 	}
+	t.counted.statements.Add(1)
 	return s.ExecContext(ctx, arg)
 }
 
-// do runs a statement with parameters by place.
+// do executes a statement with positional parameters.
 func (t *tx) do(ctx context.Context, query string, args ...any) (sql.Result, error) {
 	s, err := t.stmt(ctx, query)
 	if err != nil {
 		return nil, err
 	}
+	t.counted.statements.Add(1)
 	return s.ExecContext(ctx, args...)
 }
 
-// patience is how long a write waits for the one writer: a little longer than
-// SQLite waits for another program.
-const patience = 4 * time.Second
+// writeTimeout is the time for which a write waits for the single writer: slightly longer than SQLite waits for
+// another process.
+const writeTimeout = 4 * time.Second
 
-// transact runs f in one transaction of the writer: all of it is kept, or nothing.
+// transact calls f in one transaction of the writer. An error rolls everything back.
 func (s *Store) transact(ctx context.Context, f func(*tx) error) error {
 	return explain(s.path, s.tryTransact(ctx, f))
 }
 
 func (s *Store) tryTransact(ctx context.Context, f func(*tx) error) error {
-	waiting, stop := context.WithTimeoutCause(ctx, patience, errWaited)
+	waiting, stop := context.WithTimeoutCause(ctx, writeTimeout, errWriteTimeout)
 	defer stop()
 	conn, err := s.write.Connx(waiting)
 	if err != nil {
@@ -136,17 +167,17 @@ func (s *Store) tryTransact(ctx context.Context, f func(*tx) error) error {
 	if err != nil {
 		return err
 	}
-	if err := f(&tx{began, map[string]*sqlx.Stmt{}, map[string]*sqlx.NamedStmt{}}); err != nil {
+	if err := f(&tx{began, &s.counted, map[string]*sqlx.Stmt{}, map[string]*sqlx.NamedStmt{}}); err != nil {
 		return errors.Join(err, began.Rollback())
 	}
 	if err := began.Commit(); err != nil {
 		return err
 	}
-	return s.write.file.there() // what went into a removed file is not kept
+	return s.write.file.verify() // writes to a removed file are lost
 }
 
-// change runs one statement with named parameters, in a transaction of its own.
-// Where it changes no row it returns none.
+// change executes one statement with named parameters in its own transaction. It returns none if no row
+// changed.
 func (s *Store) change(ctx context.Context, query string, arg any, none error) error {
 	return s.transact(ctx, func(t *tx) error {
 		res, err := t.put(ctx, query, arg)
@@ -154,7 +185,7 @@ func (s *Store) change(ctx context.Context, query string, arg any, none error) e
 	})
 }
 
-// notFound gives a missing row its name.
+// notFound converts sql.ErrNoRows to ErrNotFound.
 func notFound(err error) error {
 	if errors.Is(err, sql.ErrNoRows) {
 		return ErrNotFound
@@ -162,7 +193,7 @@ func notFound(err error) error {
 	return err
 }
 
-// oneRow returns none where a statement that was to change a row changed none.
+// oneRow returns none if a statement changed no row.
 func oneRow(res sql.Result, err, none error) error {
 	if err != nil || none == nil {
 		return err

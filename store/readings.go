@@ -7,7 +7,7 @@ import (
 	"yardbloom/store/document"
 )
 
-// A batch is so many readings of one brew, as its table holds them.
+// A batch is a row of readings of one brew.
 type batch struct {
 	BrewID   string                 `db:"brew_id"`
 	Readings column[document.Trace] `db:"readings"`
@@ -20,7 +20,7 @@ const (
 	selectReadings = `SELECT brew_id, readings FROM brew_readings WHERE brew_id = ? ORDER BY n`
 )
 
-// AppendReadings keeps what scales showed, by brew: all of it or nothing.
+// AppendReadings stores scale readings by brew: all of them or none.
 func (s *Store) AppendReadings(ctx context.Context, fresh map[string][]trace.Reading) error {
 	return s.transact(ctx, func(t *tx) error {
 		for id, readings := range fresh {
@@ -33,7 +33,7 @@ func (s *Store) AppendReadings(ctx context.Context, fresh map[string][]trace.Rea
 	})
 }
 
-// Readings returns what the scale under a brew showed, in its order; none where there was none.
+// Readings returns the scale readings of a brew in order; none without a scale.
 func (s *Store) Readings(ctx context.Context, brewID string) ([]trace.Reading, error) {
 	var rows []batch
 	if err := s.read.all(ctx, &rows, selectReadings, brewID); err != nil {
@@ -48,7 +48,7 @@ func (s *Store) Readings(ctx context.Context, brewID string) ([]trace.Reading, e
 
 const selectRunning = `SELECT id FROM brews WHERE status = 'running' ORDER BY started_at DESC LIMIT ?`
 
-// Running returns the ids of the brews that are being poured, the latest first.
+// Running returns the ids of the running brews, the latest first.
 func (s *Store) Running(ctx context.Context) ([]string, error) {
 	const most = 24
 	var out []string

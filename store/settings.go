@@ -13,29 +13,29 @@ import (
 	"yardbloom/store/document"
 )
 
-// Settings are what holds for the whole yard.
+// Settings holds the settings of the yard.
 type Settings struct {
 	Ounces     bool `db:"ounces"`
 	Fahrenheit bool `db:"fahrenheit"`
 	Altitude   int  `db:"altitude"` // m
-	// Version counts the changes of the three above.
+	// Version counts the changes of units and altitude.
 	Version int64 `db:"version"`
-	// Brewer, Grinder and Kettle were used last, and are offered first.
+	// Brewer, Grinder and Kettle were used last and are the defaults.
 	Brewer   string `db:"brewer"`
 	Grinder  string `db:"grinder"`
 	Kettle   string `db:"kettle"`
 	Water    string `db:"water"`
-	Password string `db:"password"` // argon2id, encoded; empty where none is set
-	// Running and RunningName are the id and the coffee of a brew that is being
-	// poured, for every page to lead back to; empty for none.
+	Password string `db:"password"` // argon2id, encoded; empty for none
+	// Running and RunningName are the id and the coffee of a running brew, which every page links to; empty
+	// for none.
 	Running     string `db:"running"`
 	RunningName string `db:"running_name"`
-	// Begins is how the person begins a coffee; see Habits.
-	Begins column[document.Habits] `db:"habits"`
+	// Begins stores the person's defaults for a new coffee; see Habits.
+	HabitsColumn column[document.Habits] `db:"habits"`
 }
 
-// Habits are how the person begins a coffee, where not as the product does.
-func (s Settings) Habits() recipe.Habits { return s.Begins.V.Core() }
+// Habits returns the person's defaults for a new coffee.
+func (s Settings) Habits() recipe.Habits { return s.HabitsColumn.V.Core() }
 
 // Prefs returns how quantities are read and typed.
 func (s Settings) Prefs() units.Prefs {
@@ -46,7 +46,8 @@ func (s Settings) Prefs() units.Prefs {
 func (s Settings) Boiling() units.Celsius { return gear.Boiling(float64(s.Altitude)) }
 
 const selectSettings = `
-	SELECT ounces, fahrenheit, altitude, settings.version, brewer, grinder, kettle, settings.water, password, habits, COALESCE(r.id, '') AS running, COALESCE(r.bag_name, '') AS running_name
+	SELECT ounces, fahrenheit, altitude, settings.version, brewer, grinder, kettle, settings.water, password, habits, COALESCE(r.id,
+		'') AS running, COALESCE(r.bag_name, '') AS running_name
 	FROM settings LEFT JOIN brews r ON r.id = (SELECT id FROM brews WHERE status = 'running' ORDER BY started_at DESC LIMIT 1)`
 
 // Settings returns the settings.
@@ -56,8 +57,8 @@ func (s *Store) Settings(ctx context.Context) (Settings, error) {
 	return out, err
 }
 
-// SaveUnits keeps the units and the altitude. ErrConflict where they are no longer at
-// their version; 0 is any.
+// SaveUnits stores the units and the altitude. It returns ErrConflict if the version is outdated; 0 skips
+// the check.
 func (s *Store) SaveUnits(ctx context.Context, p units.Prefs, altitude int, version int64) error {
 	return s.change(ctx, `
 		UPDATE settings SET ounces = :ounces, fahrenheit = :fahrenheit, altitude = :altitude, version = version + 1
@@ -65,15 +66,14 @@ func (s *Store) SaveUnits(ctx context.Context, p units.Prefs, altitude int, vers
 		Settings{Ounces: p.Ounces, Fahrenheit: p.Fahrenheit, Altitude: altitude, Version: version}, ErrConflict)
 }
 
-// SaveHabits keeps how the person begins a coffee. ErrConflict where the settings are no
-// longer at their version; 0 is any.
+// SaveHabits stores the person's defaults for a new coffee. It returns ErrConflict if the version is
+// outdated; 0 skips the check.
 func (s *Store) SaveHabits(ctx context.Context, h recipe.Habits, version int64) error {
 	return s.change(ctx, `UPDATE settings SET habits = :habits, version = version + 1 WHERE :version IN (0, version)`,
-		Settings{Begins: column[document.Habits]{document.OfHabits(h)}, Version: version}, ErrConflict)
+		Settings{HabitsColumn: column[document.Habits]{document.OfHabits(h)}, Version: version}, ErrConflict)
 }
 
-// SavePassword keeps the encoded password that a sign-in asks for. Whoever has
-// signed in with another one must sign in again.
+// SavePassword stores the encoded password of the yard and ends all sessions.
 func (s *Store) SavePassword(ctx context.Context, encoded string) error {
 	return s.transact(ctx, func(t *tx) error {
 		if _, err := t.do(ctx, `UPDATE settings SET password = ?`, encoded); err != nil {
@@ -84,8 +84,8 @@ func (s *Store) SavePassword(ctx context.Context, encoded string) error {
 	})
 }
 
-// RenewPassword keeps the same password encoded anew, unless it was changed since.
-// Sessions stand.
+// RenewPassword stores the same password with a new encoding, unless it was changed since. Sessions stay
+// valid.
 func (s *Store) RenewPassword(ctx context.Context, was, encoded string) error {
 	return s.transact(ctx, func(t *tx) error {
 		_, err := t.do(ctx, `UPDATE settings SET password = ? WHERE password = ?`, encoded, was)
@@ -93,8 +93,7 @@ func (s *Store) RenewPassword(ctx context.Context, was, encoded string) error {
 	})
 }
 
-// sessions finds who has signed in through the readers, so that no page waits for
-// the one writer.
+// sessions finds sessions through the readers, so that no page waits for the writer.
 type sessions struct {
 	*sqlite3store.SQLite3Store // writes
 	path                       string
@@ -114,7 +113,7 @@ func (s sessions) Delete(token string) error {
 	return explain(s.path, s.SQLite3Store.Delete(token))
 }
 
-// Sessions keeps who has signed in. Expired sessions are swept at start.
+// Sessions returns the store of sign-in sessions. Expired sessions are deleted at start.
 func (s *Store) Sessions() scs.Store {
 	return sessions{sqlite3store.NewWithCleanupInterval(s.write.DB.DB, 0), s.path, sqlite3store.NewWithCleanupInterval(s.read.DB.DB, 0)}
 }

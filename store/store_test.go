@@ -40,10 +40,8 @@ func open(t *testing.T, dir string) *Store {
 	return s
 }
 
-// yard is a store with one bag, one of each gear and a recipe in the making.
-// What a scale showed and how the plan was bent come back as they were kept, also after the
-// database was closed.
-func TestReadingsAndBentPlansAreKept(t *testing.T) {
+// Scale readings and revised plans are stored unchanged, also after the database was closed.
+func TestReadingsAndRevisionsAreStored(t *testing.T) {
 	t.Parallel()
 	s, bagID, _ := yard(t)
 	id := plan(t, s, bagID, "scaled")
@@ -52,7 +50,8 @@ func TestReadingsAndBentPlansAreKept(t *testing.T) {
 	bent := b.Plan
 	bent.Steps = slices.Clone(bent.Steps)
 	bent.Steps[1].Water, bent.Steps[1].Start = 61, 52
-	for _, e := range []brew.Event{{Key: "w", Kind: brew.Watched, Note: "bench", Grams: 418}, {Key: "b", Kind: brew.Bend, At: 14, Plan: &bent, Note: "8 g less next"}, {Key: "x", Kind: brew.Abandon, At: 20, Note: "spilled"}} {
+	for _, e := range []brew.Event{{Key: "w", Kind: brew.Watched, Note: "bench", Grams: 418},
+		{Key: "b", Kind: brew.Bend, At: 14, Plan: &bent, Note: "8 g less next"}, {Key: "x", Kind: brew.Abandon, At: 20, Note: "spilled"}} {
 		_, err := s.Change(ctx, id, func(b brew.Brew) (brew.Brew, error) { return b.Apply(e, noon.Add(time.Minute)) })
 		must(t, err)
 	}
@@ -60,7 +59,7 @@ func TestReadingsAndBentPlansAreKept(t *testing.T) {
 	must(t, s.AppendReadings(ctx, map[string][]trace.Reading{id: first}))
 	must(t, s.AppendReadings(ctx, map[string][]trace.Reading{id: second}))
 	if err := s.AppendReadings(ctx, map[string][]trace.Reading{"nobody": first}); err == nil {
-		t.Error("readings of a brew that is not there are kept")
+		t.Error("readings of an unknown brew are stored")
 	}
 	got, err := s.Readings(ctx, id)
 	must(t, err)
@@ -69,7 +68,8 @@ func TestReadingsAndBentPlansAreKept(t *testing.T) {
 	}
 	b, err = s.Brew(ctx, id)
 	must(t, err)
-	if e := b.Events; len(e) != 4 || e[1].Note != "bench" || e[1].Grams != 418 || e[2].Plan == nil || !reflect.DeepEqual(*e[2].Plan, bent) || e[2].Note != "8 g less next" || e[3].Note != "spilled" {
+	if e := b.Events; len(e) != 4 || e[1].Note != "bench" || e[1].Grams != 418 || e[2].Plan == nil ||
+		!reflect.DeepEqual(*e[2].Plan, bent) || e[2].Note != "8 g less next" || e[3].Note != "spilled" {
 		t.Errorf("events: %+v", b.Events)
 	}
 }
@@ -77,20 +77,24 @@ func TestReadingsAndBentPlansAreKept(t *testing.T) {
 func yard(t *testing.T) (s *Store, bagID, draftID string) {
 	t.Helper()
 	s = open(t, t.TempDir())
-	must(t, s.SaveBrewer(ctx, gear.Brewer{ID: "cone", Name: "Cone", Kind: gear.OpenCone, Material: gear.Plastic, Filter: gear.StandardPaper, Holds: 480}, 0))
-	must(t, s.SaveGrinder(ctx, gear.Grinder{ID: "mill", Name: "Mill", Burrs: gear.HandMill, Dial: gear.Dial{Kind: gear.Clicks, Zero: 50, Step: 20}, Loss: 0.5}, 0))
+	must(t, s.SaveBrewer(ctx, gear.Brewer{ID: "cone", Name: "Cone", Kind: gear.OpenCone, Material: gear.Plastic, Filter: gear.StandardPaper,
+		Holds: 480}, 0))
+	must(t, s.SaveGrinder(ctx, gear.Grinder{ID: "mill", Name: "Mill", Burrs: gear.HandMill,
+		Dial: gear.Dial{Kind: gear.Clicks, Zero: 50, Step: 20}, Loss: 0.5}, 0))
 	must(t, s.SaveKettle(ctx, gear.Kettle{ID: "kettle", Name: "Kettle", Thermostat: true, Capacity: 900}, 0))
-	bagID, err := s.AddBag(ctx, coffee.Bag{ID: "slate", Name: "Slate Terrace", Process: coffee.Washed, Roast: coffee.Light, RoastedOn: "2026-04-20", Weight: 250})
+	bagID, err := s.AddBag(ctx, coffee.Bag{ID: "slate", Name: "Slate Terrace", Process: coffee.Washed, Roast: coffee.Light,
+		RoastedOn: "2026-04-20", Weight: 250})
 	must(t, err)
 	return s, bagID, plan(t, s, bagID, "one")
 }
 
-// plan adds a recipe in the making under an id.
+// plan adds a draft with an id.
 func plan(t *testing.T, s *Store, bagID, id string) string {
 	t.Helper()
 	g, err := s.Gear(ctx, gear.IDs{Brewer: "cone", Grinder: "mill", Kettle: "kettle"})
 	must(t, err)
-	d := brew.Draft{Sheet: brew.Sheet{ID: id, BagID: bagID, Created: noon, Gear: g, Recipe: recipe.ThreeRounds.Style().Write(18, 297, 94)}, Held: brew.StartHeld}
+	d := brew.Draft{Sheet: brew.Sheet{ID: id, BagID: bagID, Created: noon, Gear: g, Recipe: recipe.ThreeRounds.Style().Generate(18, 297, 94)},
+		Held: brew.DefaultHeld}
 	d.Recipe.Grind = 650
 	must(t, s.AddDraft(ctx, d, noon))
 	return id
@@ -104,8 +108,8 @@ func start(t *testing.T, s *Store, id string) brew.Brew {
 	return b
 }
 
-// touch applies a tap at its own second.
-func touch(s *Store, id string, e brew.Event) (brew.Brew, error) {
+// tap applies a tap at its own second.
+func tap(s *Store, id string, e brew.Event) (brew.Brew, error) {
 	return s.Change(ctx, id, func(b brew.Brew) (brew.Brew, error) {
 		return b.Apply(e, noon.Add(time.Duration(e.At)*time.Second))
 	})
@@ -122,7 +126,7 @@ func advance(key string, at units.Seconds) brew.Event {
 	return brew.Event{Key: key, Kind: brew.Advance, At: at}
 }
 
-func TestHistoryStaysAsItWas(t *testing.T) {
+func TestHistoryDoesNotChange(t *testing.T) {
 	t.Parallel()
 	s, bagID, id := yard(t)
 	must(t, s.SaveUnits(ctx, units.Prefs{}, 240, 0))
@@ -139,25 +143,27 @@ func TestHistoryStaysAsItWas(t *testing.T) {
 
 	got, err := s.Brew(ctx, id)
 	must(t, err)
-	if got.Bag.Name != "Slate Terrace" || got.Bag.Roast != coffee.Light || got.Gear.Grinder.Name != "Mill" || got.Gear.Brewer.Name != "Cone" {
+	if got.Bag.Name != "Slate Terrace" || got.Bag.Roast != coffee.Light || got.Gear.Grinder.Name != "Mill" ||
+		got.Gear.Brewer.Name != "Cone" {
 		t.Errorf("a begun brew changed with its bag or gear: %+v, %+v", got.Bag, got.Gear)
 	}
 	if len(got.Plan.Steps) != 4 || got.Gear.Boiling != gear.Boiling(240) || got.Forecast == nil || *got.Forecast != *began.Forecast {
-		t.Errorf("plan, boiling point or forecast were not kept: %+v", got)
+		t.Errorf("plan, boiling point or forecast were not stored: %+v", got)
 	}
 	if name, offset := got.Started.Zone(); offset != 2*3600 {
 		t.Errorf("the zone of the wall clock is lost: %s %d", name, offset)
 	}
-	_, err = touch(s, id, brew.Event{Key: "stop", Kind: brew.Abandon, At: 20})
+	_, err = tap(s, id, brew.Event{Key: "stop", Kind: brew.Abandon, At: 20})
 	must(t, err)
-	for _, sql := range []string{`UPDATE brews SET plan = '{}'`, `UPDATE brews SET forecast = 'null'`, `UPDATE brew_events SET at = 1`, `DELETE FROM brew_events`} {
+	for _, sql := range []string{`UPDATE brews SET plan = '{}'`, `UPDATE brews SET forecast = 'null'`, `UPDATE brew_events SET at = 1`,
+		`DELETE FROM brew_events`} {
 		if _, err := s.write.Exec(sql); err == nil {
 			t.Errorf("history was rewritten by %s", sql)
 		}
 	}
 }
 
-func TestADraftFollowsItsBagAndGear(t *testing.T) {
+func TestDraftFollowsItsBagAndGear(t *testing.T) {
 	t.Parallel()
 	s, bagID, id := yard(t)
 	b, err := s.Bag(ctx, bagID)
@@ -165,15 +171,15 @@ func TestADraftFollowsItsBagAndGear(t *testing.T) {
 	b.Roast = coffee.Dark
 	must(t, s.SaveBag(ctx, b))
 	must(t, s.SaveUnits(ctx, units.Prefs{}, 1500, 0))
-	must(t, s.RetireGear(ctx, "grinders", "mill", true, noon)) // a kept recipe may name gear that has left the lists
+	must(t, s.RetireGear(ctx, "grinders", "mill", true, noon)) // a kept recipe may have retired gear
 	got, on, err := s.Draft(ctx, id)
 	must(t, err)
 	if got.Bag.Roast != coffee.Dark || got.Gear.Grinder.Name != "Mill" || got.Gear.Boiling != gear.Boiling(1500) || on.Left() != 250 {
-		t.Errorf("the recipe in the making does not see today's bag and gear: %+v %+v", got.Bag, got.Gear)
+		t.Errorf("the draft does not have the present bag and gear: %+v %+v", got.Bag, got.Gear)
 	}
 }
 
-func TestABagIsKeptByItsVersion(t *testing.T) {
+func TestBagConflictsByVersion(t *testing.T) {
 	t.Parallel()
 	s, bagID, _ := yard(t)
 	mine, err := s.Bag(ctx, bagID)
@@ -183,7 +189,7 @@ func TestABagIsKeptByItsVersion(t *testing.T) {
 	must(t, s.SaveBag(ctx, theirs))
 	mine.Name = "Mine"
 	if err := s.SaveBag(ctx, mine); !errors.Is(err, ErrConflict) {
-		t.Errorf("saving over somebody else's change: %v", err)
+		t.Errorf("saving over another change: %v", err)
 	}
 	got, _ := s.Bag(ctx, bagID)
 	if got.Name != "Theirs" {
@@ -191,7 +197,7 @@ func TestABagIsKeptByItsVersion(t *testing.T) {
 	}
 }
 
-func TestStockCountsWhatWasBegunWithTheGrindersLoss(t *testing.T) {
+func TestStockIncludesTheGrindersLoss(t *testing.T) {
 	t.Parallel()
 	s, bagID, id := yard(t)
 	left := func() units.Grams {
@@ -208,18 +214,17 @@ func TestStockCountsWhatWasBegunWithTheGrindersLoss(t *testing.T) {
 	}
 }
 
-// A beginning that is taken back leaves the recipe as it was and nothing of the brew; a brew
-// that is over cannot be taken back.
-func TestABeginningIsTakenBack(t *testing.T) {
+// Undoing a start restores the draft and deletes the brew; a finished brew cannot be undone.
+func TestUndoBegin(t *testing.T) {
 	t.Parallel()
 	s, _, id := yard(t)
 	before, _, err := s.Draft(ctx, id)
 	must(t, err)
 	start(t, s, id)
-	_, err = touch(s, id, brew.Event{Key: "w", Kind: brew.Watched, Note: "bench"})
+	_, err = tap(s, id, brew.Event{Key: "w", Kind: brew.Watched, Note: "bench"})
 	must(t, err)
 	must(t, s.AppendReadings(ctx, map[string][]trace.Reading{id: {{At: 1, Grams: 3}}}))
-	must(t, s.TakeBack(ctx, before, noon))
+	must(t, s.UndoBegin(ctx, before, noon))
 	after, _, err := s.Draft(ctx, id)
 	must(t, err)
 	if !reflect.DeepEqual(after, before) {
@@ -233,52 +238,54 @@ func TestABeginningIsTakenBack(t *testing.T) {
 		t.Errorf("begun again with %d readings and %d events, %v", len(kept), len(b.Events), err)
 	}
 	for i, at := range []units.Seconds{12, 45, 62, 85, 102, 125, 142, 200} {
-		_, err := touch(s, id, advance(string(rune('a'+i)), at))
+		_, err := tap(s, id, advance(string(rune('a'+i)), at))
 		must(t, err)
 	}
-	if err := s.TakeBack(ctx, before, noon); !errors.Is(err, ErrNotFound) {
+	if err := s.UndoBegin(ctx, before, noon); !errors.Is(err, ErrNotFound) {
 		t.Errorf("a brew that is over was taken back: %v", err)
 	}
 }
 
-func TestABrewIsBegunAndFinishedOnce(t *testing.T) {
+func TestBrewIsBegunAndFinishedOnce(t *testing.T) {
 	t.Parallel()
 	s, _, id := yard(t)
-	if _, err := touch(s, id, advance("early", 0)); !errors.Is(err, ErrNotFound) {
-		t.Errorf("a touch before the start: %v", err)
+	if _, err := tap(s, id, advance("early", 0)); !errors.Is(err, ErrNotFound) {
+		t.Errorf("a tap before the start: %v", err)
 	}
 	start(t, s, id)
-	// A second tablet that begins it too is given the brew as it runs.
-	if b, err := s.Begin(ctx, id, brew.Event{Key: "other", Kind: brew.Start, Instant: noon.Add(time.Minute)}, nil); err != nil || !b.Started.Equal(noon) || len(b.Events) != 1 {
+	// A second tablet that begins it gets the running brew.
+	if b, err := s.Begin(ctx, id, brew.Event{Key: "other", Kind: brew.Start, Instant: noon.Add(time.Minute)}, nil); err != nil ||
+		!b.Started.Equal(noon) || len(b.Events) != 1 {
 		t.Errorf("begun twice: %v, %+v", err, b.Events)
 	}
 	if _, _, err := s.Draft(ctx, id); !errors.Is(err, ErrNotFound) {
-		t.Errorf("the recipe in the making is still there: %v", err)
+		t.Errorf("the draft still exists: %v", err)
 	}
 	for i, at := range []units.Seconds{12, 45, 62, 85, 102, 125, 142, 200} {
-		b, err := touch(s, id, advance(string(rune('a'+i)), at))
+		b, err := tap(s, id, advance(string(rune('a'+i)), at))
 		must(t, err)
 		if done := i == 7; (b.Status == brew.Poured) != done {
-			t.Errorf("after touch %d the brew is %s", i+1, b.Status)
+			t.Errorf("after tap %d the brew is %s", i+1, b.Status)
 		}
 	}
-	if _, err := touch(s, id, advance("again", 260)); !errors.Is(err, brew.ErrStatus) {
+	if _, err := tap(s, id, advance("again", 260)); !errors.Is(err, brew.ErrStatus) {
 		t.Errorf("finished twice: %v", err)
 	}
 	got, err := s.Brew(ctx, id)
 	must(t, err)
-	if got.Cup.Drawdown != 200 || got.Ended.Sub(got.Started) != 200*time.Second || len(got.Events) != 9 || !got.Events[0].Instant.Equal(noon) {
-		t.Errorf("kept a drawdown of %v, %v long, %d events", got.Cup.Drawdown, got.Ended.Sub(got.Started), len(got.Events))
+	if got.Cup.Drawdown != 200 || got.Ended.Sub(got.Started) != 200*time.Second || len(got.Events) != 9 ||
+		!got.Events[0].Instant.Equal(noon) {
+		t.Errorf("stored a drawdown of %v, %v long, %d events", got.Cup.Drawdown, got.Ended.Sub(got.Started), len(got.Events))
 	}
 }
 
-// A screen that does not know whether its touch arrived sends it again.
-func TestTheSameTouchTwiceIsKeptOnce(t *testing.T) {
+// A screen that does not know whether its tap arrived sends it again.
+func TestRepeatedTapIsStoredOnce(t *testing.T) {
 	t.Parallel()
 	s, _, id := yard(t)
 	start(t, s, id)
 	for range 3 {
-		b, err := touch(s, id, advance("same", 12))
+		b, err := tap(s, id, advance("same", 12))
 		must(t, err)
 		if len(b.Events) != 2 || b.Events[1].At != 12 {
 			t.Errorf("events: %+v", b.Events)
@@ -286,7 +293,7 @@ func TestTheSameTouchTwiceIsKeptOnce(t *testing.T) {
 	}
 }
 
-func TestTwoTabletsTouchAtOnce(t *testing.T) {
+func TestTwoTabletsTapAtOnce(t *testing.T) {
 	t.Parallel()
 	s, _, id := yard(t)
 	start(t, s, id)
@@ -294,18 +301,21 @@ func TestTwoTabletsTouchAtOnce(t *testing.T) {
 	for i := range 20 {
 		wg.Go(func() {
 			e := brew.Event{Key: string(rune('a' + i)), Kind: brew.MarkEvent, Mark: cup.Stall, At: units.Seconds(i)}
-			if _, err := s.Change(ctx, id, func(b brew.Brew) (brew.Brew, error) { return b.Apply(e, noon.Add(30*time.Second)) }); err != nil {
+			if _, err := s.Change(ctx, id, func(b brew.Brew) (brew.Brew,
+				error) {
+				return b.Apply(e, noon.Add(30*time.Second))
+			}); err != nil {
 				t.Error(err)
 			}
 		})
 	}
 	wg.Wait()
 	if b, _ := s.Brew(ctx, id); len(b.Events) != 21 {
-		t.Errorf("%d of 20 touches were kept", len(b.Events)-1)
+		t.Errorf("%d of 20 taps were stored", len(b.Events)-1)
 	}
 }
 
-func TestAFailedChangeLeavesNothingBehind(t *testing.T) {
+func TestFailedChangeLeavesNothingBehind(t *testing.T) {
 	t.Parallel()
 	s, _, id := yard(t)
 	start(t, s, id)
@@ -318,12 +328,12 @@ func TestAFailedChangeLeavesNothingBehind(t *testing.T) {
 		t.Errorf("got %v", err)
 	}
 	if b, _ := s.Brew(ctx, id); len(b.Events) != 1 {
-		t.Errorf("half a change was kept: %+v", b.Events)
+		t.Errorf("half a change was stored: %+v", b.Events)
 	}
 }
 
-// One recipe never takes the place of another.
-func TestADraftIsNeverLost(t *testing.T) {
+// A recipe never overwrites another one.
+func TestDraftIsNeverLost(t *testing.T) {
 	t.Parallel()
 	s, bagID, first := yard(t)
 	second := plan(t, s, bagID, "two")
@@ -350,8 +360,8 @@ func TestADraftIsNeverLost(t *testing.T) {
 	start(t, s, first)
 }
 
-// Twenty windows save one version of a recipe: one of them wins.
-func TestADraftIsKeptByItsVersion(t *testing.T) {
+// Twenty windows save the same version of a recipe: one of them succeeds.
+func TestDraftConflictsByVersion(t *testing.T) {
 	t.Parallel()
 	s, _, id := yard(t)
 	mine, _, err := s.Draft(ctx, id)
@@ -374,7 +384,7 @@ func TestADraftIsKeptByItsVersion(t *testing.T) {
 	}
 }
 
-func TestTheLogIsReadPageByPage(t *testing.T) {
+func TestLogPages(t *testing.T) {
 	t.Parallel()
 	s, bagID, _ := yard(t)
 	want := map[string]bool{}
@@ -410,11 +420,12 @@ func TestTheLogIsReadPageByPage(t *testing.T) {
 	}
 }
 
-func TestTheShelfIsReadPageByPage(t *testing.T) {
+func TestShelfPages(t *testing.T) {
 	t.Parallel()
 	s := open(t, t.TempDir())
 	for i := range 11 {
-		_, err := s.AddBag(ctx, coffee.Bag{ID: fmt.Sprintf("bag-%02d", i), Name: "Bag", RoastedOn: fmt.Sprintf("2026-04-%02d", 1+i/2), Weight: 250})
+		_, err := s.AddBag(ctx, coffee.Bag{ID: fmt.Sprintf("bag-%02d", i), Name: "Bag", RoastedOn: fmt.Sprintf("2026-04-%02d", 1+i/2),
+			Weight: 250})
 		must(t, err)
 	}
 	_, err := s.AddBag(ctx, coffee.Bag{ID: "undated", Name: "No date"})
@@ -434,12 +445,12 @@ func TestTheShelfIsReadPageByPage(t *testing.T) {
 	}
 }
 
-func TestEverythingIsThereAfterOpeningAgain(t *testing.T) {
+func TestEverythingIsStored(t *testing.T) {
 	t.Parallel()
 	s, _, id := yard(t)
 	dir := filepath.Dir(s.path)
 	start(t, s, id)
-	_, err := touch(s, id, advance("a", 12))
+	_, err := tap(s, id, advance("a", 12))
 	must(t, err)
 	must(t, s.Close())
 	again := open(t, dir)
@@ -453,7 +464,7 @@ func TestEverythingIsThereAfterOpeningAgain(t *testing.T) {
 	}
 }
 
-func TestStartSaysWhatToDo(t *testing.T) {
+func TestStartReportsProblems(t *testing.T) {
 	t.Parallel()
 	made := func(t *testing.T) string {
 		dir := t.TempDir()
@@ -480,12 +491,12 @@ func TestStartSaysWhatToDo(t *testing.T) {
 			dir := made(t)
 			must(t, os.Chmod(filepath.Join(dir, FileName), 0o400))
 			return dir
-		}, "may not be written"},
+		}, "is not writable"},
 		"from a newer version": {func(t *testing.T) string {
 			dir := made(t)
 			change(t, dir, `INSERT INTO goose_db_version (version_id, is_applied) VALUES (999, 1)`)
 			return dir
-		}, "from a newer Yard Bloom"},
+		}, "from a newer version of Yard Bloom"},
 		"not a database": {func(t *testing.T) string {
 			dir := t.TempDir()
 			must(t, os.WriteFile(filepath.Join(dir, FileName), []byte(strings.Repeat("no database ", 100)), 0o600))
@@ -499,7 +510,7 @@ func TestStartSaysWhatToDo(t *testing.T) {
 			must(t, err)
 			t.Cleanup(func() { tx.Rollback(); db.Close() })
 			return dir
-		}, "is in use by another program"},
+		}, "is locked by another program"},
 	} {
 		t.Run(name, func(t *testing.T) {
 			s, err := Open(ctx, c.prepare(t))
@@ -514,11 +525,11 @@ func TestStartSaysWhatToDo(t *testing.T) {
 	}
 }
 
-func TestANewFolderBeginsAnEmptyYard(t *testing.T) {
+func TestNewFolderBeginsAnEmptyYard(t *testing.T) {
 	t.Parallel()
 	s := open(t, filepath.Join(t.TempDir(), "a", "yard"))
 	if !s.New {
-		t.Error("not said to be new")
+		t.Error("New is false")
 	}
 	for _, name := range []string{FileName, FileName + "-wal"} {
 		if info, err := os.Stat(filepath.Join(filepath.Dir(s.path), name)); err != nil || info.Mode().Perm() != 0o600 {
@@ -538,9 +549,9 @@ func TestReadersCannotWrite(t *testing.T) {
 	}
 }
 
-// Whatever a folder is called, the database is in it. A path that goes into SQLite's
-// address as it is ends at the first # or ? and loses what was entered.
-func TestAFolderMayHaveAnyName(t *testing.T) {
+// A data folder may have any name. Mutation caught: an unescaped path in SQLite's URI, which ends at the
+// first # or ? and loses data.
+func TestFolderMayHaveAnyName(t *testing.T) {
 	if testing.Short() {
 		t.Skip("one goroutine works for long: nothing for the race detector")
 	}
@@ -559,8 +570,8 @@ func TestAFolderMayHaveAnyName(t *testing.T) {
 	}
 }
 
-// A first start that was ended early counts as one that did not happen.
-func TestAnUnfinishedFirstStartIsNew(t *testing.T) {
+// An incomplete first start counts as none.
+func TestUnfinishedFirstStartIsNew(t *testing.T) {
 	t.Parallel()
 	dir := t.TempDir()
 	must(t, os.WriteFile(filepath.Join(dir, FileName), nil, 0o600)) // killed before the tables

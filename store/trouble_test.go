@@ -10,10 +10,12 @@ import (
 	"testing"
 	"time"
 
+	"github.com/pressly/goose/v3"
+
 	"yardbloom/core/brew"
 )
 
-// trouble fails unless an error is a *Trouble with a text in its sentence.
+// trouble fails the test unless err is a *Trouble with a text in its sentence.
 func trouble(t *testing.T, what string, err error, says string) {
 	t.Helper()
 	var met *Trouble
@@ -22,14 +24,14 @@ func trouble(t *testing.T, what string, err error, says string) {
 	}
 }
 
-// What goes wrong while the program runs is said as at start, nothing of it is half
-// kept, and what comes after it is kept again.
-func TestTroubleWhileServingIsSaid(t *testing.T) {
+// A problem while the program runs is reported as at start, nothing is half saved, and later writes
+// succeed.
+func TestTroubleWhileServing(t *testing.T) {
 	t.Parallel()
 	for name, c := range map[string]struct{ begin, end, says string }{
 		"the disk is full":  {`PRAGMA max_page_count = 1`, `PRAGMA max_page_count = 1000000`, "is full"},
-		"it became closed":  {`PRAGMA query_only = 1`, `PRAGMA query_only = 0`, "may not be written"},
-		"another has begun": {``, ``, "in use by another program"},
+		"it became closed":  {`PRAGMA query_only = 1`, `PRAGMA query_only = 0`, "is not writable"},
+		"another has begun": {``, ``, "locked by another program"},
 	} {
 		t.Run(name, func(t *testing.T) {
 			t.Parallel()
@@ -54,18 +56,18 @@ func TestTroubleWhileServingIsSaid(t *testing.T) {
 			trouble(t, name, err, c.says)
 			end()
 			if kept, err := s.Brew(ctx, id); err != nil || kept.Cup.Taste.Notes != "" || len(kept.Events) != 1 {
-				t.Errorf("half kept: %d letters, %d events, %v", len(kept.Cup.Taste.Notes), len(kept.Events), err)
+				t.Errorf("partly stored: %d letters, %d events, %v", len(kept.Cup.Taste.Notes), len(kept.Events), err)
 			}
-			if _, err := touch(s, id, advance("after", 4)); err != nil {
+			if _, err := tap(s, id, advance("after", 4)); err != nil {
 				t.Errorf("afterwards: %v", err)
 			}
 		})
 	}
 }
 
-// A file that is removed stays writable to the program that has it open: without a
-// look at the path every touch is acknowledged, and gone at the next start.
-func TestARemovedFileAcknowledgesNothing(t *testing.T) {
+// A removed file stays writable for the program that has it open. Mutation caught: no check of the path,
+// which acknowledges taps that are gone at the next start.
+func TestRemovedFileAcknowledgesNothing(t *testing.T) {
 	t.Parallel()
 	for name, remove := range map[string]func(t *testing.T, path string){
 		"deleted": func(t *testing.T, path string) { must(t, os.Remove(path)) },
@@ -79,8 +81,8 @@ func TestARemovedFileAcknowledgesNothing(t *testing.T) {
 		s, _, id := yard(t)
 		start(t, s, id)
 		remove(t, s.path)
-		_, err := touch(s, id, advance("tap", 3))
-		trouble(t, name+": a touch", err, "removed or replaced")
+		_, err := tap(s, id, advance("tap", 3))
+		trouble(t, name+": a tap", err, "removed or replaced")
 		_, err = s.Settings(ctx)
 		trouble(t, name+": a page", err, "removed or replaced")
 	}
@@ -88,7 +90,7 @@ func TestARemovedFileAcknowledgesNothing(t *testing.T) {
 
 // Mutations caught: a check that blocks Open, damage that is found and ignored, a clean end that
 // counts as unclean.
-func TestADamagedYardIsNotServed(t *testing.T) {
+func TestDamagedDatabaseIsReported(t *testing.T) {
 	t.Parallel()
 	s, bagID, _ := yard(t)
 	killed := t.TempDir() // the state after a kill
@@ -132,14 +134,15 @@ func TestADamagedYardIsNotServed(t *testing.T) {
 	trouble(t, "a page after the check", err, "is damaged")
 }
 
-// A database of another program is left as it is, whatever a crash left beside it.
-func TestAnotherProgramsDatabaseIsLeftAlone(t *testing.T) {
+// A database of another program is not changed, with any files left by a crash.
+func TestForeignDatabaseIsNotChanged(t *testing.T) {
 	t.Parallel()
 	for name, statements := range map[string]string{
-		"tables":              `CREATE TABLE plants (name TEXT)`,
-		"with a log":          `PRAGMA journal_mode = WAL; CREATE TABLE plants (name TEXT)`,
-		"a table like ours":   `CREATE TABLE bags (name TEXT)`,
-		"a mark of its own":   `PRAGMA application_id = 7; CREATE TABLE bags (n); CREATE TABLE brews (n); CREATE TABLE brew_events (n); CREATE TABLE goose_db_version (n)`,
+		"tables":            `CREATE TABLE plants (name TEXT)`,
+		"with a log":        `PRAGMA journal_mode = WAL; CREATE TABLE plants (name TEXT)`,
+		"a table like ours": `CREATE TABLE bags (name TEXT)`,
+		"a mark of its own": `PRAGMA application_id = 7; CREATE TABLE bags (n); CREATE TABLE brews (n); CREATE TABLE brew_events (n);
+			CREATE TABLE goose_db_version (n)`,
 		"a mark, no table":    `PRAGMA application_id = 7; CREATE TABLE t (n); DROP TABLE t`,
 		"everything in a log": `PRAGMA journal_mode = WAL; PRAGMA wal_autocheckpoint = 0; CREATE TABLE plants (name TEXT)`,
 	} {
@@ -149,7 +152,7 @@ func TestAnotherProgramsDatabaseIsLeftAlone(t *testing.T) {
 		must(t, err)
 		_, err = db.Exec(statements)
 		must(t, err)
-		if name == "everything in a log" { // as a killed program leaves it
+		if name == "everything in a log" { // as left by a killed program
 			killed := t.TempDir()
 			for _, end := range []string{"", "-wal"} {
 				must(t, copyFile(path+end, filepath.Join(killed, FileName+end)))
@@ -167,9 +170,9 @@ func TestAnotherProgramsDatabaseIsLeftAlone(t *testing.T) {
 	}
 }
 
-// Looking whose a file is, while its program writes, ends and begins again, never sees
-// damage. Reading past SQLite's locks does, in the middle of a checkpoint.
-func TestAYardInUseIsNeverTakenForDamaged(t *testing.T) {
+// Opening a yard while its program writes, ends and begins again never reports damage. Mutation caught:
+// reading without SQLite's locks, in the middle of a checkpoint.
+func TestYardInUseIsNotReportedAsDamaged(t *testing.T) {
 	t.Parallel()
 	s, bag, _ := yard(t)
 	dir, path := filepath.Dir(s.path), s.path
@@ -200,7 +203,7 @@ func TestAYardInUseIsNeverTakenForDamaged(t *testing.T) {
 	}()
 	looks := 0
 	for end := time.Now().Add(time.Second); time.Now().Before(end); looks++ {
-		if err := ours(ctx, path); err != nil {
+		if err := checkOwner(ctx, path); err != nil {
 			t.Errorf("look %d: %v", looks, explain(path, err))
 			break
 		}
@@ -211,15 +214,15 @@ func TestAYardInUseIsNeverTakenForDamaged(t *testing.T) {
 	}
 }
 
-// A first start that was killed with only the table of versions made is begun again.
-func TestAYardKilledBeforeItsTablesIsOurs(t *testing.T) {
+// A first start that was killed after creating the version table is repeated.
+func TestYardKilledBeforeItsTablesIsRecognized(t *testing.T) {
 	t.Parallel()
 	dir := t.TempDir()
 	db, err := sql.Open("sqlite", address(filepath.Join(dir, FileName)))
 	must(t, err)
-	p, err := migrator(db)
+	p, err := goose.NewProvider(goose.DialectSQLite3, db, migrations)
 	must(t, err)
-	_, err = p.GetDBVersion(ctx) // makes the table
+	_, err = p.GetDBVersion(ctx) // creates the table
 	must(t, err)
 	must(t, db.Close())
 	if s := open(t, dir); !s.New {
@@ -227,8 +230,8 @@ func TestAYardKilledBeforeItsTablesIsOurs(t *testing.T) {
 	}
 }
 
-// A yard that was killed with all of it still in the log is ours, and whole.
-func TestAKilledYardIsOurs(t *testing.T) {
+// A killed yard with all its data in the log is recognized and complete.
+func TestKilledYardIsRecognized(t *testing.T) {
 	t.Parallel()
 	s, _, id := yard(t)
 	start(t, s, id)
@@ -241,7 +244,7 @@ func TestAKilledYardIsOurs(t *testing.T) {
 	}
 }
 
-// A page that asks who has signed in must not wait for whoever writes.
+// Looking up a session does not wait for the writer.
 func TestSessionsDoNotWaitForTheWriter(t *testing.T) {
 	t.Parallel()
 	s := open(t, t.TempDir())
@@ -259,7 +262,7 @@ func TestSessionsDoNotWaitForTheWriter(t *testing.T) {
 		if !ok {
 			t.Error("the session was not found")
 		}
-	case <-time.After(patience):
+	case <-time.After(writeTimeout):
 		t.Error("finding a session waits for the writer")
 	}
 	must(t, holds.Rollback())

@@ -1,30 +1,40 @@
-package web
+package web_test
 
 import (
+	"bufio"
 	"context"
+	"fmt"
 	"io"
 	"log/slog"
 	"net/http"
 	"net/http/httptest"
 	"net/url"
 	"os"
+	"slices"
 	"strconv"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
+	"yardbloom/core/trace"
+	"yardbloom/core/units"
 	"yardbloom/demo"
 	"yardbloom/store"
+	"yardbloom/web"
+	"yardbloom/web/webtest"
+	"yardbloom/yard"
 )
 
-// A desk is a server that a benchmark sends requests to.
+// A desk is a benchmark's connection to a server.
 type desk struct {
 	b     *testing.B
-	s     *Server
+	s     *web.Server
+	y     *yard.Yard
 	draft string
 }
 
-// openDesk serves a folder of demo data, filled first where it is new.
+// openDesk serves a folder of demo data, which it fills if it is new.
 func openDesk(b *testing.B, dir string, brews int) desk {
 	b.Helper()
 	ctx := context.Background()
@@ -33,16 +43,16 @@ func openDesk(b *testing.B, dir string, brews int) desk {
 		b.Fatal(err)
 	}
 	b.Cleanup(func() { st.Close() })
-	d := desk{b: b, draft: planned}
+	d := desk{b: b, draft: webtest.Planned}
 	if st.New {
-		if err := demo.Fill(ctx, st, morning); err != nil {
+		if err := demo.Fill(ctx, st, webtest.Morning); err != nil {
 			b.Fatal(err)
 		}
 		if brews > 0 {
-			if err := demo.FillLarge(ctx, st, morning, brews, 1); err != nil {
+			if err := demo.FillLarge(ctx, st, webtest.Morning, brews, 1); err != nil {
 				b.Fatal(err)
 			}
-			if _, err := demo.AddLargeDraft(ctx, st, morning); err != nil {
+			if _, err := demo.AddLargeDraft(ctx, st, webtest.Morning); err != nil {
 				b.Fatal(err)
 			}
 		}
@@ -50,7 +60,14 @@ func openDesk(b *testing.B, dir string, brews int) desk {
 	if brews > 0 {
 		d.draft = "large-draft"
 	}
-	d.s, err = New(Config{Store: st, Log: slog.New(slog.NewTextHandler(io.Discard, nil)), Now: func() time.Time { return morning }})
+	y, err := yard.Open(ctx, yard.Config{Store: st, Log: slog.New(slog.NewTextHandler(io.Discard, nil)),
+		Now: func() time.Time { return webtest.Morning }})
+	if err != nil {
+		b.Fatal(err)
+	}
+	b.Cleanup(y.Close)
+	d.y = y
+	d.s, err = web.New(web.Config{Yard: y})
 	if err != nil {
 		b.Fatal(err)
 	}
@@ -75,7 +92,7 @@ func (d desk) send(method, path string, form url.Values) *httptest.ResponseRecor
 	return w
 }
 
-// page measures one page, and says how large it is before compression.
+// page measures one page and prints its size before compression.
 func (d desk) page(name, path string) {
 	d.b.Run(name, func(b *testing.B) {
 		size := 0
@@ -86,11 +103,11 @@ func (d desk) page(name, path string) {
 	})
 }
 
-// change measures one changed number on the Recipe station, from the posted form
-// to the page with everything worked out anew and kept on disk.
+// change measures a changed number on the Recipe station, from the form to the stored and recalculated
+// page.
 func (d desk) change() {
 	d.b.Run("a changed number", func(b *testing.B) {
-		form := fields(d.send("GET", "/brews/"+d.draft+"/recipe", nil).Body.String())
+		form := webtest.Fields(d.send("GET", "/brews/"+d.draft+"/recipe", nil).Body.String())
 		doses, size, i := []string{"18.5", "19"}, 0, 0
 		for b.Loop() {
 			form.Set("dose", doses[i%2])
@@ -111,9 +128,8 @@ func BenchmarkDemoYard(b *testing.B) {
 	d.page("report", "/brews/slate-terrace-4")
 }
 
-// BenchmarkLargeYard measures the pages of a yard with a long history: as many
-// brews as YARDBLOOM_BREWS says, or 100,000. The yard is made once in
-// YARDBLOOM_LARGE, or anew in a folder of its own.
+// BenchmarkLargeYard measures the pages of a yard with a long history of YARDBLOOM_BREWS or 100,000 brews.
+// The yard is created once in YARDBLOOM_LARGE, or in a temporary folder.
 func BenchmarkLargeYard(b *testing.B) {
 	brews := 100_000
 	if n, err := strconv.Atoi(os.Getenv("YARDBLOOM_BREWS")); err == nil {
@@ -135,11 +151,11 @@ func BenchmarkLargeYard(b *testing.B) {
 	d.page("advice", "/brews/"+demo.LargeBrew+"/next")
 }
 
-// bareHandler answers with one query and nothing else: what a page can be at best.
+// bareHandler answers with one query and nothing else, as the lower bound of a page.
 func BenchmarkBareHandler(b *testing.B) {
 	d := openDesk(b, b.TempDir(), 0)
 	h := http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		set, err := d.s.Store.Settings(r.Context())
+		set, err := d.y.Store.Settings(r.Context())
 		if err != nil {
 			b.Error(err)
 		}
@@ -147,5 +163,91 @@ func BenchmarkBareHandler(b *testing.B) {
 	})
 	for b.Loop() {
 		h.ServeHTTP(httptest.NewRecorder(), httptest.NewRequest("GET", "/", nil))
+	}
+}
+
+// BenchmarkScreens pours a number of brews over scales at 10 Hz with three screens each, and prints the
+// delay of readings on a screen and the number of lost ones.
+func BenchmarkScreens(b *testing.B) {
+	const brews, screens, seconds = 20, 3, 10
+	for b.Loop() {
+		d := openDesk(b, b.TempDir(), 0)
+		srv := httptest.NewServer(d.s)
+		ctx, stop := context.WithCancel(context.Background())
+		draft, _, err := d.y.Store.Draft(ctx, webtest.Planned)
+		if err != nil {
+			b.Fatal(err)
+		}
+		var mu sync.Mutex
+		var lags []float64
+		sent := make([]map[string]time.Time, brews)
+		var open sync.WaitGroup
+		d.y.Now = time.Now
+		for i := range brews {
+			sent[i] = map[string]time.Time{}
+			draft.ID = fmt.Sprintf("brew-%d", i)
+			if err := d.y.Store.AddDraft(ctx, draft, time.Now()); err != nil {
+				b.Fatal(err)
+			}
+			if _, err := d.y.Start(ctx, draft.ID, "start", 0); err != nil {
+				b.Fatal(err)
+			}
+			for range screens {
+				r, _ := http.NewRequestWithContext(ctx, "GET", srv.URL+"/brews/"+draft.ID+"/live", nil)
+				answer, err := http.DefaultClient.Do(r)
+				if err != nil {
+					b.Fatal(err)
+				}
+				open.Go(func() {
+					defer answer.Body.Close()
+					lines := bufio.NewScanner(answer.Body)
+					lines.Buffer(nil, 1<<20)
+					for lines.Scan() {
+						_, after, ok := strings.Cut(lines.Text(), `{"t":`)
+						at, _, _ := strings.Cut(after, ",")
+						if !ok {
+							continue
+						}
+						mu.Lock()
+						if when, known := sent[i][at]; known {
+							lags = append(lags, float64(time.Since(when).Microseconds())/1000)
+						}
+						mu.Unlock()
+					}
+				})
+			}
+		}
+		tick := time.NewTicker(100 * time.Millisecond)
+		for n := range seconds * 10 {
+			<-tick.C
+			for i := range brews {
+				at := units.Seconds(float64(n+1) / 10)
+				mu.Lock()
+				sent[i][strconv.FormatFloat(float64(at), 'f', 2, 64)] = time.Now()
+				mu.Unlock()
+				if err := d.y.ReadAt(fmt.Sprintf("brew-%d", i), "scale", 400,
+					trace.Reading{At: at, Grams: units.Grams(5 * float64(at))}); err != nil {
+					b.Fatal(err)
+				}
+			}
+		}
+		time.Sleep(time.Second)
+		stop()
+		lost := 0
+		for i := range brews {
+			kept, err := d.y.Store.Readings(context.Background(), fmt.Sprintf("brew-%d", i))
+			if err != nil {
+				b.Fatal(err)
+			}
+			lost += seconds*10 - len(kept)
+		}
+		open.Wait()
+		srv.Close()
+		d.y.Close()
+		slices.Sort(lags)
+		b.ReportMetric(lags[len(lags)/2], "ms-median-lag")
+		b.ReportMetric(lags[len(lags)*99/100], "ms-p99-lag")
+		b.ReportMetric(float64(lost), "lost")
+		b.ReportMetric(float64(len(lags)), "shown")
 	}
 }

@@ -1,4 +1,4 @@
-package web
+package web_test
 
 import (
 	"bufio"
@@ -10,30 +10,35 @@ import (
 	"strings"
 	"testing"
 	"time"
+
+	"yardbloom/web"
+	"yardbloom/web/webtest"
+	"yardbloom/yard"
 )
 
-// serve puts a visitor's server on a real connection.
-func (v *visitor) serve() (addr string) {
-	srv := httptest.NewServer(v.s)
-	v.t.Cleanup(func() { v.s.Close(); srv.Close() })
+// serve runs a visitor's server on a real connection.
+func serve(v *webtest.Visitor) (addr string) {
+	srv := httptest.NewServer(v.Server)
+	v.T.Cleanup(func() { v.Yard.Close(); srv.Close() })
 	return srv.Listener.Addr().String()
 }
 
-// Many clients that begin a form and never end it hold up nobody: without reading the
-// body first they take every place there is.
-func TestSlowBodiesHoldUpNobody(t *testing.T) {
+// Many clients with unfinished forms do not block others. Mutation caught: handlers that read the body
+// themselves, so that slow clients occupy all slots.
+func TestSlowBodiesDoNotBlockOthers(t *testing.T) {
 	t.Parallel()
-	v := visit(t)
-	addr := v.serve()
-	for range 3 * mostAtOnce {
+	v := webtest.Visit(t)
+	addr := serve(v)
+	for range 3 * web.MaxConcurrent {
 		conn, err := net.Dial("tcp", addr)
 		if err != nil {
 			t.Fatal(err)
 		}
 		defer conn.Close()
-		fmt.Fprintf(conn, "POST /settings HTTP/1.1\r\nHost: localhost\r\nContent-Type: application/x-www-form-urlencoded\r\nContent-Length: 1000\r\n\r\nalt")
+		fmt.Fprintf(conn, "POST /settings HTTP/1.1\r\nHost: localhost\r\nContent-Type: "+
+			"application/x-www-form-urlencoded\r\nContent-Length: 1000\r\n\r\nalt")
 	}
-	client := http.Client{Timeout: queueTime}
+	client := http.Client{Timeout: web.QueueTime}
 	for range 5 {
 		page, err := client.Get("http://" + addr + "/log")
 		if err != nil {
@@ -46,23 +51,25 @@ func TestSlowBodiesHoldUpNobody(t *testing.T) {
 	}
 }
 
-// A form that does not arrive is told so, with nothing changed, and its connection ends.
-func TestAFormThatDoesNotArriveIsToldSo(t *testing.T) {
+// A form that does not arrive in time gets an error page, changes nothing, and its connection is closed.
+func TestUnfinishedFormGetsAnError(t *testing.T) {
 	t.Parallel()
-	v := visit(t)
-	v.s.bodyTime = 200 * time.Millisecond
-	conn, err := net.Dial("tcp", v.serve())
+	v := webtest.Visit(t)
+	v.Reopen(func(_ *yard.Config, c *web.Config) { c.FormTimeout = 200 * time.Millisecond })
+	conn, err := net.Dial("tcp", serve(v))
 	if err != nil {
 		t.Fatal(err)
 	}
 	defer conn.Close()
-	fmt.Fprintf(conn, "POST /settings HTTP/1.1\r\nHost: localhost\r\nContent-Type: application/x-www-form-urlencoded\r\nContent-Length: 1000\r\n\r\naltitude=")
-	conn.SetReadDeadline(time.Now().Add(bodyTime))
+	fmt.Fprintf(conn, "POST /settings HTTP/1.1\r\nHost: localhost\r\nContent-Type: application/x-www-form-urlencoded\r\nContent-Length: "+
+		"1000\r\n\r\naltitude=")
+	conn.SetReadDeadline(time.Now().Add(time.Minute))
 	answer, err := http.ReadResponse(bufio.NewReader(conn), nil)
 	if err != nil {
 		t.Fatal(err)
 	}
-	if body, _ := io.ReadAll(answer.Body); answer.StatusCode != http.StatusRequestTimeout || !strings.Contains(string(body), "did not arrive in time") {
+	if body, _ := io.ReadAll(answer.Body); answer.StatusCode != http.StatusRequestTimeout ||
+		!strings.Contains(string(body), "took too long to arrive") {
 		t.Errorf("status %d", answer.StatusCode)
 	}
 	if _, err := conn.Read(make([]byte, 1)); err != io.EOF {
@@ -70,15 +77,15 @@ func TestAFormThatDoesNotArriveIsToldSo(t *testing.T) {
 	}
 }
 
-// A request that finds no place is told so, and a stream does not keep the place of one.
-func TestOnlySoManyAreWorkedOnAtOnce(t *testing.T) {
+// A request without a free slot gets an error page, and a stream occupies no slot.
+func TestConcurrencyLimit(t *testing.T) {
 	t.Parallel()
-	v := visit(t)
+	v := webtest.Visit(t)
 	const most, patience = 2, 50 * time.Millisecond
 	inside, out := make(chan bool), make(chan bool)
-	h := v.s.atOnce(most, patience)(http.HandlerFunc(func(_ http.ResponseWriter, r *http.Request) {
+	h := v.Server.LimitConcurrency(most, patience)(http.HandlerFunc(func(_ http.ResponseWriter, r *http.Request) {
 		if r.URL.Path == "/stream" {
-			leaveQueue(r)
+			web.LeaveQueue(r)
 		}
 		inside <- true
 		<-out

@@ -57,7 +57,7 @@ func (s *Server) once(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		key, err := submissionKey(r)
 		if err != nil {
-			s.fail(w, r, err)
+			s.site.Fail(w, r, err)
 			return
 		}
 		if key == "" {

@@ -5,13 +5,13 @@ import (
 	"net/http"
 	"net/netip"
 	"slices"
-	"strings"
+
+	"yardbloom/web/page"
 
 	"github.com/go-chi/chi/v5/middleware"
 )
 
-// securityHeaders allow scripts, styles, fonts and connections of the app alone,
-// and nothing inline.
+// securityHeaders restricts scripts, styles, fonts and connections to the app, with nothing inline.
 func securityHeaders(next http.Handler) http.Handler {
 	const policy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self'; font-src 'self'; connect-src 'self'; " +
 		"worker-src 'self'; manifest-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
@@ -25,17 +25,18 @@ func securityHeaders(next http.Handler) http.Handler {
 	})
 }
 
-// sameOrigin refuses a form that another site posts.
+// sameOrigin refuses forms from other sites.
 func (s *Server) sameOrigin(next http.Handler) http.Handler {
 	guard := http.NewCrossOriginProtection()
 	guard.SetDenyHandler(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		s.fail(w, r, problem{http.StatusForbidden, "This form came from another site", "It was not accepted, and nothing was changed. Use the form on the page itself."})
+		s.site.Fail(w, r, page.Problem{Status: http.StatusForbidden, Title: "Form from another site",
+			Text: "Nothing was changed. Use the form on this site."})
 	}))
 	return guard.Handler(next)
 }
 
-// knownHost refuses a request under a name that is not the yard's own: a site
-// elsewhere that points its name at this machine would else be read as if it were ours.
+// knownHost refuses a request for a host name that is not the yard's. Otherwise a site that points its own
+// name at this machine could read the yard's pages (DNS rebinding).
 func (s *Server) knownHost(next http.Handler) http.Handler {
 	if s.Hosts == nil {
 		return next
@@ -45,21 +46,16 @@ func (s *Server) knownHost(next http.Handler) http.Handler {
 		if err != nil {
 			host = r.Host
 		}
-		if !IsLoopback(host) && !slices.Contains(s.Hosts, host) {
-			s.fail(w, r, problem{http.StatusMisdirectedRequest, "This is not the yard's address", "It is answered under localhost only. If it has a name of its own, start it with --host and that name."})
+		if !page.IsLoopback(host) && !slices.Contains(s.Hosts, host) {
+			s.site.Fail(w, r, page.Problem{Status: http.StatusMisdirectedRequest, Title: "This is not the yard's address",
+				Text: "This server answers under localhost only. To use another name, start it with --host NAME."})
 			return
 		}
 		next.ServeHTTP(w, r)
 	})
 }
 
-// IsLoopback says whether a host is this machine's own: localhost or a loopback address.
-func IsLoopback(host string) bool {
-	ip, err := netip.ParseAddr(strings.Trim(host, "[]"))
-	return host == "localhost" || err == nil && ip.Unmap().IsLoopback()
-}
-
-// clientIP finds where a request comes from: what a known proxy says, or who is connected.
+// clientIP determines the address of the client: from a trusted proxy, or of the connection.
 func (s *Server) clientIP(next http.Handler) http.Handler {
 	direct := middleware.ClientIPFromRemoteAddr(next)
 	if len(s.Proxies) == 0 {

@@ -9,14 +9,14 @@ import (
 	"github.com/go-chi/chi/v5/middleware"
 )
 
-// logRequests writes every request to the log, where it is asked to be verbose.
+// logRequests logs every request if the log is verbose.
 func (s *Server) logRequests(next http.Handler) http.Handler {
-	if !s.Log.Enabled(context.Background(), slog.LevelDebug) {
+	if !s.Yard.Log.Enabled(context.Background(), slog.LevelDebug) {
 		return next
 	}
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		ww, began := middleware.NewWrapResponseWriter(w, r.ProtoMajor), time.Now()
 		next.ServeHTTP(ww, r)
-		s.Log.Debug("request", "method", r.Method, "path", r.URL.Path, "status", ww.Status(), "took", time.Since(began))
+		s.Yard.Log.Debug("request", "method", r.Method, "path", r.URL.Path, "status", ww.Status(), "took", time.Since(began))
 	})
 }

@@ -2,6 +2,7 @@ package web
 
 import (
 	"context"
+	"embed"
 	"fmt"
 	"math"
 	"net/http"
@@ -13,28 +14,32 @@ import (
 	"github.com/go-chi/chi/v5/middleware"
 
 	"yardbloom/web/form"
+	"yardbloom/web/page"
 	"yardbloom/web/words"
 )
 
-// newSessions keeps who has signed in: of a token the store has the hash alone. Behind
-// a proxy with TLS the cookie goes over TLS only.
+// newSessions returns the session manager. The store has only the hash of a token. Behind a proxy with TLS
+// the cookie requires TLS.
 func (s *Server) newSessions() *scs.SessionManager {
 	m := scs.New()
-	m.Store, m.HashTokenInStore = s.Store.Sessions(), true
+	m.Store, m.HashTokenInStore = s.Yard.Store.Sessions(), true
 	m.Lifetime = 30 * 24 * time.Hour
 	m.Cookie.Name, m.Cookie.SameSite, m.Cookie.HttpOnly = "yard", http.SameSiteLaxMode, true
 	m.Cookie.Secure = len(s.Proxies) > 0
-	m.ErrorFunc = s.fail
+	m.ErrorFunc = s.site.Fail
 	return m
 }
+
+//go:embed signin.html
+var signInFiles embed.FS
 
 const signedIn = "signed-in"
 
 func (s *Server) signInRoutes(r chi.Router) {
 	r.Use(s.sessions.LoadAndSave, s.needSignIn)
-	r.Get("/sign-in", s.handle(s.signIn))
-	r.With(s.clientIP).Post("/sign-in", s.handle(s.checkSignIn))
-	r.Post("/sign-out", s.handle(s.signOut))
+	r.Get("/sign-in", s.site.Handle(s.signIn))
+	r.With(s.clientIP).Post("/sign-in", s.site.Handle(s.checkSignIn))
+	r.Post("/sign-out", s.site.Handle(s.signOut))
 }
 
 // signOut ends a session, and the streams that were opened with it.
@@ -43,20 +48,28 @@ func (s *Server) signOut(w http.ResponseWriter, r *http.Request) error {
 	if err := s.sessions.Destroy(r.Context()); err != nil {
 		return err
 	}
-	s.live.Tell(ofSession(token))
-	return seeOther(w, r, "/sign-in")
+	s.Yard.Hub.Notify(topicOf(token))
+	return page.SeeOther(w, r, "/sign-in")
 }
 
-// ofSession is the topic under which the streams of a session hear that it may have ended.
-func ofSession(token string) string { return "session " + token }
+// sessionTopic returns the topic of the hub under which the session of a request may end; empty
+// without sign-in.
+func (s *Server) sessionTopic(r *http.Request) string {
+	if !s.SignIn {
+		return ""
+	}
+	return topicOf(s.sessions.Token(r.Context()))
+}
 
-// stillIn says whether the session of a request that began earlier still stands: it
-// may have been signed out, or ended by a new password.
-func (s *Server) stillIn(r *http.Request) bool {
+func topicOf(token string) string { return "session " + token }
+
+// sessionValid reports whether the session of an earlier request is still valid: it may have been signed
+// out, or ended by a new password.
+func (s *Server) sessionValid(r *http.Request) bool {
 	if !s.SignIn {
 		return true
 	}
-	fresh, err := s.sessions.Load(context.Background(), s.sessions.Token(r.Context())) // the request's own context has the session as it was
+	fresh, err := s.sessions.Load(context.Background(), s.sessions.Token(r.Context())) // the request's own context has an old copy of the session
 	return err == nil && s.sessions.GetBool(fresh, signedIn)
 }
 
@@ -73,8 +86,8 @@ func (s *Server) needSignIn(next http.Handler) http.Handler {
 
 type readerKey struct{}
 
-// mayRead says whether a page may say anything of the yard: to everybody where no
-// sign-in is asked for, else to who has signed in.
+// mayRead reports whether a request may see anything of the yard: it is signed in, or no sign-in is
+// required.
 func (s *Server) mayRead(r *http.Request) bool {
 	in, _ := r.Context().Value(readerKey{}).(bool)
 	return in || !s.SignIn
@@ -90,7 +103,7 @@ func (s *Server) signIn(w http.ResponseWriter, r *http.Request) error {
 func (s *Server) showSignIn(w http.ResponseWriter, r *http.Request, status int, f *form.Form) {
 	e := f.Entry("password", "The yard’s password")
 	e.Kind, e.Value, e.Autofocus = "password", "", true
-	s.render(w, r, status, "signin", page{Title: "Sign in", Side: "signin", Body: signInBody{e}})
+	s.signIns.Render(w, r, status, "signin", page.Page{Title: "Sign in", Side: "signin", Body: signInBody{e}})
 }
 
 func (s *Server) checkSignIn(w http.ResponseWriter, r *http.Request) error {
@@ -99,11 +112,12 @@ func (s *Server) checkSignIn(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	from := network(middleware.GetClientIPAddr(r.Context()))
-	if wait := s.tries.begin(from, s.Now()); wait > 0 {
+	if wait := s.limiter.begin(from, s.Yard.Now()); wait > 0 {
 		w.Header().Set("Retry-After", strconv.Itoa(int(math.Ceil(wait.Seconds()))))
-		return problem{http.StatusTooManyRequests, "Too many tries", fmt.Sprintf("Wait %s, then type the password again. Each wrong one makes the wait longer.", words.Wait(wait))}
+		return page.Problem{Status: http.StatusTooManyRequests, Title: "Too many tries",
+			Text: fmt.Sprintf("Wait %s, then type the password again. Each wrong one makes the wait longer.", words.Wait(wait))}
 	}
-	kept := settingsOf(r).Password
+	kept := page.Settings(r).Password
 	fits, dated, err := passwordFits(f.Values["password"], kept)
 	if err != nil {
 		return err
@@ -113,9 +127,9 @@ func (s *Server) checkSignIn(w http.ResponseWriter, r *http.Request) error {
 		s.showSignIn(w, r, http.StatusUnauthorized, f)
 		return nil
 	}
-	s.tries.succeeded(from)
+	s.limiter.succeeded(from)
 	if dated {
-		if err := s.Store.RenewPassword(r.Context(), kept, HashPassword(f.Values["password"])); err != nil {
+		if err := s.Yard.Store.RenewPassword(r.Context(), kept, HashPassword(f.Values["password"])); err != nil {
 			return err
 		}
 	}
@@ -123,5 +137,5 @@ func (s *Server) checkSignIn(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	s.sessions.Put(r.Context(), signedIn, true)
-	return seeOther(w, r, "/")
+	return page.SeeOther(w, r, "/")
 }

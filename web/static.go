@@ -9,10 +9,11 @@ import (
 	"strings"
 )
 
-// static serves the built files under a folder that is named by a hash of all of
-// them, so that a browser may keep each for good and still gets a new version.
-// Addresses inside the style sheet are relative, so they carry the hash too.
+// static serves the built files in a folder named by a hash of all of them, so that browsers can cache each
+// file forever and still get a new version. Addresses inside the style sheet are relative, so they contain
+// the hash too.
 type static struct {
+	source fs.FS
 	files  http.Handler
 	folder string // /static/HASH/
 	names  map[string]bool
@@ -20,7 +21,7 @@ type static struct {
 
 func newStatic(files fs.FS) (*static, error) {
 	sum := sha256.New()
-	s := &static{names: map[string]bool{}}
+	s := &static{source: files, names: map[string]bool{}}
 	err := fs.WalkDir(files, ".", func(name string, d fs.DirEntry, err error) error {
 		if err != nil || d.IsDir() {
 			return err
@@ -36,19 +37,17 @@ func newStatic(files fs.FS) (*static, error) {
 	return s, err
 }
 
-// worker serves the service worker, which must stand at the root to hold pages, with the
-// folder of this version's files in front.
-func (s *static) worker(files fs.FS) http.HandlerFunc {
-	return func(w http.ResponseWriter, _ *http.Request) {
-		script, err := fs.ReadFile(files, "sw.js")
-		if err != nil {
-			http.NotFound(w, nil)
-			return
-		}
-		w.Header().Set("Content-Type", "text/javascript; charset=utf-8")
-		w.Header().Set("Cache-Control", "no-cache")
-		fmt.Fprintf(w, "const STATIC = %q;\n%s", s.folder, script)
+// serveWorker serves the service worker, with the folder of this version's files in front. It is
+// at the root so that it controls all pages.
+func (s *static) serveWorker(w http.ResponseWriter, r *http.Request) {
+	script, err := fs.ReadFile(s.source, "sw.js")
+	if err != nil {
+		http.NotFound(w, r)
+		return
 	}
+	w.Header().Set("Content-Type", "text/javascript; charset=utf-8")
+	w.Header().Set("Cache-Control", "no-cache")
+	fmt.Fprintf(w, "const STATIC = %q;\n%s", s.folder, script)
 }
 
 func (s *static) url(name string) string { return s.folder + name }

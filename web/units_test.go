@@ -1,18 +1,24 @@
-package web
+package web_test
 
 import (
 	"html"
 	"regexp"
 	"strings"
 	"testing"
+
+	"yardbloom/web/webtest"
 )
 
 // unitPages lists all pages that show figures.
 var unitPages = []string{
-	"/", "/bags/evening-seed", "/bags/new", "/bags/evening-seed/wish", "/bags/long-meadow", "/brews/evening-seed-next/recipe", "/brews/evening-seed-next/setup", "/brews/evening-seed-next/brew",
-	"/brews/evening-seed-next/card", "/brews/long-meadow-3", "/brews/long-meadow-3/recipe", "/brews/long-meadow-3/cup", "/brews/slate-terrace-4", "/brews/slate-terrace-4/cup", "/brews/slate-terrace-4/next",
-	"/log", "/book", "/gear", "/gear/brewers/window-cone", "/gear/grinders/apron-mill", "/gear/grinders/old-blade", "/gear/kettles/stove-kettle", "/gear/waters/spring-water", "/gear/devices/window-scale",
-	"/learned", "/settings", "/schools", "/glossary", "/keys", "/rush", "/stage", "/stage/regional-heat", "/stage/regional-heat/show", "/practice", "/practice/circles", "/side", "/trials", "/trials/trial-stir",
+	"/", "/bags/evening-seed", "/bags/new", "/bags/evening-seed/wish", "/bags/long-meadow", "/brews/evening-seed-next/recipe",
+	"/brews/evening-seed-next/setup", "/brews/evening-seed-next/brew",
+	"/brews/evening-seed-next/card", "/brews/long-meadow-3", "/brews/long-meadow-3/recipe", "/brews/long-meadow-3/cup",
+	"/brews/slate-terrace-4", "/brews/slate-terrace-4/cup", "/brews/slate-terrace-4/next",
+	"/log", "/book", "/gear", "/gear/brewers/window-cone", "/gear/grinders/apron-mill", "/gear/grinders/old-blade",
+	"/gear/kettles/stove-kettle", "/gear/waters/spring-water", "/gear/devices/window-scale",
+	"/learned", "/settings", "/schools", "/glossary", "/keys", "/rush", "/stage", "/stage/regional-heat", "/stage/regional-heat/show",
+	"/practice", "/practice/circles", "/side", "/trials", "/trials/trial-stir",
 }
 
 var (
@@ -46,8 +52,8 @@ func TestPagesUseThePreferredUnits(t *testing.T) {
 		{"ounces and Fahrenheit", []string{"mass", "oz", "heat", "°F", "altitude", "800 ft"}, metricUnit},
 		{"metric", []string{"mass", "g", "heat", "°C", "altitude", "240"}, otherUnit},
 	} {
-		v := visit(t)
-		v.post("/settings", c.set...)
+		v := webtest.Visit(t)
+		v.Post("/settings", c.set...)
 		read := func(path, page string) {
 			t.Helper()
 			text := visible(page)
@@ -57,7 +63,7 @@ func TestPagesUseThePreferredUnits(t *testing.T) {
 		}
 		check := func(path string) {
 			t.Helper()
-			code, page := v.get(path)
+			code, page := v.Get(path)
 			if code >= 400 {
 				t.Errorf("%s: status %d", path, code)
 			}
@@ -66,12 +72,14 @@ func TestPagesUseThePreferredUnits(t *testing.T) {
 		for _, path := range unitPages {
 			check(path)
 		}
-		for _, typed := range [][]string{{"dose", "8 g"}, {"dose", "60 g"}, {"dose", "18 g", "rate", "19 g/s"}, {"rate", "5 g/s", "temperature", "99 °C"}, {"dose", "900 g"}, {"dose", "18 g"}, {"serving", "over ice"}, {"serving", "diluted"}, {"kettle", "stove-kettle"}, {"serving", "hot"}} {
-			_, _, page := v.recipe(typed...) // including its warnings
+		for _, typed := range [][]string{{"dose", "8 g"}, {"dose", "60 g"}, {"dose", "18 g", "rate", "19 g/s"},
+			{"rate", "5 g/s", "temperature", "99 °C"}, {"dose", "900 g"}, {"dose", "18 g"}, {"serving", "over ice"}, {"serving", "diluted"},
+			{"kettle", "stove-kettle"}, {"serving", "hot"}} {
+			_, _, page := v.Recipe(typed...) // including its warnings
 			read("/brews/…/recipe with "+strings.Join(typed, " "), page)
-			check("/brews/" + planned + "/setup")
+			check("/brews/" + webtest.Planned + "/setup")
 		}
-		v.post("/brews/" + planned + "/start")
-		check("/brews/" + planned + "/brew")
+		v.Post("/brews/" + webtest.Planned + "/start")
+		check("/brews/" + webtest.Planned + "/brew")
 	}
 }

@@ -12,9 +12,10 @@ import (
 
 	"yardbloom/store"
 	"yardbloom/web"
+	"yardbloom/web/page"
 )
 
-// access is what the command line says of who may reach a yard, and how.
+// access holds the flags for who may reach a yard, and how.
 type access struct {
 	addr, signIn string
 	hosts        []string
@@ -23,25 +24,27 @@ type access struct {
 
 func (a *access) flags(c *cobra.Command) {
 	c.Flags().StringVar(&a.addr, "addr", defaultAddr, "address to listen on")
-	c.Flags().StringVar(&a.signIn, "sign-in", "auto", "auto: where the yard has a password it is asked for; off: never, on this machine's own addresses only")
-	c.Flags().StringSliceVar(&a.hosts, "host", nil, "name by which browsers reach the yard, beside localhost")
-	c.Flags().StringSliceVar(&a.proxies, "proxy", nil, "address of a proxy with TLS in front, whose word on where a request comes from counts")
+	c.Flags().StringVar(&a.signIn, "sign-in", "auto", "auto: ask for the password if the yard has one; off: never ask, on loopback "+
+		"addresses only")
+	c.Flags().StringSliceVar(&a.hosts, "host", nil, "host name under which requests are answered, besides localhost")
+	c.Flags().StringSliceVar(&a.proxies, "proxy", nil, "address of a proxy with TLS in front, whose word on where a request comes from "+
+		"counts")
 }
 
-// apply puts what the flags and the yard's password say into a configuration. dir
-// names the yard in advice to the person, which goes to out.
+// apply adds the flags and the yard's password to a configuration. dir names the yard in advice, which is
+// written to out.
 func (a access) apply(ctx context.Context, out io.Writer, c *web.Config, st *store.Store, dir string) error {
 	host, _, err := net.SplitHostPort(a.addr)
 	if err != nil {
-		return fmt.Errorf("--addr wants HOST:PORT, such as %s; got %q", defaultAddr, a.addr)
+		return fmt.Errorf("--addr must be HOST:PORT, such as %s; got %q", defaultAddr, a.addr)
 	}
 	if !slices.Contains([]string{"auto", "off"}, a.signIn) {
-		return fmt.Errorf("--sign-in is auto or off; got %q", a.signIn)
+		return fmt.Errorf("--sign-in must be auto or off; got %q", a.signIn)
 	}
 	for _, p := range a.proxies {
 		ip, err := netip.ParseAddr(p)
 		if err != nil {
-			return fmt.Errorf("--proxy wants an address such as 127.0.0.1; got %q", p)
+			return fmt.Errorf("--proxy must be an address such as 127.0.0.1; got %q", p)
 		}
 		c.Proxies = append(c.Proxies, ip)
 	}
@@ -49,12 +52,13 @@ func (a access) apply(ctx context.Context, out io.Writer, c *web.Config, st *sto
 	if err != nil {
 		return err
 	}
-	own := web.IsLoopback(host)
+	own := page.IsLoopback(host)
 	switch {
 	case a.signIn == "off" && (!own || len(a.proxies) > 0):
 		return fmt.Errorf("--sign-in=off is for this machine's own addresses alone, without a proxy: %s can be reached from others", a.addr)
 	case set.Password == "" && (!own || len(a.proxies) > 0):
-		return fmt.Errorf("%s can be reached from other machines, so the yard needs a password first: yardbloom password --data %s", a.addr, dir)
+		return fmt.Errorf("%s can be reached from other machines, so the yard needs a password first: yardbloom password --data %s", a.addr,
+			dir)
 	}
 	for _, path := range store.Exposed(dir) {
 		fmt.Fprintf(out, "Other users of this machine can reach %s. If they should not: chmod go= %[1]s\n", path)

@@ -15,7 +15,7 @@ func backupCommand() *cobra.Command {
 	var dir string
 	c := &cobra.Command{
 		Use:   "backup FILE --data DIR",
-		Short: "Write a consistent copy of a yard, also while it is served",
+		Short: "Write a consistent copy of a yard, even while it is being served",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			if _, err := os.Stat(filepath.Join(dir, store.FileName)); err != nil {
@@ -30,7 +30,7 @@ func backupCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			fmt.Fprintf(cmd.OutOrStdout(), "%s holds the yard with %d brews; it was read again and is whole.\n", args[0], brews)
+			fmt.Fprintf(cmd.OutOrStdout(), "%s is a verified backup with %d brews.\n", args[0], brews)
 			return nil
 		},
 	}
@@ -43,7 +43,7 @@ func restoreCommand() *cobra.Command {
 	var replace bool
 	c := &cobra.Command{
 		Use:   "restore FILE --data DIR",
-		Short: "Put a backup in a data folder; stop the server first",
+		Short: "Restore a backup into a data folder; stop the server first",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			brews, aside, err := store.Restore(cmd.Context(), args[0], dir, replace, time.Now())
@@ -52,12 +52,12 @@ func restoreCommand() *cobra.Command {
 			}
 			fmt.Fprintf(cmd.OutOrStdout(), "The yard in %s now has %d brews.\n", dir, brews)
 			if aside != "" {
-				fmt.Fprintf(cmd.OutOrStdout(), "The one that was there is kept as %s.\n", aside)
+				fmt.Fprintf(cmd.OutOrStdout(), "The previous yard was renamed to %s.\n", aside)
 			}
 			return nil
 		},
 	}
 	dataFlag(c, &dir, "folder to restore into")
-	c.Flags().BoolVar(&replace, "replace", false, "put a yard that is there aside")
+	c.Flags().BoolVar(&replace, "replace", false, "rename an existing yard")
 	return c
 }

@@ -16,6 +16,7 @@ import (
 	"yardbloom/demo"
 	"yardbloom/store"
 	"yardbloom/web"
+	"yardbloom/yard"
 )
 
 func demoCommand(logger func() *slog.Logger) *cobra.Command {
@@ -55,8 +56,15 @@ func demoCommand(logger func() *slog.Logger) *cobra.Command {
 				}
 			}
 			st, err := store.Open(cmd.Context(), dir)
+			if errors.Is(err, store.ErrOutdated) {
+				fmt.Fprintf(cmd.OutOrStdout(), "The demo data in %s are from an older version and are recreated.\n", dir)
+				if err := errors.Join(removeDemo(dir), mark(dir, demoUnfinished)); err != nil {
+					return err
+				}
+				st, err = store.Open(cmd.Context(), dir)
+			}
 			if err != nil {
-				if missing != nil { // the folder is not ours: a mark left in it would call what comes there later a demo
+				if missing != nil { // not our folder: with a mark, a yard put there later would be taken for a demo
 					err = errors.Join(err, os.Remove(filepath.Join(dir, store.DemoMark)))
 				}
 				return err
@@ -67,7 +75,7 @@ func demoCommand(logger func() *slog.Logger) *cobra.Command {
 					return err
 				}
 				if brews > 0 {
-					fmt.Fprintf(cmd.OutOrStdout(), "Making %d brews more; this takes about a minute for 100000.\n", brews)
+					fmt.Fprintf(cmd.OutOrStdout(), "Generating %d brews; this takes about a minute for 100000.\n", brews)
 					const seed = 1
 					if err := demo.FillLarge(cmd.Context(), st, now(), brews, seed); err != nil {
 						return err
@@ -77,27 +85,27 @@ func demoCommand(logger func() *slog.Logger) *cobra.Command {
 					return err
 				}
 			} else {
-				fmt.Fprintf(cmd.OutOrStdout(), "Going on with the demo data in %s; --fresh starts over.\n", dir)
+				fmt.Fprintf(cmd.OutOrStdout(), "Using the demo data in %s; --fresh recreates them.\n", dir)
 			}
-			config := web.Config{Store: st, Log: logger(), Now: now, Demo: true}
+			of, config := yard.Config{Store: st, Log: logger(), Now: now, Demo: true}, web.Config{}
 			if clock == "" {
-				config.Uptime = uptime
+				of.Uptime = uptime
 			}
 			if err := who.apply(cmd.Context(), cmd.OutOrStdout(), &config, st, dir); err != nil {
 				return err
 			}
-			return listen(cmd.Context(), cmd.OutOrStdout(), who.addr, config)
+			return listen(cmd.Context(), cmd.OutOrStdout(), who.addr, of, config)
 		},
 	}
 	c.Flags().StringVar(&dir, "data", "", "folder of the demo data (default: in the user's cache folder)")
 	who.flags(c)
-	c.Flags().BoolVar(&fresh, "fresh", false, "throw the demo data away and start over")
-	c.Flags().IntVar(&brews, "brews", 0, "add a made-up history of so many brews to new demo data, to try the pages on")
-	c.Flags().StringVar(&clock, "clock", "", "let the clock stand at this time (RFC 3339), for pictures that can be made again")
+	c.Flags().BoolVar(&fresh, "fresh", false, "delete the demo data and recreate it")
+	c.Flags().IntVar(&brews, "brews", 0, "add a generated history of this many brews to new demo data")
+	c.Flags().StringVar(&clock, "clock", "", "stop the clock at this time (RFC 3339), for reproducible pictures")
 	return c
 }
 
-// What the mark of a demo folder says: that it is being filled, or that it is whole.
+// The contents of the mark in a demo folder: being filled, or complete.
 const (
 	demoUnfinished = "This folder is being filled with made-up data.\n"
 	demoWhole      = "This folder holds made-up data.\n"
@@ -110,23 +118,25 @@ func mark(dir, text string) error {
 	return os.WriteFile(filepath.Join(dir, store.DemoMark), []byte(text), 0o600)
 }
 
-// checkDemo refuses a folder that holds somebody's own yard, and says whether an
-// earlier start was ended before the demo data were whole.
+// checkDemo refuses a folder with a real yard, and reports whether an earlier demo was not filled
+// completely.
 func checkDemo(dir string) (unfinished bool, err error) {
 	said, err := os.ReadFile(filepath.Join(dir, store.DemoMark))
 	if err == nil {
 		return string(said) == demoUnfinished, nil
 	}
 	if _, err := os.Stat(filepath.Join(dir, store.FileName)); err == nil {
-		return false, fmt.Errorf("%s holds a yard of your own, not demo data: serve it with yardbloom serve --data %[1]s, or name another folder", dir)
+		return false, fmt.Errorf("%s holds a yard of your own, not demo data: serve it with yardbloom serve --data %[1]s, or name "+
+			"another folder", dir)
 	}
 	return false, nil // nothing there yet; opening it reports any other problem
 }
 
-// removeDemo removes the files of a demo database and nothing else: also the journal of a
-// start that was killed before the database had its log.
+// removeDemo removes the files of a demo database and nothing else, including the journal of a first start
+// that was killed early.
 func removeDemo(dir string) error {
-	for _, name := range []string{store.FileName, store.FileName + "-wal", store.FileName + "-shm", store.FileName + "-journal", store.DemoMark} {
+	for _, name := range []string{store.FileName, store.FileName + "-wal", store.FileName + "-shm", store.FileName +
+		"-journal", store.DemoMark} {
 		if err := os.Remove(filepath.Join(dir, name)); err != nil && !errors.Is(err, os.ErrNotExist) {
 			return err
 		}
@@ -134,14 +144,14 @@ func removeDemo(dir string) error {
 	return nil
 }
 
-// clockOf returns the clock on the wall, or one that stands at a given time.
+// clockOf returns the wall clock, or a clock fixed at a time.
 func clockOf(fixed string) (func() time.Time, error) {
 	if fixed == "" {
 		return time.Now, nil
 	}
 	at, err := time.Parse(time.RFC3339, fixed)
 	if err != nil {
-		return nil, fmt.Errorf("--clock wants a time such as 2026-05-12T09:40:00+02:00: %w", err)
+		return nil, fmt.Errorf("--clock must be a time such as 2026-05-12T09:40:00+02:00: %w", err)
 	}
 	return func() time.Time { return at }, nil
 }

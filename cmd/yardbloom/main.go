@@ -1,5 +1,5 @@
-// Command yardbloom serves Yard Bloom, the workbench of a person who brews
-// filter coffee by hand. It wires the parts together and holds no rule itself.
+// Command yardbloom serves Yard Bloom, a web application for brewing filter coffee by hand. It wires the
+// parts together and contains no rules.
 package main
 
 import (
@@ -17,7 +17,7 @@ import (
 	"yardbloom/store"
 )
 
-// programStart is when the program started, on a clock that is not set.
+// programStart is the start time of the program, with a monotonic clock.
 var programStart = time.Now()
 
 func main() {
@@ -25,7 +25,7 @@ func main() {
 	defer stop()
 	root := &cobra.Command{
 		Use:           "yardbloom",
-		Short:         "The workbench of a person who brews filter coffee by hand",
+		Short:         "A web application for people who brew filter coffee by hand",
 		Version:       version(),
 		SilenceUsage:  true,
 		SilenceErrors: true,
@@ -38,7 +38,8 @@ func main() {
 		}
 		return slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: level}))
 	}
-	root.AddCommand(serveCommand(logger), demoCommand(logger), passwordCommand(), backupCommand(), restoreCommand(), simulateCommand(), learnCommand(), nextCommand(), standinCommand())
+	root.AddCommand(serveCommand(logger), demoCommand(logger), passwordCommand(), backupCommand(), restoreCommand(), simulateCommand(),
+		learnCommand(), nextCommand(), standinCommand())
 	if err := root.ExecuteContext(ctx); err != nil {
 		var start *store.Trouble
 		if errors.As(err, &start) && start.Err != nil && *verbose {
@@ -53,7 +54,7 @@ func main() {
 	}
 }
 
-// dataFlag adds the flag for a data folder, which must be given.
+// dataFlag adds the required flag for a data folder.
 func dataFlag(c *cobra.Command, dir *string, usage string) {
 	c.Flags().StringVar(dir, "data", "", usage)
 	if err := c.MarkFlagRequired("data"); err != nil {

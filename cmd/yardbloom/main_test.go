@@ -19,6 +19,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/jmoiron/sqlx"
 	"github.com/spf13/cobra"
 
 	"yardbloom/core/units"
@@ -27,30 +28,30 @@ import (
 
 func quiet() *slog.Logger { return slog.New(slog.NewTextHandler(io.Discard, nil)) }
 
-// said is what a command has said so far, while it runs.
-type said struct {
+// output collects the output of a running command.
+type output struct {
 	mu  sync.Mutex
 	out bytes.Buffer
 }
 
-func (s *said) Write(b []byte) (int, error) {
+func (s *output) Write(b []byte) (int, error) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	return s.out.Write(b)
 }
 
-func (s *said) String() string {
+func (s *output) String() string {
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	return s.out.String()
 }
 
-// run runs a command until it ends, or until it serves.
+// run runs a command until it ends or serves.
 func run(t *testing.T, c *cobra.Command, stdin string, args ...string) (string, error) {
 	t.Helper()
 	ctx, cancel := context.WithTimeout(context.Background(), time.Minute)
 	defer cancel()
-	var out said
+	var out output
 	c.SetOut(&out)
 	c.SetErr(&out)
 	c.SetIn(strings.NewReader(stdin))
@@ -70,11 +71,11 @@ func run(t *testing.T, c *cobra.Command, stdin string, args ...string) (string, 
 	}
 }
 
-func TestServeBeginsAYardAndSaysSo(t *testing.T) {
+func TestServeCreatesAYard(t *testing.T) {
 	t.Parallel()
 	dir := filepath.Join(t.TempDir(), "yard")
 	out, err := run(t, serveCommand(quiet), "", "--data", dir, "--addr", "127.0.0.1:0")
-	if err != nil || !strings.Contains(out, "Began a new, empty yard") || !strings.Contains(out, "Yard Bloom is at http://127.0.0.1:") {
+	if err != nil || !strings.Contains(out, "Created a new, empty yard") || !strings.Contains(out, "Yard Bloom is at http://127.0.0.1:") {
 		t.Errorf("%q, %v", out, err)
 	}
 	st, err := store.Open(context.Background(), dir)
@@ -94,21 +95,22 @@ func TestOtherAddressesNeedAPasswordFirst(t *testing.T) {
 	t.Parallel()
 	dir := filepath.Join(t.TempDir(), "yard")
 	for _, addr := range []string{"0.0.0.0:0", ":0", "[::]:0"} {
-		if _, err := run(t, serveCommand(quiet), "", "--data", dir, "--addr", addr); err == nil || !strings.Contains(err.Error(), "yardbloom password") {
+		if _, err := run(t, serveCommand(quiet), "", "--data", dir, "--addr", addr); err == nil ||
+			!strings.Contains(err.Error(), "yardbloom password") {
 			t.Errorf("%s without a password: %v", addr, err)
 		}
 	}
 	if _, err := run(t, passwordCommand(), "short\n", "--data", dir); err == nil {
-		t.Error("a short password was kept")
+		t.Error("a short password was accepted")
 	}
 	if out, err := run(t, passwordCommand(), "under the flower pot\n", "--data", dir); err != nil || !strings.Contains(out, "Kept.") {
 		t.Fatalf("%q, %v", out, err)
 	}
 	out, err := run(t, serveCommand(quiet), "", "--data", dir, "--addr", "0.0.0.0:0")
-	if err != nil || !strings.Contains(out, "asks for the yard's password") {
+	if err != nil || !strings.Contains(out, "password is required") {
 		t.Errorf("with a password: %q, %v", out, err)
 	}
-	// A proxy on this machine makes a loopback address one that others reach.
+	// Behind a proxy on this machine, a loopback address is reachable by others.
 	for _, c := range []struct {
 		args []string
 		asks bool
@@ -120,23 +122,26 @@ func TestOtherAddressesNeedAPasswordFirst(t *testing.T) {
 		{[]string{"--addr", "0.0.0.0:0", "--sign-in=off"}, false, "own addresses alone"},
 		{[]string{"--addr", "127.0.0.1:0", "--sign-in=off", "--proxy", "127.0.0.1"}, false, "own addresses alone"},
 		{[]string{"--addr", "127.0.0.1:0", "--sign-in=no"}, false, "auto or off"},
-		{[]string{"--addr", "127.0.0.1:0", "--proxy", "the proxy"}, false, "wants an address"},
+		{[]string{"--addr", "127.0.0.1:0", "--proxy", "the proxy"}, false, "must be an address"},
 	} {
 		out, err := run(t, serveCommand(quiet), "", append(c.args, "--data", dir)...)
-		if (err != nil) != (c.says != "") || err != nil && !strings.Contains(err.Error(), c.says) || strings.Contains(out, "asks for the yard's password") != c.asks {
+		if (err != nil) != (c.says != "") || err != nil && !strings.Contains(err.Error(), c.says) ||
+			strings.Contains(out, "password is required") != c.asks {
 			t.Errorf("%v: %q, %v", c.args, out, err)
 		}
 	}
-	if _, err := run(t, serveCommand(quiet), "", "--data", filepath.Join(t.TempDir(), "new"), "--addr", "127.0.0.1:0", "--proxy", "127.0.0.1"); err == nil || !strings.Contains(err.Error(), "yardbloom password") {
+	if _, err := run(t, serveCommand(quiet), "", "--data", filepath.Join(t.TempDir(), "new"), "--addr", "127.0.0.1:0", "--proxy",
+		"127.0.0.1"); err == nil || !strings.Contains(err.Error(), "yardbloom password") {
 		t.Errorf("behind a proxy without a password: %v", err)
 	}
-	if _, err := run(t, serveCommand(quiet), "", "--data", dir, "--addr", "here"); err == nil || !strings.Contains(err.Error(), "HOST:PORT") {
+	if _, err := run(t, serveCommand(quiet), "", "--data", dir, "--addr", "here"); err == nil ||
+		!strings.Contains(err.Error(), "HOST:PORT") {
 		t.Errorf("an address without a port: %v", err)
 	}
 }
 
-// A yard that others on the machine can read is said at start, path by path.
-func TestAYardThatOthersCanReadIsSaid(t *testing.T) {
+// At start, paths of a yard that other users of the machine can read are listed.
+func TestExposedYardIsReported(t *testing.T) {
 	t.Parallel()
 	dir := filepath.Join(t.TempDir(), "yard")
 	const says = "Other users of this machine can reach "
@@ -154,8 +159,8 @@ func TestAYardThatOthersCanReadIsSaid(t *testing.T) {
 	}
 }
 
-// A screen that follows a brew and a form that never ends hold up no end of the program.
-func TestOpenConnectionsDoNotHoldUpTheEnd(t *testing.T) {
+// An open stream and an unfinished form do not delay the end of the program.
+func TestOpenConnectionsDoNotDelayTheEnd(t *testing.T) {
 	t.Parallel()
 	dir := filepath.Join(t.TempDir(), "demo")
 	ctx, end := context.WithCancel(t.Context())
@@ -173,7 +178,8 @@ func TestOpenConnectionsDoNotHoldUpTheEnd(t *testing.T) {
 	addr := strings.TrimSpace(at)
 	slow := must(net.Dial("tcp", addr))(t)
 	defer slow.Close()
-	fmt.Fprintf(slow, "POST /settings HTTP/1.1\r\nHost: localhost\r\nContent-Type: application/x-www-form-urlencoded\r\nContent-Length: 1000\r\n\r\nalt")
+	fmt.Fprintf(slow, "POST /settings HTTP/1.1\r\nHost: localhost\r\nContent-Type: application/x-www-form-urlencoded\r\nContent-Length: "+
+		"1000\r\n\r\nalt")
 	stream := must(http.Get("http://" + addr + "/brews/evening-seed-next/live"))(t)
 	defer stream.Body.Close()
 	began := time.Now()
@@ -183,12 +189,12 @@ func TestOpenConnectionsDoNotHoldUpTheEnd(t *testing.T) {
 		if err != nil {
 			t.Errorf("it ends with %v", err)
 		}
-	case <-time.After(4 * time.Second): // a form may take longer than that to arrive
+	case <-time.After(4 * time.Second): // a form has more time than that to arrive
 		t.Errorf("it still runs after %v", time.Since(began))
 	}
 }
 
-// must returns what a call returned, and ends a test where it failed.
+// must returns the value of a call, or ends the test if it failed.
 func must[T any](v T, err error) func(t *testing.T) T {
 	return func(t *testing.T) T {
 		t.Helper()
@@ -199,7 +205,7 @@ func must[T any](v T, err error) func(t *testing.T) T {
 	}
 }
 
-func TestTheDemoNeverTouchesSomebodysYard(t *testing.T) {
+func TestDemoNeverReplacesARealYard(t *testing.T) {
 	t.Parallel()
 	dir := filepath.Join(t.TempDir(), "yard")
 	if _, err := run(t, serveCommand(quiet), "", "--data", dir, "--addr", "127.0.0.1:0"); err != nil {
@@ -207,7 +213,8 @@ func TestTheDemoNeverTouchesSomebodysYard(t *testing.T) {
 	}
 	before, _ := os.Stat(filepath.Join(dir, store.FileName))
 	for _, args := range [][]string{{"--data", dir}, {"--data", dir, "--fresh"}} {
-		if _, err := run(t, demoCommand(quiet), "", append(args, "--addr", "127.0.0.1:0")...); err == nil || !strings.Contains(err.Error(), "a yard of your own") {
+		if _, err := run(t, demoCommand(quiet), "", append(args, "--addr", "127.0.0.1:0")...); err == nil ||
+			!strings.Contains(err.Error(), "a yard of your own") {
 			t.Errorf("%v: %v", args, err)
 		}
 	}
@@ -216,8 +223,8 @@ func TestTheDemoNeverTouchesSomebodysYard(t *testing.T) {
 	}
 }
 
-// A mark left in a folder with other things would let a later demo remove a yard that is put there.
-func TestARefusedFolderIsNotMarkedAsADemo(t *testing.T) {
+// A mark left in a folder with other files would let a later demo remove a yard put there.
+func TestRefusedFolderIsNotMarkedAsADemo(t *testing.T) {
 	t.Parallel()
 	dir := t.TempDir()
 	if err := os.WriteFile(filepath.Join(dir, "letters.txt"), []byte("mine"), 0o600); err != nil {
@@ -231,31 +238,47 @@ func TestARefusedFolderIsNotMarkedAsADemo(t *testing.T) {
 	}
 }
 
-func TestTheDemoIsKeptAndBegunAnew(t *testing.T) {
+func TestDemoIsKeptOrRecreated(t *testing.T) {
 	t.Parallel()
 	dir := filepath.Join(t.TempDir(), "demo")
 	for _, c := range []struct {
 		args []string
 		says string
-	}{{nil, "Yard Bloom is at"}, {nil, "Going on with the demo data"}, {[]string{"--fresh"}, "Yard Bloom is at"}} {
-		out, err := run(t, demoCommand(quiet), "", append(c.args, "--data", dir, "--addr", "127.0.0.1:0", "--clock", "2026-05-12T09:40:00+02:00")...)
+	}{{nil, "Yard Bloom is at"}, {nil, "Using the demo data"}, {[]string{"--fresh"}, "Yard Bloom is at"}} {
+		out, err := run(t, demoCommand(quiet), "", append(c.args, "--data", dir, "--addr", "127.0.0.1:0", "--clock",
+			"2026-05-12T09:40:00+02:00")...)
 		if err != nil || !strings.Contains(out, c.says) {
 			t.Errorf("%v: %q, %v", c.args, out, err)
 		}
 	}
-	// A start that was killed while it filled the folder is begun again, not refused.
+	// A demo that was killed while it was filled is filled again, not refused.
 	if err := mark(dir, demoUnfinished); err != nil {
 		t.Fatal(err)
 	}
-	if out, err := run(t, demoCommand(quiet), "", "--data", dir, "--addr", "127.0.0.1:0"); err != nil || strings.Contains(out, "Going on") {
+	if out, err := run(t, demoCommand(quiet), "", "--data", dir, "--addr", "127.0.0.1:0"); err != nil || strings.Contains(out, "Using the demo data") {
 		t.Errorf("after a killed first start: %q, %v", out, err)
+	}
+	// A demo folder of an older version is filled again, with a sentence.
+	db, err := sqlx.Open("sqlite", filepath.Join(dir, store.FileName))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := db.Exec(`UPDATE goose_db_version SET version_id = 11 WHERE version_id = 12`); err != nil {
+		t.Fatal(err)
+	}
+	if err := db.Close(); err != nil {
+		t.Fatal(err)
+	}
+	out, err := run(t, demoCommand(quiet), "", "--data", dir, "--addr", "127.0.0.1:0")
+	if err != nil || !strings.Contains(out, "are from an older version and are recreated") || strings.Contains(out, "Using the demo data") {
+		t.Errorf("an older demo: %q, %v", out, err)
 	}
 	if _, err := run(t, demoCommand(quiet), "", "--data", dir, "--clock", "noon"); err == nil {
 		t.Error("a clock at noon was accepted")
 	}
 }
 
-func TestAYardIsBackedUpAndRestored(t *testing.T) {
+func TestBackupAndRestore(t *testing.T) {
 	t.Parallel()
 	dir, file, other := filepath.Join(t.TempDir(), "yard"), filepath.Join(t.TempDir(), "copy.db"), filepath.Join(t.TempDir(), "other")
 	if _, err := run(t, backupCommand(), "", file, "--data", dir); err == nil || !strings.Contains(err.Error(), "no yard") {
@@ -269,9 +292,9 @@ func TestAYardIsBackedUpAndRestored(t *testing.T) {
 		args []string
 		says string
 	}{
-		{backupCommand, []string{file, "--data", dir}, "is whole"},
+		{backupCommand, []string{file, "--data", dir}, "verified backup"},
 		{restoreCommand, []string{file, "--data", other}, "0 brews"},
-		{restoreCommand, []string{file, "--data", dir, "--replace"}, "is kept as"},
+		{restoreCommand, []string{file, "--data", dir, "--replace"}, "was renamed to"},
 	} {
 		if out, err := run(t, c.make(), "", c.args...); err != nil || !strings.Contains(out, c.says) {
 			t.Errorf("%v: %q, %v", c.args, out, err)
@@ -282,7 +305,7 @@ func TestAYardIsBackedUpAndRestored(t *testing.T) {
 	}
 }
 
-func TestABusyAddressIsNamed(t *testing.T) {
+func TestBusyAddressIsReported(t *testing.T) {
 	t.Parallel()
 	l, err := net.Listen("tcp", "127.0.0.1:0")
 	if err != nil {
@@ -295,11 +318,11 @@ func TestABusyAddressIsNamed(t *testing.T) {
 	}
 }
 
-const recipeFile = `{"format": "yardbloom-recipe", "version": 1, "coffee": {"roast": "medium-light"},
+const recipeFile = `{"format": "yardbloom-recipe", "version": 3, "coffee": {"roast": "medium-light"},
 	"brewer": {"kind": "open-cone", "material": "plastic", "filter": "standard paper", "holds_g": 480}, "grinder": {"burrs": "hand mill"},
-	"dose_g": 18, "grind_um": 650, "rinse": true, "steps": [
-	{"do": "pour", "at_s": 0, "water_g": 54, "rate_g_s": 5, "temperature_c": 95, "height": "mid"},
-	{"do": "pour", "at_s": 40, "water_g": 243, "rate_g_s": 5, "temperature_c": 95, "height": "mid"}]}`
+	"dose_g": 18, "water_g": 297, "grind_um": 650, "rinse": true, "pours": [
+	{"bloom": true, "start_s": 0, "water_g": 54, "rate_g_s": 5, "temperature_c": 95, "height": "mid"},
+	{"start_s": 40, "water_g": 243, "rate_g_s": 5, "temperature_c": 95, "height": "mid"}]}`
 
 func TestSimulatePrintsASummaryAndCurves(t *testing.T) {
 	t.Parallel()
@@ -322,12 +345,12 @@ func TestSimulatePrintsASummaryAndCurves(t *testing.T) {
 	}
 }
 
-// The ice, the kettle and a pour that waits for the bed must reach the model.
-func TestSimulateKnowsWhatIsBelowAndBehind(t *testing.T) {
+// Ice, kettle and a pour that waits for the bed are passed to the model.
+func TestSimulateUsesIceAndKettle(t *testing.T) {
 	t.Parallel()
 	ask := func(changes ...string) (s summary) {
 		t.Helper()
-		text := strings.NewReplacer(append(changes, `"version": 1`, `"version": 2`)...).Replace(recipeFile)
+		text := strings.NewReplacer(changes...).Replace(recipeFile)
 		out, err := run(t, simulateCommand(), text, "-")
 		if err != nil || json.Unmarshal([]byte(out), &s) != nil {
 			t.Fatalf("%v: %s", err, out)
@@ -335,26 +358,29 @@ func TestSimulateKnowsWhatIsBelowAndBehind(t *testing.T) {
 		return s
 	}
 	hot := ask()
-	iced := ask(`"rinse": true`, `"below": {"carafe": "glass", "ice_g": 100, "ice_c": -18, "wanted_c": 6}`)
-	// As much ice as it says must leave the cup that cold.
-	if exact := ask(`"rinse": true`, fmt.Sprintf(`"below": {"carafe": "glass", "ice_g": %v, "ice_c": -18}`, *iced.IceForG)); exact.CupC < 5 || exact.CupC > 7.5 || exact.IceLeftG != 0 {
+	iced := ask(`"rinse": true`, `"carafe": {"material": "glass"}, "ice": {"mass_g": 100, "temperature_c": -18, "wanted_c": 6}`)
+	// The recommended amount of ice gives a cup of the wanted temperature.
+	if exact := ask(`"rinse": true`, fmt.Sprintf(`"carafe": {"material": "glass"}, "ice": {"mass_g": %v, "temperature_c": -18}`,
+		*iced.IceForG)); exact.CupC < 5 || exact.CupC > 7.5 || exact.IceLeftG != 0 {
 		t.Errorf("%v g of ice for 6 °C end at %v °C with %v g left", *iced.IceForG, exact.CupC, exact.IceLeftG)
 	}
 	if iced.CupC > hot.CupC-20 || iced.BeverageG < iced.BrewedG+99 || iced.TDSPercent >= iced.BrewedTDS || iced.IceLeftG != 0 {
 		t.Errorf("over 100 g of ice: %+v", iced)
 	}
-	if full := ask(`"rinse": true`, `"below": {"carafe": "glass", "ice_g": 600, "ice_c": -18}`); full.CupC != 0 || full.IceLeftG < 100 {
-		t.Errorf("over 600 g of ice: %+v", full)
+	if full := ask(`"rinse": true`, `"carafe": {"material": "glass"}, "ice": {"mass_g": 280, "temperature_c": -18}`); full.CupC != 0 ||
+		full.IceLeftG < 10 {
+		t.Errorf("over 280 g of ice: %+v", full)
 	}
 	cooling := ask(`"rinse": true`, `"rinse": true, "kettle": {"thermostat": false, "holds_g": 600}`)
 	if cooling.Pours[1].TemperatureC >= 94 || cooling.EYPercent >= hot.EYPercent {
 		t.Errorf("from a kettle that cools: %+v", cooling)
 	}
-	waits := ask(`"at_s": 40`, `"when": "drained", "at_s": 60`)
+	waits := ask(`"start_s": 40`, `"when": "drained", "start_s": 60`)
 	if waits.Pours[1].StartS >= 60 || waits.Pours[1].AboveMM > 0.5 {
 		t.Errorf("waiting for the bed: %+v", waits.Pours)
 	}
-	if crowded := ask(`"at_s": 40`, `"at_s": 8`); len(crowded.Warnings) == 0 || !strings.Contains(crowded.Warnings[0], "the next pour is due at 0:08") {
+	if crowded := ask(`"start_s": 40`, `"start_s": 8`); len(crowded.Warnings) == 0 ||
+		!strings.Contains(crowded.Warnings[0], "the next pour is due at 0:08") {
 		t.Errorf("pours that overlap: %q", crowded.Warnings)
 	}
 	stalled := ask(`"grind_um": 650`, `"grind_um": 200`, `"hand mill"`, `"blade"`)
@@ -363,10 +389,12 @@ func TestSimulateKnowsWhatIsBelowAndBehind(t *testing.T) {
 	}
 }
 
-func TestSimulateNamesWhatItCannotUse(t *testing.T) {
+func TestSimulateReportsInvalidFields(t *testing.T) {
 	t.Parallel()
 	for _, c := range []struct{ from, to, says string }{
-		{`"dose_g": 18`, `"dose_g": 2`, "dose_g: it is 2; it can be 5 at the least"}, {`"version": 1`, `"version": 9`, "version: \"9\" this version of the format is not known"}, {`"temperature_c": 95`, `"temperature_c": 140`, "steps[0].temperature_c: it is 140"},
+		{`"dose_g": 18`, `"dose_g": 2`, "dose_g: it is 2; it can be at least 5"},
+		{`"version": 3`, `"version": 9`, "version: \"9\" is not a known version of the format"},
+		{`"temperature_c": 95`, `"temperature_c": 140`, "pours[0].temperature_c: it is 140"},
 	} {
 		_, err := run(t, simulateCommand(), strings.Replace(recipeFile, c.from, c.to, 1), "-")
 		var bad badInput
@@ -381,11 +409,12 @@ func TestSimulateNamesWhatItCannotUse(t *testing.T) {
 	}
 }
 
-// What a yard has taught can be printed, written into a file and used on a recipe: its
-// errors are then smaller. A file that is none is refused with status 2.
-func TestAYardLearnsAndItsBeliefsAreUsed(t *testing.T) {
+// The beliefs of a yard can be printed, written to a file and used with a recipe, whose errors are then
+// smaller. An invalid file gives exit status 2.
+func TestLearnAndUseBeliefs(t *testing.T) {
 	t.Parallel()
-	dir, file, recipe := filepath.Join(t.TempDir(), "demo"), filepath.Join(t.TempDir(), "beliefs.json"), filepath.Join(t.TempDir(), "recipe.json")
+	dir, file, recipe := filepath.Join(t.TempDir(), "demo"), filepath.Join(t.TempDir(), "beliefs.json"),
+		filepath.Join(t.TempDir(), "recipe.json")
 	if _, err := run(t, demoCommand(quiet), "", "--data", dir, "--addr", "127.0.0.1:0"); err != nil {
 		t.Fatal(err)
 	}
@@ -413,8 +442,10 @@ func TestAYardLearnsAndItsBeliefsAreUsed(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	for name, text := range map[string]string{"nothing": "", "no JSON": "beliefs", "another format": "{}", "no covariance": strings.Replace(string(kept), `"covariance"`, `"other"`, 1),
-		"a strange name": strings.Replace(string(kept), "size_ln", "sighs_ln", 1), "a mean beyond all": strings.Replace(string(kept), `"mean": `, `"mean": 1e9, "was": `, 1),
+	for name, text := range map[string]string{"nothing": "", "no JSON": "beliefs", "another format": "{}",
+		"no covariance":     strings.Replace(string(kept), `"covariance"`, `"other"`, 1),
+		"a strange name":    strings.Replace(string(kept), "size_ln", "sighs_ln", 1),
+		"a mean beyond all": strings.Replace(string(kept), `"mean": `, `"mean": 1e9, "was": `, 1),
 		"an odd covariance": strings.Replace(string(kept), "[\n      ", "[\n      -", 1)} {
 		if err := os.WriteFile(file, []byte(text), 0o600); err != nil {
 			t.Fatal(err)
@@ -429,12 +460,14 @@ func TestAYardLearnsAndItsBeliefsAreUsed(t *testing.T) {
 	}
 }
 
-// pathFile is two brews of a bag: a sour one, and one ground finer that is still sour.
+// pathFile returns the path of a bag: a sour brew, and one ground finer that is still sour.
 func pathFile(change ...string) string {
 	brew := func(n int, grind, taste string) string {
-		return fmt.Sprintf(`{"n": %d, "recipe": %s, "cup": {"drawdown_s": 200, "beverage_g": 258, "tds_percent": [1.24, 1.26, 1.25], "bed": "flat", "taste": {%s}, "mark": 5}}`, n, strings.Replace(recipeFile, `"grind_um": 650`, `"grind_um": `+grind, 1), taste)
+		return fmt.Sprintf(`{"n": %d, "recipe": %s, "cup": {"drawdown_s": 200, "beverage_g": 258, "tds_percent": [1.24, 1.26, 1.25],
+			"bed": "flat", "taste": {%s}, "mark": 5}}`, n, strings.Replace(recipeFile, `"grind_um": 650`, `"grind_um": `+grind, 1), taste)
 	}
-	out := `{"format": "yardbloom-path", "version": 1, "person": {"turns_first": "grind"}, "brews": [` + brew(1, "700", `"acidity": 5, "sweetness": 1, "body": 3`) + "," + brew(2, "660", `"acidity": 4, "sweetness": 2, "body": 3`) + "]}"
+	out := `{"format": "yardbloom-path", "version": 1, "person": {"turns_first": "grind"}, "brews": [` +
+		brew(1, "700", `"acidity": 5, "sweetness": 1, "body": 3`) + "," + brew(2, "660", `"acidity": 4, "sweetness": 2, "body": 3`) + "]}"
 	for i := 0; i+1 < len(change); i += 2 {
 		out = strings.Replace(out, change[i], change[i+1], 1)
 	}
@@ -460,7 +493,8 @@ func TestNextAdvisesOnAPath(t *testing.T) {
 	if err != nil || json.Unmarshal([]byte(out), &a) != nil {
 		t.Fatalf("%v: %s", err, out)
 	}
-	if a.Do != "change" || a.Cause != "too little" || a.Change == nil || a.Change.Knob != "grind" || a.Change.To >= a.Change.From || a.Change.EY <= 0 || a.Change.Helps < 0.5 || len(a.Change.InMarks) == 0 {
+	if a.Do != "change" || a.Cause != "too little" || a.Change == nil || a.Change.Knob != "grind" || a.Change.To >= a.Change.From ||
+		a.Change.EY <= 0 || a.Change.Helps < 0.5 || len(a.Change.InMarks) == 0 {
 		t.Errorf("sour twice: %s", out)
 	}
 	if len(a.Signs) < 4 || len(a.Map.Cups) != 2 || a.Probability < 0.3 {
@@ -484,8 +518,8 @@ func TestNextAdvisesOnAPath(t *testing.T) {
 	}
 }
 
-// A first start that was killed at any moment leaves nothing behind that stops the next one.
-func TestAKilledFirstStartIsCleared(t *testing.T) {
+// A first start killed at any moment does not stop the next one.
+func TestKilledFirstStartIsCleared(t *testing.T) {
 	dir := t.TempDir()
 	if err := mark(dir, demoUnfinished); err != nil {
 		t.Fatal(err)

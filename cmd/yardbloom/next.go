@@ -11,10 +11,10 @@ import (
 func nextCommand() *cobra.Command {
 	return &cobra.Command{
 		Use:   "next PATH.json",
-		Short: "Say what to change next, from the path of a bag (- for standard input), as JSON with its reasons",
+		Short: "Advise on the last brew of a bag's path (- for standard input) and print JSON with the reasons",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			in, done, err := opened(cmd, args[0])
+			in, done, err := openInput(cmd, args[0])
 			if err != nil {
 				return err
 			}

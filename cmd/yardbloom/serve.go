@@ -16,6 +16,7 @@ import (
 	"yardbloom/core/gear"
 	"yardbloom/store"
 	"yardbloom/web"
+	"yardbloom/yard"
 )
 
 const defaultAddr = "127.0.0.1:8417"
@@ -34,13 +35,14 @@ func serveCommand(logger func() *slog.Logger) *cobra.Command {
 			}
 			defer st.Close()
 			if st.New {
-				fmt.Fprintf(cmd.OutOrStdout(), "Began a new, empty yard in %s. If you expected your brews here, stop and check --data.\n", dir)
+				fmt.Fprintf(cmd.OutOrStdout(), "Created a new, empty yard in %s. If you expected your brews here, stop and check --data.\n",
+					dir)
 				if err := addStarterGear(cmd.Context(), st); err != nil {
 					return err
 				}
 			}
 			log := logger()
-			config := web.Config{Store: st, Log: log, Now: time.Now, Uptime: uptime}
+			of, config := yard.Config{Store: st, Log: log, Now: time.Now, Uptime: uptime}, web.Config{}
 			if err := who.apply(cmd.Context(), cmd.OutOrStdout(), &config, st, dir); err != nil {
 				return err
 			}
@@ -49,7 +51,7 @@ func serveCommand(logger func() *slog.Logger) *cobra.Command {
 			background.Go(func() { backUpDaily(ctx, st, log) })
 			background.Go(func() { checkAfterUncleanEnd(ctx, st, log) })
 			defer func() { cancel(); background.Wait() }()
-			return listen(ctx, cmd.OutOrStdout(), who.addr, config)
+			return listen(ctx, cmd.OutOrStdout(), who.addr, of, config)
 		},
 	}
 	dataFlag(c, &dir, "folder of the database; made where it is missing")
@@ -89,26 +91,32 @@ func addStarterGear(ctx context.Context, st *store.Store) error {
 	return st.AddGear(ctx, brewers, grinders, kettles)
 }
 
-// listen serves until the context ends, then gives requests a second to finish. Readings that
-// are still in memory are stored before it returns.
-func listen(ctx context.Context, out io.Writer, addr string, c web.Config) error {
+// listen opens the yard and serves it until the context ends, then gives requests a second to
+// finish. Readings that are still in memory are stored before it returns.
+func listen(ctx context.Context, out io.Writer, addr string, of yard.Config, c web.Config) error {
 	listener, err := net.Listen("tcp", addr)
 	if err != nil {
 		return fmt.Errorf("cannot listen on %s (is it in use? choose another with --addr): %w", addr, err)
 	}
 	defer listener.Close()
+	y, err := yard.Open(ctx, of)
+	if err != nil {
+		return err
+	}
+	closeYard := sync.OnceFunc(y.Close) // a second call waits for the first
+	defer closeYard()
+	c.Yard = y
 	handler, err := web.New(c)
 	if err != nil {
 		return err
 	}
-	closeHandler := sync.OnceFunc(handler.Close) // a second call waits for the first
-	defer closeHandler()
 	srv := &http.Server{Handler: handler, ReadHeaderTimeout: 5 * time.Second, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10,
-		ErrorLog: slog.NewLogLogger(c.Log.Handler(), slog.LevelWarn)}
-	srv.RegisterOnShutdown(closeHandler)
+		ErrorLog: slog.NewLogLogger(of.Log.Handler(), slog.LevelWarn)}
+	srv.RegisterOnShutdown(closeYard)
 	fmt.Fprintf(out, "Yard Bloom is at http://%s\n", listener.Addr())
 	if c.SignIn {
-		fmt.Fprintln(out, "It asks for the yard's password. It speaks plain HTTP: on a network you do not trust, put a proxy with TLS in front.")
+		fmt.Fprintln(out, "A password is required. The connection is plain HTTP: on a network you do not trust, put a proxy with TLS "+
+			"in front.")
 	}
 	failed := make(chan error, 1)
 	go func() { failed <- srv.Serve(listener) }()
@@ -123,18 +131,18 @@ func listen(ctx context.Context, out io.Writer, addr string, c web.Config) error
 	if srv.Shutdown(stopping) == nil {
 		return nil
 	}
-	return srv.Close() // what is still being sent was not acknowledged
+	return srv.Close() // unfinished responses were not acknowledged
 }
 
 func passwordCommand() *cobra.Command {
 	var dir string
 	c := &cobra.Command{
 		Use:   "password --data DIR",
-		Short: "Set the password that is asked for from other machines (read from standard input)",
+		Short: "Set the password for access from other machines (read from standard input)",
 		Args:  cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			if info, err := os.Stdin.Stat(); err == nil && info.Mode()&os.ModeCharDevice != 0 {
-				fmt.Fprint(cmd.OutOrStdout(), "New password for the yard (it will be seen as you type): ")
+				fmt.Fprint(cmd.OutOrStdout(), "New password for the yard (visible as you type): ")
 			}
 			password, err := readLine(cmd.InOrStdin())
 			if err != nil {
@@ -142,7 +150,7 @@ func passwordCommand() *cobra.Command {
 			}
 			const least = 10
 			if len([]rune(password)) < least {
-				return fmt.Errorf("a password has at least %d letters; this has %d", least, len([]rune(password)))
+				return fmt.Errorf("a password must have at least %d letters; this one has %d", least, len([]rune(password)))
 			}
 			st, err := store.Open(cmd.Context(), dir)
 			if err != nil {

@@ -19,7 +19,7 @@ import (
 	"yardbloom/exchange"
 )
 
-// summary is what simulate prints: the figures of a brew, rounded to what they mean.
+// summary is the output of simulate: the figures of a brew, rounded to their precision.
 type summary struct {
 	DrawdownS    float64              `json:"drawdown_s"`
 	DrawdownErr  float64              `json:"drawdown_standard_error"`
@@ -51,7 +51,7 @@ type summary struct {
 	Curves       map[string][]float64 `json:"curves,omitempty"`
 }
 
-// pour is how one pour came about.
+// pour is the result of one pour.
 type pour struct {
 	StartS       float64 `json:"start_s"`
 	EndS         float64 `json:"end_s"`
@@ -60,7 +60,7 @@ type pour struct {
 	DryS         float64 `json:"bed_dry_for_s"`
 }
 
-// anyDay is the clock of a recipe file: it only dates the coffee, whose age is in the file.
+// anyDay is the date of the simulation. It only dates the coffee, whose age is in the file.
 var anyDay = time.Date(2000, 1, 1, 0, 0, 0, 0, time.UTC)
 
 func simulateCommand() *cobra.Command {
@@ -70,7 +70,7 @@ func simulateCommand() *cobra.Command {
 		Short: "Predict a brew from a recipe file (- for standard input) and print a JSON summary",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			in, done, err := opened(cmd, args[0])
+			in, done, err := openInput(cmd, args[0])
 			if err != nil {
 				return err
 			}
@@ -90,9 +90,9 @@ func simulateCommand() *cobra.Command {
 					return inputError(err)
 				}
 			}
-			f, err := forecast.Of(q)
+			f, err := forecast.Predict(q)
 			if err != nil {
-				return inputError(exchange.Located(err))
+				return inputError(exchange.WithPath(err))
 			}
 			switch curves {
 			case "", "json":
@@ -100,17 +100,17 @@ func simulateCommand() *cobra.Command {
 			case "csv":
 				return printCurves(cmd.OutOrStdout(), f)
 			default:
-				return badInput{fmt.Errorf("--curves is csv or json, not %q", curves)}
+				return badInput{fmt.Errorf("--curves must be csv or json, not %q", curves)}
 			}
 		},
 	}
-	c.Flags().StringVar(&beliefs, "beliefs", "", "file of what a yard has taught (yardbloom learn --write)")
-	c.Flags().StringVar(&curves, "curves", "", "add the curves: json in the summary, csv instead of it")
+	c.Flags().StringVar(&beliefs, "beliefs", "", "file of beliefs (yardbloom learn --write)")
+	c.Flags().StringVar(&curves, "curves", "", "print the curves: json within the summary, csv instead of it")
 	return c
 }
 
-// opened is a file to read, or standard input for -. It is to be closed with done.
-func opened(cmd *cobra.Command, name string) (in io.Reader, done func() error, err error) {
+// openInput returns a file to read, or standard input for -. The caller calls done afterwards.
+func openInput(cmd *cobra.Command, name string) (in io.Reader, done func() error, err error) {
 	if name == "-" {
 		return cmd.InOrStdin(), func() error { return nil }, nil
 	}
@@ -121,7 +121,7 @@ func opened(cmd *cobra.Command, name string) (in io.Reader, done func() error, e
 	return f, f.Close, nil
 }
 
-// badInput is an error of what was given, not of the program: exit status 2.
+// badInput is an error of the input: exit status 2.
 type badInput struct{ error }
 
 func (e badInput) Unwrap() error { return e.error }
@@ -139,11 +139,15 @@ func summarise(doc exchange.Recipe, q forecast.Question, f forecast.Forecast) su
 		return func(v float64) float64 { return units.Round(v, decimals) }
 	}
 	whole, tenth, hundredth, thousandth := to(0), to(1), to(2), to(3)
-	s := summary{DrawdownS: tenth(float64(f.Drawdown)), DrawdownErr: whole(float64(f.DrawdownError)), Drained: f.Drained, FirstDripS: tenth(float64(f.FirstDrip)), BedDryS: tenth(float64(f.Dry)),
-		BeverageG: tenth(float64(f.Beverage)), BrewedG: tenth(float64(f.Brewed)), IceLeftG: tenth(float64(f.IceLeft)), RetainedGG: hundredth(f.Retained),
-		TDSPercent: thousandth(f.TDS), BrewedTDS: thousandth(f.BrewedTDS), EYPercent: hundredth(f.Yield.Value), EYError: hundredth(f.Yield.Error),
+	s := summary{DrawdownS: tenth(float64(f.Drawdown)), DrawdownErr: whole(float64(f.DrawdownError)), Drained: f.Drained,
+		FirstDripS: tenth(float64(f.FirstDrip)), BedDryS: tenth(float64(f.Dry)),
+		BeverageG: tenth(float64(f.Beverage)), BrewedG: tenth(float64(f.Brewed)), IceLeftG: tenth(float64(f.IceLeft)),
+		RetainedGG: hundredth(f.Retained),
+		TDSPercent: thousandth(f.TDS), BrewedTDS: thousandth(f.BrewedTDS), EYPercent: hundredth(f.Yield.Value),
+		EYError:    hundredth(f.Yield.Error),
 		BelowShare: hundredth(f.Below), AboveShare: hundredth(f.Above),
-		Balance:    map[string]float64{"bright": hundredth(f.Balance.Bright), "sweet": hundredth(f.Balance.Sweet), "bitter": hundredth(f.Balance.Bitter)},
+		Balance: map[string]float64{"bright": hundredth(f.Balance.Bright), "sweet": hundredth(f.Balance.Sweet),
+			"bitter": hundredth(f.Balance.Bitter)},
 		TopLevelMM: whole(f.TopLevel), RimMM: whole(f.Rim), BedMM: whole(f.BedHeight), SlurryMeanC: tenth(float64(f.SlurryMean)),
 		SlurryPeakC: tenth(float64(f.SlurryPeak)), CupC: tenth(float64(f.CupTemp)), Warnings: []string{}}
 	if f.Overflow >= 0 {
@@ -151,7 +155,8 @@ func summarise(doc exchange.Recipe, q forecast.Question, f forecast.Forecast) su
 		s.OverflowS = &over
 	}
 	for _, p := range f.Pours {
-		s.Pours = append(s.Pours, pour{tenth(float64(p.Start)), tenth(float64(p.End)), tenth(float64(p.Temperature)), tenth(p.Above), tenth(float64(p.Dry))})
+		s.Pours = append(s.Pours, pour{tenth(float64(p.Start)), tenth(float64(p.End)), tenth(float64(p.Temperature)), tenth(p.Above),
+			tenth(float64(p.Dry))})
 	}
 	for _, w := range append(recipe.Check(q.Recipe, q.Gear, units.Prefs{}), forecast.Check(q, f, units.Prefs{})...) {
 		s.Warnings = append(s.Warnings, w.Text)

@@ -24,17 +24,18 @@ func standinCommand() *cobra.Command {
 	var seed uint64
 	c := &cobra.Command{
 		Use:   "standin scale|kettle|refractometer",
-		Short: "Be a device: speak the device protocol as a real one would",
-		Long:  "Be a device: speak the device protocol (docs/formats.md) over TCP, and over WebSocket where --ws is given. With --pour a hand pours a recipe onto the scale, four seconds after it was tared.",
-		Args:  cobra.ExactArgs(1),
+		Short: "Simulate a device with the device protocol",
+		Long: "Simulate a device: serve the device protocol (docs/formats.md) over TCP, and over WebSocket with --ws. With --pour " +
+			"a hand pours a recipe onto the scale, four seconds after it was tared.",
+		Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			kind := gear.DeviceKind(args[0])
 			if !slices.Contains(gear.DeviceKinds(), kind) {
-				return badInput{fmt.Errorf("a stand-in is one of %v; got %q", gear.DeviceKinds(), args[0])}
+				return badInput{fmt.Errorf("the stand-in must be one of %v; got %q", gear.DeviceKinds(), args[0])}
 			}
 			s := device.New(kind, seed)
 			if kind == gear.Scale {
-				scale := device.NewScaleOnABench(seed, noise)
+				scale := device.NewBenchScale(seed, noise)
 				scale.Drain(battery)
 				if recipe != "" {
 					if err := pours(scale, recipe, manner, seed); err != nil {
@@ -48,19 +49,19 @@ func standinCommand() *cobra.Command {
 	}
 	c.Flags().StringVar(&tcp, "tcp", "127.0.0.1:8418", "address to listen on for TCP")
 	c.Flags().StringVar(&ws, "ws", "", "address to listen on for WebSocket; empty: none")
-	c.Flags().StringVar(&recipe, "pour", "", "recipe file that a hand pours onto the scale")
-	c.Flags().StringVar(&manner, "manner", "usual", "whose hand: practised, usual, hurried or heavy")
-	c.Flags().Float64Var(&noise, "noise", 1, "of the scale, against an ordinary one")
-	c.Flags().Float64Var(&battery, "battery", 82, "percent left in the scale")
-	c.Flags().Uint64Var(&seed, "seed", 1, "the same seed behaves the same")
+	c.Flags().StringVar(&recipe, "pour", "", "recipe file for a simulated hand to pour onto the scale")
+	c.Flags().StringVar(&manner, "manner", "usual", "manner of the hand: practised, usual, hurried or heavy")
+	c.Flags().Float64Var(&noise, "noise", 1, "noise of the scale, relative to an ordinary one")
+	c.Flags().Float64Var(&battery, "battery", 82, "battery level of the scale, percent")
+	c.Flags().Uint64Var(&seed, "seed", 1, "seed of the simulation")
 	return c
 }
 
-// pours lets a hand pour the recipe of a file onto a scale.
-func pours(scale *device.ScaleOnABench, path, manner string, seed uint64) error {
+// pours lets a simulated hand pour the recipe of a file onto a scale.
+func pours(scale *device.BenchScale, path, manner string, seed uint64) error {
 	m, ok := device.Manners[manner]
 	if !ok {
-		return badInput{fmt.Errorf("a manner is practised, usual, hurried or heavy; got %q", manner)}
+		return badInput{fmt.Errorf("the manner must be practised, usual, hurried or heavy; got %q", manner)}
 	}
 	file, err := os.Open(path)
 	if err != nil {
@@ -73,14 +74,14 @@ func pours(scale *device.ScaleOnABench, path, manner string, seed uint64) error 
 	}
 	q := doc.Question(anyDay)
 	var f forecast.Forecast
-	if err := f.Ask(q); err != nil {
+	if err := f.Run(q); err != nil {
 		return badInput{err}
 	}
 	scale.Pour(device.NewHand(seed, m, q), f.Plan)
 	return nil
 }
 
-// standIn serves a stand-in until the command is ended.
+// standIn serves a stand-in until the command ends.
 func standIn(cmd *cobra.Command, s device.StandIn, tcp, ws string) error {
 	ctx := cmd.Context()
 	l, err := net.Listen("tcp", tcp)

@@ -13,9 +13,9 @@ import (
 	"time"
 )
 
-// A stand-in of the command line is a device for whoever connects: it says what it is, is
-// tared, and has a hand that pours a recipe.
-func TestAStandInIsADeviceForOthers(t *testing.T) {
+// A stand-in of the command line is a device for any client: it identifies itself, can be tared, and has a
+// hand that pours a recipe.
+func TestStandInServesClients(t *testing.T) {
 	t.Parallel()
 	recipe := filepath.Join(t.TempDir(), "recipe.json")
 	if err := os.WriteFile(recipe, []byte(recipeFile), 0o600); err != nil {
@@ -23,14 +23,14 @@ func TestAStandInIsADeviceForOthers(t *testing.T) {
 	}
 	ctx, stop := context.WithCancel(t.Context())
 	defer stop()
-	var out said
+	var out output
 	c := standinCommand()
 	c.SetOut(&out)
 	c.SetArgs([]string{"scale", "--tcp", "127.0.0.1:0", "--ws", "127.0.0.1:0", "--pour", recipe, "--manner", "practised"})
 	ended := make(chan error, 1)
 	go func() { ended <- c.ExecuteContext(ctx) }()
 	addr := ""
-	for i := 0; i < 500 && addr == ""; i++ {
+	for i := 0; i < 6000 && addr == ""; i++ {
 		time.Sleep(10 * time.Millisecond)
 		if _, rest, ok := strings.Cut(out.String(), "tcp://"); ok && strings.Contains(rest, "ws://") {
 			addr, _, _ = strings.Cut(rest, "\n")
@@ -54,7 +54,7 @@ func TestAStandInIsADeviceForOthers(t *testing.T) {
 		}
 	}
 	if !poured {
-		t.Error("nobody poured after the tare")
+		t.Error("no water was poured after the tare")
 	}
 	stop()
 	if err := <-ended; err != nil {
@@ -62,7 +62,7 @@ func TestAStandInIsADeviceForOthers(t *testing.T) {
 	}
 }
 
-func TestAStandInSaysWhatItCannotBe(t *testing.T) {
+func TestInvalidStandInOptions(t *testing.T) {
 	t.Parallel()
 	for _, args := range [][]string{{"oven"}, {"scale", "--pour", "nowhere.json"}, {"scale", "--pour", "standin_test.go"}} {
 		c := standinCommand()

@@ -6,8 +6,8 @@ import (
 	"golang.org/x/sys/unix"
 )
 
-// uptime is the time since the machine started, with the time that it slept. Setting
-// the wall clock does not change it.
+// uptime returns the time since the machine started, including sleep. Setting the wall clock does not
+// change it.
 func uptime() time.Duration {
 	var t unix.Timespec
 	if err := unix.ClockGettime(unix.CLOCK_BOOTTIME, &t); err != nil {

@@ -4,6 +4,6 @@ package main
 
 import "time"
 
-// uptime is the time since the program started. On some systems it stands still while
-// the machine sleeps.
+// uptime returns the time since the program started. On some systems it does not advance while the machine
+// sleeps.
 func uptime() time.Duration { return time.Since(programStart) }

@@ -6,8 +6,7 @@ import (
 	"runtime/debug"
 )
 
-// version returns the version of the program, the commit it was built from where Go recorded
-// one, and the version of Go.
+// version returns the version of the program, its commit if known, and the version of Go.
 func version() string {
 	info, ok := debug.ReadBuildInfo()
 	if !ok {
@@ -16,7 +15,7 @@ func version() string {
 	return describe(info)
 }
 
-// describe returns what version prints for a build.
+// describe returns the output of version for a build.
 func describe(info *debug.BuildInfo) string {
 	settings := map[string]string{}
 	for _, s := range info.Settings {

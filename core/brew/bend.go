@@ -6,95 +6,94 @@ import (
 
 	"yardbloom/core/forecast"
 	"yardbloom/core/recipe"
+	"yardbloom/core/root"
 	"yardbloom/core/units"
 )
 
-// A Bent is a plan whose rest was worked out anew, and the change in a few words.
-type Bent struct {
-	Plan recipe.Plan
-	Said string
+// A Revision is a revised plan with a short description of the change.
+type Revision struct {
+	Plan        recipe.Plan
+	Description string
 }
 
 const (
-	// leastWater and leastTime are the smallest changes that are worth saying.
-	leastWater units.Grams   = 2
-	leastTime  units.Seconds = 3
-	// leastPour is the least that a pour is left with: a hand cannot pour less well.
-	leastPour units.Grams = 5
-	// handFree is the least time from the end of one pour to the next, s.
+	// minWater and leastTime are the smallest changes that are described.
+	minWater units.Grams   = 2
+	minTime  units.Seconds = 3
+	// minPour is the smallest amount left in a pour.
+	minPour units.Grams = 5
+	// handFree is the minimum time from the end of one pour to the next, s.
 	handFree units.Seconds = 3
-	// longestWait is how much longer than planned a wait may be stretched for the bed, s.
-	longestWait units.Seconds = 45
-	// mostMore is the most by which the water of a brew is changed for its strength or yield.
-	mostMore = 0.12
-	// kettleOff is how much cooler than wanted a kettle must be to count, K, and otherKettle
-	// from where on it cannot be the one that is poured from.
-	kettleOff, otherKettle units.Celsius = 1.5, 25
+	// maxWait is the maximum extension of a wait for the bed, s.
+	maxWait units.Seconds = 45
+	// maxExtraWater limits the relative change of the water of a brew to keep its strength or yield.
+	maxExtraWater = 0.12
+	// kettleTolerance is the temperature deficit from which a kettle matters, K; from otherKettle on, the
+	// thermometer belongs to another kettle.
+	kettleTolerance, otherKettle units.Celsius = 1.5, 25
 )
 
-// Bend works out how a running brew goes on after what happened so far: the rest of the
-// water so that the total, or by the person's habit the strength or the yield, still comes
-// out, and each pour when the bed is as it was meant to be then, by the brew model. kettle
-// is the water's temperature now, 0 where nobody knows. It returns false where the plan
-// stands, while a pour runs, and where the recipe lies outside the model's ranges.
-func (b Brew) Bend(now units.Seconds, kettle units.Celsius) (Bent, bool) {
+// Bend revises the rest of a running brew after what happened so far. It adjusts the remaining water so
+// that the total or, by the person's habit, the strength or the yield is kept, and times each pour so that
+// the bed is in the state that the plan had there, by the brew model. kettle is the current water
+// temperature, 0 if unknown. It returns false if the plan needs no change, while a pour runs, and if the
+// recipe is outside the model's range.
+func (b Brew) Bend(now units.Seconds, kettle units.Celsius) (Revision, bool) {
 	state := At(b.Plan, b.Events, now)
-	if b.Status != Running || state.Finished || state.Now().Does() {
-		return Bent{}, false
+	if b.Status != Running || state.Finished || state.Now().Busy() {
+		return Revision{}, false
 	}
 	next := state.Now().Step + 1
 	if next >= len(b.Plan.Steps) {
-		return Bent{}, false
+		return Revision{}, false
 	}
-	w := bending{brew: b, state: state, next: next, kettle: kettle}
-	if w.planned.AskRoughly(b.Sheet.Question(b.Started)) != nil {
-		return Bent{}, false
+	w := reviser{brew: b, state: state, next: next, kettle: kettle}
+	if w.planned.RunCoarse(b.Sheet.Question(b.Started)) != nil {
+		return Revision{}, false
 	}
-	w.steps = w.asItWas()
-	w.share(w.usual())
-	if !w.time() {
-		return Bent{}, false
+	w.steps = w.asPlanned()
+	w.distribute(w.plannedRest())
+	if !w.schedule() {
+		return Revision{}, false
 	}
 	if keep := b.Habits.Keep; keep != recipe.KeepTotal {
-		w.reach(keep)
-		w.time()
+		w.adjustWater(keep)
+		w.schedule()
 	}
 	p := w.plan()
-	said := w.say(p)
-	return Bent{p, said}, said != ""
+	said := w.describe(p)
+	return Revision{p, said}, said != ""
 }
 
-// bending is the work on one plan.
-type bending struct {
+// reviser is the revision of one plan.
+type reviser struct {
 	brew    Brew
 	state   State
-	next    int // the first step that lies ahead
+	next    int // index of the first step in the future
 	kettle  units.Celsius
 	steps   []recipe.Step
-	planned forecast.Forecast // of the plan as it was made
-	model   forecast.Forecast // of the steps as they are now
+	planned forecast.Forecast // for the original plan
+	model   forecast.Forecast // for the steps as revised so far
 }
 
-// asItWas are the steps with what happened in place of what was planned, and the plan as it
-// was made for those that lie ahead.
-func (w *bending) asItWas() []recipe.Step {
+// asPlanned returns the past steps as they happened and the future ones as originally planned.
+func (w *reviser) asPlanned() []recipe.Step {
 	steps := append(w.state.Steps()[:w.next:w.next], w.brew.Plan.Steps[w.next:]...)
 	for i := w.next; i < len(steps) && w.kettle > 0; i++ {
-		if off := steps[i].Temperature - w.kettle; off > kettleOff && off < otherKettle && (i == w.next || !w.brew.Gear.Kettle.Thermostat) {
+		if off := steps[i].Temperature - w.kettle; off > kettleTolerance && off < otherKettle && (i == w.next || !w.brew.Gear.Kettle.Thermostat) {
 			steps[i].Temperature = w.kettle
 		}
 	}
 	return steps
 }
 
-// usual is the water that is left of the planned total.
-func (w *bending) usual() units.Grams {
+// plannedRest returns the rest of the planned total.
+func (w *reviser) plannedRest() units.Grams {
 	return w.brew.Plan.Steps[len(w.brew.Plan.Steps)-1].Total - w.steps[w.next-1].Total
 }
 
-// share gives the pours that lie ahead so much water between them, in the proportions in
-// which it was planned.
-func (w *bending) share(left units.Grams) {
+// distribute divides an amount of water among the future pours, in their planned proportions.
+func (w *reviser) distribute(left units.Grams) {
 	var planned units.Grams
 	for _, s := range w.brew.Plan.Steps[w.next:] {
 		planned += s.Water
@@ -107,9 +106,9 @@ func (w *bending) share(left units.Grams) {
 	for i := w.next; i < len(w.steps); i++ {
 		s := &w.steps[i]
 		if s.Act == recipe.PourWater {
-			water := leastPour
+			water := minPour
 			if planned > 0 {
-				water = max(leastPour, left*w.brew.Plan.Steps[i].Water/planned)
+				water = max(minPour, left*w.brew.Plan.Steps[i].Water/planned)
 			}
 			exact += water
 			s.Water = units.Grams(math.Round(float64(exact))) - total
@@ -120,10 +119,10 @@ func (w *bending) share(left units.Grams) {
 	}
 }
 
-// time sets when each step that lies ahead begins: a pour when the water stands over the
-// bed as high as it was meant to then, or has been gone for as long; what is done to a
-// steep, as long after its water as it was planned.
-func (w *bending) time() bool {
+// schedule sets the start of each future step: for a pour, when the water level over the bed equals the planned
+// one, or after the same time without water; for an action on a steep, after the planned time since its
+// water.
+func (w *reviser) schedule() bool {
 	plan := w.brew.Plan.Steps
 	late := w.steps[w.next-1].End() - plan[w.next-1].End()
 	pour := 0
@@ -132,17 +131,17 @@ func (w *bending) time() bool {
 			pour++
 		}
 	}
-	held := w.state.held
+	held := w.state.delay
 	for i := w.next; i < len(w.steps); i++ {
 		s := &w.steps[i]
 		least := w.steps[i-1].End() + handFree
 		s.Start = plan[i].Start + late
 		if s.Act == recipe.PourWater && pour < len(w.planned.Pours) {
-			at, ok := w.ready(i, pour)
+			at, ok := w.readyAt(i, pour)
 			if !ok {
 				return false
 			}
-			s.Start = min(max(at, plan[i].Start+late-longestWait), plan[i].Start+late+longestWait)
+			s.Start = min(max(at, plan[i].Start+late-maxWait), plan[i].Start+late+maxWait)
 			pour++
 		}
 		if i == w.next && held > 0 {
@@ -151,12 +150,12 @@ func (w *bending) time() bool {
 		s.Start = units.Seconds(math.Round(float64(max(s.Start, least))))
 		late = s.End() - plan[i].End()
 	}
-	return w.model.AskRoughly(w.question(len(w.steps))) == nil
+	return w.model.RunCoarse(w.question(len(w.steps))) == nil
 }
 
-// ready is when the bed is as the plan meant it to be at the beginning of a pour.
-func (w *bending) ready(step, pour int) (units.Seconds, bool) {
-	if w.model.AskRoughly(w.question(step)) != nil {
+// readyAt returns the time at which the bed reaches the planned state for the start of a pour.
+func (w *reviser) readyAt(step, pour int) (units.Seconds, bool) {
+	if w.model.RunCoarse(w.question(step)) != nil {
 		return 0, false
 	}
 	meant := w.planned.Pours[pour]
@@ -176,15 +175,15 @@ func (w *bending) ready(step, pour int) (units.Seconds, bool) {
 	return w.model.Dry, true
 }
 
-// question asks about the first steps alone.
-func (w *bending) question(steps int) forecast.Question {
+// question asks the model about the first steps only.
+func (w *reviser) question(steps int) forecast.Question {
 	q := w.brew.Sheet.Question(w.brew.Started)
-	q.Recipe = q.Recipe.Along(w.steps[:steps])
+	q.Recipe = q.Recipe.WithSteps(w.steps[:steps])
 	return q
 }
 
-// reach changes the water that lies ahead until the strength or the yield is what was planned.
-func (w *bending) reach(keep recipe.Keep) {
+// adjustWater changes the remaining water until the strength or the yield is as planned.
+func (w *reviser) adjustWater(keep recipe.Keep) {
 	meant := func(f *forecast.Forecast) float64 {
 		if keep == recipe.KeepYield {
 			return f.Yield.Value
@@ -192,49 +191,39 @@ func (w *bending) reach(keep recipe.Keep) {
 		return f.TDS
 	}
 	wanted := meant(&w.planned)
-	usual := w.usual()
-	off := func(more units.Grams) (float64, bool) {
-		w.share(usual + more)
-		err := w.model.AskRoughly(w.question(len(w.steps)))
-		return meant(&w.model) - wanted, err == nil
+	usual := w.plannedRest()
+	off := func(more float64) (float64, error) {
+		w.distribute(usual + units.Grams(more))
+		err := w.model.RunCoarse(w.question(len(w.steps)))
+		return meant(&w.model) - wanted, err
 	}
-	most := units.Grams(mostMore) * w.brew.Plan.Steps[len(w.brew.Plan.Steps)-1].Total
-	lo, hi := max(-most, leastPour-usual), most
-	atLo, ok1 := off(lo)
-	atHi, ok2 := off(hi)
-	best := units.Grams(0)
+	most := units.Grams(maxExtraWater) * w.brew.Plan.Steps[len(w.brew.Plan.Steps)-1].Total
+	lo, hi := root.Point{X: float64(max(-most, minPour-usual))}, root.Point{X: float64(most)}
+	var err1, err2 error
+	lo.Y, err1 = off(lo.X)
+	hi.Y, err2 = off(hi.X)
+	best := 0.0
 	switch {
-	case !ok1 || !ok2:
-	case (atLo > 0) == (atHi > 0): // out of reach: as near as it comes
-		best = lo
-		if math.Abs(atHi) < math.Abs(atLo) {
-			best = hi
-		}
+	case err1 != nil || err2 != nil:
+	case (lo.Y > 0) != (hi.Y > 0):
+		const near = 1e-3                             // percentage points of yield or strength
+		best, _ = root.FindBetween(off, lo, hi, near) // in case of an error, the last amount that was tried
+	case math.Abs(hi.Y) < math.Abs(lo.Y): // out of reach: as close as possible
+		best = hi.X
 	default:
-		for range 7 {
-			best = lo + (hi-lo)*units.Grams(atLo/(atLo-atHi))
-			at, ok := off(best)
-			if !ok || math.Abs(at) < 1e-3 {
-				break
-			}
-			if (at > 0) == (atLo > 0) {
-				lo, atLo = best, at
-			} else {
-				hi, atHi = best, at
-			}
-		}
+		best = lo.X
 	}
-	w.share(usual + best)
+	w.distribute(usual + units.Grams(best))
 }
 
-// plan is the plan with the steps as they are now, its end moved by what the model expects.
-func (w *bending) plan() recipe.Plan {
+// plan returns the plan with the revised steps and its end moved by the change of the prediction.
+func (w *reviser) plan() recipe.Plan {
 	p := w.brew.Plan
 	p.Steps = w.steps
 	if w.model.Drained && w.planned.Drained {
 		by := units.Seconds(math.Round(float64(w.model.Drawdown - w.planned.Drawdown)))
-		p.Finish = max(p.Finish+by, w.steps[len(w.steps)-1].End()+recipe.LeastDrain)
-		if p.Window.Set() {
+		p.Finish = max(p.Finish+by, w.steps[len(w.steps)-1].End()+recipe.MinDrain)
+		if p.Window.IsSet() {
 			by = p.Finish - w.brew.Plan.Finish
 			p.Window.From, p.Window.To = p.Window.From+by, p.Window.To+by
 		}
@@ -242,12 +231,12 @@ func (w *bending) plan() recipe.Plan {
 	return p
 }
 
-// say says in a few words how the plan is now against how it was made; empty where that is
-// how it stands already.
-func (w *bending) say(p recipe.Plan) string {
+// describe describes the change of the plan in a few words; empty for no change.
+func (w *reviser) describe(p recipe.Plan) string {
 	stands, made, last := w.state.Plan(), w.brew.Plan, len(p.Steps)-1
 	next := func(q recipe.Plan) recipe.Step { return q.Steps[w.next] }
-	if abs(next(p).Total-next(stands).Total) < leastWater && abs(p.Steps[last].Total-stands.Steps[last].Total) < leastWater && abs(next(p).Start-next(stands).Start) < leastTime {
+	if abs(next(p).Total-next(stands).Total) < minWater && abs(p.Steps[last].Total-stands.Steps[last].Total) < minWater &&
+		abs(next(p).Start-next(stands).Start) < minTime {
 		return ""
 	}
 	grams := w.brew.Prefs.Unit(units.Water)
@@ -259,13 +248,13 @@ func (w *bending) say(p recipe.Plan) string {
 	}
 	more, later, total := next(p).Water-next(made).Water, next(p).Start-next(made).Start, p.Steps[last].Total-made.Steps[last].Total
 	switch {
-	case next(p).Act == recipe.PourWater && abs(more) >= leastWater:
+	case next(p).Act == recipe.PourWater && abs(more) >= minWater:
 		return amount(more) + " next"
-	case abs(total) >= leastWater:
+	case abs(total) >= minWater:
 		return "total " + amount(total)
-	case later >= leastTime:
+	case later >= minTime:
 		return fmt.Sprintf("next %.0f s later", float64(later))
-	case later <= -leastTime:
+	case later <= -minTime:
 		return fmt.Sprintf("next %.0f s earlier", float64(-later))
 	}
 	return "on plan again"

@@ -1,13 +1,11 @@
-// Package brew is the life of a brew: from a recipe in the making over the first
-// water and every touch to the cup and what the coach says of it.
+// Package brew models the life of a brew, from the draft of a recipe over the first water and every event
+// to the cup and its advice.
 //
-// A Draft is a recipe in the making. Begin makes a Brew of it, Apply adds what
-// happens while it is poured, Taste what was found in the cup. Each is a pure
-// function that returns a new Brew; the store loads, applies and keeps.
+// A Draft is an editable recipe. Begin turns it into a Brew, Apply adds events while it is poured, Taste
+// adds the cup. Each is a pure function that returns a new Brew; the store loads, applies and saves.
 //
-// A running brew is its plan and a list of events, the first of which is its
-// start; what to do now is worked out from them, so that a screen that reloads, a
-// second tablet and a restarted server all come to the same second.
+// A running brew is its plan and a list of events, of which the first is its start. Its state is computed
+// from them, so that a reloaded screen, a second tablet and a restarted server agree.
 package brew
 
 import (
@@ -24,49 +22,48 @@ import (
 	"yardbloom/core/units"
 )
 
-// Status is how far a brew has come.
+// Status is the phase of a brew.
 type Status string
 
 // The statuses of a brew.
 const (
-	Running   Status = "running"   // being poured
+	Running   Status = "running"   // in progress
 	Poured    Status = "poured"    // drawn down, not yet measured or tasted
 	Done      Status = "done"      // measured or tasted
 	Abandoned Status = "abandoned" // stopped before the end
 )
 
-// A Sheet is what goes into a brew: a recipe, a coffee, gear, and the brew that it
-// follows on.
+// A Sheet is the input of a brew: recipe, coffee, gear, and the previous brew.
 type Sheet struct {
 	ID      string
 	BagID   string
-	Parent  string // the brew that this one follows on; empty for the first of a bag
+	Parent  string // id of the previous brew; empty for the first of a bag
 	Recipe  recipe.Recipe
 	Bag     coffee.Bag
 	Gear    gear.Set
-	Asked   *coach.Proposal // the change that was advised, where one was followed
+	Advised *coach.Proposal // the advised change, if one was followed
 	Created time.Time
-	// Beliefs are what the yard believes of this gear and coffee at the moment; nil for
-	// what the product takes for granted. They are not kept with the sheet.
+	// Beliefs are what the yard has learned about this gear and coffee; nil for the defaults of the model.
+	// They are not stored with the sheet.
 	Beliefs *forecast.Beliefs
-	// Habits are how the person begins a coffee, and Prefs how they read quantities. They
-	// are not kept with the sheet either.
+	// Habits are the person's defaults for a new coffee, Prefs their units. They are not stored with the
+	// sheet either.
 	Habits recipe.Habits
 	Prefs  units.Prefs
 }
 
-// Question returns the sheet as the brew model takes it.
+// Question returns the sheet as a question to the brew model.
 func (s Sheet) Question(now time.Time) forecast.Question {
-	return forecast.Question{Recipe: s.Recipe, Bag: s.Bag, Gear: s.Gear, Now: now, Beliefs: s.Beliefs, Habits: s.Habits, Reads: s.Prefs}
+	return forecast.Question{Recipe: s.Recipe, Bag: s.Bag, Gear: s.Gear, Now: now, Beliefs: s.Beliefs, Habits: s.Habits, Prefs: s.Prefs}
 }
 
-// Sample returns a brew as a yard learns from it.
+// Sample returns the brew as input for learning.
 func (b Brew) Sample() learn.Sample {
 	s := b.Sheet.Subject()
 	s.ID, s.Name, s.At = b.ID, b.Bag.Name, b.Started
 	s.Question = b.Sheet.Question(b.Started)
 	s.Question.Beliefs = nil
-	if was, known := b.Was(); known {
+	if was, known := b.AsPoured(); known {
 		s.Question.Recipe = was
 	}
 	s.Drawdown, s.Beverage, s.TDS = float64(b.Cup.Drawdown), float64(b.Cup.Beverage), b.Cup.TDS
@@ -74,31 +71,31 @@ func (b Brew) Sample() learn.Sample {
 	return s
 }
 
-// Subject says what the parameters of a sheet's brew belong to.
+// Subject returns the bag and gear whose parameters the brew depends on.
 func (s Sheet) Subject() learn.Sample {
-	return learn.Sample{Bag: cmp.Or(s.Bag.Same(), s.BagID), Grinder: learn.GrinderKey(s.Gear.Grinder), Filter: string(s.Gear.Brewer.Filter), Brewer: s.Gear.Brewer.ID}
+	return learn.Sample{Bag: cmp.Or(s.Bag.CoffeeID(), s.BagID), Grinder: learn.GrinderKey(s.Gear.Grinder), Filter: string(s.Gear.Brewer.Filter),
+		Brewer: s.Gear.Brewer.ID}
 }
 
-// Uses is the coffee that the brew takes out of the bag: the dose and the grinder's loss.
+// Uses returns the coffee taken from the bag: the dose and the grinder's loss.
 func (s Sheet) Uses() units.Grams { return s.Recipe.Dose + s.Gear.Grinder.Loss }
 
-// A Brew is one time of making coffee. From its first water on it keeps its
-// sheet, plan, forecast and later its advice as they were then, so that nothing
-// that is edited later changes what happened.
+// A Brew is one brew. From its first water on, its sheet, plan, forecast and later its advice are fixed, so
+// that later edits change nothing in it.
 type Brew struct {
 	Sheet
 	Status   Status
 	Plan     recipe.Plan
-	Forecast *forecast.Figures // nil where the recipe lay outside the model's ranges
+	Forecast *forecast.Figures // nil if the recipe was outside the model's range
 	Cup      cup.Cup
-	Advice   *coach.Advice // once it is tasted or measured
+	Advice   *coach.Advice // after it was tasted or measured
 	Started  time.Time     // of the first water
-	Ended    time.Time     // when the pouring ended, or was given up; zero while it runs
+	Ended    time.Time     // end of the pouring, or when it was abandoned; zero while it runs
 	Events   []Event       // the first is the start
 	Version  int64
 }
 
-// At returns the brew's state at a moment.
+// At returns the state of the brew at a moment.
 func (b Brew) At(now time.Time) State {
 	if !b.Ended.IsZero() && now.After(b.Ended) {
 		now = b.Ended
@@ -106,33 +103,34 @@ func (b Brew) At(now time.Time) State {
 	return At(b.Plan, b.Events, b.Elapsed(now))
 }
 
-// Elapsed is the time since the first water.
+// Elapsed returns the time since the first water.
 func (b Brew) Elapsed(now time.Time) units.Seconds {
 	return units.Seconds(max(0, now.Sub(b.Started).Seconds()))
 }
 
-// Over says that the pouring is over and the cup can be measured.
+// Over reports whether the pouring has ended and the cup can be measured.
 func (b Brew) Over() bool { return b.Status == Poured || b.Status == Done }
 
-// Window is the drawdown that was wanted: the bag's own where it has one, else the plan's.
-func (b Brew) Window() coffee.Window { return b.Bag.Wanted(b.Plan.Window) }
+// Window returns the target window of the drawdown: the bag's own, or the plan's.
+func (b Brew) Window() coffee.Window { return b.Bag.TargetWindow(b.Plan.Window) }
 
-// Yield is the extraction yield, where it was measured.
+// Yield returns the measured extraction yield.
 func (b Brew) Yield() (cup.Figure, bool) {
-	return coach.Case{Recipe: b.Poured(), Gear: b.Gear, Cup: b.Cup}.Yield()
+	return coach.Case{Recipe: b.AsBrewed(), Gear: b.Gear, Cup: b.Cup}.Yield()
 }
 
-// Case returns the brew as the coach takes it: with the coffee and the water as they were
-// weighed, and without a change that was advised and not made.
+// Case returns the brew as input for the coach: with the measured coffee and water, and without an advised
+// change that was not made.
 func (b Brew) Case(who coach.Person) coach.Case {
-	c := coach.Case{ID: b.ID, Recipe: b.Poured(), Bag: b.Bag, Now: b.Started, Window: b.Window(), Gear: b.Gear, Cup: b.Cup, Person: who, Beliefs: b.Beliefs}
-	if was, known := b.Was(); known {
-		c.Was = &was
+	c := coach.Case{ID: b.ID, Recipe: b.AsBrewed(), Bag: b.Bag, Now: b.Started, Window: b.Window(), Gear: b.Gear, Cup: b.Cup, Person: who,
+		Beliefs: b.Beliefs}
+	if was, known := b.AsPoured(); known {
+		c.AsPoured = &was
 	}
 	for _, m := range b.At(b.Ended).Marks {
 		c.Marks = append(c.Marks, m.What)
 	}
-	for _, e := range standing(b.Events) {
+	for _, e := range activeEvents(b.Events) {
 		if e.Kind == Later {
 			c.Laters++
 		}
@@ -140,22 +138,22 @@ func (b Brew) Case(who coach.Person) coach.Case {
 	return c
 }
 
-// Was is the recipe with its pours as they were tapped or weighed; false where there is only
-// the plan: nobody touched the screen and no scale saw it, or the taps were no pours.
-func (b Brew) Was() (recipe.Recipe, bool) {
+// AsPoured returns the recipe with its pours as tapped or weighed. It returns false without usable taps or a
+// scale.
+func (b Brew) AsPoured() (recipe.Recipe, bool) {
 	state := b.At(b.Ended)
 	if !state.Finished || len(b.Events) < 2 {
 		return recipe.Recipe{}, false
 	}
 	var done []recipe.Step
 	for i, step := range state.Steps() {
-		if !state.Stages[2*i].Skipped { // by an early end
+		if !state.Stages[2*i].Skipped { // because of an early end
 			done = append(done, step)
 		}
 	}
-	r := b.Poured()
-	r.Pours = r.Along(done).Pours
-	if poured := r.Water(); b.Cup.Water > 0 && poured > 0 { // as it was weighed in the end
+	r := b.AsBrewed()
+	r.Pours = r.WithSteps(done).Pours
+	if poured := r.Water(); b.Cup.Water > 0 && poured > 0 { // as weighed at the end
 		for i := range r.Pours {
 			r.Pours[i].Water *= b.Cup.Water / poured
 		}
@@ -165,12 +163,12 @@ func (b Brew) Was() (recipe.Recipe, bool) {
 	return r, really.Brew().Check() == nil
 }
 
-// Poured is the recipe as it was really brewed: with the dose and the water that were weighed,
-// and without a change that was not made after all.
-func (b Brew) Poured() recipe.Recipe {
+// AsBrewed returns the recipe as brewed: with the measured dose and water, and without a change that was not
+// made.
+func (b Brew) AsBrewed() recipe.Recipe {
 	r := b.Recipe
-	if b.Cup.NotDone && b.Asked != nil {
-		r = r.With(b.Asked.Address, b.Asked.From)
+	if b.Cup.SkippedChange && b.Advised != nil {
+		r = r.With(b.Advised.Address, b.Advised.From)
 	}
-	return r.Weighed(b.Cup.Dose, b.Cup.Water)
+	return r.WithMeasured(b.Cup.Dose, b.Cup.Water)
 }

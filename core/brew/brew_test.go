@@ -12,7 +12,7 @@ import (
 // plan pours 54 g at 0:00, then at 0:45, 1:25 and 2:05 to 297 g, and aims at 3:22.
 var plan = written.Plan()
 
-var written = recipe.ThreeRounds.Style().Write(18, 297, 94)
+var written = recipe.ThreeRounds.Style().Generate(18, 297, 94)
 
 func taps(at ...units.Seconds) (events []Event) {
 	for _, t := range at {
@@ -21,12 +21,13 @@ func taps(at ...units.Seconds) (events []Event) {
 	return events
 }
 
-func TestWithoutATouchTheClockLeads(t *testing.T) {
+func TestWithoutTapsTheClockLeads(t *testing.T) {
 	for _, c := range []struct {
 		now  units.Seconds
 		kind StageKind
 		to   units.Grams
-	}{{0, Pouring, 54}, {44.9, Pouring, 54}, {45, Pouring, 135}, {90, Pouring, 216}, {126, Pouring, 297}, {140, Pouring, 297}, {153, Draining, 297}, {1000, Draining, 297}} {
+	}{{0, Pouring, 54}, {44.9, Pouring, 54}, {45, Pouring, 135}, {90, Pouring, 216}, {126, Pouring, 297}, {140, Pouring, 297},
+		{153, Draining, 297}, {1000, Draining, 297}} {
 		s := At(plan, nil, c.now)
 		if got := s.Now(); got.Kind != c.kind || got.To != c.to || s.Late != 0 {
 			t.Errorf("at %v: %v to %v g, %v late; want %v to %v g", c.now, got.Kind, got.To, s.Late, c.kind, c.to)
@@ -47,12 +48,12 @@ func TestTapsLeadThroughTheWholeBrew(t *testing.T) {
 		t.Errorf("finished %v at %v, want 3:25", s.Finished, s.Drawdown)
 	}
 	if s.Stages[6].Entered != 125.5 || s.Stages[6].Left != 141 {
-		t.Errorf("the last pour is kept as %v to %v", s.Stages[6].Entered, s.Stages[6].Left)
+		t.Errorf("the last pour runs from %v to %v", s.Stages[6].Entered, s.Stages[6].Left)
 	}
 }
 
-// A hand that starts the pour a moment after the clock said so must not end it.
-func TestATapJustAfterTheClockConfirmsIt(t *testing.T) {
+// A tap shortly after the clock has started a pour does not end it.
+func TestTapJustAfterTheClockConfirmsIt(t *testing.T) {
 	s := At(plan, taps(12, 47), 48)
 	if s.Now().Kind != Pouring || s.Now().To != 135 || s.Late != 2 {
 		t.Errorf("a tap 2 s after the clock: %v to %v g, %v late", s.Now().Kind, s.Now().To, s.Late)
@@ -60,7 +61,7 @@ func TestATapJustAfterTheClockConfirmsIt(t *testing.T) {
 	if s = At(plan, taps(12, 47, 63), 64); s.Now().Kind != Waiting || s.Now().Left != 87 {
 		t.Errorf("then a tap at the target: %v until %v; want waiting until 1:27, 2 s later than planned", s.Now().Kind, s.Now().Left)
 	}
-	// The clock went on to draining at 2:32; a tap at 2:40 says "poured", one at 3:20 "finished".
+	// The clock starts draining at 2:32; a tap at 2:40 confirms the pour, one at 3:20 finishes the brew.
 	if s = At(plan, taps(160), 161); s.Finished || s.Now().Kind != Draining {
 		t.Errorf("a tap early in an untapped drain finished the brew")
 	}
@@ -80,29 +81,30 @@ func TestStartingEarlyOrLateMovesTheRest(t *testing.T) {
 	}
 	notYet := At(plan, append(taps(12), Event{Kind: Later, At: 46}), 47)
 	if notYet.Now().Kind != Waiting || notYet.Now().Left != 50 {
-		t.Errorf("not yet, said a second after the clock: %v until %v, want waiting until 0:50", notYet.Now().Kind, notYet.Now().Left)
+		t.Errorf("\"not yet\" a second after the clock: %v until %v, want waiting until 0:50", notYet.Now().Kind, notYet.Now().Left)
 	}
 	if quick := At(plan, taps(12, 44, 50), 51); quick.Now().Left != 84 {
 		t.Errorf("a fast pour leaves the next start alone: waiting until %v, want 1:24", quick.Now().Left)
 	}
 }
 
-func TestWetHandsTouchTwice(t *testing.T) {
+func TestDoubleTapCountsOnce(t *testing.T) {
 	s := At(plan, taps(12, 12.3, 12.6), 20)
 	if s.Now().Kind != Waiting {
-		t.Errorf("three touches in 0.6 s lead to %v", s.Now().Kind)
+		t.Errorf("three taps in 0.6 s lead to %v", s.Now().Kind)
 	}
 	if s = At(plan, taps(12, 13), 20); s.Now().Kind != Pouring || s.Now().To != 135 {
-		t.Errorf("two touches a second apart lead to %v to %v g", s.Now().Kind, s.Now().To)
+		t.Errorf("two taps a second apart lead to %v to %v g", s.Now().Kind, s.Now().To)
 	}
 }
 
-func TestUndoTakesTheLastTouchBack(t *testing.T) {
+func TestUndoRemovesTheLastTap(t *testing.T) {
 	events := append(taps(12, 20), Event{Kind: Undo, At: 23})
 	if s := At(plan, events, 24); s.Now().Kind != Waiting || s.Now().Left != 45 || s.Late != 0 {
 		t.Errorf("after undo: %v until %v, %v late", s.Now().Kind, s.Now().Left, s.Late)
 	}
-	marked := append(taps(12), Event{Kind: MarkEvent, Mark: cup.DrySpot, At: 15}, Event{Kind: MarkEvent, Mark: cup.Channel, At: 16}, Event{Kind: Undo, At: 18})
+	marked := append(taps(12), Event{Kind: MarkEvent, Mark: cup.DrySpot, At: 15}, Event{Kind: MarkEvent, Mark: cup.Channel, At: 16},
+		Event{Kind: Undo, At: 18})
 	if s := At(plan, marked, 24); len(s.Marks) != 1 || s.Marks[0].What != cup.DrySpot {
 		t.Errorf("marks after undo: %v", s.Marks)
 	}
@@ -111,19 +113,19 @@ func TestUndoTakesTheLastTouchBack(t *testing.T) {
 	}
 }
 
-func TestATouchIsKeptWhereItHappened(t *testing.T) {
+func TestTapIsStoredAtItsOwnTime(t *testing.T) {
 	for _, c := range []struct{ said, now, want units.Seconds }{{40, 55, 40}, {60, 55, 55}, {5, 55, 5}, {-9, 55, 0}} {
-		if got := when(c.said, c.now); got != c.want {
-			t.Errorf("said %v, now %v: kept at %v, want %v", c.said, c.now, got, c.want)
+		if got := eventTime(c.said, c.now); got != c.want {
+			t.Errorf("event at %v, now %v: placed at %v, want %v", c.said, c.now, got, c.want)
 		}
 	}
 }
 
-// Whatever is touched whenever, time runs forward and the books are in order.
-func FuzzAnyTouches(f *testing.F) {
+// For any taps at any times, time runs forward and the state is consistent.
+func FuzzTaps(f *testing.F) {
 	f.Add([]byte{12, 0, 40, 0, 60, 1, 70, 2, 80, 3, 200, 0})
 	f.Fuzz(func(t *testing.T, b []byte) {
-		kinds := []EventKind{Advance, Later, MarkEvent, Undo, Finish, Reading}
+		kinds := []EventKind{Advance, Later, MarkEvent, Undo, Finish, ScaleReading}
 		var events []Event
 		at := units.Seconds(0)
 		for i := 0; i+1 < len(b) && i < 120; i += 2 {

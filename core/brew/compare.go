@@ -7,19 +7,19 @@ import (
 	"yardbloom/core/units"
 )
 
-// An Outcome is what following an advice did, against what was expected.
+// An Outcome compares the effect of an advised change with the expected one.
 type Outcome struct {
-	Yield *cup.Figure // change of EY, where both were measured
+	Yield *cup.Figure // change of the yield, if both were measured
 	Time  *units.Seconds
-	// Verdict compares the change of yield with the expected one; empty where
-	// nothing was expected or measured.
+	// Verdict compares the change of yield with the expected one; empty without an expectation or a
+	// measurement.
 	Verdict Verdict
 }
 
-// A Verdict says whether a change did what was expected of it.
+// A Verdict is the result of a change relative to its expectation.
 type Verdict string
 
-// The verdicts on a change.
+// The verdicts.
 const (
 	AsExpected  Verdict = "as expected"
 	WithinError Verdict = "the way expected, within the error"
@@ -27,7 +27,7 @@ const (
 	Opposite    Verdict = "the other way than expected"
 )
 
-// Compare tells what changed from one brew to the one that followed on it.
+// Compare returns the outcome of the change from one brew to the next.
 func Compare(before, after Brew) Outcome {
 	var o Outcome
 	if before.Cup.Drawdown > 0 && after.Cup.Drawdown > 0 {
@@ -41,10 +41,10 @@ func Compare(before, after Brew) Outcome {
 	}
 	diff := cup.Difference(y0, y1)
 	o.Yield = &diff
-	if after.Asked == nil || after.Asked.Effect.Yield == 0 {
+	if after.Advised == nil || after.Advised.Effect.Yield == 0 {
 		return o
 	}
-	toward := (diff.Value > 0) == (after.Asked.Effect.Yield > 0)
+	toward := (diff.Value > 0) == (after.Advised.Effect.Yield > 0)
 	switch {
 	case y0.Differs(y1) && toward:
 		o.Verdict = AsExpected

@@ -10,63 +10,62 @@ import (
 	"yardbloom/core/units"
 )
 
-// EventKind is what an event says.
+// EventKind is the kind of an event.
 type EventKind string
 
 // The kinds of event.
 const (
-	Start     EventKind = "start"   // the first water; the first event of every brew
-	Advance   EventKind = "advance" // done with this, on to the next; at the end: finished
-	Finish    EventKind = "finish"  // the last steady stream has ended, wherever the plan stands
-	Later     EventKind = "later"   // the bed is not ready: move the rest by LaterBy
-	MarkEvent EventKind = "mark"    // something seen
-	Undo      EventKind = "undo"    // take the last touch that stands back
-	Reading   EventKind = "reading" // of the scale, typed or tapped
-	Abandon   EventKind = "abandon" // given up; its Note says why
-	Resume    EventKind = "resume"  // it was not given up
-	Bend      EventKind = "bend"    // the rest was worked out anew: Plan is how it goes on, Note says so in a few words
+	Start        EventKind = "start"   // first water; the first event of every brew
+	Advance      EventKind = "advance" // go on to the next stage; in the last stage: finished
+	Finish       EventKind = "finish"  // the last steady stream has ended, at any stage
+	Later        EventKind = "later"   // the bed is not ready: delay the rest by LaterBy
+	MarkEvent    EventKind = "mark"    // an observation
+	Undo         EventKind = "undo"    // undo the last tap
+	ScaleReading EventKind = "reading" // scale reading, typed or tapped
+	Abandon      EventKind = "abandon" // stopped; Note has the reason
+	Resume       EventKind = "resume"  // undo an Abandon
+	Bend         EventKind = "bend"    // the rest was revised: Plan is the new plan, Note describes the change
 
-	// What a scale saw, by core/trace.
-	Tared     EventKind = "tared"     // Grams is what the scale showed when the brew began, and counts as nothing
-	Watched   EventKind = "watched"   // a scale sees it from now on; its Note is the scale's id
+	// Events of a scale, from core/trace.
+	Tared     EventKind = "tared"     // Grams is the scale reading at the start and becomes the zero point
+	Watched   EventKind = "watched"   // a scale is connected; Note is its id
 	Unwatched EventKind = "unwatched" // the scale was lost
-	Began     EventKind = "began"     // water runs
-	Ended     EventKind = "ended"     // it runs no more; Grams is the total
-	Grown     EventKind = "grown"     // water that runs long before a pour is due is that pour: Grams is the total so far
-	Weighed   EventKind = "weighed"   // Grams is the total at rest, after the pour that ended last
-	Off       EventKind = "off"       // the brewer was lifted off for good; Grams is what the scale shows without it
-	Back      EventKind = "back"      // it was not: it stands on the scale again
+	Began     EventKind = "began"     // water starts to run
+	Ended     EventKind = "ended"     // water stops; Grams is the total
+	Grown     EventKind = "grown"     // water that runs long before the next pour is due belongs to it; Grams is the total so far
+	Weighed   EventKind = "weighed"   // Grams is the settled total after the last pour
+	Off       EventKind = "off"       // the brewer was lifted off for good; Grams is the reading without it
+	Back      EventKind = "back"      // the brewer is back on the scale
 )
 
-// LaterBy is how much one Later moves the rest, s.
-const LaterBy units.Seconds = 5
+// LaterDelay is the delay of one Later event, s.
+const LaterDelay units.Seconds = 5
 
-// A Mark is something that the person saw, and when.
+// A Mark is an observation with its time.
 type Mark struct {
 	What cup.Mark
 	At   units.Seconds
 }
 
-// An Event is one thing that happened in a brew. Key tells a repeated sending of
-// the same event from a new one. At counts from the first water; the start has an
-// Instant of its own, from which all others count.
+// An Event is something that happened in a brew. Key identifies it, so that sending it again has no effect.
+// At counts from the first water. A Start has an Instant instead, from which all others count.
 type Event struct {
 	Key     string
 	Kind    EventKind
 	At      units.Seconds
 	Instant time.Time   // of a Start
 	Mark    cup.Mark    // of a MarkEvent
-	Grams   units.Grams // of a Reading, and of what a scale saw
+	Grams   units.Grams // of a ScaleReading and of scale events
 	Plan    *recipe.Plan
 	Note    string
 }
 
-// Touch says that a hand made the event on a screen, so that it can be taken back.
-func (k EventKind) Touch() bool {
+// IsTap reports whether the event comes from a tap, so that it can be undone.
+func (k EventKind) IsTap() bool {
 	return k == Advance || k == Later || k == MarkEvent || k == Finish
 }
 
-// Valid says whether an event is one that the product knows.
+// Valid reports whether the event is well-formed.
 func (e Event) Valid() bool {
 	switch e.Kind {
 	case MarkEvent:
@@ -75,15 +74,15 @@ func (e Event) Valid() bool {
 		return e.Mark == "" && !e.Instant.IsZero()
 	case Bend:
 		return e.Mark == "" && e.Plan != nil
-	case Advance, Finish, Later, Undo, Reading, Abandon, Resume, Tared, Watched, Unwatched, Began, Grown, Ended, Weighed, Off, Back:
+	case Advance, Finish, Later, Undo, ScaleReading, Abandon, Resume, Tared, Watched, Unwatched, Began, Grown, Ended, Weighed, Off, Back:
 		return e.Mark == ""
 	}
 	return false
 }
 
-// standing returns the events that no Undo has taken back, in the order in which
-// they happened: a screen that lost the server sends its touches later than they were made.
-func standing(events []Event) []Event {
+// activeEvents returns the events that no Undo has removed, in the order in which they happened. A screen that
+// was offline sends its taps late.
+func activeEvents(events []Event) []Event {
 	byTime := slices.Clone(events)
 	slices.SortStableFunc(byTime, func(a, b Event) int { return cmp.Compare(a.At, b.At) })
 	out := make([]Event, 0, len(events))
@@ -93,7 +92,7 @@ func standing(events []Event) []Event {
 			continue
 		}
 		for i := len(out) - 1; i >= 0; i-- {
-			if out[i].Kind.Touch() {
+			if out[i].Kind.IsTap() {
 				out = slices.Delete(out, i, i+1)
 				break
 			}
@@ -102,11 +101,10 @@ func standing(events []Event) []Event {
 	return out
 }
 
-// HasUndo says whether there is anything to take back.
+// HasUndo reports whether there is a tap to undo.
 func HasUndo(events []Event) bool {
-	return slices.ContainsFunc(standing(events), func(e Event) bool { return e.Kind.Touch() })
+	return slices.ContainsFunc(activeEvents(events), func(e Event) bool { return e.Kind.IsTap() })
 }
 
-// when places an event in time: at the moment that the screen says it happened,
-// but not after now.
-func when(said, now units.Seconds) units.Seconds { return max(0, min(said, now)) }
+// eventTime returns the time of an event: the time given by the screen, but not later than now.
+func eventTime(said, now units.Seconds) units.Seconds { return max(0, min(said, now)) }

@@ -21,9 +21,12 @@ import (
 var noon = time.Date(2026, 5, 12, 12, 0, 0, 0, time.UTC)
 
 func draft() Draft {
-	d := Draft{Sheet: Sheet{ID: "d", BagID: "bag", Recipe: written, Bag: coffee.Bag{ID: "bag", Roast: coffee.Medium, RoastedOn: "2026-04-20"},
-		Gear: gear.Set{Brewer: gear.Brewer{Kind: gear.OpenCone, Material: gear.Plastic, Filter: gear.StandardPaper, Holds: 480, Retained: 2},
-			Grinder: gear.Grinder{Burrs: gear.HandMill, Dial: gear.Dial{Kind: gear.Clicks, Zero: 50, Step: 20}, Loss: 0.5}, Kettle: gear.Kettle{Thermostat: true}, Boiling: 100}}}
+	d := Draft{Sheet: Sheet{ID: "d", BagID: "bag", Recipe: written,
+		Bag: coffee.Bag{ID: "bag", Roast: coffee.Medium, RoastedOn: "2026-04-20"},
+		Gear: gear.Set{Brewer: gear.Brewer{Kind: gear.OpenCone, Material: gear.Plastic, Filter: gear.StandardPaper, Holds: 480,
+			Retained: 2},
+			Grinder: gear.Grinder{Burrs: gear.HandMill, Dial: gear.Dial{Kind: gear.Clicks, Zero: 50, Step: 20}, Loss: 0.5},
+			Kettle:  gear.Kettle{Thermostat: true}, Boiling: 100}}}
 	d.Recipe.Grind = 650
 	return d
 }
@@ -37,7 +40,7 @@ func begun(t *testing.T) Brew {
 	return b
 }
 
-// after applies touches at their own seconds.
+// after applies taps at their own seconds.
 func after(t *testing.T, b Brew, events ...Event) Brew {
 	t.Helper()
 	for _, e := range events {
@@ -50,7 +53,7 @@ func after(t *testing.T, b Brew, events ...Event) Brew {
 	return b
 }
 
-func TestABrewLivesFromItsFirstWaterToItsAdvice(t *testing.T) {
+func TestBrewFromFirstWaterToAdvice(t *testing.T) {
 	b := begun(t)
 	if b.Status != Running || !b.Started.Equal(noon) || len(b.Plan.Steps) != 4 || b.Forecast == nil || b.Forecast.DrawdownError <= 0 {
 		t.Fatalf("begun as %+v", b)
@@ -76,7 +79,47 @@ func TestABrewLivesFromItsFirstWaterToItsAdvice(t *testing.T) {
 	}
 }
 
-func TestADraftThatIsNotFinishedDoesNotBegin(t *testing.T) {
+// The coach gets the earlier brews oldest first: a finer grind that made the cup worse differs from a
+// coarser one that made it better. Mutation caught: a reversed path.
+func TestTasteKeepsTheOrderOfThePath(t *testing.T) {
+	pour := func(id string, grind units.Micrometres, at time.Time, mark int, steps map[cup.Sense]int) Brew {
+		d := draft()
+		d.ID, d.Recipe.Grind = id, grind
+		b, err := Begin(d, Event{Kind: Start, Key: id, Instant: at})
+		if err != nil {
+			t.Fatal(err)
+		}
+		b, err = b.Apply(Event{Key: id + " end", Kind: Finish, At: 205}, at.Add(206*time.Second))
+		if err != nil {
+			t.Fatal(err)
+		}
+		b.Status, b.Cup = Done, cup.Cup{Drawdown: 205, Taste: cup.Taste{Steps: steps, Overall: mark}}
+		return b
+	}
+	sour := map[cup.Sense]int{cup.Acidity: 4, cup.Sweetness: 2}
+	bitter := map[cup.Sense]int{cup.Bitterness: 5, cup.Sweetness: 1}
+	first := pour("first", 650, noon.Add(-48*time.Hour), 7, sour)
+	second := pour("second", 560, noon.Add(-24*time.Hour), 3, bitter)
+	third := pour("third", 560, noon, 4, bitter)
+	tasted, err := third.Taste(third.Cup, coach.Person{}, first, second)
+	if err != nil {
+		t.Fatal(err)
+	}
+	advise := func(path ...coach.Case) coach.Advice {
+		c := third.Case(coach.Person{})
+		c.Path = path
+		return coach.Advise(c)
+	}
+	a, b := first.Case(coach.Person{}), second.Case(coach.Person{})
+	if want := advise(a, b); !reflect.DeepEqual(*tasted.Advice, want) {
+		t.Errorf("advice %+v, want %+v", *tasted.Advice, want)
+	}
+	if reflect.DeepEqual(*tasted.Advice, advise(b, a)) {
+		t.Error("the order of the path makes no difference")
+	}
+}
+
+func TestIncompleteDraftDoesNotBegin(t *testing.T) {
 	d := draft()
 	d.Typed = map[string]string{"dose": "much"}
 	if _, err := Begin(d, Event{Kind: Start, Instant: noon}); !errors.Is(err, ErrUnfinished) {
@@ -87,12 +130,13 @@ func TestADraftThatIsNotFinishedDoesNotBegin(t *testing.T) {
 	}
 }
 
-// A tablet that was offline sends its touches late: each counts at its own second,
-// also after the end. Clamping them to the last touch, or refusing them, fails here.
-func TestALateTouchCountsAtItsOwnSecond(t *testing.T) {
+// A tablet that was offline sends its taps late: each counts at its own second, also after the end.
+// Mutations caught: clamping them to the last tap, refusing them.
+func TestLateTapCountsAtItsOwnTime(t *testing.T) {
 	b := after(t, begun(t), taps(13, 44, 62, 84)...)
 	late, err := b.Apply(Event{Key: "late", Kind: MarkEvent, Mark: cup.DrySpot, At: 20}, noon.Add(90*time.Second))
-	if err != nil || late.At(noon.Add(90 * time.Second)).Marks[0].At != 20 || late.At(noon.Add(90*time.Second)).Current != b.At(noon.Add(90*time.Second)).Current {
+	if err != nil || late.At(noon.Add(90 * time.Second)).Marks[0].At != 20 ||
+		late.At(noon.Add(90*time.Second)).Current != b.At(noon.Add(90*time.Second)).Current {
 		t.Errorf("a late mark: %+v, %v", late.Events, err)
 	}
 	b = after(t, b, taps(101, 125.5, 141, 205)...)
@@ -119,7 +163,7 @@ func TestALateTouchCountsAtItsOwnSecond(t *testing.T) {
 	}
 }
 
-func TestTheLastTapCanBeTakenBack(t *testing.T) {
+func TestLastTapCanBeTakenBack(t *testing.T) {
 	b := after(t, begun(t), taps(13, 44, 62, 84, 101, 125.5, 141, 180)...)
 	b, err := b.Apply(Event{Key: "not yet", Kind: Undo, At: 182}, noon.Add(182*time.Second))
 	if err != nil || b.Status != Running || !b.Ended.IsZero() || b.Cup.Drawdown != 0 {
@@ -130,9 +174,9 @@ func TestTheLastTapCanBeTakenBack(t *testing.T) {
 	}
 }
 
-// Touches that come late, doubled and in any order make the same brew as in their
-// own order. Placing a touch by its arrival fails here.
-func FuzzLateTouches(f *testing.F) {
+// Taps that arrive late, twice and in any order give the same brew as in their own order. Mutation caught:
+// ordering taps by arrival.
+func FuzzLateTaps(f *testing.F) {
 	f.Add([]byte{12, 0, 40, 1, 10, 2, 9, 3, 8, 0, 30, 4}, uint64(1))
 	f.Add([]byte{1, 3, 1, 0, 1, 3, 200, 0}, uint64(7))
 	start, err := Begin(draft(), Event{Key: "start", Kind: Start, Instant: noon})
@@ -140,20 +184,20 @@ func FuzzLateTouches(f *testing.F) {
 		f.Fatal(err)
 	}
 	f.Fuzz(func(t *testing.T, script []byte, seed uint64) {
-		kinds := []EventKind{Advance, Later, MarkEvent, Undo, Reading}
+		kinds := []EventKind{Advance, Later, MarkEvent, Undo, ScaleReading}
 		var events []Event
 		at, advances := units.Seconds(0), 0
 		for i := 0; i+1 < len(script) && at < 80; i += 2 {
 			e := Event{Key: fmt.Sprint(i), Kind: kinds[script[i+1]%5]}
 			if e.Kind == Advance {
-				if advances++; advances > 3 { // a brew that never ends takes every touch
+				if advances++; advances > 3 { // a brew that never ends accepts every tap
 					continue
 				}
 			}
 			if e.Kind == MarkEvent {
 				e.Mark = cup.Stall
 			}
-			at += (1 + units.Seconds(script[i])) / 8 // of a second, which no rounding moves
+			at += (1 + units.Seconds(script[i])) / 8 // eighths of a second are exact in floating point
 			e.At = at
 			events = append(events, e)
 		}
@@ -181,8 +225,8 @@ func FuzzLateTouches(f *testing.F) {
 	})
 }
 
-// Applying never changes the brew that it is given: another screen may hold it.
-func TestApplyLeavesItsBrewAlone(t *testing.T) {
+// Apply does not modify its receiver, which another screen may hold.
+func TestApplyDoesNotModifyItsReceiver(t *testing.T) {
 	b := after(t, begun(t), taps(12, 44)...)
 	before := len(b.Events)
 	one := after(t, b, Event{Kind: MarkEvent, Mark: cup.Stall, At: 50})
@@ -192,59 +236,60 @@ func TestApplyLeavesItsBrewAlone(t *testing.T) {
 	}
 }
 
-func TestTheSameEventTwiceCountsOnce(t *testing.T) {
+func TestSameEventTwiceCountsOnce(t *testing.T) {
 	b := begun(t)
 	for range 3 {
 		var err error
-		if b, err = b.Apply(Event{Key: "same", Kind: Advance, At: 12}, noon.Add(20*time.Second)); err != nil || len(b.Events) != 2 || b.Events[1].At != 12 {
+		if b, err = b.Apply(Event{Key: "same", Kind: Advance, At: 12}, noon.Add(20*time.Second)); err != nil || len(b.Events) != 2 ||
+			b.Events[1].At != 12 {
 			t.Errorf("%+v, %v", b.Events, err)
 		}
 	}
 }
 
-func TestAStopCanBeTakenBack(t *testing.T) {
+func TestStopCanBeUndone(t *testing.T) {
 	b := after(t, begun(t), Event{Kind: Advance, At: 12}, Event{Kind: Abandon, At: 50})
 	if b.Status != Abandoned || b.Ended.Sub(noon) != 50*time.Second {
 		t.Fatalf("%s after %v", b.Status, b.Ended.Sub(noon))
 	}
 	if _, err := b.Apply(Event{Key: "x", Kind: Advance, At: 60}, noon.Add(time.Minute)); !errors.Is(err, ErrStatus) {
-		t.Errorf("a touch on a stopped brew: %v", err)
+		t.Errorf("a tap on a stopped brew: %v", err)
 	}
 	b = after(t, b, Event{Kind: Resume, At: 60})
 	if b.Status != Running || b.Elapsed(noon.Add(time.Minute)) != 60 || !b.Ended.IsZero() {
-		t.Errorf("goes on as %+v", b)
+		t.Errorf("continues as %+v", b)
 	}
 	if !HasUndo(b.Events) || At(b.Plan, append(b.Events, Event{Kind: Undo, At: 61}), 62).Now().To != 135 {
 		t.Error("undo takes back the tap, not the stop")
 	}
 }
 
-// A scale's readings stand in the same list and change nothing of what hands lead.
-func TestReadingsFindTheirPlaceAmongTheTouches(t *testing.T) {
+// Scale readings are in the same list and do not affect a brew that is led by taps.
+func TestReadingsBetweenTaps(t *testing.T) {
 	touched := taps(13, 44, 62, 84, 101, 125.5, 141)
 	var both []Event
 	for i, e := range touched {
 		both = append(both, e)
 		for j := range 30 { // ten a second
-			both = append(both, Event{Kind: Reading, At: e.At + units.Seconds(j)/10, Grams: units.Grams(20*i + j)})
+			both = append(both, Event{Kind: ScaleReading, At: e.At + units.Seconds(j)/10, Grams: units.Grams(20*i + j)})
 		}
 	}
 	plain, read := At(plan, touched, 160), At(plan, both, 160)
 	if !reflect.DeepEqual(plain.Stages, read.Stages) || read.Weight != 149 {
 		t.Errorf("with readings the stages are %+v, want %+v; the scale shows %v", read.Stages, plain.Stages, read.Weight)
 	}
-	// The scale may say that it is over before a hand does.
+	// The scale may detect the end before a tap.
 	if s := At(plan, append(both, Event{Kind: Finish, At: 150}), 160); !s.Finished || s.Drawdown != 150 {
 		t.Errorf("finished %v at %v", s.Finished, s.Drawdown)
 	}
 }
 
 func measured(tds float64, asked *coach.Proposal) Brew {
-	return Brew{Sheet: Sheet{Recipe: written, Asked: asked, Gear: gear.Set{Brewer: gear.Brewer{Kind: gear.OpenCone, Retained: 2}}},
+	return Brew{Sheet: Sheet{Recipe: written, Advised: asked, Gear: gear.Set{Brewer: gear.Brewer{Kind: gear.OpenCone, Retained: 2}}},
 		Status: Done, Plan: plan, Cup: cup.Cup{Beverage: 261, TDS: tds, Drawdown: 200}}
 }
 
-func TestAChangeIsJudgedAgainstWhatWasExpectedAndItsError(t *testing.T) {
+func TestChangeIsComparedWithItsExpectation(t *testing.T) {
 	up := &coach.Proposal{Effect: coach.Effect{Yield: 0.8}}
 	for _, c := range []struct {
 		name  string
@@ -270,10 +315,10 @@ func TestAChangeIsJudgedAgainstWhatWasExpectedAndItsError(t *testing.T) {
 	}
 }
 
-func TestTheBagsOwnWindowGoesBeforeThePlans(t *testing.T) {
+func TestBagWindowOverridesThePlan(t *testing.T) {
 	b := measured(1.3, nil)
 	if got := b.Window(); got != b.Plan.Window {
-		t.Errorf("without a window of its own: %v", got)
+		t.Errorf("without its own window: %v", got)
 	}
 	b.Bag.Window = coffee.Window{From: 150, To: 170}
 	if got := b.Case(coach.Person{}).Window; got != b.Bag.Window {
@@ -281,21 +326,22 @@ func TestTheBagsOwnWindowGoesBeforeThePlans(t *testing.T) {
 	}
 }
 
-func TestWhatWasMarkedWhilePouringIsEvidence(t *testing.T) {
-	b := after(t, begun(t), Event{Kind: MarkEvent, Mark: cup.DrySpot, At: 10}, Event{Kind: MarkEvent, Mark: cup.Stall, At: 20}, Event{Kind: Undo, At: 22}, Event{Kind: Finish, At: 200})
+func TestMarksAreEvidence(t *testing.T) {
+	b := after(t, begun(t), Event{Kind: MarkEvent, Mark: cup.DrySpot, At: 10}, Event{Kind: MarkEvent, Mark: cup.Stall, At: 20},
+		Event{Kind: Undo, At: 22}, Event{Kind: Finish, At: 200})
 	if got := b.Case(coach.Person{}).Marks; len(got) != 1 || got[0] != cup.DrySpot {
 		t.Errorf("marks: %v", got)
 	}
 }
 
-func TestTheRatioStaysAsItWasSet(t *testing.T) {
+func TestRatioStaysAsTyped(t *testing.T) {
 	d := draft()
 	d.SetRatio = 16.5
-	d.Recipe = d.Recipe.Weigh(18.5, units.Grams(math.Round(18.5*16.5)))
+	d.Recipe = d.Recipe.ResizeRounded(18.5, units.Grams(math.Round(18.5*16.5)))
 	if got := d.Ratio(); got != 16.5 {
 		t.Errorf("305 g on 18.5 g read 1 : %v", got)
 	}
-	d.Recipe = d.Recipe.Weigh(18.5, 320)
+	d.Recipe = d.Recipe.ResizeRounded(18.5, 320)
 	if got := d.Ratio(); math.Abs(got-17.3) > 0.01 {
 		t.Errorf("320 g on 18.5 g read 1 : %v", got)
 	}

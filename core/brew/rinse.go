@@ -7,37 +7,38 @@ import (
 )
 
 const (
-	// rinseWithin is how long after the first water a brew can turn out to have been a rinse.
+	// rinseWithin is the time after the first water in which a brew can turn out to have been a rinse.
 	rinseWithin = 4 * time.Minute
-	// rinseShare is how much of a recipe's water is never poured for a rinse.
+	// rinseShare is the share of a recipe's water that no rinse exceeds.
 	rinseShare units.Grams = 2.0 / 3
-	// doseOff is how far what a mill gives lies from the dose at the most, g.
-	doseOff units.Grams = 3
+	// doseTolerance is the maximum difference between the ground coffee and the dose, g.
+	doseTolerance units.Grams = 3
 )
 
-// ofScale are the events that a scale makes by itself.
-var ofScale = map[EventKind]bool{Start: true, Tared: true, Watched: true, Unwatched: true, Began: true, Grown: true, Ended: true, Weighed: true, Off: true, Back: true, Bend: true}
+// scaleEvents holds the events that a scale causes without a tap.
+var scaleEvents = map[EventKind]bool{Start: true, Tared: true, Watched: true, Unwatched: true, Began: true, Grown: true, Ended: true,
+	Weighed: true, Off: true, Back: true, Bend: true}
 
-// OnlyRinsed says whether all of a brew that a scale began may have been the rinse: not much
-// was poured, a short while ago, and no hand touched the screen.
-func (b Brew) OnlyRinsed(now time.Time) bool {
-	return b.untouched(now) && b.At(now).Weight <= rinseShare*b.Plan.Steps[len(b.Plan.Steps)-1].Total
+// LooksLikeRinse reports whether a brew that a scale began may have been the filter rinse: little water, a
+// short time ago, and no tap.
+func (b Brew) LooksLikeRinse(now time.Time) bool {
+	return b.justStarted(now) && b.At(now).Weight <= rinseShare*b.Plan.Steps[len(b.Plan.Steps)-1].Total
 }
 
-// OnlyDosed says whether what a scale took for the first water was the coffee: about the dose
-// was on it when it was tared again.
-func (b Brew) OnlyDosed(tared units.Grams, now time.Time) bool {
+// LooksLikeDosing reports whether the first water of a brew was the coffee being weighed: the scale showed about
+// the dose when it was tared again.
+func (b Brew) LooksLikeDosing(tared units.Grams, now time.Time) bool {
 	off := tared - b.Recipe.Dose
-	return b.untouched(now) && off < doseOff && off > -doseOff
+	return b.justStarted(now) && off < doseTolerance && off > -doseTolerance
 }
 
-// untouched says that a brew has only just begun, and that no hand touched the screen.
-func (b Brew) untouched(now time.Time) bool {
+// justStarted reports whether a brew has just begun and has no taps.
+func (b Brew) justStarted(now time.Time) bool {
 	if b.Status != Running || now.Sub(b.Started) > rinseWithin {
 		return false
 	}
 	for _, e := range b.Events {
-		if !ofScale[e.Kind] {
+		if !scaleEvents[e.Kind] {
 			return false
 		}
 	}

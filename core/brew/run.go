@@ -8,7 +8,7 @@ import (
 	"yardbloom/core/units"
 )
 
-// StageKind is what a stretch of a brew consists of.
+// StageKind is the kind of a stage.
 type StageKind string
 
 // The kinds of stage.
@@ -20,45 +20,42 @@ const (
 	Draining  StageKind = "drain" // until the last steady stream
 )
 
-// A Stage is one stretch of a brew: something to do, or waiting for it.
+// A Stage is a period of a brew: an action, or waiting for it.
 type Stage struct {
 	Kind StageKind
-	// Step is the step of the plan that the stage does or, while waiting, has done.
+	// Step is the index of the plan's step that the stage performs or, while waiting, has performed.
 	Step int
-	// Lasts is how long the plan gives it.
+	// Lasts is the planned duration.
 	Lasts units.Seconds
-	// From and To are the totals on the scale when it starts and ends.
+	// From and To are the scale totals at its start and end.
 	From, To units.Grams
-	// Entered and Left are when it began and ended; Left is where it is expected
-	// to end while it runs or lies ahead.
+	// Entered and Left are its start and end. Left is the expected end of a running or future stage.
 	Entered, Left units.Seconds
-	// Tapped says that a hand, not the clock, began it.
+	// Tapped is true if a tap, not the clock, started it.
 	Tapped bool
-	// Skipped says that the clock passed over it, because what follows was due.
+	// Skipped is true if the clock passed over it because the next step was due.
 	Skipped bool
-	// Seen says that a scale saw it begin, and Got is the total that was weighed at its
-	// end; 0 where nobody weighed it.
-	Seen bool
-	Got  units.Grams
+	// Seen is true if a scale detected its start. Got is the weighed total at its end; 0 if unknown.
+	ByScale bool
+	Weighed units.Grams
 }
 
-// Poured is the total on the scale when the stage was done: as it was weighed, or as it was planned.
+// Poured returns the scale total at the end of the stage: weighed, or else planned.
 func (s Stage) Poured() units.Grams {
-	if s.Got > 0 {
-		return s.Got
+	if s.Weighed > 0 {
+		return s.Weighed
 	}
 	return s.To
 }
 
-// Does says that the hand is busy in the stage.
-func (s Stage) Does() bool { return s.Kind != Waiting && s.Kind != Draining }
+// Busy reports whether the hand is busy in the stage.
+func (s Stage) Busy() bool { return s.Kind != Waiting && s.Kind != Draining }
 
-// kinds of the stages that do something, by act.
+// doing maps acts to the kinds of their stages.
 var doing = map[recipe.Act]StageKind{recipe.PourWater: Pouring, recipe.BreakCrust: Stirring, recipe.OpenValve: Releasing}
 
-// Stages lays a plan out as stages: something to do and a wait by turns, and
-// the draining at the end. Where a step is due before the one before it is done,
-// there is no wait between them.
+// Stages converts a plan to stages: actions and waits in turn, and the draining at the end. Overlapping
+// steps have no wait between them.
 func Stages(p recipe.Plan) []Stage {
 	var out []Stage
 	for i, s := range p.Steps {
@@ -73,54 +70,54 @@ func Stages(p recipe.Plan) []Stage {
 	return out
 }
 
-// State is a brew at one moment.
+// State is the state of a brew at a moment.
 type State struct {
 	Stages  []Stage
 	Current int
-	// Late is how much later than the plan the rest runs; negative for earlier.
+	// Late is the delay of the rest against the plan; negative if early.
 	Late     units.Seconds
 	Marks    []Mark
 	Finished bool
-	// Drawdown is when the last steady stream ended, once Finished.
+	// Drawdown is the end of the last steady stream, once Finished.
 	Drawdown units.Seconds
-	// Weight is the total that was weighed last, g; 0 before the first.
+	// Weight is the last weighed total, g; 0 before the first.
 	Weight units.Grams
-	// Watched says that a scale sees the brew: pours begin and end when it sees them.
+	// Watched is true while a scale is connected: it detects the start and end of pours.
 	Watched bool
-	// Scale is the id of the scale that saw the brew last, and Under what stood on it when it
-	// was tared, 0 where nobody knows.
-	Scale string
-	Under units.Grams
-	// Lifted is what the scale shows without the brewer, once it was lifted off for good.
+	// Scale is the id of the scale that was connected last. Under is its reading when it was tared, 0 if
+	// unknown.
+	Scale    string
+	TareLoad units.Grams
+	// Lifted is the scale reading without the brewer, after it was lifted off for good.
 	Lifted *units.Grams
-	// Bent is what the last change of the plan said, until the next thing to do begins.
-	Bent string
+	// Bent describes the last revision of the plan, until the next action begins.
+	RevisionNote string
 
-	plan    recipe.Plan
-	last    units.Seconds // of the last tap
-	auto    bool          // the clock began the current stage by itself
-	held    units.Seconds // how much later the next thing is wanted, by taps since the stage began
-	byScale bool          // the scale, not a hand, ended it
-	early   units.Seconds // when water ran long before it was due
+	plan       recipe.Plan
+	last       units.Seconds // time of the last tap
+	byClock    bool          // the clock started the current stage
+	delay      units.Seconds // delay of the next action by taps since the stage began
+	byScale    bool          // the scale, not a tap, ended it
+	earlyStart units.Seconds // start of water that runs long before it is due
 }
 
-// lastPourGrace is how long after its planned end the last thing to do counts
-// as done when nobody taps.
+// lastPourGrace is the time after the planned end of the last action at which it counts as done without a
+// tap.
 const lastPourGrace units.Seconds = 10
 
-// At works out the state at a moment, in seconds since the start.
+// At computes the state of a brew at a number of seconds after the start.
 func At(p recipe.Plan, events []Event, now units.Seconds) State {
 	s := State{Stages: Stages(p), plan: p, last: units.Seconds(math.Inf(-1))}
-	for _, e := range standing(events) {
-		s.clockTo(e.At)
+	for _, e := range activeEvents(events) {
+		s.advanceClock(e.At)
 		s.apply(e)
 	}
-	s.clockTo(now)
+	s.advanceClock(now)
 	s.expect()
 	return s
 }
 
-// Plan is the schedule as it stands: what was bent, and the rest moved by how late it runs.
+// Plan returns the current schedule: with revisions, and with the rest moved by its delay.
 func (s State) Plan() recipe.Plan {
 	p := s.plan
 	p.Steps = slices.Clone(p.Steps)
@@ -131,18 +128,18 @@ func (s State) Plan() recipe.Plan {
 		p.Steps[i].Start += s.Late
 	}
 	p.Finish += s.Late
-	if p.Window.Set() {
+	if p.Window.IsSet() {
 		p.Window.From, p.Window.To = p.Window.From+s.Late, p.Window.To+s.Late
 	}
 	return p
 }
 
-// due is when the thing to do in a step is to start.
+// due returns the start time of a step.
 func (s *State) due(step int) units.Seconds { return s.plan.Steps[step].Start + s.Late }
 
-// clockTo moves on by the clock alone: waiting ends when the next thing to do
-// is due, and so does a pour that nobody tapped as done.
-func (s *State) clockTo(now units.Seconds) {
+// advanceClock advances by the clock alone: a wait ends when the next action is due, and so does a pour without
+// a tap at its end.
+func (s *State) advanceClock(now units.Seconds) {
 	for !s.Finished && s.Current < len(s.Stages)-1 {
 		at, to := s.nextByClock()
 		if at > now {
@@ -155,10 +152,10 @@ func (s *State) clockTo(now units.Seconds) {
 	}
 }
 
-// nextByClock returns when the clock moves on by itself, and to which stage.
+// nextByClock returns the time of the clock's next advance, and the stage it leads to.
 func (s *State) nextByClock() (at units.Seconds, to int) {
 	cur := s.Stages[s.Current]
-	if s.Watched && cur.Kind == Pouring { // the scale will see its end
+	if s.Watched && cur.Kind == Pouring { // the scale will detect its end
 		return units.Seconds(math.Inf(1)), s.Current
 	}
 	if cur.Step+1 < len(s.plan.Steps) {
@@ -169,10 +166,10 @@ func (s *State) nextByClock() (at units.Seconds, to int) {
 
 func (s *State) enter(stage int, at units.Seconds, tapped bool) {
 	s.Stages[s.Current].Left = at
-	s.Current, s.auto, s.held = stage, !tapped, 0
+	s.Current, s.byClock, s.delay = stage, !tapped, 0
 	s.Stages[stage].Entered, s.Stages[stage].Tapped = at, tapped
-	if st := s.Stages[stage]; st.Does() {
-		s.Late, s.Bent = at-s.plan.Steps[st.Step].Start, "" // what was said of it has come
+	if st := s.Stages[stage]; st.Busy() {
+		s.Late, s.RevisionNote = at-s.plan.Steps[st.Step].Start, "" // the delayed action has begun
 	}
 }
 
@@ -185,43 +182,42 @@ func (s *State) apply(e Event) {
 		s.last = e.At
 		switch {
 		case s.confirms(e.At):
-			s.enterAgain(e.At)
+			s.reenter(e.At)
 		case s.Current == len(s.Stages)-1:
 			s.finish(e.At)
 		default:
 			if cur := &s.Stages[s.Current]; s.Watched && cur.Kind == Pouring && s.Weight > cur.From {
-				cur.Got = s.Weight // a hand says that this is all
+				cur.Weighed = s.Weight // the tap means that no more water follows
 			}
 			s.enter(s.Current+1, e.At, true)
 		}
 	case Later:
-		if s.confirms(e.At) && s.Now().Does() { // not yet: back to waiting
+		if s.confirms(e.At) && s.Now().Busy() { // not yet: return to waiting
 			s.Current--
-			s.Stages[s.Current].Skipped, s.auto = false, false
+			s.Stages[s.Current].Skipped, s.byClock = false, false
 		}
-		s.Late += LaterBy
-		s.held += LaterBy
+		s.Late += LaterDelay
+		s.delay += LaterDelay
 	case Finish:
 		if !s.Finished {
 			s.finish(e.At)
 		}
-	case Reading:
+	case ScaleReading:
 		s.Weight = e.Grams
 	case Bend:
-		s.bend(*e.Plan, e.Note)
+		s.revise(*e.Plan, e.Note)
 	case Watched:
-		s.Watched, s.Scale, s.Under = true, e.Note, e.Grams
+		s.Watched, s.Scale, s.TareLoad = true, e.Note, e.Grams
 	case Unwatched:
 		s.Watched = false
 	case Began, Grown, Ended, Weighed, Off, Back:
-		s.see(e)
+		s.applyScale(e)
 	case MarkEvent:
 		s.Marks = append(s.Marks, Mark{What: e.Mark, At: e.At})
 	}
 }
 
-// finish ends the brew at its last steady stream. Stages that were not reached
-// are passed over.
+// finish ends the brew at its last steady stream and skips the remaining stages.
 func (s *State) finish(at units.Seconds) {
 	s.Stages[s.Current].Left = at
 	for i := s.Current + 1; i < len(s.Stages); i++ {
@@ -230,26 +226,25 @@ func (s *State) finish(at units.Seconds) {
 	s.Finished, s.Drawdown, s.Current = true, at, len(s.Stages)-1
 }
 
-// enterAgain takes a tap as the true beginning of a stage that the clock began.
-func (s *State) enterAgain(at units.Seconds) {
+// reenter treats a tap as the actual start of a stage that the clock began.
+func (s *State) reenter(at units.Seconds) {
 	s.Stages[s.Current-1].Left = at
 	st := &s.Stages[s.Current]
-	st.Entered, st.Tapped, s.auto = at, true, false
-	if st.Does() {
+	st.Entered, st.Tapped, s.byClock = at, true, false
+	if st.Busy() {
 		s.Late = at - s.plan.Steps[st.Step].Start
 	}
 }
 
-// doubleTap is the time in which a second touch of a wet hand is the same touch, s.
+// doubleTap is the time in which a second tap counts as the same tap, s.
 const doubleTap = 0.7
 
 func (s *State) ignores(at units.Seconds) bool { return at-s.last < doubleTap }
 
-// confirms says whether a tap at this moment repeats what the clock has just done by
-// itself. A hand that reaches the screen a moment after the clock must not end
-// the stage that it means to begin.
+// confirms reports whether a tap repeats the last advance of the clock. A tap shortly after the clock must
+// not end the stage that it was meant to start.
 func (s *State) confirms(at units.Seconds) bool {
-	if !s.auto || s.Current == 0 {
+	if !s.byClock || s.Current == 0 {
 		return false
 	}
 	cur := s.Stages[s.Current]
@@ -260,7 +255,7 @@ func (s *State) confirms(at units.Seconds) bool {
 	return at-cur.Entered <= within
 }
 
-// expect fills in when the running stage and those ahead are expected to end.
+// expect computes the expected ends of the running and the future stages.
 func (s *State) expect() {
 	if s.Finished {
 		return
@@ -282,14 +277,14 @@ func (s *State) expect() {
 // Now returns the running stage.
 func (s State) Now() Stage { return s.Stages[s.Current] }
 
-// Ahead returns, from the running stage on, the stages that the clock alone
-// will begin and when, so that a screen can keep time without the server: by the clock
-// also where a scale sees the brew, which may be lost.
+// Ahead returns the stages from the running one on, with the times at which the clock alone starts them, so
+// that a screen can follow without the server. It also uses the clock for a brew with a scale, which may be
+// lost.
 func (s State) Ahead() []Stage {
 	return slices.DeleteFunc(s.AheadOfTaps(), func(st Stage) bool { return st.Skipped })
 }
 
-// AheadOfTaps is Ahead with the waits after pours, which only a tap begins, as Skipped.
+// AheadOfTaps is Ahead with the waits after pours, which only a tap starts, as Skipped.
 func (s State) AheadOfTaps() []Stage {
 	ahead := s
 	ahead.Watched = false

@@ -8,50 +8,49 @@ import (
 	"yardbloom/core/recipe"
 )
 
-// mostUndone is how many changes of a recipe in the making can be taken back.
-const mostUndone = 30
+// maxUndo is the maximum number of undo steps of a draft.
+const maxUndo = 30
 
-// A Turn is a recipe in the making as it was before a change: what the person set, and
-// the ids of the gear.
-type Turn struct {
+// An UndoStep is the state of a draft before a change: the person's settings, and the ids of the gear.
+type UndoStep struct {
 	Recipe   recipe.Recipe
 	Held     [2]recipe.Knob
 	SetRatio float64
 	Gear     gear.IDs
 }
 
-func (d Draft) turn() Turn {
-	return Turn{d.Recipe, d.Held, d.SetRatio, d.Gear.IDs()}
+func (d Draft) undoStep() UndoStep {
+	return UndoStep{d.Recipe, d.Held, d.SetRatio, d.Gear.IDs()}
 }
 
-// Remember keeps how the draft was before a change, for it to be taken back. A change
-// that changed nothing of the recipe is none; one that did ends what could be done again.
+// Remember saves the draft before a change. It does nothing if the recipe did not change; otherwise it also
+// clears the redo steps.
 func (d *Draft) Remember(before Draft) {
-	was := before.turn()
-	if reflect.DeepEqual(was, d.turn()) {
+	was := before.undoStep()
+	if reflect.DeepEqual(was, d.undoStep()) {
 		return
 	}
-	d.Past = append(slices.Clone(d.Past), was)
-	if more := len(d.Past) - mostUndone; more > 0 {
-		d.Past = d.Past[more:]
+	d.UndoSteps = append(slices.Clone(d.UndoSteps), was)
+	if more := len(d.UndoSteps) - maxUndo; more > 0 {
+		d.UndoSteps = d.UndoSteps[more:]
 	}
-	d.Future = nil
+	d.RedoSteps = nil
 }
 
-// Undo takes back the last change, and returns what the gear must be made of. It
-// returns false where there is nothing to take back.
-func (d *Draft) Undo() (Turn, bool) { return d.swap(&d.Past, &d.Future) }
+// Undo undoes the last change and returns the step, whose gear the caller must load. It returns false if
+// there is nothing to undo.
+func (d *Draft) Undo() (UndoStep, bool) { return d.swap(&d.UndoSteps, &d.RedoSteps) }
 
-// Redo does again what was taken back.
-func (d *Draft) Redo() (Turn, bool) { return d.swap(&d.Future, &d.Past) }
+// Redo redoes the last undone change, like Undo.
+func (d *Draft) Redo() (UndoStep, bool) { return d.swap(&d.RedoSteps, &d.UndoSteps) }
 
-func (d *Draft) swap(from, to *[]Turn) (Turn, bool) {
+func (d *Draft) swap(from, to *[]UndoStep) (UndoStep, bool) {
 	last := len(*from) - 1
 	if last < 0 {
-		return Turn{}, false
+		return UndoStep{}, false
 	}
 	t := (*from)[last]
-	*to = append(slices.Clone(*to), d.turn())
+	*to = append(slices.Clone(*to), d.undoStep())
 	*from = slices.Clone((*from)[:last])
 	d.Recipe, d.Held, d.SetRatio, d.Typed = t.Recipe, t.Held, t.SetRatio, nil
 	return t, true

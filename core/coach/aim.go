@@ -2,15 +2,14 @@ package coach
 
 import "math"
 
-// An aim is where a person likes a coffee, as a spread over yield and strength in the
-// model's own coordinates: a mill that is off, or a coffee that gives itself up faster,
-// moves the cups and the aim alike and drops out. It is held twice: as if the recipe laid
-// an even bed, and as if it laid an uneven one.
+// An aim is the probability distribution of a person's ideal cup of a coffee over yield and strength, in
+// the model's coordinates. A biased grinder or a coffee that extracts faster shifts cups and aim alike and
+// cancels. The distribution is kept jointly with whether the recipe lays an even or an uneven bed.
 type aim struct {
-	weight [beds][aimYields][aimStrengths]float64 // adding to 1
+	weight [beds][aimYields][aimStrengths]float64 // sums to 1
 }
 
-// The two kinds of bed that a recipe may lay.
+// Whether a recipe lays an even or an uneven bed.
 const (
 	even = iota
 	uneven
@@ -24,21 +23,21 @@ const (
 	strengthFrom, strongBy  = 0.84, 0.045 // %
 )
 
-// A Patch is a spread over yield and strength: its middle, its standard deviations and
-// how the two go together, -1 to 1. In %, as the model counts them.
+// A Patch is a normal distribution over yield and strength: means, standard deviations and correlation, -1
+// to 1. In %, in the model's coordinates.
 type Patch struct {
 	Yield, Strength             float64
 	YieldSpread, StrengthSpread float64
 	Together                    float64
 }
 
-// usual is what is believed of an aim before a cup was tasted.
+// usual is the prior of an aim.
 var usual = Patch{Yield: 20.5, Strength: 1.38, YieldSpread: 2.2, StrengthSpread: 0.18}
 
 func yieldAt(i int) float64    { return yieldFrom + yieldStep*float64(i) }
 func strengthAt(j int) float64 { return strengthFrom + strongBy*float64(j) }
 
-// newAim is an aim spread as a patch, with so much belief in an uneven bed.
+// newAim returns an aim with the distribution of a patch and a probability of an uneven bed.
 func newAim(p Patch, unevenBed float64) *aim {
 	a := new(aim)
 	for i := range aimYields {
@@ -52,8 +51,8 @@ func newAim(p Patch, unevenBed float64) *aim {
 	return a
 }
 
-// cells goes through the grid: how far a cup lies from each aim, in points of yield and % of
-// strength, and the place of the aim's weight.
+// cells iterates over the grid: the distance of a cup from each aim, in points of yield and % of strength,
+// and the aim's weight.
 func (a *aim) cells(at spot, do func(dy, ds float64, bed int, w *float64)) {
 	for bed := range a.weight {
 		for i := range a.weight[bed] {
@@ -71,7 +70,8 @@ func (a *aim) normalise() {
 	a.cells(spot{}, func(_, _ float64, _ int, w *float64) { *w /= sum })
 }
 
-// mend moves a share of the belief in an uneven bed back to an even one: what laid the bed was changed.
+// mend moves a share of the probability of an uneven bed to an even one, after a change of what lays the
+// bed.
 func (a *aim) mend(share float64) {
 	for i := range aimYields {
 		for j := range aimStrengths {
@@ -82,13 +82,13 @@ func (a *aim) mend(share float64) {
 	}
 }
 
-// unevenBed is how likely the recipe lays an uneven bed.
+// unevenBed returns the probability that the recipe lays an uneven bed.
 func (a *aim) unevenBed() (p float64) {
 	a.cells(spot{}, func(_, _ float64, bed int, w *float64) { p += float64(bed) * *w })
 	return p
 }
 
-// patch is the spread of an aim.
+// patch returns the normal approximation of an aim.
 func (a *aim) patch() Patch {
 	var p Patch
 	var yy, ss, ys float64
@@ -99,21 +99,21 @@ func (a *aim) patch() Patch {
 			yy, ss, ys = yy+w*y*y, ss+w*s*s, ys+w*y*s
 		}
 	}
-	// A spread finer than the grid is not known.
+	// The grid limits the resolution of the spread.
 	p.YieldSpread = math.Sqrt(math.Max(yy-p.Yield*p.Yield, yieldStep*yieldStep/12))
 	p.StrengthSpread = math.Sqrt(math.Max(ss-p.Strength*p.Strength, strongBy*strongBy/12))
 	p.Together = max(-0.95, min(0.95, (ys-p.Yield*p.Strength)/(p.YieldSpread*p.StrengthSpread)))
 	return p
 }
 
-// Wider is a patch as it is believed of another bag of the same kind: a little of it is kept.
-func (p Patch) Wider() *Patch {
-	const kept = 0.5 // of how sure it was
+// Widened returns the patch as the prior for another bag of the same kind, of which it keeps a part.
+func (p Patch) Widened() *Patch {
+	const kept = 0.5 // of the certainty
 	mix := func(a, da, b, db float64) (float64, float64) {
 		wa, wb := kept/(da*da), 1/(db*db)
 		return (a*wa + b*wb) / (wa + wb), 1 / math.Sqrt(wa+wb)
 	}
-	const otherBag, otherStrength = 1.2, 0.1 // how far two bags of a kind lie apart
+	const otherBag, otherStrength = 1.2, 0.1 // standard deviation between two bags of a kind
 	var out Patch
 	out.Yield, out.YieldSpread = mix(p.Yield, math.Hypot(p.YieldSpread, otherBag), usual.Yield, usual.YieldSpread)
 	out.Strength, out.StrengthSpread = mix(p.Strength, math.Hypot(p.StrengthSpread, otherStrength), usual.Strength, usual.StrengthSpread)

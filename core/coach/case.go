@@ -1,11 +1,11 @@
-// Package coach says what most likely went wrong in a brew, how sure that is,
-// and the one thing to change, with its size and its reason.
+// Package coach infers the most likely cause of a bad cup, with its probability, and recommends one change,
+// with its size and its reason.
 //
-// What is known about a brew is a Case; what can be seen in it are readings, each with how
-// likely it is by where the cup lies and by what ails it. The cups of a bag narrow an aim,
-// where this person likes this coffee, and tell the cause of a bad cup. A lever turns one
-// knob; the model says where every lever in every size would lead, and the one that promises
-// most for what it costs is advised, if any is worth it. Tables hold what a trainer knows.
+// A Case holds what is known about a brew. Its evidence gives the likelihood of each position of the cup
+// relative to the aim, and of each fault. The cups of a bag narrow the aim, which is the cup that this
+// person likes of this coffee, and identify the cause. A lever sets one knob; the model predicts the result
+// of every lever in every size, and the one with the best expected gain is advised if it is worth its cost.
+// Tables hold the experience of trainers.
 package coach
 
 import (
@@ -20,44 +20,42 @@ import (
 	"yardbloom/core/units"
 )
 
-// A Person is who asks: what is the same for all of their cups.
+// A Person is the person who asks for advice.
 type Person struct {
 	Prefs units.Prefs
-	Order recipe.FirstTurned // what they turn first
-	Good  int                // the mark from which a cup is good; 0 for 8
-	// Measures says that they have a refractometer at hand.
+	Order recipe.LeverOrder // the lever they prefer
+	Good  int               // the lowest mark of a good cup; 0 for 8
+	// Measures is true if they have a refractometer.
 	Measures bool
-	// Known is where their aim was with other bags of this kind; nil where nothing is known.
+	// Known is their aim for other bags of this kind; nil if unknown.
 	Known *Patch
 }
 
-// A Case is everything that advice on a brew is based on.
+// A Case is the input for the advice on a brew.
 type Case struct {
-	ID     string // of the brew, by which a map names it
+	ID     string // of the brew, for the map
 	Recipe recipe.Recipe
-	// Was is the recipe with its pours as they were tapped or weighed, where that is known; nil:
-	// as the recipe says.
-	Was    *recipe.Recipe
-	Bag    coffee.Bag
-	Now    time.Time     // when it was brewed
-	Window coffee.Window // wanted drawdown
-	Gear   gear.Set
-	Cup    cup.Cup
-	Marks  []cup.Mark // seen while pouring
+	// Was is the recipe with its pours as tapped or weighed; nil: as in the recipe.
+	AsPoured *recipe.Recipe
+	Bag      coffee.Bag
+	Now      time.Time     // time of the brew
+	Window   coffee.Window // wanted drawdown
+	Gear     gear.Set
+	Cup      cup.Cup
+	Marks    []cup.Mark // observed while pouring
 	Person
-	// Laters is how often a pour had to wait for the bed.
+	// Laters counts the delays because of the bed.
 	Laters int
-	// Path are the brews of this bag before, the oldest first.
+	// Path holds the earlier brews of this bag, the oldest first.
 	Path []Case
-	// Beliefs are what the yard believes of this gear and coffee; nil for the prior.
+	// Beliefs are the yard's beliefs about gear and coffee; nil for the prior.
 	Beliefs *forecast.Beliefs
 
-	lag  lag           // of its drawdown, once it is weighed
-	late units.Seconds // how much of its drawdown is for how it was poured, by the model
+	lag  lag           // of its drawdown, once evaluated
+	late units.Seconds // part of its drawdown that follows from how it was poured, by the model
 }
 
-// Method is how the recipe's water meets the grounds. A steeper whose valve stands
-// open is a cone like others.
+// Method returns how the recipe's water meets the grounds. A steeper with its valve open counts as a cone.
 func (c Case) Method() cup.Method {
 	if c.Recipe.Steeps() {
 		return cup.Immersion
@@ -65,18 +63,19 @@ func (c Case) Method() cup.Method {
 	return cup.Percolation
 }
 
-// Yield returns the extraction yield, where it was measured.
+// Yield returns the extraction yield, if it was measured.
 func (c Case) Yield() (cup.Figure, bool) {
-	return cup.Yield(cup.Reading{Method: c.Method(), Dose: c.Recipe.Dose, Beverage: c.Cup.Beverage, Added: c.Recipe.Ice.Mass + c.Recipe.Dilution.Water,
-		TDS: c.Cup.TDS, Retained: c.Gear.Brewer.Retained}, cup.Usual)
+	return cup.Yield(cup.Measurement{Method: c.Method(), Dose: c.Recipe.Dose, Beverage: c.Cup.Beverage,
+		Added: c.Recipe.Ice.Mass + c.Recipe.Dilution.Water,
+		TDS:   c.Cup.TDS, Retained: c.Gear.Brewer.Retained}, cup.UsualInstruments)
 }
 
 func (c Case) step(s cup.Sense) int { return c.Cup.Steps[s] }
 
-// brews are the path with this brew at its end.
+// brews returns the path with this brew at its end.
 func (c Case) brews() []Case { return append(slices.Clone(c.Path), c) }
 
-// good is the mark from which a cup is good.
+// good returns the lowest mark of a good cup.
 func (c Case) good() int {
 	if c.Good > 0 {
 		return c.Good

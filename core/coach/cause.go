@@ -5,7 +5,7 @@ import (
 	"math"
 )
 
-// A Cause is what may be behind a cup.
+// A Cause is a possible cause of a bad cup.
 type Cause string
 
 // The causes.
@@ -26,27 +26,38 @@ const (
 	Warm    Cause = "water too warm"
 )
 
-// causes are all of them, with what is said where one of them is the likeliest. verdict is what
-// happened, because why that asks for what is advised, and instead what to do where nothing
-// is to be turned.
+// causes lists the causes with their texts, used if a cause is the most likely. verdict describes the
+// problem, because why it calls for the advised change, and instead what to do if there is nothing to
+// change.
 var causes = []struct {
 	Cause
 	verdict, because, instead string
 }{
-	{OnAim, "It lies about where you like it", "What is left to gain is less than two brews of one recipe differ by.", "Keep the recipe"},
-	{Under, "Too little came out", "Sweetness comes after acidity: take a little more out of the same grounds.", "Brew it again as it is"},
-	{Over, "Too much came out", "Past this, what still comes out is mostly bitter: leave it behind.", "Brew it again as it is"},
-	{Weak, "Too weak, not too little extracted", "Strength is not extraction. Less water on the same dose makes a fuller cup.", "Brew it again as it is"},
-	{Strong, "Too strong, not too much extracted", "Strength is not extraction. More water on the same dose opens the cup up.", "Brew it again as it is"},
-	{Uneven, "Uneven: part gave too much, part too little", "Water went its own way through the bed. Mend the bed before you touch the grind.", "Lay the bed level and pour gently"},
-	{Chance, "Most likely a bad pour, which happens", "About one bed in eight goes wrong without anybody's fault. Nothing is learned by turning a knob for it.", "Brew it again as it is"},
-	{Clogged, "The bed closed up", "Fines moved into the paper and closed it. Open the bed up, and stir it less.", "Stir it less, and pour away from the wall"},
-	{Stale, "The coffee is old", "What has gone into the air no recipe brings back. Brew it a little stronger if you like, or open a new bag; do not chase it.", "Leave the recipe, change the bag"},
-	{Papery, "The paper comes through", "Hot water through the filter takes the taste of paper away, seals it and warms the brewer.", "Rinse with more water, or try another paper"},
-	{Stirred, "Stirred too much", "Every stir moves fines into the paper and blurs the cup.", "Pour lower and stir it less"},
-	{Icy, "More ice than this brew can melt", "What does not melt has only made the drink smaller: brew with more of the water.", "Take less ice"},
-	{Cool, "The water met the grounds too cool", "The flow is as it should be, so the grind is not the fault. Hotter water, or a brewer that is warm, takes more along.", "Warm the brewer, and pour soon after the boil"},
-	{Warm, "The water met the grounds too warm", "The flow is as it should be, so the grind is not the fault. Cooler water leaves the bitter end behind.", "Let the water stand a little before you pour"},
+	{OnAim, "Close to your taste", "Any further gain would be smaller than the difference between two brews of one recipe.",
+		"Keep the recipe"},
+	{Under, "Under-extracted", "Sweetness extracts after acidity: extract a little more from the same dose.", "Repeat the recipe"},
+	{Over, "Over-extracted", "Beyond this point mostly bitter compounds extract: stop earlier.", "Repeat the recipe"},
+	{Weak, "Too weak, not under-extracted", "Strength is not extraction. Less water for the same dose makes a fuller cup.",
+		"Repeat the recipe"},
+	{Strong, "Too strong, not over-extracted", "Strength is not extraction. More water for the same dose makes a lighter, clearer cup.",
+		"Repeat the recipe"},
+	{Uneven, "Uneven extraction", "Water found channels through the bed. Improve the bed before you change the grind.",
+		"Lay the bed level and pour gently"},
+	{Chance, "Most likely a bad pour", "About one pour in eight goes wrong by chance, so changing the recipe would not help.",
+		"Repeat the recipe"},
+	{Clogged, "Clogged bed", "Fines moved into the paper and clogged it. Grind coarser or agitate less.",
+		"Agitate less and pour away from the wall"},
+	{Stale, "The coffee is old", "No recipe restores lost aroma. Brew it a little stronger, or open a new bag.",
+		"Keep the recipe, change the bag"},
+	{Papery, "Papery taste", "Rinsing with hot water removes the paper taste, seals the filter and warms the brewer.",
+		"Rinse with more water, or try another paper"},
+	{Stirred, "Too much agitation", "Agitation moves fines into the paper and muddies the cup.", "Pour lower and agitate less"},
+	{Icy, "Too much ice", "Ice that does not melt only makes the drink smaller: use more of the water for brewing.",
+		"Use less ice"},
+	{Cool, "Slurry too cool", "The flow is as planned, so the grind is not the cause. Hotter water or a preheated brewer extracts more.",
+		"Preheat the brewer and pour soon after the boil"},
+	{Warm, "Slurry too hot", "The flow is as planned, so the grind is not the cause. Cooler water extracts fewer bitter compounds.",
+		"Let the water cool a little before you pour"},
 }
 
 func placeOf(c Cause) int {
@@ -58,12 +69,12 @@ func placeOf(c Cause) int {
 	return -1
 }
 
-// chances are the probabilities of the causes, in the order of the table.
+// chances holds the probabilities of the causes, in the order of the table.
 type chances []float64
 
 func (p chances) of(c Cause) float64 { return p[placeOf(c)] }
 
-// bed is how likely the bed of the cup was uneven, by the recipe's doing or by chance.
+// bed returns the probability of an uneven bed, caused by the recipe or by chance.
 func (p chances) bed() float64 { return p.of(Uneven) + p.of(Chance) }
 
 func (p chances) likeliest() Cause {
@@ -76,24 +87,23 @@ func (p chances) likeliest() Cause {
 	return causes[best].Cause
 }
 
-// How often a cup is uneven whose recipe lays an even bed, and an uneven one.
+// The probability of an uneven cup, for recipes that lay an even and an uneven bed.
 var goesWrong = [beds]float64{even: badBed, uneven: 0.85}
 
-// A judgement is what the readings of a cup say, as they come in: of its aim, and of
-// what ails it.
+// A judgement accumulates the evidence of a cup about its aim and its cause.
 type judgement struct {
-	before *aim // what was believed before this cup
+	before *aim // the aim before this cup
 	at     spot
-	log    [2][aimYields][aimStrengths]float64 // likelihood of the readings for an even cup and an uneven one
-	odds   map[Cause]float64                   // of the plain faults against their not being so
+	log    [2][aimYields][aimStrengths]float64 // log-likelihood of the evidence for an even cup and an uneven one
+	odds   map[Cause]float64                   // odds of the plain faults
 }
 
 func newJudgement(prior *aim, at spot) *judgement {
 	return &judgement{before: prior, at: at, odds: maps.Clone(before)}
 }
 
-// add takes a reading in.
-func (j *judgement) add(r reading) {
+// add includes a piece of evidence.
+func (j *judgement) add(r evidence) {
 	bed := 0.0
 	for cause, times := range r.sight {
 		if cause == Uneven {
@@ -115,7 +125,7 @@ func (j *judgement) add(r reading) {
 	}
 }
 
-// rest is how likely no plain fault, such as staleness or paper, is behind the cup.
+// rest returns the probability that no plain fault, such as staleness or paper, is behind the cup.
 func (j *judgement) rest() float64 {
 	sum := 1.0
 	for _, c := range causes {
@@ -124,8 +134,8 @@ func (j *judgement) rest() float64 {
 	return 1 / sum
 }
 
-// each goes through what may be: how far the cup lies from each aim, the bed that the recipe
-// lays, whether the cup was uneven, and the weight, which is not normalised.
+// each iterates over the hypotheses: distance of the cup from the aim, kind of bed that the recipe lays,
+// evenness of the cup, and the weight, which is not normalized.
 func (j *judgement) each(do func(dy, ds float64, bed, cup int, w float64)) {
 	for i := range aimYields {
 		dy := j.at.yield - yieldAt(i)
@@ -141,7 +151,7 @@ func (j *judgement) each(do func(dy, ds float64, bed, cup int, w float64)) {
 	}
 }
 
-// chances are the probabilities of the causes by the readings so far.
+// chances returns the posterior probabilities of the causes.
 func (j *judgement) chances() chances {
 	sums := make(map[Cause]float64, len(causes))
 	total := 0.0
@@ -164,9 +174,9 @@ func (j *judgement) chances() chances {
 	return out
 }
 
-// fault is what is wrong with an even cup so far off its aim: what lies furthest off.
+// fault returns the fault of an even cup by its distance from the aim: the larger deviation.
 func fault(dy, ds float64) Cause {
-	const near = 1.2 // points of yield, or tenths of a per cent of strength: a cup marked 8
+	const near = 1.2 // points of yield, or 0.1 % of strength: about a mark of 8
 	ds *= 10
 	switch {
 	case math.Hypot(dy, ds) <= near:
@@ -181,7 +191,7 @@ func fault(dy, ds float64) Cause {
 	return Strong
 }
 
-// learned is the aim after the cup. What is stale, papery or clogged says less of it.
+// learned returns the aim after the cup. A stale, papery or clogged cup has less weight.
 func (j *judgement) learned() *aim {
 	rest := j.rest()
 	out := new(aim)

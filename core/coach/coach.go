@@ -10,65 +10,65 @@ import (
 	"yardbloom/core/units"
 )
 
-// Doing is what an advice asks for.
+// Doing is the kind of an advice.
 type Doing string
 
-// What can be asked for.
+// The kinds of advice.
 const (
-	Change  Doing = "change"  // one thing
-	GoBack  Doing = "go back" // to what was there before the last change
-	Repeat  Doing = "repeat"  // the same again: this cup may have been chance
-	Measure Doing = "measure" // its TDS, before anything is turned
-	Stop    Doing = "stop"    // it is good, or good enough
-	Taste   Doing = "taste"   // first
+	Change  Doing = "change"  // one change
+	GoBack  Doing = "go back" // undo the last change
+	Repeat  Doing = "repeat"  // brew it again unchanged: this cup may have been chance
+	Measure Doing = "measure" // measure the TDS before any change
+	Stop    Doing = "stop"    // the cup is good, or good enough
+	Taste   Doing = "taste"   // taste first
 	NewBag  Doing = "new bag"
-	Nothing Doing = "nothing" // is left to turn
+	Nothing Doing = "nothing" // no change is left
 )
 
-// Advice is what the coach says of a brew. Without a First there is nothing to turn.
+// Advice is the coach's advice on a brew. Without a First there is nothing to change.
 type Advice struct {
 	Do       Doing
-	Rule     string  // the cause that it answers to
-	Chance   float64 // how likely that cause is, 0 to 1
+	Rule     string  // the cause it addresses
+	Chance   float64 // probability of the cause, 0 to 1
 	Verdict  string
 	Because  string
-	Evidence []string // the signs that support it
-	Against  []string // the signs that speak against it
+	Evidence []string // evidence for it
+	Against  []string // evidence against it
 	Sure     Sureness
-	Instead  string // what to do where there is nothing to turn
-	Settles  string // what that would settle
+	Instead  string // what to do if there is nothing to change
+	Settles  string // the question that this settles
 	First    *Proposal
 	Second   *Proposal
 	Third    *Proposal
-	// Exhausted says that a change is wanted and every lever is at its limit.
+	// Exhausted is true if a change is needed but every lever is at its limit.
 	Exhausted bool
-	Signs     []Sign // how it came to the cause, in the order in which the signs were taken in
+	Signs     []Sign // the reasoning, in the order of the evidence
 	Map       *Map
-	Earlier   []string // what was said of this cup before something was said back, the oldest first
+	Earlier   []string // earlier advice on this cup, before feedback, the oldest first
 }
 
-// Keep says that the advice is to leave the recipe as it is.
+// Keep reports whether the advice is to leave the recipe unchanged.
 func (a Advice) Keep() bool { return a.First == nil && !a.Exhausted }
 
-// Told is what was told of a cup before a new advice on it, where that says something else.
-func (a Advice) Told(now Advice) []string {
+// History returns the earlier advice on a cup, including this one if new advice differs from it.
+func (a Advice) History(now Advice) []string {
 	const most = 12
-	if a.told() == now.told() {
+	if a.summary() == now.summary() {
 		return a.Earlier
 	}
-	out := append(slices.Clone(a.Earlier), a.told())
+	out := append(slices.Clone(a.Earlier), a.summary())
 	return out[max(0, len(out)-most):]
 }
 
-// told is an advice in one line.
-func (a Advice) told() string {
+// summary returns the advice in one line.
+func (a Advice) summary() string {
 	if a.First != nil {
 		return a.Verdict + ": " + a.First.Say
 	}
 	return a.Verdict + ": " + a.Instead
 }
 
-// A Proposal is one change to a recipe, in the person's own terms.
+// A Proposal is a change to a recipe, in the person's units.
 type Proposal struct {
 	recipe.Change
 	Say     string // "2 clicks finer"
@@ -76,23 +76,23 @@ type Proposal struct {
 	Reason  string
 	Effect  Effect
 	Help    float64 // probability that the next cup is liked more
-	Lines   []Line  // what speaks for it and against it, in marks
-	Watch   string  // what to look for in the next brew
+	Lines   []Line  // reasons for and against it, in marks
+	Watch   string  // what to watch for in the next brew
 	Lost    string  // why it is not the first choice
 }
 
-// An Effect is what a change is expected to do, by the brew model.
+// An Effect is the predicted effect of a change.
 type Effect struct {
 	Yield    float64       // percentage points of EY
 	Strength float64       // points of TDS
-	Time     units.Seconds // of drawdown
-	Mark     float64       // by where the aim seems to lie
-	// YieldError and TimeError are one standard error of the difference.
+	Time     units.Seconds // of the drawdown
+	Mark     float64       // relative to the estimated aim
+	// YieldError and TimeError are the standard errors of the difference.
 	YieldError float64
 	TimeError  units.Seconds
 }
 
-// A Line is a part of a sum, in marks.
+// A Line is a term of a sum, in marks.
 type Line struct {
 	Say string
 	By  float64
@@ -101,15 +101,16 @@ type Line struct {
 // AskedFor is the Rule of advice that answers a request for the next cup rather than a cause.
 const AskedFor = "asked for"
 
-// worthHelp is how likely a change must be to help to be worth making.
+// worthHelp is the minimum probability of help for a change.
 const worthHelp = 0.5
 
-// Advise says what most likely happened and the one thing to do. What is liked is left alone;
-// else every change that the gear allows is asked of the model, and the one that promises most
-// for what it costs is advised, if it is worth it beyond the error.
+// Advise returns the most likely cause and one thing to do. A good cup is left alone. Otherwise the model
+// predicts every change that the gear allows, and the one with the best expected gain is advised if the
+// gain exceeds its error and cost.
 func Advise(c Case) Advice {
-	if _, measured := c.Yield(); !c.Cup.Taste.Said() && len(c.Cup.Wants) == 0 && !c.Cup.BadPour && !measured {
-		return Advice{Do: Taste, Rule: "nothing tasted", Verdict: "Taste it first", Because: "Time alone is evidence, not a verdict. Say what the cup is like, or measure it.",
+	if _, measured := c.Yield(); !c.Cup.Taste.IsRecorded() && len(c.Cup.Wants) == 0 && !c.Cup.BadPour && !measured {
+		return Advice{Do: Taste, Rule: "nothing tasted", Verdict: "Taste it first",
+			Because: "The time alone is not enough. Describe the cup, or measure it.",
 			Instead: "Fill in the Cup station", Sure: Likely, Chance: 1}
 	}
 	w := c.weigh()
@@ -120,7 +121,7 @@ func Advise(c Case) Advice {
 	return a
 }
 
-// decide goes through what may be said, the surest first.
+// decide tries the kinds of advice, the most certain first.
 func (w *weighing) decide() Advice {
 	first := w.best()
 	switch {
@@ -128,7 +129,8 @@ func (w *weighing) decide() Advice {
 		return w.answer(first)
 	case liked(w.Case) != "":
 		a := w.keep(Stop, OnAim)
-		a.Rule, a.Verdict, a.Because, a.Chance, a.Sure = "good", "Good enough is a result: stop here", "What you like wins over every other sign. Keep this recipe and save the coffee for drinking.", 1, Likely
+		a.Rule, a.Verdict, a.Because, a.Chance, a.Sure = "good", "Good enough is a result: stop here",
+			"What you like wins over every other sign. Keep this recipe and save the coffee for drinking.", 1, Likely
 		a.Evidence, a.Against = append([]string{liked(w.Case)}, a.Evidence...), nil
 		if fault := either(sharp, harsh, muddled)(w.Case); fault != "" {
 			a.Against = []string{fault + " Your word for the cup was followed, not these."}
@@ -138,7 +140,7 @@ func (w *weighing) decide() Advice {
 		return w.keep(NewBag, Stale)
 	case w.keptBefore():
 		a := w.keep(Repeat, Chance)
-		a.Because = "This recipe was good the time before. Brew it once more before you change it."
+		a.Because = "This recipe was good last time. Brew it once more before you change it."
 		a.Settles = "If it is good again, this cup was a bad pour; if it is not, something has changed."
 		return a
 	case content(w.Case) != "":
@@ -163,19 +165,19 @@ func (w *weighing) decide() Advice {
 	case w.undecided(*first):
 		a := w.keep(Measure, w.causeOf(*first))
 		a.Instead = "Measure the TDS of the next cup"
-		a.Settles = "It tells a cup that is weak from one of which too little came out. To the tongue they are alike here."
+		a.Settles = "It distinguishes a weak cup from an under-extracted one, which taste alike here."
 		return a
 	}
 	return w.propose(*first)
 }
 
-// bedFirst is how likely a bed must have been uneven to be mended before all else.
+// bedFirst is the probability of an uneven bed from which the bed is corrected before anything else.
 const bedFirst = 0.55
 
-// best is the change to make, or nil for none. Where the bed was likely uneven it is of the bed.
+// best returns the change to advise, or nil. If the bed was probably uneven, it is a change of the bed.
 func (w *weighing) best() *option {
 	for i, x := range w.options {
-		if w.back(x.Change) { // only where nothing between the two steps is better, below
+		if w.back(x.Change) { // only if nothing between the two steps is better, below
 			continue
 		}
 		if w.chances.bed() > bedFirst && !w.ofBed(x.Change) && w.between(x.Change) <= 0 {
@@ -185,7 +187,7 @@ func (w *weighing) best() *option {
 			return &w.options[i]
 		}
 	}
-	for i, x := range w.options { // what made it worse is taken back
+	for i, x := range w.options { // undo a change that made the cup worse
 		if w.back(x.Change) && w.chances.of(Chance) < 0.5 {
 			return &w.options[i]
 		}
@@ -193,8 +195,8 @@ func (w *weighing) best() *option {
 	return nil
 }
 
-// worthIt is what a change must promise, in marks: little where something is wrong, more the
-// likelier the cup is good as it is. Who asks for another cup gets one.
+// worthIt returns the minimum gain of a change, in marks: small for a bad cup, larger if the cup is
+// probably good. A person who asks for another cup always gets a change.
 func (w *weighing) worthIt() float64 {
 	const least, perAim = 0.02, 0.25
 	if len(w.Cup.Wants) > 0 {
@@ -203,12 +205,12 @@ func (w *weighing) worthIt() float64 {
 	return least + perAim*w.chances.of(OnAim)
 }
 
-// ofBed says that a change mends how the bed lies.
+// ofBed reports whether a change affects the evenness of the bed.
 func (w *weighing) ofBed(change recipe.Change) bool {
 	return leverOf(change.Knob).turn == bedTurn || w.Recipe.Steeps() && mends(change) > 0
 }
 
-// bedCause is whose doing an uneven bed is.
+// bedCause returns whether the recipe or chance laid an uneven bed.
 func (w *weighing) bedCause() Cause {
 	if w.chances.of(Uneven) > w.chances.of(Chance) {
 		return Uneven
@@ -216,8 +218,8 @@ func (w *weighing) bedCause() Cause {
 	return Chance
 }
 
-// undecided says that the cup may be weak or under-extracted, the two ask for different turns,
-// nothing that was said tells which, and this person can measure it.
+// undecided reports whether the cup may be weak or under-extracted, the two need different changes, the
+// taste does not distinguish them, and the person can measure it.
 func (w *weighing) undecided(first option) bool {
 	const near = 0.15 // marks
 	if w.Cup.TDS > 0 || !w.Measures || first.help > 0.6 {
@@ -231,29 +233,30 @@ func (w *weighing) undecided(first option) bool {
 	return false
 }
 
-// settle asks for the same again.
+// settle advises to repeat the brew.
 func (w *weighing) settle(cause Cause) Advice {
 	a := w.keep(Repeat, cause)
-	a.Instead = "Brew it again as it is, and pour with care"
-	a.Settles = "If it comes out even, it was the pour; if not, it is the recipe."
+	a.Instead = "Repeat the recipe and pour with care"
+	a.Settles = "If the next cup is even, it was the pour; if not, it is the recipe."
 	return a
 }
 
-// leave is the advice where no change is worth making.
+// leave returns the advice if no change is worth making.
 func (w *weighing) leave() Advice {
-	const poor = 6.5 // a cup that asks for something, although nothing helps
+	const poor = 6.5 // a cup that needs a change, although none helps
 	cause := w.chances.likeliest()
 	mark, _ := markOf(w.Cup)
 	switch {
 	case len(w.Cup.Wants) == 0 && (mark >= poor && w.chances.of(OnAim) > 0.3 || cause == OnAim):
 		a := w.keep(Stop, OnAim)
 		if w.Cup.Overall > 0 && mark < poor {
-			a.Do, a.Because, a.Settles = Repeat, "Nothing that can be turned promises more than two brews of one recipe differ by.", "Whether it is this cup or the recipe that you do not like."
+			a.Do, a.Because, a.Settles = Repeat, "No change would have a larger effect than the difference between two brews of one recipe.",
+				"Whether you dislike this cup or the recipe."
 		}
 		return a
 	case w.again() == 0 && len(w.options) > 0:
 		a := w.keep(Repeat, cause)
-		a.Settles = "Whether this cup was the recipe's doing: no change promises more than two brews differ by."
+		a.Settles = "Whether the recipe caused this cup: no change would have a larger effect than the difference between two brews."
 		return a
 	}
 	a := w.keep(Nothing, cause)
@@ -261,11 +264,11 @@ func (w *weighing) leave() Advice {
 	return a
 }
 
-// keep is an advice that turns nothing.
+// keep returns an advice without a change.
 func (w *weighing) keep(do Doing, cause Cause) Advice {
 	row := causes[placeOf(cause)]
 	a := Advice{Do: do, Rule: string(cause), Verdict: row.verdict, Because: row.because, Instead: row.instead, Chance: w.chances.of(cause)}
-	if cause == Uneven { // by the recipe's doing or by chance
+	if cause == Uneven { // caused by the recipe or by chance
 		a.Chance = w.chances.bed()
 	}
 	a.Evidence, a.Against = w.heard(cause)
@@ -273,28 +276,29 @@ func (w *weighing) keep(do Doing, cause Cause) Advice {
 	return a
 }
 
-// propose is an advice that turns one thing.
+// propose returns an advice with one change.
 func (w *weighing) propose(first option) Advice {
 	a := w.keep(Change, w.causeOf(first))
 	_, spoilt := w.spoilt()
 	switch asked := w.asksFor(first.Change); {
 	case asked != "":
-		a.Rule, a.Chance, a.Verdict, a.Because = AskedFor, 0, strings.TrimSuffix(asked, "."), "What you want of the next cup goes before what this one lacked."
+		a.Rule, a.Chance, a.Verdict, a.Because = AskedFor, 0, strings.TrimSuffix(asked, "."),
+			"Your request for the next cup takes priority over the faults of this one."
 	case spoilt:
 		a.Rule, a.Chance = "made it worse", w.worse()
-		a.Verdict, a.Because = "The last change made it worse", "What was followed by worse is taken back before anything new is tried."
+		a.Verdict, a.Because = "The last change made it worse", "A change that made the cup worse is undone before a new one is tried."
 		a.Evidence, a.Against = []string{w.followed()}, nil
 		if w.back(first.Change) {
 			a.Do = GoBack
 		} else {
-			a.Because = "What lies between your two steps is left."
+			a.Because = "A setting between the last two is worth trying."
 		}
 	}
 	p := w.say(first)
 	a.First, a.Instead, a.Sure = &p, "Keep the recipe", sureness(p.Help)
 	p.Watch = w.watch(first)
 	if x := bladeMill(w.Case); x != "" {
-		a.Against = append(a.Against, x+" The next cup may differ for that alone.")
+		a.Against = append(a.Against, x+" The next cup may differ for that reason alone.")
 	}
 	for _, x := range w.options {
 		if x.Knob == first.Knob || a.Second != nil && x.Knob == a.Second.Knob || x.gain <= 0 {
@@ -312,8 +316,7 @@ func (w *weighing) propose(first option) Advice {
 	return a
 }
 
-// Propose is a change that a person makes of their own, as the coach would say it, with
-// what the model expects of it.
+// Propose describes a person's own change like an advised one, with its predicted effect.
 func (c Case) Propose(at recipe.Address, to float64) *Proposal {
 	w := weighing{Case: c}
 	p := w.say(option{candidate: candidate{Change: recipe.Change{Address: at, From: c.Recipe.Value(at), To: to}}})
@@ -321,7 +324,7 @@ func (c Case) Propose(at recipe.Address, to float64) *Proposal {
 	return &p
 }
 
-// say says a change in the person's own terms.
+// say describes a change in the person's units.
 func (w *weighing) say(x option) Proposal {
 	p := Proposal{Change: x.Change, Reason: reason(x.Change), Help: calibrated(x.help), Lines: x.lines}
 	p.Effect.Mark = x.plainMark - w.plainMark
@@ -329,12 +332,11 @@ func (w *weighing) say(x option) Proposal {
 	return p
 }
 
-// expect asks the model what the proposals do to this brew. Where a recipe lies
-// outside the model's ranges, no effect is given.
+// expect predicts the effects of proposals on this brew. A recipe outside the model's range has none.
 func (c Case) expect(proposals ...*Proposal) {
 	q := c.question()
 	var now forecast.Forecast
-	if proposals[0] == nil || now.Ask(q) != nil {
+	if proposals[0] == nil || now.Run(q) != nil {
 		return
 	}
 	proposals = slices.DeleteFunc(proposals, func(p *Proposal) bool { return p == nil })
@@ -343,7 +345,7 @@ func (c Case) expect(proposals ...*Proposal) {
 		moves = append(moves, forecast.Move{Address: p.Address, To: p.To})
 	}
 	differences := forecast.Try(q, now, moves)
-	forecast.Sure(q, moves[:1], differences[:1])
+	forecast.AddErrors(q, moves[:1], differences[:1])
 	for i, d := range differences {
 		if d != nil {
 			e := &proposals[i].Effect

@@ -10,17 +10,18 @@ import (
 	"yardbloom/core/recipe"
 )
 
-func TestMeasurementMakesAVerdictSurerOrLessSure(t *testing.T) {
+func TestMeasurementChangesTheProbability(t *testing.T) {
 	t.Parallel()
 	sour := tastes("a5 b1 s2 o3")
 	low, none, high := coach.Advise(cone(sour, measured(17))), coach.Advise(cone(sour)), coach.Advise(cone(sour, measured(25)))
 	if low.Rule != string(coach.Under) || !(low.Chance > none.Chance && none.Chance > high.Chance) {
-		t.Errorf("sour with low, no and high yield: %s %.2f, %s %.2f, %s %.2f", low.Rule, low.Chance, none.Rule, none.Chance, high.Rule, high.Chance)
+		t.Errorf("sour with low, no and high yield: %s %.2f, %s %.2f, %s %.2f", low.Rule, low.Chance, none.Rule, none.Chance, high.Rule,
+			high.Chance)
 	}
 }
 
-// Every proposal, in every situation, must be a recipe that can be brewed, turn
-// one knob only, and be expected to move the yield the way its verdict asks.
+// Every proposal, in every situation, is a recipe that can be brewed, changes one knob only, and is
+// expected to change the yield in the direction of its verdict.
 func TestEveryProposalChangesOneThingWithinItsRange(t *testing.T) {
 	t.Parallel()
 	for a := 1; a <= 5; a += 2 {
@@ -41,7 +42,8 @@ func TestEveryProposalChangesOneThingWithinItsRange(t *testing.T) {
 						t.Fatalf("acidity %d, bitterness %d: %q leads to %v", a, b, p.Say, v)
 					}
 				}
-				if p := advice.First; p != nil && (advice.Rule == string(coach.Under) && p.Effect.Yield <= 0 || advice.Rule == string(coach.Over) && p.Effect.Yield >= 0) {
+				if p := advice.First; p != nil && (advice.Rule == string(coach.Under) && p.Effect.Yield <= 0 ||
+					advice.Rule == string(coach.Over) && p.Effect.Yield >= 0) {
 					t.Fatalf("%q, yet %q moves the yield by %v", advice.Verdict, p.Say, p.Effect.Yield)
 				}
 			}
@@ -49,7 +51,7 @@ func TestEveryProposalChangesOneThingWithinItsRange(t *testing.T) {
 	}
 }
 
-// The bag's earlier cups count: what went too far is turned back by less than it was turned.
+// Earlier cups of the bag count: a change that went too far is undone in part.
 func TestEarlierCupsNarrowTheNextStep(t *testing.T) {
 	t.Parallel()
 	c := cone(tastes("a2 b4 s2 o3"), mark(5), after(all(turnedBy(recipe.Grind, 80), tastes("a5 b1 s2"), mark(5))))
@@ -60,31 +62,32 @@ func TestEarlierCupsNarrowTheNextStep(t *testing.T) {
 	}
 }
 
-// The more cups were tasted, the better the aim is known.
-func TestTheAimNarrowsFromCupToCup(t *testing.T) {
+// Every tasted cup narrows the aim.
+func TestAimNarrowsFromCupToCup(t *testing.T) {
 	t.Parallel()
 	words := all(tastes("a4 b1 s3 o3"), mark(6))
 	one := coach.Advise(cone(words)).Map
-	three := coach.Advise(cone(words, after(all(turnedBy(recipe.Grind, 80), tastes("a5 b1 s2"), mark(5)), all(turnedBy(recipe.Grind, 40), tastes("a4 b1 s2"), mark(6))))).Map
+	three := coach.Advise(cone(words, after(all(turnedBy(recipe.Grind, 80), tastes("a5 b1 s2"), mark(5)),
+		all(turnedBy(recipe.Grind, 40), tastes("a4 b1 s2"), mark(6))))).Map
 	if !(three.Aim.YieldSpread < one.Aim.YieldSpread) || len(three.Cups) != 3 {
 		t.Errorf("the aim is known to ±%.2f points after three cups and to ±%.2f after one", three.Aim.YieldSpread, one.Aim.YieldSpread)
 	}
 }
 
-// What the aim was with other bags of a kind moves a first cup a little, and no more.
-func TestOtherBagsOfAKindCountWeakly(t *testing.T) {
+// The aim of other bags of a kind has a small effect on a first cup.
+func TestOtherBagsHaveASmallEffect(t *testing.T) {
 	t.Parallel()
 	c := cone(tastes("a3 b2 s3 o3"), mark(6))
 	plain := coach.Advise(c)
-	c.Known = coach.Patch{Yield: 23, Strength: 1.38, YieldSpread: 0.5, StrengthSpread: 0.05}.Wider()
+	c.Known = coach.Patch{Yield: 23, Strength: 1.38, YieldSpread: 0.5, StrengthSpread: 0.05}.Widened()
 	moved := coach.Advise(c)
 	if by := moved.Map.Aim.Yield - plain.Map.Aim.Yield; by < 0.1 || by > 2 {
 		t.Errorf("an aim of 23 %% with other bags moves this one's by %.2f points", by)
 	}
 }
 
-// The sizes of a fault and of its mend go together.
-func TestALargerFaultGetsALargerStep(t *testing.T) {
+// A larger fault gets a larger change.
+func TestLargerFaultGetsALargerStep(t *testing.T) {
 	t.Parallel()
 	size := func(words string, n int) float64 {
 		p := coach.Advise(cone(tastes(words), mark(n))).First
@@ -98,9 +101,9 @@ func TestALargerFaultGetsALargerStep(t *testing.T) {
 	}
 }
 
-// A strong signal for one side makes its cause likelier in the account, line by line, and the
-// account ends where the advice stands.
-func TestTheAccountAddsUpToTheVerdict(t *testing.T) {
+// Strong evidence for one side raises the probability of its cause, line by line, and the last line agrees
+// with the advice.
+func TestReasoningAddsUpToTheVerdict(t *testing.T) {
 	t.Parallel()
 	a := coach.Advise(cone(tastes("a5 b1 s2 o3"), mark(5)))
 	chance := 0.0
@@ -111,7 +114,7 @@ func TestTheAccountAddsUpToTheVerdict(t *testing.T) {
 			}
 		}
 	}
-	if math.Abs(chance-a.Chance) > 0.03 { // moves too small to be told are left out
+	if math.Abs(chance-a.Chance) > 0.03 { // the account omits small changes
 		t.Errorf("the account ends at %.2f, the verdict stands at %.2f", chance, a.Chance)
 	}
 	sum := 0.0
@@ -123,7 +126,7 @@ func TestTheAccountAddsUpToTheVerdict(t *testing.T) {
 	}
 }
 
-func TestABladesChangesAreLessSure(t *testing.T) {
+func TestBladeChangesAreLessCertain(t *testing.T) {
 	t.Parallel()
 	bitter := tastes("a1 b5 s2 o3")
 	burrs, blade := coach.Advise(cone(bitter)), coach.Advise(cone(mill(gear.Blade), bitter))

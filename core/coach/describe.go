@@ -10,7 +10,7 @@ import (
 	"yardbloom/core/units"
 )
 
-// ways says, by knob, a turn up and a turn down; %s is its size.
+// ways holds the texts of an increase and a decrease of each knob; %s is the size.
 var ways = map[recipe.Knob]struct{ up, down string }{
 	recipe.Dose:        {"%s more coffee", "%s less coffee"},
 	recipe.Coffee:      {"%s more coffee in the same water", "%s less coffee in the same water"},
@@ -23,16 +23,15 @@ var ways = map[recipe.Knob]struct{ up, down string }{
 	recipe.Wait:        {"pour when the water has reached the bed", "pour by the clock"},
 	recipe.PourHeight:  {"pour from higher", "pour lower"},
 	recipe.Release:     {"steep %s longer", "steep %s shorter"},
-	recipe.Rinse:       {"rinse the filter", "leave the rinse out"},
+	recipe.Rinse:       {"rinse the filter", "do not rinse the filter"},
 	recipe.Start:       {"%s later", "%s earlier"},
-	recipe.IcePart:     {"%s more of it as ice", "%s less of it as ice"},
-	recipe.Dilute:      {"%s more of it into the cup", "%s less of it into the cup"},
+	recipe.IcePart:     {"%s more ice", "%s less ice"},
+	recipe.Dilute:      {"%s more dilution", "%s less dilution"},
 	recipe.CrustAt:     {"break the crust %s later", "break the crust %s earlier"},
 	recipe.Balance:     {"more in the first pour", "less in the first pour"},
 }
 
-// Describe says a change of a recipe in the person's own terms: what to do, and
-// where it leads.
+// Describe describes a change of a recipe in the person's units: what to do, and the resulting value.
 func Describe(r recipe.Recipe, g gear.Grinder, c recipe.Change, prefs units.Prefs) (say, leadsTo string) {
 	u := prefs.Unit(c.Knob.Kind())
 	size := u.Size(c.To - c.From)
@@ -43,11 +42,12 @@ func Describe(r recipe.Recipe, g gear.Grinder, c recipe.Change, prefs units.Pref
 	switch c.Knob {
 	case recipe.Grind:
 		from, to := units.Micrometres(c.From), units.Micrometres(c.To)
-		return g.Say(g.Nudge(from, to-from), from), fmt.Sprintf("%s (%s)", g.Setting(to), u.Format(c.To))
+		return g.DescribeMove(g.Nudge(from, to-from), from), fmt.Sprintf("%s (%s)", g.Setting(to), u.Format(c.To))
 	case recipe.Ratio:
 		water := prefs.Unit(units.Water)
 		more := math.Round(float64(r.Dose)*c.To) - math.Round(float64(r.Dose)*c.From)
-		return fmt.Sprintf("%s %s water on the same dose", water.Size(more), oneOf(more > 0, "more", "less")), fmt.Sprintf("%s, %s", u.Format(c.To), water.Format(math.Round(float64(r.Dose)*c.To)))
+		return fmt.Sprintf("%s %s water on the same dose", water.Size(more), oneOf(more > 0, "more", "less")),
+			fmt.Sprintf("%s, %s", u.Format(c.To), water.Format(math.Round(float64(r.Dose)*c.To)))
 	case recipe.HandAfter:
 		return describeHand(c)
 	case recipe.Served:
@@ -93,7 +93,7 @@ func Describe(r recipe.Recipe, g gear.Grinder, c recipe.Change, prefs units.Pref
 	return say, leadsTo
 }
 
-// describeHand says another motion of the hand after the bloom and the last pour, or after one pour.
+// describeHand describes another hand action after the bloom and the last pour, or after one pour.
 func describeHand(c recipe.Change) (say, leadsTo string) {
 	hands := recipe.Hands()
 	was, is := hands[int(c.From)], hands[int(c.To)]

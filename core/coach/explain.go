@@ -10,19 +10,19 @@ import (
 	"yardbloom/core/recipe"
 )
 
-// A Sign is one thing that was taken in, and what it moved.
+// A Sign is a piece of evidence with its effect.
 type Sign struct {
 	Say   string
 	Moved []Moved
 }
 
-// Moved is by how much a sign made a cause likelier, -1 to 1, and how likely it was then.
+// Moved is the change of a cause's probability by a sign, -1 to 1, and the probability after it.
 type Moved struct {
 	Cause  string
 	By, To float64
 }
 
-// note keeps what a sign moved: the causes that it moved furthest.
+// note records the effect of a sign on the causes that it changed most.
 func (w *weighing) note(say string, before, after chances) {
 	const least = 0.015
 	var moved []Moved
@@ -40,10 +40,10 @@ func (w *weighing) note(say string, before, after chances) {
 	w.lines = append(w.lines, Sign{say, moved[:min(len(moved), most)]})
 }
 
-// heard are the signs that spoke for a cause and against it.
+// heard returns the evidence for and against a cause.
 func (w *weighing) heard(cause Cause) (agree, against []string) {
 	const least = 0.03
-	bed := cause == Uneven || cause == Chance // the same signs speak for both
+	bed := cause == Uneven || cause == Chance // both causes have the same evidence
 	for _, s := range w.lines[min(1, len(w.lines)):] {
 		by := 0.0
 		for _, m := range s.Moved {
@@ -59,15 +59,15 @@ func (w *weighing) heard(cause Cause) (agree, against []string) {
 		}
 	}
 	if len(w.Path) > 0 {
-		agree = append(agree, "The earlier cups of this bag were weighed with it.")
+		agree = append(agree, "The earlier cups of this bag also count.")
 	}
 	if len(agree) == 0 {
-		agree = []string{"All that was said of the cup, taken together."}
+		agree = []string{"All tasting notes, combined."}
 	}
 	return agree, against
 }
 
-// causeOf is the cause that a change answers to.
+// causeOf returns the cause that a change addresses.
 func (w *weighing) causeOf(x option) Cause {
 	for _, p := range plain {
 		if turns(x.Change, p.knob, p.by) && w.chances.of(p.cause) > 0.2 {
@@ -90,28 +90,30 @@ func (w *weighing) causeOf(x option) Cause {
 	return Over
 }
 
-// plain are the causes that a turn answers to whatever it does to the yield.
+// plain lists the causes that a change addresses regardless of its effect on the yield.
 var plain = []struct {
 	knob  recipe.Knob
 	by    float64
 	cause Cause
 }{
-	{recipe.Rinse, +1, Papery}, {recipe.Rinse, +1, Cool}, {recipe.Temperature, +1, Cool}, {recipe.Temperature, -1, Warm}, {recipe.IcePart, -1, Icy},
+	{recipe.Rinse, +1, Papery}, {recipe.Rinse, +1, Cool}, {recipe.Temperature, +1, Cool}, {recipe.Temperature, -1, Warm},
+	{recipe.IcePart, -1, Icy},
 	{recipe.HandAfter, -1, Stirred}, {recipe.PourHeight, -1, Stirred}, {recipe.Grind, +1, Stirred},
-	{recipe.Grind, +1, Clogged}, {recipe.Pours, -1, Clogged}, {recipe.HandAfter, -1, Clogged}, {recipe.PourHeight, -1, Clogged}, {recipe.Wait, +1, Clogged}, {recipe.Gap, +1, Clogged},
+	{recipe.Grind, +1, Clogged}, {recipe.Pours, -1, Clogged}, {recipe.HandAfter, -1, Clogged}, {recipe.PourHeight, -1, Clogged},
+	{recipe.Wait, +1, Clogged}, {recipe.Gap, +1, Clogged},
 }
 
-// handworks are what a hand can do where nothing is to be turned on the recipe.
+// handworks lists corrections of technique, used if there is nothing to change on the recipe.
 var handworks = []struct {
 	sign sign
 	do   string
 }{
-	{badSeat, "Fold the seam, seat the filter flat against the wall, and brew it again as it is"},
-	{oneSided, "Level the brewer and the bed, see that no outlet is blocked, and brew it again as it is"},
-	{seenBed(cup.Sloped), "Level the brewer and the dry bed, and brew it again as it is"},
+	{badSeat, "Fold the seam, seat the filter flat against the wall, and repeat the recipe"},
+	{oneSided, "Level the brewer and the bed, check that no outlet is blocked, and repeat the recipe"},
+	{seenBed(cup.Sloped), "Level the brewer and the dry bed, and repeat the recipe"},
 }
 
-// handwork is what the hand can mend, where the bed was likely uneven.
+// handwork returns the correction of technique for a bed that was probably uneven.
 func (w *weighing) handwork() string {
 	if w.chances.bed() < 0.4 {
 		return ""
@@ -124,22 +126,22 @@ func (w *weighing) handwork() string {
 	return ""
 }
 
-// watches say what to look for in the next brew, by what the change answers to.
+// watches holds what to watch for in the next brew, by cause.
 var watches = map[Cause]string{
-	Under:   "More sweetness, and a longer aftertaste. If it turns dry, you have gone past it.",
-	Over:    "Less bitterness at the end. If it turns sour, go half of the way back.",
+	Under:   "More sweetness, and a longer aftertaste. If it turns dry, the change was too large.",
+	Over:    "Less bitterness at the end. If it turns sour, undo half of the change.",
 	Weak:    "A fuller body at the same balance.",
-	Strong:  "A lighter body, and more to tell apart.",
+	Strong:  "A lighter body, and more distinct flavours.",
 	Uneven:  "A flat spent bed, and no dry spots in the bloom.",
 	Clogged: "The water sinking at the same speed until the end.",
-	Stirred: "Flavours that stand apart.",
+	Stirred: "Distinct flavours.",
 	Papery:  "No smell of paper from the rinsed filter.",
 	Cool:    "More sweetness at the same time.",
 	Warm:    "Less bitterness at the same time.",
 	Icy:     "The last of the ice just melting.",
 }
 
-// watch is what to look for after a change, with the time to expect.
+// watch returns what to watch for after a change, with the expected time.
 func (w *weighing) watch(x option) string {
 	out := watches[w.causeOf(x)]
 	if by := float64(x.drains-w.now.Drawdown) * w.slower; math.Abs(by) >= 5 && w.Cup.Drawdown > 0 && !w.Recipe.Steeps() {
@@ -148,9 +150,9 @@ func (w *weighing) watch(x option) string {
 	return out
 }
 
-// lost says why a change is not the first choice: by the line that costs it most against the first.
+// lost returns why a change is not the first choice: the term in which it loses most.
 func lost(first, x option) string {
-	most, why := 0.05, "It promises about as much; the first is turned first."
+	most, why := 0.05, "The predicted benefit is the same, but it comes later in your order of adjustments."
 	for i := range min(len(first.lines), len(x.lines)) {
 		if by := first.lines[i].By - x.lines[i].By; by > most {
 			most, why = by, whyLost[i]
@@ -159,29 +161,30 @@ func lost(first, x option) string {
 	return why
 }
 
-// whyLost says what each line of a gain costs a runner-up, in the order of the lines.
-var whyLost = []string{"The model expects less of it.", "It does less for the bed.", "Practice says less for it here.", "It takes the drawdown out of its window.",
-	"It takes a larger turn.", "It comes later in your order of mending.", "It answers to what is less likely wrong.",
-	"It does not lie between your last two steps."}
+// whyLost holds the text of each term in which a runner-up loses, in the order of the terms.
+var whyLost = []string{"The predicted benefit is smaller.", "It evens out the bed less.", "Experience favours it less here.",
+	"It moves the drawdown out of its window.",
+	"It needs a larger change.", "It is later in your order of adjustments.", "It addresses a less likely fault.",
+	"It is not between your last two settings."}
 
-// A Map is where the cups of a bag lie, where this person's aim seems to be, and where a
-// change leads. Yields and strengths in %, in the coordinates of the brew model.
+// A Map holds the cups of a bag, the person's estimated aim, and the predicted result of a change. Yields
+// and strengths in %, in the model's coordinates.
 type Map struct {
 	Aim  Patch
 	Cups []Point // of the bag, the oldest first; the last is this one
-	// YieldError and StrengthError are one standard error of this cup's place.
+	// YieldError and StrengthError are the standard errors of this cup's position.
 	YieldError, StrengthError float64
-	Then                      *Point // where the change leads
-	Measured                  bool   // this cup was
+	Then                      *Point // predicted result of the change
+	Measured                  bool   // this cup was measured
 }
 
-// A Point is a place on a Map, and the brew that lies there, where it is one.
+// A Point is a position on a Map, with its brew if there is one.
 type Point struct {
 	Yield, Strength float64
 	Brew            string
 }
 
-// chart draws up the map.
+// chart returns the map.
 func (w *weighing) chart(first *Proposal) *Map {
 	if w.now.Yield.Value == 0 {
 		return nil
@@ -206,6 +209,5 @@ func (w *weighing) chart(first *Proposal) *Map {
 	return m
 }
 
-// modelYield and modelStrength are about how far the model may be off where nothing was
-// measured, one standard error.
+// modelYield and modelStrength are the standard errors of an unmeasured cup's position.
 const modelYield, modelStrength = 1.1, 0.08

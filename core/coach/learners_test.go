@@ -21,12 +21,11 @@ import (
 	"yardbloom/core/units"
 )
 
-// Made-up learners brew, taste and follow advice until a cup is good. What they taste is
-// written from the palate's side and shares nothing with the coach.
+// Simulated learners brew, taste and follow advice until a cup is good. Their taste is written from the
+// palate's side and shares nothing with the coach.
 
-// A palate is where somebody likes a coffee, in the world's own yield and strength, %, and
-// what a cup so far off is worth to them: dy in points of yield, ds in tenths of a per cent
-// of strength.
+// A palate is a preference: the ideal yield and strength, %, and the mark of a cup at a distance: dy in
+// points of yield, ds in 0.1 % of strength.
 type palate struct {
 	yield, strength float64
 	worth           func(dy, ds float64) float64
@@ -34,16 +33,17 @@ type palate struct {
 
 var palates = []palate{
 	{20.3, 1.38, func(dy, ds float64) float64 { return 9.2 - math.Hypot(dy, ds) }},
-	{19, 1.27, func(dy, ds float64) float64 { return 9.2 - 0.83*(dy*dy+ds*ds) }},                             // forgiving near by, harsh far off
-	{21.5, 1.46, func(dy, ds float64) float64 { return 8.8 - 1.4*max(0, math.Hypot(dy, ds)-0.7) }},           // cannot tell small things
-	{20, 1.52, func(dy, ds float64) float64 { return 9.2 - math.Hypot(1.3*max(0, dy)+0.75*min(0, dy), ds) }}, // minds bitter more than sour
-	{21.8, 1.30, func(dy, ds float64) float64 { return 9.2 - math.Sqrt(max(0, dy*dy+ds*ds+0.8*dy*ds)) }},     // the stronger, the less drawn out
+	{19, 1.27, func(dy, ds float64) float64 { return 9.2 - 0.83*(dy*dy+ds*ds) }},
+	// insensitive nearby, harsh far away
+	{21.5, 1.46, func(dy, ds float64) float64 { return 8.8 - 1.4*max(0, math.Hypot(dy, ds)-0.7) }},           // cannot notice small differences
+	{20, 1.52, func(dy, ds float64) float64 { return 9.2 - math.Hypot(1.3*max(0, dy)+0.75*min(0, dy), ds) }}, // dislikes bitter more than sour
+	{21.8, 1.30, func(dy, ds float64) float64 { return 9.2 - math.Sqrt(max(0, dy*dy+ds*ds+0.8*dy*ds)) }},
+	// prefers a strong cup with low extraction
 }
 
-// mark is what somebody with the palate gives a cup, without a slip of the tongue: 8 at
-// about 1.2 points of yield or 0.12 % of strength from where they like it most, which is
-// about what people can tell apart, and three marks less for a cup that is quite uneven.
-// It goes below 1, so that of two bad cups one is still the worse.
+// mark returns the noiseless mark of a cup: 8 at about 1.2 points of yield or 0.12 % of strength from the
+// ideal, which is about the threshold of perception, and three marks less for a very uneven cup. It can be
+// below 1, so that bad cups are still ordered.
 func (p palate) mark(yield, strength, uneven float64) float64 {
 	return p.worth(yield-p.yield, (strength-p.strength)*10) - 3*uneven
 }
@@ -51,16 +51,15 @@ func (p palate) mark(yield, strength, uneven float64) float64 {
 // good is the mark from which a cup is good.
 const good = 8
 
-// A tongue says what it finds, with so much noise, in steps of a scale.
+// A tongue reports a taste with noise, in steps of a scale.
 type tongue struct {
 	palate
-	noise float64 // of a step, one standard deviation
+	noise float64 // of a step, standard deviation
 	marks bool    // gives marks
 	rng   *rand.Rand
 }
 
-// taste is what somebody says of a cup of so much yield and strength, and the mark that they
-// give it, or would give.
+// taste returns the reported taste of a cup, and its mark even if the tongue gives none.
 func (t tongue) taste(yield, strength, uneven float64) (said cup.Taste, mark int) {
 	dy, ds := yield-t.yield, strength-t.strength
 	step := func(v float64) int {
@@ -82,14 +81,15 @@ func (t tongue) taste(yield, strength, uneven float64) (said cup.Taste, mark int
 	return said, mark
 }
 
-// A learner's world: what is true of coffee, mill and brewer, and what is measured.
+// A life is a simulated world: the true properties of coffee, grinder and brewer, and the measurements that
+// are available.
 type life struct {
 	name     string
 	unlike   sim.Unlike
-	rate     float64 // ln, of extraction, besides what the product takes for granted
+	rate     float64 // ln, of extraction, relative to the product's default
 	fines    float64 // ln
-	mill     float64 // µm that the mill grinds coarser than its dial says
-	badBed   float64 // how often a bed is bad
+	mill     float64 // µm that the grinder grinds coarser than its dial shows
+	badBed   float64 // probability of a bad bed
 	noise    float64
 	marks    bool
 	measures bool // has a refractometer
@@ -97,7 +97,7 @@ type life struct {
 
 var own = life{name: "the model's own", noise: 0.45, marks: true, measures: true}
 
-// lives are the model's own world and others of another structure, or with less to go by.
+// lives lists the model's own world, worlds of another structure, and worlds with less information.
 func lives() []life {
 	out := []life{own}
 	for _, change := range []func(*life){
@@ -118,14 +118,17 @@ func lives() []life {
 }
 
 var coffees = []coffee.Bag{
-	{Roast: coffee.Light, Process: coffee.Washed, RoastedOn: "2026-04-25"}, {Roast: coffee.Light, Process: coffee.Natural, RoastedOn: "2026-04-25", Altitude: 2000},
-	{Roast: coffee.MediumLight, Process: coffee.Honey, RoastedOn: "2026-04-25"}, {Roast: coffee.Medium, Process: coffee.Washed, RoastedOn: "2026-04-25"},
-	{Roast: coffee.MediumDark, Process: coffee.Natural, RoastedOn: "2026-04-25"}, {Roast: coffee.Dark, Process: coffee.Washed, RoastedOn: "2026-04-25"},
+	{Roast: coffee.Light, Process: coffee.Washed, RoastedOn: "2026-04-25"},
+	{Roast: coffee.Light, Process: coffee.Natural, RoastedOn: "2026-04-25", Altitude: 2000},
+	{Roast: coffee.MediumLight, Process: coffee.Honey, RoastedOn: "2026-04-25"},
+	{Roast: coffee.Medium, Process: coffee.Washed, RoastedOn: "2026-04-25"},
+	{Roast: coffee.MediumDark, Process: coffee.Natural, RoastedOn: "2026-04-25"},
+	{Roast: coffee.Dark, Process: coffee.Washed, RoastedOn: "2026-04-25"},
 }
 
 var morning = time.Date(2026, 5, 12, 9, 0, 0, 0, time.UTC)
 
-// A learner is somebody with a palate and a coffee in a world.
+// A learner is a palate and a coffee in a world.
 type learner struct {
 	life
 	tongue
@@ -148,31 +151,30 @@ func newLearner(l life, p palate, bag coffee.Bag, seed uint64) *learner {
 	return out
 }
 
-// question is a first recipe of three rounds in a cone, ground by clicks.
+// question returns a first recipe of three rounds in a cone, with a grinder with clicks.
 func (l *learner) question() forecast.Question {
 	q := forecast.Question{Bag: l.bag, Now: morning, Gear: gear.Set{Boiling: 100, Kettle: gear.Kettle{Thermostat: true, Capacity: 900},
 		Brewer:  gear.Brewer{Kind: gear.OpenCone, Material: gear.Plastic, Filter: gear.StandardPaper, Holds: 480, Retained: 2},
 		Grinder: gear.Grinder{Burrs: gear.HandMill, Dial: gear.Dial{Kind: gear.Clicks, Zero: 50, Step: 25}}}}
-	q.Recipe = forecast.First(q, recipe.ThreeRounds)
+	q.Recipe = forecast.FirstRecipe(q, recipe.ThreeRounds)
 	return q
 }
 
-// A poured is a brew of a learner: what is known of it, the mark that they give or would
-// give, and the mark that a tongue would give that never slips.
+// A poured is a brew of a learner: its observations, its mark, and its mark without noise.
 type poured struct {
 	coach.Case
 	mark  int
 	truth float64
 }
 
-// brew pours a recipe in the learner's world and tastes it.
+// brew simulates a recipe in the learner's world and tastes it.
 func (l *learner) brew(q forecast.Question) poured {
 	out := poured{Case: coach.Case{Recipe: q.Recipe, Bag: l.bag, Now: morning, Window: q.Recipe.Plan().Window, Gear: q.Gear}}
 	q.Recipe.Grind += units.Micrometres(l.mill)
 	if l.rng.Float64() < l.badBed {
 		q.Bed = 0.9
 	}
-	b := forecast.Turned(q.Brew(), l.truth)
+	b := forecast.WithParameters(q.Brew(), l.truth)
 	b.Unlike = l.unlike
 	r, err := sim.Run(b)
 	if err != nil || !r.Drained {
@@ -196,10 +198,10 @@ func (l *learner) brew(q forecast.Question) poured {
 	return out
 }
 
-// An adviser says what to brew next after a cup.
+// An adviser chooses the next recipe after a cup.
 type adviser struct {
 	name string
-	next func(path []coach.Case) (next recipe.Recipe, help float64) // help is how likely it was said to be liked more; 0 where nothing is turned
+	next func(path []coach.Case) (next recipe.Recipe, help float64) // help is the stated probability of a better cup; 0 without a change
 }
 
 func byTaste(c coach.Case, ratio bool) recipe.Recipe {
@@ -207,23 +209,23 @@ func byTaste(c coach.Case, ratio bool) recipe.Recipe {
 	const oneStep = 25 // µm
 	switch {
 	case ratio && body <= 1:
-		return c.Recipe.With(recipe.Of(recipe.Ratio), c.Recipe.Ratio()-0.5)
+		return c.Recipe.With(recipe.AddressOf(recipe.Ratio), c.Recipe.Ratio()-0.5)
 	case ratio && body >= 5:
-		return c.Recipe.With(recipe.Of(recipe.Ratio), c.Recipe.Ratio()+0.5)
+		return c.Recipe.With(recipe.AddressOf(recipe.Ratio), c.Recipe.Ratio()+0.5)
 	case sour >= 4 && sour >= bitter:
-		return c.Recipe.With(recipe.Of(recipe.Grind), float64(c.Recipe.Grind-oneStep))
+		return c.Recipe.With(recipe.AddressOf(recipe.Grind), float64(c.Recipe.Grind-oneStep))
 	case bitter >= 3:
-		return c.Recipe.With(recipe.Of(recipe.Grind), float64(c.Recipe.Grind+oneStep))
+		return c.Recipe.With(recipe.AddressOf(recipe.Grind), float64(c.Recipe.Grind+oneStep))
 	case ratio && body == 2:
-		return c.Recipe.With(recipe.Of(recipe.Ratio), c.Recipe.Ratio()-0.5)
+		return c.Recipe.With(recipe.AddressOf(recipe.Ratio), c.Recipe.Ratio()-0.5)
 	case ratio && body == 4:
-		return c.Recipe.With(recipe.Of(recipe.Ratio), c.Recipe.Ratio()+0.5)
+		return c.Recipe.With(recipe.AddressOf(recipe.Ratio), c.Recipe.Ratio()+0.5)
 	}
 	return c.Recipe
 }
 
 var advisers = []adviser{
-	{"the same again", func(p []coach.Case) (recipe.Recipe, float64) { return last(p).Recipe, 0 }},
+	{"same recipe", func(p []coach.Case) (recipe.Recipe, float64) { return last(p).Recipe, 0 }},
 	{"sour finer, bitter coarser", func(p []coach.Case) (recipe.Recipe, float64) { return byTaste(last(p), false), 0 }},
 	{"that, and the ratio", func(p []coach.Case) (recipe.Recipe, float64) { return byTaste(last(p), true), 0 }},
 	{"the coach", func(p []coach.Case) (recipe.Recipe, float64) {
@@ -238,20 +240,20 @@ var advisers = []adviser{
 
 func last(path []coach.Case) coach.Case { return path[len(path)-1] }
 
-// mostBrews is how long a learner goes on.
+// mostBrews is the maximum number of brews of a learner.
 const mostBrews = 10
 
-// A record is what became of learners.
+// A record holds the results of learners.
 type record struct {
 	learners, brews, within3, never int
-	good, disturbed                 int // cups that were good, and those marked so for which a change was advised
-	// Of the changes that were advised, and how likely it was said that they would help.
+	good, disturbed                 int // good cups, and those marked good for which a change was advised
+	// The advised changes and their stated probability of help.
 	changes []changed
 }
 
 type changed struct {
 	help          float64
-	before, after float64 // marks, without a slip of the tongue
+	before, after float64 // marks without noise
 }
 
 // run lets a learner brew until a cup is good.
@@ -274,7 +276,7 @@ func (r *record) run(l *learner, a adviser) {
 		if help > 0 && l.life.marks {
 			r.disturbed++
 		}
-		if help > 0 { // nobody said that it was good, or it was not heard
+		if help > 0 { // it was not called good, or the advice ignored it
 			r.changes = append(r.changes, changed{help, before, l.brew(q).truth})
 		}
 		break
@@ -297,8 +299,8 @@ func (r *record) add(o record) {
 func (r *record) mean() float64         { return float64(r.brews) / float64(r.learners) }
 func (r *record) percent(n int) float64 { return 100 * float64(n) / float64(r.learners) }
 
-// spoilt is how many of the changes, in %, made a cup worse that was good, though its taster did
-// not say so or slipped.
+// spoilt returns the percentage of changes that made a good cup worse although its taster did not call it
+// good.
 func (r *record) spoilt() float64 {
 	n := 0
 	for _, c := range r.changes {
@@ -309,11 +311,11 @@ func (r *record) spoilt() float64 {
 	return 100 * float64(n) / float64(max(1, len(r.changes)))
 }
 
-// outcome is how learners did in a world: all palates, all coffees, so many of each.
+// outcome returns the results of a world for all palates and coffees.
 func outcome(l life, a adviser, seeds int) record {
 	var all record
 	var mu sync.Mutex
-	forecast.Share(len(palates)*len(coffees), func(mine forecast.Numbers) {
+	forecast.Parallel(len(palates)*len(coffees), func(mine forecast.Indices) {
 		for n := range mine {
 			i, j := n/len(coffees), n%len(coffees)
 			var r record
@@ -328,23 +330,24 @@ func outcome(l life, a adviser, seeds int) record {
 	return all
 }
 
-// The coach must stay far ahead of the rule that most people know, in its own world and in one
-// where the fines are others, and leave alone what is marked good.
-func TestLearnersGetThereSoonerThanByTheRule(t *testing.T) {
+// The coach is far better than the rule that most people know, in its own world and in one with other
+// fines, and leaves cups alone that are marked good.
+func TestLearnersNeedFewerBrewsThanWithTheRule(t *testing.T) {
 	t.Parallel()
 	coached, ruled := advisers[len(advisers)-1], advisers[1]
 	for _, l := range []life{lives()[0], lives()[2]} {
 		c, r := outcome(l, coached, 1), outcome(l, ruled, 1)
 		if c.mean() > 0.75*r.mean() || c.within3 <= r.within3 || c.disturbed > 0 || c.spoilt() > 5 {
-			t.Errorf("%s: %.2f brews in the mean with the coach, %.2f by the rule; %d good cups disturbed, %.1f %% spoilt", l.name, c.mean(), r.mean(), c.disturbed, c.spoilt())
+			t.Errorf("%s: %.2f brews in the mean with the coach, %.2f by the rule; %d good cups disturbed, %.1f %% spoilt", l.name,
+				c.mean(), r.mean(), c.disturbed, c.spoilt())
 		}
 	}
 }
 
-// bands are the probabilities of help that are looked at together.
+// bands are the classes of stated probabilities.
 var bands = []float64{0.5, 0.6, 0.7, 0.8, 0.9, 1.01}
 
-// calibration prints how often changes helped, by how likely that was said to be.
+// calibration prints the frequency of help by stated probability.
 func (r *record) calibration(out io.Writer) {
 	for i := 1; i < len(bands); i++ {
 		n, said, helped := 0.0, 0.0, 0.0
@@ -360,9 +363,9 @@ func (r *record) calibration(out io.Writer) {
 	}
 }
 
-// BenchmarkLearners prints how many brews made-up learners need until a cup that they mark
-// good, by who advises them; and for the coach how often its changes helped, by how likely
-// it said that was, and how often one spoilt a cup that was good.
+// BenchmarkLearners prints the number of brews that simulated learners need until a cup that they mark
+// good, by adviser. For the coach it also prints the frequency of help by stated probability, and the share
+// of good cups that a change spoilt.
 func BenchmarkLearners(b *testing.B) {
 	for b.Loop() {
 		table := tabwriter.NewWriter(os.Stdout, 0, 0, 2, ' ', tabwriter.AlignRight)

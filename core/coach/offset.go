@@ -7,18 +7,18 @@ import (
 	"yardbloom/core/units"
 )
 
-// An offset is how far the brews of a bag lie from what the model expects of them, on the
-// mean: as measured, or else as their drawdowns tell.
+// An offset is the mean deviation of a bag's brews from the model's predictions, from measurements or else
+// from drawdowns.
 type offset struct {
 	n, yields, strengths float64
-	timed, times         float64 // how many drawdowns, and the sum of the logarithms of measured over predicted
+	timed, times         float64 // number of drawdowns, and sum of ln(measured / predicted)
 }
 
-// perDrawdown is how many points of yield go with a drawdown that is longer by a factor
-// of e, where the grind is what made it so.
+// perDrawdown is the change of the yield, in points, for a drawdown longer by a factor of e because of the
+// grind.
 const perDrawdown = 3.5
 
-// count adds a brew to the offset.
+// count includes a brew.
 func (o *offset) count(c Case, f forecast.Forecast) {
 	timed := c.Cup.Drawdown > 0 && f.Drained && f.Drawdown > 0 && !c.Recipe.Steeps()
 	late := 0.0
@@ -36,17 +36,18 @@ func (o *offset) count(c Case, f forecast.Forecast) {
 	}
 }
 
-// half is what the model's own word counts for, in brews.
+// half is the weight of the model's own prediction, in brews.
 const half = 0.5
 
-// of is where the next brew of a recipe lies.
+// of returns the expected position of the next brew of a recipe.
 func (o offset) of(f forecast.Forecast) spot {
 	return spot{f.Yield.Value + o.yields/(o.n+half), f.TDS + o.strengths/(o.n+half)}
 }
 
-// cup is where a cup lies: by its recipe, and, where it was measured, partly by its own figures.
+// cup returns the estimated position of a cup: by its recipe and, if it was measured, partly by its own
+// figures.
 func (o offset) cup(c Case, f forecast.Forecast) spot {
-	const own = 0.4 // of what a cup's own reading says; the rest is the instruments' error
+	const own = 0.4 // weight of the cup's own measurement; the rest is instrument error
 	at := o.of(f)
 	if y, ok := c.Yield(); ok {
 		at.yield += own * (y.Value - at.yield)
@@ -55,14 +56,13 @@ func (o offset) cup(c Case, f forecast.Forecast) spot {
 	return at
 }
 
-// slower is how much longer this bag's brews take than the model expects.
+// slower returns the ratio of this bag's drawdowns to the predicted ones.
 func (o offset) slower() float64 { return math.Exp(o.times / (o.timed + half/4)) }
 
-// How far a drawdown may lie from the prediction, as a share of it: for a first brew, and
-// from brew to brew.
+// The relative standard deviation of a drawdown from the prediction: for a first brew, and between brews.
 const firstTime, brewToBrew = 0.2, 0.08
 
-// lag is how much later a brew drained than was predicted, by the model and the brews before it.
+// lag returns the delay of a drawdown against the prediction by the model and the earlier brews.
 func (o offset) lag(c Case, f forecast.Forecast) lag {
 	if c.Cup.Drawdown <= 0 || !f.Drained || f.Drawdown <= 0 || c.Recipe.Steeps() {
 		return lag{}

@@ -6,12 +6,11 @@ import (
 	"yardbloom/core/cup"
 )
 
-// What cups off a person's aim taste like: a trainer's tables, in steps of the five words
-// of a sense. They are a trainer's experience, not measured.
+// The taste of cups away from a person's aim, in the five steps of a sense. The tables are trainers'
+// experience, not measurements.
 
-// A trait says what a sense is like for a cup that is off the aim: its step where the
-// cup is on it, what a point of yield too much adds, what 0.1 % of strength too much
-// adds, what a point of yield either way adds, and what an uneven bed adds.
+// A trait describes a sense: its step at the aim, and its change per point of excess yield, per 0.1 % of
+// excess strength, per point of yield in either direction, and for an uneven bed.
 type trait struct{ at, yield, strength, off, uneven float64 }
 
 var traits = map[cup.Sense]trait{
@@ -24,21 +23,20 @@ var traits = map[cup.Sense]trait{
 	cup.Clarity:    {3.5, -0.15, 0, 0, -0.9},
 }
 
-// step is where on its scale a sense stands for a cup that is dy points and ds % off the
-// aim, and uneven by so much (0 to 1).
+// step returns the step of a sense for a cup dy points and ds % away from the aim, with an unevenness from
+// 0 to 1.
 func (t trait) step(dy, ds, uneven float64) float64 {
 	return t.at + t.yield*dy + t.strength*ds*10 + t.off*math.Abs(dy) + t.uneven*uneven
 }
 
-// flaws say how much likelier a fault in the cup is for each point of yield too little, and for an uneven bed.
+// flaws holds the log-likelihood ratio of a fault per point of missing yield, and for an uneven bed.
 var flaws = map[cup.Fault]struct{ under, uneven float64 }{
 	cup.Salty:  {1.6, 1.3},
 	cup.Hollow: {1.3, 1.5},
 }
 
-// wishes say where a cup lies of which somebody says "sweeter, please": how the wish
-// grows with a point of yield too much, with 0.1 % of strength too much, and with a point
-// of yield either way.
+// wishes describes the cups after which a person makes a request such as "sweeter": its dependence per
+// point of excess yield, per 0.1 % of excess strength, and per point of yield in either direction.
 var wishes = map[cup.Want]struct{ yield, strength, off float64 }{
 	cup.Sweeter:  {-0.4, 0, 0.8},
 	cup.Brighter: {1.2, 0, 0},
@@ -46,15 +44,15 @@ var wishes = map[cup.Want]struct{ yield, strength, off float64 }{
 	cup.Stronger: {-0.2, -1.2, 0},
 }
 
-// How far what a person says may lie from these tables, in steps, and a mark from what is
-// expected; and how often a bed is bad that nobody is to blame for.
+// The standard deviation of a person's words from these tables, in steps, and of a mark from the expected
+// one; and the frequency of a bad bed by chance.
 const (
 	ofSteps, ofMarks = 0.8, 0.9
 	badBed           = 1. / 8
 )
 
-// expected is the mark that a cup so far off the aim gets: a mark less for each point of
-// yield or 0.1 % of strength, and two less for an uneven bed.
+// expected returns the expected mark of a cup away from the aim: one less for each point of yield or 0.1 %
+// of strength, and two less for an uneven bed.
 func expected(dy, ds, uneven float64) float64 {
 	return math.Max(1, 9.2-math.Hypot(dy, ds*10)-unevenCosts*uneven)
 }

@@ -8,17 +8,15 @@ import (
 	"yardbloom/core/recipe"
 )
 
-// A move is one change that was made between two brews of a bag, and what it did: -1 where
-// the cup was liked less, +1 more, 0 where the two cannot be told apart. It was idle where
-// nothing that can be measured moved either.
+// A move is a single change between two brews of a bag and its effect: -1 if the cup was liked less, +1 if
+// more, 0 if they are indistinguishable. It is idle if no measurement changed either.
 type move struct {
 	recipe.Change
 	did  int
 	idle bool
 }
 
-// movesOf are the changes of a path, the oldest first. Where more than one thing was changed,
-// nothing can be said of any of them.
+// movesOf returns the changes of a path, the oldest first. It skips steps with more than one change.
 func movesOf(path []Case) []move {
 	var out []move
 	for i := 1; i < len(path); i++ {
@@ -33,9 +31,9 @@ func movesOf(path []Case) []move {
 	return out
 }
 
-// differ says that two cups can be told apart by their figures.
+// differ reports whether the figures of two cups are distinguishable.
 func differ(before, after Case) bool {
-	const told = 0.1 // of a drawdown, which differs by half of that from brew to brew
+	const told = 0.1 // twice the scatter of a drawdown from brew to brew
 	was, ok := before.Yield()
 	is, both := after.Yield()
 	if ok && both && was.Differs(is) {
@@ -45,7 +43,7 @@ func differ(before, after Case) bool {
 	return from > 0 && to > 0 && math.Abs(math.Log(to/from)) > told
 }
 
-// last is the change that led to this brew.
+// last returns the change before this brew.
 func (w *weighing) last() (m move, ok bool) {
 	if n := len(w.moves); n > 0 {
 		m = w.moves[n-1]
@@ -53,17 +51,17 @@ func (w *weighing) last() (m move, ok bool) {
 	return m, m.Knob != ""
 }
 
-// spoilt is the change that led to this brew, where it made it worse.
+// spoilt returns the change before this brew if it made the cup worse.
 func (w *weighing) spoilt() (move, bool) {
 	m, ok := w.last()
 	return m, ok && m.did < 0
 }
 
-// before is the brew before this one; there is one where there is a last change.
+// before returns the previous brew; the caller checks that there is one.
 func (w *weighing) before() Case { return w.Path[len(w.Path)-1] }
 
-// liking says whether the second of two cups was liked more, +1, or less, -1, beyond what a
-// person can tell: by their marks, or else by their words.
+// liking returns +1 if the second of two cups was liked perceptibly more, -1 if less, by their marks or
+// else by their words.
 func liking(before, after cup.Cup) int {
 	was, wasError := markOf(before)
 	is, isError := markOf(after)
@@ -76,7 +74,7 @@ func liking(before, after cup.Cup) int {
 	return 0
 }
 
-// backward is the way back to the recipe before, where the last change made it worse.
+// backward returns the change back to the previous recipe, if the last change made the cup worse.
 func (w *weighing) backward() []candidate {
 	if m, ok := w.spoilt(); ok {
 		return []candidate{{recipe.Change{Address: m.Address, From: m.To, To: m.From}, 1}}
@@ -84,32 +82,32 @@ func (w *weighing) backward() []candidate {
 	return nil
 }
 
-// worse is how likely this cup is truly worse than the one before.
+// worse returns the probability that this cup is truly worse than the previous one.
 func (w *weighing) worse() float64 {
 	was, wasError := markOf(w.before().Cup)
 	is, isError := markOf(w.Cup)
 	return above((was - is) / math.Hypot(wasError, isError))
 }
 
-// followed says what followed on the last change.
+// followed describes the effect of the last change.
 func (w *weighing) followed() string {
 	was, _ := markOf(w.before().Cup)
 	is, _ := markOf(w.Cup)
 	if w.Cup.Overall > 0 && w.before().Cup.Overall > 0 {
 		return fmt.Sprintf("You gave it %.0f, after %.0f for the cup before.", is, was)
 	}
-	return "By your words it lies further from what you like than the cup before."
+	return "By your tasting notes it is further from your taste than the previous cup."
 }
 
-// back says that a change takes back the last one, in full.
+// back reports whether a change fully undoes the last one.
 func (w *weighing) back(change recipe.Change) bool {
 	m, ok := w.spoilt()
 	return ok && change.Address == m.Address && math.Abs(change.To-m.From) < 1e-6
 }
 
-// pastRefuses says that the path speaks against a change: what made it worse is taken back
-// before anything new is tried; a lever that failed twice drops out, and so does a turn that
-// was made twice without effect; finer, coarser and finer again leave only what lies between.
+// pastRefuses reports whether the path rules out a change. A change that made the cup worse is undone
+// before anything new is tried. A lever that failed twice is out, and so is a change made twice without
+// effect. After finer, coarser and finer again, only sizes in between are left.
 func (w *weighing) pastRefuses(change candidate) bool {
 	if m, ok := w.spoilt(); ok && w.chances.of(Chance) < 0.5 {
 		lo, hi := min(m.From, m.To), max(m.From, m.To)
@@ -138,9 +136,8 @@ func (w *weighing) pastRefuses(change candidate) bool {
 	return worse >= 2 || idle >= 2
 }
 
-// between is what it is worth, in marks, that a change lies half-way between the last two steps,
-// where one of them was sour and the other bitter: what is wanted lies between, whatever else is
-// thought.
+// between returns the bonus, in marks, for a change to a value between the last two steps, if one cup was
+// sour and the other bitter.
 func (w *weighing) between(change recipe.Change) float64 {
 	const halfWay, perOff = 0.8, 1.2
 	m, ok := w.last()
@@ -153,11 +150,11 @@ func (w *weighing) between(change recipe.Change) float64 {
 	if !sourThenBitter && !bitterThenSour {
 		return 0
 	}
-	way := (change.To - m.To) / (m.From - m.To) // 1 is all the way back
+	way := (change.To - m.To) / (m.From - m.To) // 1 is the full way back
 	return halfWay - perOff*min(1, math.Abs(2*way-1))
 }
 
-// again is how many brews before this one, in a row, had the same recipe.
+// again returns the number of consecutive earlier brews with the same recipe.
 func (c Case) again() (n int) {
 	for i := len(c.Path) - 1; i >= 0 && len(recipe.Changes(c.Path[i].Recipe, c.Recipe)) == 0; i-- {
 		n++
@@ -165,19 +162,19 @@ func (c Case) again() (n int) {
 	return n
 }
 
-// keptBefore says that this recipe made a cup that was liked, and this is the first that was not.
+// keptBefore reports whether this recipe made a good cup before, and this is the first bad one.
 func (c Case) keptBefore() bool {
 	n := len(c.Path)
 	return n > 0 && c.again() > 0 && liked(c.Path[n-1]) != ""
 }
 
-// Helped says whether a cup that followed on a change was liked more than the one before it,
-// beyond what a person can tell, or was good.
+// Helped reports whether a cup after a change was liked perceptibly more than the previous one, or was
+// good.
 func Helped(before, after cup.Cup) bool {
 	return liking(before, after) > 0 || liked(Case{Cup: after}) != ""
 }
 
-// markOf is a mark for a cup with its error: the one that was given, or what its words come to.
+// markOf returns the mark of a cup with its error: the given one, or an estimate from its words.
 func markOf(c cup.Cup) (mark, within float64) {
 	if c.Overall > 0 {
 		return float64(c.Overall), 0.6
@@ -197,7 +194,8 @@ func markOf(c cup.Cup) (mark, within float64) {
 	return mark, 1
 }
 
-// likings are the steps of a sense at which it costs no mark.
+// likings holds the step of each sense that costs no mark.
 var likings = map[cup.Sense]struct{ at, per float64 }{
-	cup.Acidity: {3, 0.9}, cup.Bitterness: {2, 0.9}, cup.Dryness: {1.7, 0.5}, cup.Sweetness: {4, 0.5}, cup.Body: {3, 0.9}, cup.Clarity: {3.6, 0.4}, cup.Aftertaste: {3.6, 0.3},
+	cup.Acidity: {3, 0.9}, cup.Bitterness: {2, 0.9}, cup.Dryness: {1.7, 0.5}, cup.Sweetness: {4, 0.5}, cup.Body: {3, 0.9},
+	cup.Clarity: {3.6, 0.4}, cup.Aftertaste: {3.6, 0.3},
 }

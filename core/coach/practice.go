@@ -5,8 +5,8 @@ import (
 	"yardbloom/core/recipe"
 )
 
-// practices are what practice says that a turn does for a cup besides what the model expects of
-// it, in marks, where a sign is there. A trainer's table: by is +1 for up and -1 for down.
+// practices lists the benefit of a change beyond the model's prediction, in marks, given a sign. Trainers'
+// experience: by is +1 for an increase and -1 for a decrease.
 var practices = []struct {
 	sign  sign
 	knob  recipe.Knob
@@ -17,41 +17,49 @@ var practices = []struct {
 	{iceLeft, recipe.IcePart, -1, 1.5},
 	{muddled, recipe.HandAfter, -1, 0.9}, {muddled, recipe.PourHeight, -1, 0.7}, {muddled, recipe.Grind, +1, 0.2},
 	{standing, recipe.Wait, +1, 0.6}, {standing, recipe.Gap, +1, 0.5}, {standing, recipe.Grind, +1, 0.6}, {standing, recipe.Pours, -1, 0.4},
-	{stalled, recipe.Grind, +1, 1}, {stalled, recipe.Pours, -1, 0.9}, {stalled, recipe.HandAfter, -1, 0.7}, {stalled, recipe.PourHeight, -1, 0.6},
-	{seenBed(cup.DryPocket), recipe.Bloom, +1, 0.5}, {markedAs(cup.DrySpot), recipe.Bloom, +1, 0.5}, {seenBed(cup.DryPocket), recipe.HandAfter, +1, 0.6},
+	{stalled, recipe.Grind, +1, 1}, {stalled, recipe.Pours, -1, 0.9}, {stalled, recipe.HandAfter, -1, 0.7},
+	{stalled, recipe.PourHeight, -1, 0.6},
+	{seenBed(cup.DryPocket), recipe.Bloom, +1, 0.5}, {markedAs(cup.DrySpot), recipe.Bloom, +1, 0.5},
+	{seenBed(cup.DryPocket), recipe.HandAfter, +1, 0.6},
 	{seenBed(cup.Cratered), recipe.PourHeight, -1, 0.5}, {markedAs(cup.Channel), recipe.PourHeight, -1, 0.4},
 	{seenBed(cup.HighWalls), recipe.HandAfter, +1, 0.5}, {seenBed(cup.HighWalls), recipe.PourHeight, -1, 0.4},
 	{both(sharp, veryFresh), recipe.BloomTime, +1, 0.7}, {both(sharp, veryFresh), recipe.Bloom, +1, 0.3},
 	{thinBed, recipe.Dose, +1, 1.2},
-	{both(sharp, coldBrewer), recipe.Rinse, +1, 0.6}, {both(sharp, coldBrewer), recipe.Temperature, +1, 0.4}, {both(harsh, hotForRoast), recipe.Temperature, -1, 0.5},
+	{both(sharp, coldBrewer), recipe.Rinse, +1, 0.6}, {both(sharp, coldBrewer), recipe.Temperature, +1, 0.4},
+	{both(harsh, hotForRoast), recipe.Temperature, -1, 0.5},
 	{sharpNotHeavy, recipe.Ratio, +1, -0.4}, {harshNotThin, recipe.Ratio, -1, -0.4},
 	{onlyIn(splitStyle, sharp), recipe.Balance, -1, 1.2}, {onlyIn(splitStyle, thin), recipe.LastPours, +1, 1},
 	{both(harsh, flowsWell), recipe.Temperature, -1, 0.35}, {both(harsh, flowsWell), recipe.Grind, +1, -0.25},
-	{both(sharp, runsSlow), recipe.Temperature, +1, 0.5}, {both(sharp, runsSlow), recipe.Grind, -1, -0.6}, {both(sharp, runsSlow), recipe.Grind, +1, -0.6},
+	{both(sharp, runsSlow), recipe.Temperature, +1, 0.5}, {both(sharp, runsSlow), recipe.Grind, -1, -0.6},
+	{both(sharp, runsSlow), recipe.Grind, +1, -0.6},
 	{both(harsh, runsFast), recipe.Temperature, -1, 0.4}, {both(harsh, runsFast), recipe.Grind, +1, -0.8},
 	{both(harsh, runsSlow), recipe.Grind, +1, 0.4},
 }
 
-// answers are the same for what somebody asks of the next cup.
+// answers is the same for requests for the next cup.
 var answers = []struct {
 	want  cup.Want
 	knob  recipe.Knob
 	by    float64
 	marks float64
 }{
-	{cup.Lighter, recipe.Ratio, +1, 1.2}, {cup.Lighter, recipe.Coffee, -1, 1.2}, {cup.Lighter, recipe.Dilute, +1, 1.2}, {cup.Lighter, recipe.Ratio, -1, -2},
-	{cup.Stronger, recipe.Ratio, -1, 1.2}, {cup.Stronger, recipe.Coffee, +1, 1.2}, {cup.Stronger, recipe.Dilute, -1, 1.2}, {cup.Stronger, recipe.Ratio, +1, -2},
-	{cup.Brighter, recipe.Grind, +1, 0.7}, {cup.Brighter, recipe.Temperature, -1, 0.6}, {cup.Brighter, recipe.Grind, -1, -1}, {cup.Brighter, recipe.Release, -1, 0.5}, {cup.Brighter, recipe.Balance, +1, 0.6},
-	{cup.Sweeter, recipe.Balance, -1, 0.6}, // else the aim tells which way is sweeter
-	{cup.Sweeter, recipe.Grind, -1, 0.1}, {cup.Sweeter, recipe.Grind, +1, 0.1}, {cup.Sweeter, recipe.Temperature, +1, 0.1}, {cup.Sweeter, recipe.Temperature, -1, 0.1},
+	{cup.Lighter, recipe.Ratio, +1, 1.2}, {cup.Lighter, recipe.Coffee, -1, 1.2}, {cup.Lighter, recipe.Dilute, +1, 1.2},
+	{cup.Lighter, recipe.Ratio, -1, -2},
+	{cup.Stronger, recipe.Ratio, -1, 1.2}, {cup.Stronger, recipe.Coffee, +1, 1.2}, {cup.Stronger, recipe.Dilute, -1, 1.2},
+	{cup.Stronger, recipe.Ratio, +1, -2},
+	{cup.Brighter, recipe.Grind, +1, 0.7}, {cup.Brighter, recipe.Temperature, -1, 0.6}, {cup.Brighter, recipe.Grind, -1, -1},
+	{cup.Brighter, recipe.Release, -1, 0.5}, {cup.Brighter, recipe.Balance, +1, 0.6},
+	{cup.Sweeter, recipe.Balance, -1, 0.6}, // otherwise the aim determines what is sweeter
+	{cup.Sweeter, recipe.Grind, -1, 0.1}, {cup.Sweeter, recipe.Grind, +1, 0.1}, {cup.Sweeter, recipe.Temperature, +1, 0.1},
+	{cup.Sweeter, recipe.Temperature, -1, 0.1},
 }
 
-// turns says that a change turns a knob up, by = +1, or down, by = -1.
+// turns reports whether a change increases a knob, by = +1, or decreases it, by = -1.
 func turns(change recipe.Change, k recipe.Knob, by float64) bool {
 	return change.Knob == k && (change.To > change.From) == (by > 0)
 }
 
-// practice adds up what practice says of a change.
+// practice sums the benefits of a change from experience.
 func (c Case) practice(change recipe.Change) (marks float64) {
 	for _, p := range practices {
 		if turns(change, p.knob, p.by) && p.sign(c) != "" {
@@ -66,7 +74,7 @@ func (c Case) practice(change recipe.Change) (marks float64) {
 	return marks
 }
 
-// asksFor is what somebody wants of the next cup that a change gives, or nothing.
+// asksFor returns a request for the next cup that a change fulfils, or an empty string.
 func (c Case) asksFor(change recipe.Change) string {
 	for _, a := range answers {
 		if a.marks > 0 && turns(change, a.knob, a.by) && c.Cup.Wants[a.want] {
@@ -76,17 +84,18 @@ func (c Case) asksFor(change recipe.Change) string {
 	return ""
 }
 
-// remedies are the share of an uneven recipe's unevenness that a turn mends. A trainer's table.
+// remedies holds the share of a recipe's unevenness that a change removes. Trainers' experience.
 var remedies = []struct {
 	knob  recipe.Knob
 	by    float64
 	share float64
 }{
-	{recipe.Bloom, +1, 0.4}, {recipe.HandAfter, +1, 0.5}, {recipe.PourHeight, -1, 0.3}, {recipe.BloomTime, +1, 0.15}, {recipe.Wait, +1, 0.1},
+	{recipe.Bloom, +1, 0.4}, {recipe.HandAfter, +1, 0.5}, {recipe.PourHeight, -1, 0.3}, {recipe.BloomTime, +1, 0.15},
+	{recipe.Wait, +1, 0.1},
 	{recipe.Release, +1, 0.3}, {recipe.Grind, -1, 0.1}, {recipe.Grind, +1, 0.1},
 }
 
-// mends is the share of an uneven recipe's unevenness that a change mends.
+// mends returns the share of a recipe's unevenness that a change removes.
 func mends(change recipe.Change) float64 {
 	for _, r := range remedies {
 		if turns(change, r.knob, r.by) {

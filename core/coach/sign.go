@@ -13,8 +13,7 @@ import (
 	"yardbloom/core/units"
 )
 
-// A sign is one thing that can be seen in a brew: it returns the sentence that
-// says so, or nothing where it is not there.
+// A sign is an observation about a brew: it returns a sentence, or an empty string if it does not apply.
 type sign func(Case) string
 
 func says(there bool, format string, args ...any) string {
@@ -31,7 +30,7 @@ func harsh(c Case) string {
 	return says(c.step(cup.Bitterness) >= 4 || c.step(cup.Dryness) >= 4, "Bitter or drying.")
 }
 
-// Strength is not extraction: sour alone does not ask for more water, nor bitter alone for less.
+// Strength is not extraction: sour alone does not call for more water, nor bitter alone for less.
 func sharpNotHeavy(c Case) string { return says(c.step(cup.Body) <= 3, "%s", sharp(c)) }
 func harshNotThin(c Case) string {
 	return says(c.step(cup.Body) == 0 || c.step(cup.Body) >= 3, "%s", harsh(c))
@@ -44,7 +43,7 @@ func muddled(c Case) string { return says(c.step(cup.Clarity) == 1, "The flavour
 func papery(c Case) string  { return says(c.Cup.Faults[cup.Papery], "It tastes of paper.") }
 func flat(c Case) string    { return says(c.Cup.Faults[cup.Flat], "It tastes flat.") }
 
-// liked: whoever would serve it, or gives a good mark, is right, whatever else is said.
+// liked: a person who would serve the cup or gives it a good mark is right, whatever the words.
 func liked(c Case) string {
 	if c.Cup.Serve == "yes" {
 		return "You would serve it."
@@ -52,45 +51,48 @@ func liked(c Case) string {
 	return says(c.Cup.Serve == "" && c.Cup.Overall >= c.good(), "You gave it %d of 10.", c.Cup.Overall)
 }
 
-// content: it is sweet, and no word finds a fault, though nobody gave a mark.
+// content: it is sweet and no word indicates a fault, although there is no mark.
 func content(c Case) string {
-	clean := sharp(c) == "" && harsh(c) == "" && muddled(c) == "" && c.step(cup.Body) != 1 && c.step(cup.Body) != 5 && len(c.Cup.Faults) == 0 && len(c.Cup.Wants) == 0
+	clean := sharp(c) == "" && harsh(c) == "" && muddled(c) == "" && c.step(cup.Body) != 1 && c.step(cup.Body) != 5 &&
+		len(c.Cup.Faults) == 0 && len(c.Cup.Wants) == 0
 	return says(clean && c.step(cup.Sweetness) >= 4 && c.Cup.Overall == 0 && c.Cup.Serve == "", "It is sweet, and you name no fault.")
 }
 
 // Time.
 
-// muchLater and muchSooner compare the drawdown with what was predicted for this recipe.
+// muchLater and muchSooner compare the drawdown with the prediction for this recipe.
 func muchLater(c Case) string  { return c.timed(c.lag.errors > 1.5, "later") }
 func muchSooner(c Case) string { return c.timed(c.lag.errors < -1.5, "sooner") }
 
 func (c Case) timed(there bool, way string) string {
-	return says(there, "The drawdown, %s, came %s %s than predicted, %.1f times its error.", c.Cup.Drawdown, units.Seconds(math.Abs(float64(c.lag.by))).Span(), way, math.Abs(c.lag.errors))
+	return says(there, "The drawdown, %s, came %s %s than predicted, %.1f times its error.", c.Cup.Drawdown,
+		units.Seconds(math.Abs(float64(c.lag.by))).Span(), way, math.Abs(c.lag.errors))
 }
 
 func weakSourFast(c Case) string {
-	return says(c.step(cup.Acidity) >= 4 && (c.step(cup.Body) == 1 || c.Cup.TDS > 0 && c.Cup.TDS < 1.15) && (c.lag.errors < -0.8 || c.fast()), "Weak and sour, and it ran through fast.")
+	return says(c.step(cup.Acidity) >= 4 && (c.step(cup.Body) == 1 || c.Cup.TDS > 0 && c.Cup.TDS < 1.15) &&
+		(c.lag.errors < -0.8 || c.fast()), "Weak and sour, with a fast drawdown.")
 }
 
-// fast and slow compare the drawdown with the window that was wanted.
+// fast and slow compare the drawdown with the target window.
 func (c Case) fast() bool {
-	return c.Window.Set() && c.Cup.Drawdown > 0 && c.drained() < c.Window.From
+	return c.Window.IsSet() && c.Cup.Drawdown > 0 && c.drained() < c.Window.From
 }
-func (c Case) slow() bool { return c.Window.Set() && c.drained() > c.Window.To }
+func (c Case) slow() bool { return c.Window.IsSet() && c.drained() > c.Window.To }
 
-// drained is the drawdown without what is in it for how it was poured: what the bed did.
+// drained returns the drawdown without the part that follows from how it was poured.
 func (c Case) drained() units.Seconds { return c.Cup.Drawdown - c.late }
 
-// aside says how much that is, where it counts.
+// aside describes that part if it is significant.
 func (c Case) aside() string {
 	if math.Abs(float64(c.late)) < 5 {
 		return ""
 	}
-	return fmt.Sprintf(", leaving aside the %+.0f s for how it was poured", float64(c.late))
+	return fmt.Sprintf(", not counting %+.0f s because of how it was poured", float64(c.late))
 }
 
 func flowsWell(c Case) string {
-	return says(c.Cup.Drawdown > 0 && c.Window.Set() && !c.fast() && !c.slow(), "The flow is good: it drained in its window.")
+	return says(c.Cup.Drawdown > 0 && c.Window.IsSet() && !c.fast() && !c.slow(), "The flow is good: it drained in its window.")
 }
 
 func runsSlow(c Case) string {
@@ -102,7 +104,7 @@ func runsFast(c Case) string {
 }
 
 func standing(c Case) string {
-	return says(c.Laters >= 2, "Water still stood over the bed at %d pours.", c.Laters)
+	return says(c.Laters >= 2, "There was still water over the bed at %d pours.", c.Laters)
 }
 
 // The bed and the brewer.
@@ -118,7 +120,7 @@ func markedAs(m cup.Mark) sign {
 }
 
 func seen(s cup.Sight) sign {
-	return func(c Case) string { return says(c.Cup.Seen[s], "You saw it: %s.", s) }
+	return func(c Case) string { return says(c.Cup.Sights[s], "You saw it: %s.", s) }
 }
 
 var oneSided, badSeat, iceLeft = seen(cup.OneSided), seen(cup.BadSeat), seen(cup.IceLeft)
@@ -134,26 +136,27 @@ func stalled(c Case) string {
 }
 
 func thinBed(c Case) string {
-	return says(c.Gear.Brewer.Kind != "" && !c.Recipe.Steeps() && c.Recipe.Dose < forecast.Brewer(c.Gear.Brewer).MinDose(), "The dose makes a thin bed in this brewer.")
+	return says(c.Gear.Brewer.Kind != "" && !c.Recipe.Steeps() &&
+		c.Recipe.Dose < forecast.Brewer(c.Gear.Brewer).MinDose(), "The dose makes a thin bed in this brewer.")
 }
 
 func bladeMill(c Case) string {
-	return says(c.Gear.Grinder.Burrs == gear.Blade, "A blade does not cut the same grain twice.")
+	return says(c.Gear.Grinder.Burrs == gear.Blade, "A blade cannot repeat a grind.")
 }
 
 func noHand(c Case) string {
-	return says(!c.Recipe.Steeps() && c.Recipe.Value(recipe.Of(recipe.HandAfter)) == 0, "Nothing levels the bed after the bloom.")
+	return says(!c.Recipe.Steeps() && c.Recipe.Value(recipe.AddressOf(recipe.HandAfter)) == 0, "Nothing levels the bed after the bloom.")
 }
 
 func smallBloom(c Case) string {
-	return says(c.Recipe.Has(recipe.Of(recipe.Bloom)) && c.Recipe.Value(recipe.Of(recipe.Bloom)) < 2, "The bloom is small.")
+	return says(c.Recipe.Has(recipe.AddressOf(recipe.Bloom)) && c.Recipe.Value(recipe.AddressOf(recipe.Bloom)) < 2, "The bloom is small.")
 }
 
 func unrinsed(c Case) string { return says(!c.Recipe.Rinse, "The filter was not rinsed.") }
 
 func coldBrewer(c Case) string {
 	heavy := c.Gear.Brewer.Material == gear.Glass || c.Gear.Brewer.Material == gear.Ceramic
-	return says(heavy && !c.Recipe.Rinse, "The brewer was cold: %s takes much heat.", c.Gear.Brewer.Material)
+	return says(heavy && !c.Recipe.Rinse, "The brewer was cold: %s absorbs a lot of heat.", c.Gear.Brewer.Material)
 }
 
 func noThermostat(c Case) string {
@@ -182,7 +185,7 @@ func veryFresh(c Case) string {
 	return says(c.Bag.Freshness(c.Now) == coffee.TooFresh, "The coffee is very fresh, and full of gas.")
 }
 
-// either is the first of the signs that is there.
+// either returns the first sign that applies.
 func either(signs ...sign) sign {
 	return func(c Case) string {
 		for _, s := range signs {
@@ -203,8 +206,7 @@ func both(a, b sign) sign {
 	}
 }
 
-// A lag is how much later a brew drained than was predicted for its recipe, in seconds and in
-// units of the prediction's error.
+// A lag is the delay of a drawdown against the prediction, in seconds and in standard errors.
 type lag struct {
 	by     units.Seconds
 	errors float64

@@ -14,19 +14,19 @@ import (
 	"yardbloom/core/units"
 )
 
-// A brewing is what a situation changes of a cup.
+// A brewing modifies a cup for a situation.
 type brewing func(*coach.Case)
 
-// with starts from the first recipe of a style in a brewer, drained as predicted, its bed flat.
+// with returns the first recipe of a style in a brewer with a drawdown as predicted and a flat bed.
 func with(kind gear.BrewerKind, style recipe.StyleID, changes ...brewing) coach.Case {
 	q := forecast.Question{Bag: coffee.Bag{Roast: coffee.Medium, Process: coffee.Washed, RoastedOn: "2026-04-25"}, Now: morning,
 		Gear: gear.Set{Boiling: 100, Kettle: gear.Kettle{Thermostat: true, Capacity: 900},
 			Brewer:  gear.Brewer{Kind: kind, Material: gear.Plastic, Filter: kind.Form().Filter, Holds: 480, Retained: 2},
 			Grinder: gear.Grinder{Burrs: gear.HandMill, Dial: gear.Dial{Kind: gear.Clicks, Zero: 50, Step: 20}}}}
-	q.Recipe = forecast.First(q, style)
+	q.Recipe = forecast.FirstRecipe(q, style)
 	c := coach.Case{Recipe: q.Recipe, Bag: q.Bag, Now: morning, Gear: q.Gear}
 	var f forecast.Forecast
-	if f.Ask(q) == nil {
+	if f.Run(q) == nil {
 		c.Window, c.Cup.Drawdown = f.Plan.Window, f.Drawdown
 	}
 	c.Cup.Bed, c.Cup.Steps, c.Cup.Faults = cup.FlatBed, map[cup.Sense]int{}, map[cup.Fault]bool{}
@@ -56,17 +56,18 @@ func diluted(changes ...brewing) coach.Case {
 }
 func split(changes ...brewing) coach.Case { return with(gear.OpenCone, recipe.Split, changes...) }
 
-// asPredicted lets the cup drain as the model predicts.
+// asPredicted sets the drawdown to the prediction.
 func asPredicted(c *coach.Case) {
 	var f forecast.Forecast
-	if f.Ask(forecast.Question{Recipe: c.Recipe, Bag: c.Bag, Now: c.Now, Gear: c.Gear}) == nil {
+	if f.Run(forecast.Question{Recipe: c.Recipe, Bag: c.Bag, Now: c.Now, Gear: c.Gear}) == nil {
 		c.Cup.Drawdown = f.Drawdown
 	}
 }
 
 // tastes sets senses: a letter and a step each, such as "a5 b1".
 func tastes(said string) brewing {
-	letters := map[byte]cup.Sense{'a': cup.Acidity, 'b': cup.Bitterness, 's': cup.Sweetness, 'o': cup.Body, 'd': cup.Dryness, 'c': cup.Clarity, 't': cup.Aftertaste}
+	letters := map[byte]cup.Sense{'a': cup.Acidity, 'b': cup.Bitterness, 's': cup.Sweetness, 'o': cup.Body, 'd': cup.Dryness,
+		'c': cup.Clarity, 't': cup.Aftertaste}
 	return func(c *coach.Case) {
 		c.Cup.Steps = maps.Clone(c.Cup.Steps)
 		for word := range strings.FieldsSeq(said) {
@@ -81,7 +82,7 @@ func bed(b cup.Bed) brewing     { return func(c *coach.Case) { c.Cup.Bed = b } }
 func marked(m cup.Mark) brewing { return func(c *coach.Case) { c.Marks = append(c.Marks, m) } }
 func fault(f cup.Fault) brewing { return func(c *coach.Case) { c.Cup.Faults[f] = true } }
 func saw(s cup.Sight) brewing {
-	return func(c *coach.Case) { c.Cup.Seen = map[cup.Sight]bool{s: true} }
+	return func(c *coach.Case) { c.Cup.Sights = map[cup.Sight]bool{s: true} }
 }
 func wants(w cup.Want) brewing {
 	return func(c *coach.Case) { c.Cup.Wants = map[cup.Want]bool{w: true} }
@@ -90,7 +91,7 @@ func roasted(day string) brewing { return func(c *coach.Case) { c.Bag.RoastedOn 
 func mill(b gear.Burrs) brewing {
 	return all(func(c *coach.Case) {
 		c.Gear.Grinder.Burrs = b
-		c.Recipe = forecast.First(forecast.Question{Recipe: c.Recipe, Bag: c.Bag, Now: c.Now, Gear: c.Gear}, c.Recipe.Style)
+		c.Recipe = forecast.FirstRecipe(forecast.Question{Recipe: c.Recipe, Bag: c.Bag, Now: c.Now, Gear: c.Gear}, c.Recipe.Style)
 		c.Window = c.Recipe.Plan().Window
 	}, asPredicted)
 }
@@ -99,13 +100,15 @@ func later(by units.Seconds) brewing { return func(c *coach.Case) { c.Cup.Drawdo
 func laters(n int) brewing           { return func(c *coach.Case) { c.Laters = n } }
 
 func turned(k recipe.Knob, v float64) brewing {
-	return all(func(c *coach.Case) { c.Recipe = c.Recipe.With(recipe.Of(k), v) }, asPredicted)
+	return all(func(c *coach.Case) { c.Recipe = c.Recipe.With(recipe.AddressOf(k), v) }, asPredicted)
 }
 func turnedBy(k recipe.Knob, v float64) brewing {
-	return func(c *coach.Case) { c.Recipe = c.Recipe.With(recipe.Of(k), c.Recipe.Value(recipe.Of(k))+v) }
+	return func(c *coach.Case) {
+		c.Recipe = c.Recipe.With(recipe.AddressOf(k), c.Recipe.Value(recipe.AddressOf(k))+v)
+	}
 }
 
-// measured sets TDS so that the cup has this yield.
+// measured sets the TDS for a yield.
 func measured(yield float64) brewing {
 	return func(c *coach.Case) {
 		c.Cup.Beverage = c.Recipe.Amounts(2).Cup
@@ -113,7 +116,7 @@ func measured(yield float64) brewing {
 	}
 }
 
-// after are the cups before this one, each of them changed from it.
+// after adds earlier cups, each derived from this one.
 func after(earlier ...brewing) brewing {
 	return func(c *coach.Case) {
 		now := *c
@@ -134,9 +137,8 @@ func all(changes ...brewing) brewing {
 	}
 }
 
-// situations are cups with the answers that a good trainer would accept and those that they
-// would refuse, of the first choice and of the one behind it. A knob and the way it is turned,
-// or what is to be done where nothing is.
+// situations lists cups with the answers that a good trainer would accept and refuse, for the first and the
+// second choice: a knob with a direction, or the kind of advice.
 var situations = []struct {
 	name           string
 	cup            coach.Case
@@ -164,14 +166,16 @@ var situations = []struct {
 	{"thin, and measured weak", cone(tastes("a3 b2 s4 o1"), measured(18.6)), "ratio- grind-", "ratio+ grind+"},
 	{"stronger, please", cone(tastes("a3 b2 s3 o3"), wants(cup.Stronger)), "ratio-", "ratio+"},
 	{"lighter, please", cone(tastes("a3 b2 s3 o3"), wants(cup.Lighter)), "ratio+", "ratio-"},
-	{"lighter, please, though they would serve it", cone(tastes("a3 b2 s4 o3"), serve("yes"), wants(cup.Lighter)), "ratio+", "ratio- grind-"},
+	{"lighter, please, though they would serve it", cone(tastes("a3 b2 s4 o3"), serve("yes"), wants(cup.Lighter)), "ratio+",
+		"ratio- grind-"},
 	{"lighter, please, though it is sour", cone(tastes("a5 b1 s2 o3"), mark(5), wants(cup.Lighter)), "ratio+", "ratio-"},
 	{"stronger, please, over ice", iced(tastes("a3 b2 s3 o3"), wants(cup.Stronger)), "coffee+", "coffee- ice+"},
 	{"brighter, please", cone(tastes("a2 b2 s3 o3"), wants(cup.Brighter)), "grind+ temperature-", "grind- temperature+"},
 	{"sweeter, please", cone(tastes("a4 b1 s2 o3"), wants(cup.Sweeter)), "grind- temperature+", "grind+ temperature-"},
 	// The bed first.
 	{"sour and bitter", cone(tastes("a5 b5 s2 o3")), "bloom+ height- hand+ repeat", "grind- grind+ ratio- ratio+"},
-	{"sour and bitter, no swirl", cone(turned(recipe.HandAfter, 0), tastes("a5 b5 s2 o3")), "bloom+ hand+ height-", "grind- grind+ ratio- ratio+"},
+	{"sour and bitter, no swirl", cone(turned(recipe.HandAfter, 0), tastes("a5 b5 s2 o3")), "bloom+ hand+ height-",
+		"grind- grind+ ratio- ratio+"},
 	{"sour and bitter, cratered", cone(tastes("a5 b4 s2 o3"), bed(cup.Cratered)), "height- bloom+", "grind- grind+"},
 	{"sour and bitter, dry pockets", cone(tastes("a5 b4 s2 o3"), bed(cup.DryPocket)), "bloom+ hand+", "grind- grind+"},
 	{"weak, sour and fast", cone(tastes("a5 o1 s1"), later(-45)), "bloom+ hand+ height- repeat", "grind+ ratio+"},
@@ -182,14 +186,16 @@ var situations = []struct {
 	{"one outlet faster than the others", flatBed(tastes("a4 b3 s2"), saw(cup.OneSided), bed(cup.Sloped)), "repeat", "grind- grind+"},
 	{"a ridge of the filter collapsed", flatBed(tastes("a4 b4 s2"), saw(cup.BadSeat)), "repeat", "grind- grind+"},
 	{"uneven beds, but it tastes good", cone(tastes("a3 b2 s4 o3"), bed(cup.Cratered), serve("yes")), "stop", "*"},
-	{"cratered, and a clean taste", cone(tastes("a3 b2 s4 o3"), bed(cup.Cratered), mark(7)), "stop repeat height- hand+ bloom+", "grind- grind+"},
+	{"cratered, and a clean taste", cone(tastes("a3 b2 s4 o3"), bed(cup.Cratered), mark(7)), "stop repeat height- hand+ bloom+",
+		"grind- grind+"},
 	{"a bad pour, they say", cone(tastes("a5 b4 s1"), func(c *coach.Case) { c.Cup.BadPour = true }), "repeat", "grind- grind+ ratio-"},
 	// Clogging and stirring.
 	{"stalled", cone(tastes("a2 b4"), marked(cup.Stall), later(120)), "grind+ pours- hand-", "grind- pours+"},
 	{"mud on top, slow and bitter", cone(tastes("a2 b4 s2"), bed(cup.Mud), later(60)), "grind+ pours- hand-", "grind- pours+"},
 	{"water standing at each next pour", cone(tastes("a2 b3 s3"), laters(3), later(30)), "wait+ gap+ grind+ pours-", "grind- pours+"},
 	{"muddled", cone(tastes("a3 b2 c1 s3 o3")), "hand- height-", "grind- hand+"},
-	{"nearly clogged, and sour", cone(turned(recipe.Grind, 400), tastes("a5 b1 s1"), later(150)), "temperature+ bloom_time+ bloom+ hand+ height- repeat ratio+ pours-", "grind-"},
+	{"nearly clogged, and sour", cone(turned(recipe.Grind, 400), tastes("a5 b1 s1"), later(150)),
+		"temperature+ bloom_time+ bloom+ hand+ height- repeat ratio+ pours-", "grind-"},
 	// Coffee and paper.
 	{"papery, not rinsed", cone(turned(recipe.Rinse, 0), tastes("a3 s3"), fault(cup.Papery)), "rinse+", "grind- grind+"},
 	{"papery though rinsed", cone(tastes("a3 s3"), fault(cup.Papery)), "repeat", "rinse+ grind- grind+ ratio-"},
@@ -197,8 +203,11 @@ var situations = []struct {
 	{"an 80-day bag, flat", cone(tastes("a2 s1 o2"), fault(cup.Flat), roasted("2026-02-20")), "new bag", "*"},
 	{"an 80-day bag that they would serve", cone(tastes("a2 s3"), roasted("2026-02-20"), serve("yes")), "stop", "*"},
 	{"a one-day bag, sour", cone(tastes("a4 b2 s2"), roasted("2026-05-11")), "bloom_time+ bloom+ grind- repeat", "grind+"},
-	{"sour from a cold ceramic brewer", cone(turned(recipe.Rinse, 0), func(c *coach.Case) { c.Gear.Brewer.Material, c.Gear.Kettle.Thermostat = gear.Ceramic, false }, tastes("a4 b1 s2 o3")), "rinse+ temperature+", "grind+ temperature-"},
-	{"a dark roast at the boil, bitter", cone(func(c *coach.Case) { c.Bag.Roast = coffee.Dark }, turned(recipe.Temperature, 99), tastes("a1 b5 s2 o3")), "temperature-", "grind- temperature+"},
+	{"sour from a cold ceramic brewer", cone(turned(recipe.Rinse, 0),
+		func(c *coach.Case) { c.Gear.Brewer.Material, c.Gear.Kettle.Thermostat = gear.Ceramic, false }, tastes("a4 b1 s2 o3")),
+		"rinse+ temperature+", "grind+ temperature-"},
+	{"a dark roast at the boil, bitter", cone(func(c *coach.Case) { c.Bag.Roast = coffee.Dark }, turned(recipe.Temperature, 99),
+		tastes("a1 b5 s2 o3")), "temperature-", "grind- temperature+"},
 	// Good enough is a result.
 	{"slow, yet sweet", cone(tastes("a3 b2 s4"), later(40)), "stop", "*"},
 	{"would serve it, though it is sour", cone(tastes("a5 b4"), serve("yes")), "stop", "*"},
@@ -211,13 +220,18 @@ var situations = []struct {
 	{"measured only, low", cone(measured(16.5)), "grind- temperature+ ratio+", "grind+ temperature-"},
 	{"measured only, about right", cone(measured(20.6)), "stop repeat", "ratio-"},
 	// Limits count.
-	{"a blade mill, sour", cone(mill(gear.Blade), tastes("a5 b1 s1")), "temperature+ bloom_time+ ratio+ pours+ gap+ bloom+ wait+", "grind- grind+"},
+	{"a blade mill, sour", cone(mill(gear.Blade), tastes("a5 b1 s1")), "temperature+ bloom_time+ ratio+ pours+ gap+ bloom+ wait+",
+		"grind- grind+"},
 	{"a blade mill, bitter", cone(mill(gear.Blade), tastes("a1 b5 s2")), "temperature- ratio- gap- pours-", "grind- grind+"},
-	{"as fine as it goes, sour", cone(turned(recipe.Grind, 385), tastes("a5 b1 s1")), "temperature+ bloom_time+ ratio+ bloom+ repeat pours-", "grind-"},
-	{"the kettle at the boil, slow and sour", cone(turned(recipe.Temperature, 100), tastes("a4 b1 s2"), later(45)), "bloom_time+ ratio+ pours- repeat bloom+ wait+ gap+", "temperature+ grind-"},
+	{"as fine as it goes, sour", cone(turned(recipe.Grind, 385), tastes("a5 b1 s1")),
+		"temperature+ bloom_time+ ratio+ bloom+ repeat pours-", "grind-"},
+	{"the kettle at the boil, slow and sour", cone(turned(recipe.Temperature, 100), tastes("a4 b1 s2"), later(45)),
+		"bloom_time+ ratio+ pours- repeat bloom+ wait+ gap+", "temperature+ grind-"},
 	{"water boils at 93 °C, sour", cone(turned(recipe.Temperature, 93), boils(93.4), tastes("a4 b1 s2")), "grind-", "temperature+ grind+"},
-	{"a dose too small for the brewer", with(gear.FlatBed, recipe.ThreeRounds, turned(recipe.Dose, 8), tastes("a4 s2 o2"), later(-20)), "dose+", "grind+ temperature-"},
-	{"weak or under, and a refractometer on the bench", cone(tastes("a3 b2 s1 o2"), func(c *coach.Case) { c.Measures = true }), "measure", "*"},
+	{"a dose too small for the brewer", with(gear.FlatBed, recipe.ThreeRounds, turned(recipe.Dose, 8), tastes("a4 s2 o2"), later(-20)),
+		"dose+", "grind+ temperature-"},
+	{"weak or under, and a refractometer on the bench", cone(tastes("a3 b2 s1 o2"), func(c *coach.Case) { c.Measures = true }), "measure",
+		"*"},
 	// The other brewers.
 	{"flat bed, sour", flatBed(tastes("a4 b1 s2 o3")), "grind- temperature+", "grind+ ratio-"},
 	{"flat bed, bitter and slow", flatBed(tastes("a2 b4 s2 o3"), later(45)), "grind+", "grind-"},
@@ -238,18 +252,26 @@ var situations = []struct {
 	{"sharp for this drinker in the split style", split(tastes("a4 b2 s3 o3")), "balance-", "balance+"},
 	{"thin for this drinker in the split style", split(tastes("a3 b2 s4 o1")), "last_pours+ ratio-", "last_pours- ratio+"},
 	// The path.
-	{"finer made it worse: back, or half of the way", cone(tastes("a2 b5 s2 o3"), mark(4), after(all(turnedBy(recipe.Grind, 80), tastes("a4 b2 s3"), mark(6)))), "grind+", "grind- temperature+ ratio-"},
-	{"hotter made it worse", cone(tastes("a2 b4 s2 o3"), mark(4), after(all(turnedBy(recipe.Temperature, -4), tastes("a3 b3 s3"), mark(7)))), "temperature-", "grind- temperature+ ratio-"},
-	{"a step finer, and the two cannot be told apart", cone(tastes("a4 b1 s2"), mark(5), after(all(turnedBy(recipe.Grind, 20), tastes("a4 b1 s2"), mark(5)))), "grind- temperature+", "grind+ ratio-"},
-	{"finer twice without effect", cone(tastes("a4 b1 s2"), mark(5), after(all(turnedBy(recipe.Grind, 40), tastes("a4 b1 s2"), mark(5)), all(turnedBy(recipe.Grind, 20), tastes("a4 b1 s2"), mark(5)))), "temperature+ ratio+ bloom_time+ bloom+ pours+ repeat", "grind-"},
+	{"finer made it worse: back, or half of the way", cone(tastes("a2 b5 s2 o3"), mark(4),
+		after(all(turnedBy(recipe.Grind, 80), tastes("a4 b2 s3"), mark(6)))), "grind+", "grind- temperature+ ratio-"},
+	{"hotter made it worse", cone(tastes("a2 b4 s2 o3"), mark(4),
+		after(all(turnedBy(recipe.Temperature, -4), tastes("a3 b3 s3"), mark(7)))), "temperature-", "grind- temperature+ ratio-"},
+	{"a step finer, and the two are indistinguishable", cone(tastes("a4 b1 s2"), mark(5),
+		after(all(turnedBy(recipe.Grind, 20), tastes("a4 b1 s2"), mark(5)))), "grind- temperature+", "grind+ ratio-"},
+	{"finer twice without effect", cone(tastes("a4 b1 s2"), mark(5),
+		after(all(turnedBy(recipe.Grind, 40), tastes("a4 b1 s2"), mark(5)), all(turnedBy(recipe.Grind, 20), tastes("a4 b1 s2"), mark(5)))),
+		"temperature+ ratio+ bloom_time+ bloom+ pours+ repeat", "grind-"},
 	{"finer, coarser, finer", cone(tastes("a4 b1 s2"), mark(6), after(
-		all(turnedBy(recipe.Grind, 20), tastes("a4 b2 s2"), mark(6)), all(turnedBy(recipe.Grind, -40), tastes("a2 b4 s2"), mark(6)))), "grind- temperature+ ratio+ repeat", "grind+"},
+		all(turnedBy(recipe.Grind, 20), tastes("a4 b2 s2"), mark(6)), all(turnedBy(recipe.Grind, -40), tastes("a2 b4 s2"), mark(6)))),
+		"grind- temperature+ ratio+ repeat", "grind+"},
 	{"a kept recipe that was bad once", cone(tastes("a5 b2 s2"), mark(5), after(all(tastes("a3 b2 s4"), mark(9)))), "repeat", "*"},
-	{"liked before, and bad after a turn", cone(tastes("a5 b1 s2"), mark(5), after(all(turnedBy(recipe.Grind, -60), tastes("a3 b2 s4"), mark(9)))), "back grind-", "grind+ ratio-"},
-	{"measured, sour though much came out", cone(tastes("a5 b2 s2 o3"), measured(23.5)), "repeat bloom+ hand+ height- ratio- grind+ grind- temperature- measure", "temperature+ ratio+"},
+	{"liked before, and bad after a turn", cone(tastes("a5 b1 s2"), mark(5),
+		after(all(turnedBy(recipe.Grind, -60), tastes("a3 b2 s4"), mark(9)))), "back grind-", "grind+ ratio-"},
+	{"measured, sour though much came out", cone(tastes("a5 b2 s2 o3"), measured(23.5)),
+		"repeat bloom+ hand+ height- ratio- grind+ grind- temperature- measure", "temperature+ ratio+"},
 }
 
-// tokens are what an advice comes to, by its first and its second choice.
+// tokens returns the first and second choice of an advice in the notation of the table.
 func tokens(a coach.Advice) (first, second string) {
 	token := func(p *coach.Proposal) string {
 		switch {
@@ -266,27 +288,31 @@ func tokens(a coach.Advice) (first, second string) {
 	return token(a.First), token(a.Second)
 }
 
-// lists says whether a list of tokens names one; "*" names every change.
+// lists reports whether a list of tokens contains one; "*" matches every change.
 func lists(list, token string) bool {
 	return token != "" && strings.Contains(" "+list+" ", " "+token+" ") || list == token || list == "*" && strings.ContainsAny(token, "+-")
 }
 
-// Every request is answered by a change in its direction or by a sentence about it.
-// Mutations caught: a good cup that gets "change nothing" with a cause under 5 %, a fault or a
-// bad pour that hides the request, a large step on a good cup.
+// Every request gets a change in its direction or a sentence about it. Mutations caught: a good cup that
+// gets "change nothing" with a cause under 5 %, a fault or a bad pour that hides the request, a large step
+// on a good cup.
 func TestEveryWishIsAnswered(t *testing.T) {
 	t.Parallel()
 	towards := map[cup.Want]string{
-		cup.Lighter: "ratio+ coffee- dilution+", cup.Stronger: "ratio- coffee+ dilution-", cup.Brighter: "grind+ temperature- release- balance+",
-		cup.Sweeter: "grind- grind+ temperature+ temperature- balance-",
+		cup.Lighter: "ratio+ coffee- dilution+", cup.Stronger: "ratio- coffee+ dilution-",
+		cup.Brighter: "grind+ temperature- release- balance+",
+		cup.Sweeter:  "grind- grind+ temperature+ temperature- balance-",
 	}
 	badPour := func(c *coach.Case) { c.Cup.BadPour = true }
 	good, sour := tastes("a3 b2 s4 o3"), tastes("a5 b1 s1 o2")
 	for _, want := range cup.Wants() {
 		for name, c := range map[string]coach.Case{
-			"good cone": cone(good, mark(9), wants(want)), "served": cone(good, serve("yes"), wants(want)), "good flat bed": heavyCone(good, mark(9), wants(want)),
-			"good steeper": steeper(good, mark(9), wants(want)), "good over ice": iced(good, mark(9), wants(want)), "good split": split(good, mark(8), wants(want)),
-			"sour": cone(sour, mark(4), wants(want)), "bad pour": cone(sour, badPour, wants(want)), "stale": cone(good, roasted("2025-08-01"), wants(want)),
+			"good cone": cone(good, mark(9), wants(want)), "served": cone(good, serve("yes"), wants(want)),
+			"good flat bed": heavyCone(good, mark(9), wants(want)),
+			"good steeper":  steeper(good, mark(9), wants(want)), "good over ice": iced(good, mark(9), wants(want)),
+			"good split": split(good, mark(8), wants(want)),
+			"sour":       cone(sour, mark(4), wants(want)), "bad pour": cone(sour, badPour, wants(want)),
+			"stale":    cone(good, roasted("2025-08-01"), wants(want)),
 			"cratered": cone(sour, bed(cup.Cratered), wants(want)), "blade": cone(mill(gear.Blade), good, wants(want)),
 		} {
 			a := coach.Advise(c)
@@ -309,8 +335,8 @@ func TestEveryWishIsAnswered(t *testing.T) {
 	}
 }
 
-// Where a mark and the words contradict each other, the coach says which it followed.
-func TestTheCoachSaysWhichWordItFollowed(t *testing.T) {
+// If the mark and the words contradict each other, the coach tells which it followed.
+func TestCoachSaysWhichWordItFollowed(t *testing.T) {
 	t.Parallel()
 	a := coach.Advise(cone(tastes("a5 b1 s1"), mark(9)))
 	if a.Do != coach.Stop || len(a.Against) != 1 || !strings.Contains(a.Against[0], "was followed") {
@@ -323,7 +349,7 @@ func TestTheCoachSaysWhichWordItFollowed(t *testing.T) {
 	}
 }
 
-func TestATrainerWouldAcceptTheAnswerToEachSituation(t *testing.T) {
+func TestAdviceInJudgedSituations(t *testing.T) {
 	t.Parallel()
 	if len(situations) < 60 {
 		t.Errorf("%d situations", len(situations))
@@ -333,13 +359,15 @@ func TestATrainerWouldAcceptTheAnswerToEachSituation(t *testing.T) {
 		first, second := tokens(a)
 		back := a.Do == coach.GoBack && lists(s.accept, "back")
 		if !lists(s.accept, first) && !back || lists(s.refuse, first) || lists(s.refuse, second) {
-			t.Errorf("%s: %q, and %q behind it; %s (%.0f %%); accepted are %q, refused %q", s.name, first, second, a.Verdict, 100*a.Chance, s.accept, s.refuse)
+			t.Errorf("%s: %q, and %q behind it; %s (%.0f %%); accepted are %q, refused %q", s.name, first, second, a.Verdict, 100*a.Chance,
+				s.accept, s.refuse)
 		}
-		if a.First != nil && (a.First.Reason == "" || a.First.LeadsTo == "" || a.First.Say == "" || len(a.Evidence) == 0 || len(a.Signs) == 0) {
+		if a.First != nil && (a.First.Reason == "" || a.First.LeadsTo == "" || a.First.Say == "" || len(a.Evidence) == 0 ||
+			len(a.Signs) == 0) {
 			t.Errorf("%s: a change without reason, goal, words or evidence: %+v", s.name, a)
 		}
 		if a.First == nil && a.Instead == "" || a.Verdict == "" || a.Because == "" {
-			t.Errorf("%s: nothing is said: %+v", s.name, a)
+			t.Errorf("%s: no answer: %+v", s.name, a)
 		}
 	}
 }

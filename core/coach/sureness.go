@@ -1,6 +1,6 @@
 package coach
 
-// A Sureness is how likely a change helps, or a verdict is right, in a word.
+// A Sureness expresses a probability of help, or of a verdict, in a word.
 type Sureness int
 
 // The degrees of sureness.
@@ -14,7 +14,7 @@ func (s Sureness) String() string {
 	return [...]string{"", "a guess", "perhaps", "likely"}[s]
 }
 
-// sureness is the word for a probability.
+// sureness returns the word for a probability.
 func sureness(p float64) Sureness {
 	switch {
 	case p >= 0.75:
@@ -25,11 +25,11 @@ func sureness(p float64) Sureness {
 	return Guess
 }
 
-// calibration is how often changes helped made-up learners (BenchmarkLearners), by how likely
-// they were reckoned to help: oftener, for the reckoning takes one bed in eight for bad.
+// calibration holds the frequency with which changes helped simulated learners (BenchmarkLearners), by
+// computed probability. It is higher, because the computation assumes one bad bed in eight.
 var calibration = []struct{ reckoned, helped float64 }{{0, 0.2}, {0.5, 0.67}, {0.65, 0.85}, {0.8, 0.92}, {1, 1}}
 
-// calibrated is a reckoned probability as it is said, between the points of the calibration.
+// calibrated interpolates the calibration at a computed probability.
 func calibrated(p float64) float64 {
 	for i := 1; i < len(calibration); i++ {
 		lo, hi := calibration[i-1], calibration[i]

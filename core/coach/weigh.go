@@ -8,66 +8,66 @@ import (
 	"yardbloom/core/units"
 )
 
-// A spot is where a cup lies, in the model's own coordinates, %.
+// A spot is the position of a cup in the model's coordinates, %.
 type spot struct{ yield, strength float64 }
 
-// An option is one change with what the model and the aim expect of it.
+// An option is a change with the predictions of the model and the aim.
 type option struct {
 	candidate
-	drains    units.Seconds // by the model
+	drains    units.Seconds // predicted
 	at        spot
 	plainMark float64 // expected
-	gain      float64 // of the mark against leaving the recipe, less what the change costs
+	gain      float64 // of the mark over an unchanged recipe, minus the cost of the change
 	help      float64 // probability that the next cup is liked more than this one
-	lines     []Line  // what the gain is made of
+	lines     []Line  // terms of the gain
 }
 
-// question asks the model about a case.
+// question returns the question to the model about a case.
 func (c Case) question() forecast.Question {
 	return forecast.Question{Recipe: c.Recipe, Bag: c.Bag, Now: c.Now, Gear: c.Gear, Beliefs: c.Beliefs}
 }
 
-// really is the question with the pours as they were poured.
-func (c Case) really() forecast.Question {
+// asPoured returns the question with the pours as poured.
+func (c Case) asPoured() forecast.Question {
 	q := c.question()
-	if c.Was != nil {
-		q.Recipe = *c.Was
+	if c.AsPoured != nil {
+		q.Recipe = *c.AsPoured
 	}
 	return q
 }
 
-// A weighing is what the brews of a bag so far leave.
+// A weighing is the state of the inference after the brews of a bag.
 type weighing struct {
 	Case
-	now       forecast.Forecast // of the recipe as it is
+	now       forecast.Forecast // for the unchanged recipe
 	offset    offset
-	at        spot // of the recipe, by the model and the brews so far
+	at        spot // of the recipe, by the model and the earlier brews
 	cup       spot // of this cup
-	aim       *aim // after this cup
+	aim       *aim // posterior after this cup
 	slower    float64
 	judged    *judgement
 	chances   chances
-	mark      float64 // expected of the recipe as it is, as it is weighed
+	mark      float64 // expected for the unchanged recipe, weighted
 	plainMark float64 // expected of it
-	unevenBed float64 // how likely it lays one
-	warnings  int     // on it
+	unevenBed float64 // probability that it lays an uneven bed
+	warnings  int     // about it
 	moves     []move  // of the path
 	options   []option
-	lines     []Sign // how the chances came about
-	cups      []spot // of the path, and this one
+	lines     []Sign // the reasoning behind the chances
+	cups      []spot // of the path and this brew
 }
 
-// weigh goes through the brews of a bag up to this one, and asks the model about every change.
+// weigh processes the brews of a bag up to this one and asks the model about every change.
 func (c Case) weigh() *weighing {
 	path := c.brews()
 	w := &weighing{Case: c, moves: movesOf(path)}
 	changes := append(c.candidates(), w.backward()...)
 	q := c.question()
 	n := len(path)
-	asked := make([]forecast.Question, 2*n, 2*n+len(changes)) // as each was poured, as it was planned, and the changes
+	asked := make([]forecast.Question, 2*n, 2*n+len(changes)) // each brew as poured and as planned, then the changes
 	for i, past := range path {
 		past.Beliefs = c.Beliefs
-		asked[i], asked[n+i] = past.really(), past.question()
+		asked[i], asked[n+i] = past.asPoured(), past.question()
 	}
 	for _, change := range changes {
 		turned := q
@@ -76,17 +76,17 @@ func (c Case) weigh() *weighing {
 	}
 	forecasts := make([]forecast.Forecast, len(asked))
 	wrong := make([]bool, len(asked))
-	forecast.Share(len(asked), func(mine forecast.Numbers) {
+	forecast.Parallel(len(asked), func(mine forecast.Indices) {
 		for i := range mine {
-			if i < n || i >= 2*n || path[i-n].Was != nil {
-				wrong[i] = forecasts[i].AskRoughly(asked[i]) != nil
+			if i < n || i >= 2*n || path[i-n].AsPoured != nil {
+				wrong[i] = forecasts[i].RunCoarse(asked[i]) != nil
 			}
 		}
 	})
 	for i, past := range path {
 		was, planned := &forecasts[i], &forecasts[n+i]
 		switch {
-		case past.Was == nil:
+		case past.AsPoured == nil:
 			*planned, wrong[n+i] = *was, wrong[i]
 		case was.Drained && planned.Drained:
 			path[i].late = was.Drawdown - planned.Drawdown
@@ -94,8 +94,8 @@ func (c Case) weigh() *weighing {
 	}
 	here := n - 1
 	w.now = forecasts[n+here]
-	w.goThrough(path, forecasts[:n], wrong)
-	if wrong[here] { // the model knows nothing of such a recipe
+	w.updateFromPath(path, forecasts[:n], wrong)
+	if wrong[here] { // outside the model's range
 		w.chances = w.judged.chances()
 		return w
 	}
@@ -103,14 +103,14 @@ func (c Case) weigh() *weighing {
 	w.unevenBed, w.warnings = w.aim.unevenBed(), len(recipe.Check(w.Recipe, w.Gear, w.Prefs))
 	for i, change := range changes {
 		if f := forecasts[2*n+i]; !wrong[2*n+i] {
-			w.consider(change, f)
+			w.score(change, f)
 		}
 	}
 	return w
 }
 
-// goThrough learns from the cups of the path, the oldest first, and judges the last of them.
-func (w *weighing) goThrough(path []Case, forecasts []forecast.Forecast, wrong []bool) {
+// updateFromPath updates the aim from the cups of the path, the oldest first, and judges the last of them.
+func (w *weighing) updateFromPath(path []Case, forecasts []forecast.Forecast, wrong []bool) {
 	here := len(path) - 1
 	var before offset
 	for i, past := range path {
@@ -152,17 +152,17 @@ func (w *weighing) goThrough(path []Case, forecasts []forecast.Forecast, wrong [
 	}
 }
 
-// laysBed says that a recipe lays the bed in another way than the one before.
+// laysBed reports whether a recipe lays the bed in another way than the previous one.
 func laysBed(before, after recipe.Recipe) bool {
 	for _, k := range []recipe.Knob{recipe.Bloom, recipe.HandAfter, recipe.PourHeight, recipe.PourPattern} {
-		if before.Value(recipe.Of(k)) != after.Value(recipe.Of(k)) {
+		if before.Value(recipe.AddressOf(k)) != after.Value(recipe.AddressOf(k)) {
 			return true
 		}
 	}
 	return false
 }
 
-// layouts are what makes it likelier that a recipe lays an uneven bed, before it was brewed.
+// layouts lists the properties of a recipe that make an uneven bed more likely.
 var layouts = []struct {
 	sign sign
 	adds float64 // to the probability
@@ -170,9 +170,9 @@ var layouts = []struct {
 	{noHand, 0.1}, {smallBloom, 0.15}, {thinBed, 0.15},
 }
 
-// unevenBefore is how likely a recipe lays an uneven bed, before it was brewed: about one in
-// ten, more by how it is laid, and more where the model sees a large share of the dose
-// outside the band.
+// unevenBefore returns the prior probability that a recipe lays an uneven bed: about one in ten, more
+// depending on how it is laid, and more if the model predicts that a large share of the dose extracts
+// unevenly.
 func unevenBefore(c Case, f forecast.Forecast) float64 {
 	const usually, usualShare, perShare, most = 0.1, 0.18, 1.2, 0.6
 	p := usually + perShare*max(0, f.Below+f.Above-usualShare)
@@ -184,17 +184,17 @@ func unevenBefore(c Case, f forecast.Forecast) float64 {
 	return min(most, p)
 }
 
-// judge takes the signs of this cup in one by one, and notes what each moved.
+// judge adds the evidence of this cup piece by piece and records the effect of each.
 func (w *weighing) judge(a *aim, foreseen spot) {
 	first := newJudgement(a, foreseen)
 	w.chances = first.chances()
-	w.note("What the model expected of this recipe, and the cups before", nil, w.chances)
+	w.note("The prediction for this recipe, and earlier cups", nil, w.chances)
 	j := newJudgement(a, w.cup)
 	chances := j.chances()
 	if y, ok := w.Yield(); ok {
-		w.note("It was measured: "+y.String()+", "+units.Trim(w.Cup.TDS, 2)+" % TDS.", w.chances, chances)
+		w.note("Measured: "+y.String()+", "+units.Trim(w.Cup.TDS, 2)+" % TDS.", w.chances, chances)
 	} else if w.Cup.Drawdown > 0 {
-		w.note("The drawdown, "+w.Cup.Drawdown.String()+", tells a little of the yield.", w.chances, chances)
+		w.note("The drawdown, "+w.Cup.Drawdown.String()+", is weak evidence of the yield.", w.chances, chances)
 	}
 	w.chances = chances
 	for _, r := range w.readings() {
@@ -206,8 +206,8 @@ func (w *weighing) judge(a *aim, foreseen spot) {
 	w.judged, w.aim = j, j.learned()
 }
 
-// consider weighs one change, unless something speaks against making it at all.
-func (w *weighing) consider(change candidate, f forecast.Forecast) {
+// score evaluates a change, unless it is ruled out.
+func (w *weighing) score(change candidate, f forecast.Forecast) {
 	if w.refuses(change, f) {
 		return
 	}
@@ -216,26 +216,26 @@ func (w *weighing) consider(change candidate, f forecast.Forecast) {
 	var mark float64
 	mark, x.plainMark = w.aim.marks(x.at)
 	x.lines = []Line{
-		{"expected of the next cup, against this recipe again", mark - w.mark},
+		{"expected mark of the next cup, compared with repeating this recipe", mark - w.mark},
 		{"a more even bed", unevenCosts * goesWrong[uneven] * w.unevenBed * mends(change.Change)},
-		{"practice, which the model does not see", w.practice(change.Change)},
+		{"experience beyond the model", w.practice(change.Change)},
 		{"the clock", w.clock(w.now) - w.clock(f)},
-		{"the size of the turn", -l.cost(change.size)},
-		{"the order in which you mend", -orders[w.Order][l.turn]},
-		{"what more likely ails the cup", -w.beside(x)},
-		{"it lies between your last two steps", w.between(change.Change)},
+		{"size of the change", -l.cost(change.size)},
+		{"your order of adjustments", -orders[w.Order][l.turn]},
+		{"another cause is more likely", -w.beside(x)},
+		{"between your last two settings", w.between(change.Change)},
 	}
 	for _, line := range x.lines {
 		x.gain += line.By
 	}
 	x.help = w.helps(x)
-	if bladeMill(w.Case) != "" { // the next cup may differ whatever is turned
+	if bladeMill(w.Case) != "" { // the next cup may differ for any change
 		x.help = 0.5 + 0.6*(x.help-0.5)
 	}
 	w.options = append(w.options, x)
 }
 
-// beside is what it costs that a change answers to another cause than the likeliest, in marks.
+// beside returns the cost, in marks, of a change that addresses another cause than the most likely one.
 func (w *weighing) beside(x option) float64 {
 	const per = 0.5
 	likeliest := w.chances.likeliest()
@@ -245,15 +245,15 @@ func (w *weighing) beside(x option) float64 {
 	return per * max(0, w.chances.of(likeliest)-w.chances.of(w.causeOf(x)))
 }
 
-// clock is what a drawdown outside its window costs, in marks. Time is evidence, not the
-// verdict: half a minute costs next to nothing, a minute a little, two minutes much.
+// clock returns the cost, in marks, of a drawdown outside its window. Time is evidence, not the verdict:
+// half a minute costs almost nothing, one minute a little, two minutes a lot.
 func (w *weighing) clock(f forecast.Forecast) float64 {
 	const late, early, per, most = 0.15, 0.06, 30., 2.
-	if !w.Window.Set() || w.Recipe.Steeps() {
+	if !w.Window.IsSet() || w.Recipe.Steeps() {
 		return 0
 	}
 	window := w.Window
-	if !w.Bag.Window.Set() { // the plan's own moves with its pours
+	if !w.Bag.Window.IsSet() { // the plan's own window moves with its pours
 		window.From, window.To = window.From+f.Plan.Window.From-w.now.Plan.Window.From, window.To+f.Plan.Window.To-w.now.Plan.Window.To
 	}
 	drains := f.Drawdown * units.Seconds(w.slower)
@@ -261,10 +261,10 @@ func (w *weighing) clock(f forecast.Forecast) float64 {
 	return min(most, late*after*after+early*before*before)
 }
 
-// refuses says that a change is not to be made whatever it promises: the bed would clog or run
-// over, it brings a new warning, or the past speaks against it.
+// refuses reports whether a change is ruled out regardless of its gain: the bed would clog or overflow,
+// there is a new warning, or the past rules it out.
 func (w *weighing) refuses(change candidate, f forecast.Forecast) bool {
-	const nearClog, longer = 1.5, 1.05 // times the end of the window, and times the drawdown now
+	const nearClog, longer = 1.5, 1.05 // relative to the end of the window and to the present drawdown
 	then, now := f.Drawdown*units.Seconds(w.slower), w.now.Drawdown*units.Seconds(w.slower)
 	finer := change.Knob == recipe.Grind && change.To < change.From
 	switch {
@@ -272,9 +272,9 @@ func (w *weighing) refuses(change candidate, f forecast.Forecast) bool {
 		return true
 	case f.Overflow >= 0 && w.now.Overflow < 0:
 		return true
-	case then > longer*now && w.Window.Set() && !w.Recipe.Steeps() && then > nearClog*w.Window.To:
+	case then > longer*now && w.Window.IsSet() && !w.Recipe.Steeps() && then > nearClog*w.Window.To:
 		return true
-	case finer && (stalled(w.Case) != "" || w.chances.of(Clogged) > 0.3 || w.Window.Set() && w.drained() > w.Window.To+40):
+	case finer && (stalled(w.Case) != "" || w.chances.of(Clogged) > 0.3 || w.Window.IsSet() && w.drained() > w.Window.To+40):
 		return true
 	case w.warned(change):
 		return true
@@ -282,12 +282,12 @@ func (w *weighing) refuses(change candidate, f forecast.Forecast) bool {
 	return w.pastRefuses(change)
 }
 
-// warned says that a change brings a warning that was not there.
+// warned reports whether a change causes a new warning.
 func (w *weighing) warned(change candidate) bool {
 	return len(recipe.Check(w.Recipe.With(change.Address, change.To), w.Gear, w.Prefs)) > w.warnings
 }
 
-// marks are the mark that an even cup is expected to get, as it is weighed and as a person gives it.
+// marks returns the expected mark of an even cup, weighted and as a person gives it.
 func (a *aim) marks(at spot) (weighed, plain float64) {
 	a.cells(at, func(dy, ds float64, _ int, w *float64) {
 		mark := expected(dy, ds, 0)
@@ -296,15 +296,15 @@ func (a *aim) marks(at spot) (weighed, plain float64) {
 	return weighed, plain
 }
 
-// worth is a mark as it is weighed: one that makes the cup good counts more.
+// worth returns the weighted mark: a mark of a good cup gets a bonus.
 func worth(mark float64) float64 { return mark + goodCounts/(1+math.Exp(-(mark-8)*3)) }
 
 const goodCounts = 1.5
 
-// fromBrewToBrew is how far the marks of two brews of one recipe lie apart, one standard deviation.
+// fromBrewToBrew is the standard deviation of the marks between brews of one recipe.
 const fromBrewToBrew = 0.6
 
-// helps is how likely the next cup is liked more than this one was.
+// helps returns the probability that the next cup is liked more than this one.
 func (w *weighing) helps(x option) float64 {
 	mended := 1 - mends(x.Change)
 	sum, total := 0.0, 0.0
@@ -326,5 +326,5 @@ func (w *weighing) helps(x option) float64 {
 	return sum / total
 }
 
-// above is the probability that a standard normal lies below z.
+// above returns the standard normal distribution function at z.
 func above(z float64) float64 { return math.Erfc(-z/math.Sqrt2) / 2 }

@@ -17,7 +17,8 @@ var conflicting = [][2]cup.Want{{cup.Lighter, cup.Stronger}}
 func (w *weighing) answer(first *option) Advice {
 	for _, pair := range conflicting {
 		if w.Cup.Wants[pair[0]] && w.Cup.Wants[pair[1]] {
-			return w.unanswered(fmt.Sprintf("You want it %s and %s", pair[0], pair[1]), "One change cannot do both.", "Take one of the two wishes back")
+			return w.unanswered(fmt.Sprintf("You want it %s and %s", pair[0], pair[1]), "One change cannot do both.",
+				"Withdraw one of the two requests")
 		}
 	}
 	if first != nil && w.asksFor(first.Change) != "" {
@@ -26,12 +27,13 @@ func (w *weighing) answer(first *option) Advice {
 	if small := w.smallStep(); small != nil {
 		a := w.propose(*small)
 		if said := liked(w.Case); said != "" && a.Rule == AskedFor {
-			a.Because = "The cup is good as it is. This is a small step towards what you want; what you like may be lost with it."
+			a.Because = "The cup is good as it is. This is a small step towards your request; it may lose what you like."
 			a.Evidence, a.Against = []string{said}, nil
 		}
 		return a
 	}
-	return w.unanswered(w.wish(), "Everything that would do it is at its limit on this gear, or would clog or overflow the brewer.", "Keep the recipe, or start from what you want of a cup on the bag’s page")
+	return w.unanswered(w.wish(), "Every setting that would help is at its limit, or would clog or overflow the brewer.",
+		"Keep the recipe, or describe the cup you want on the bag’s page")
 }
 
 // smallStep returns the best of the smallest changes that fulfil a request, or nil.

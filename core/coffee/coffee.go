@@ -1,4 +1,4 @@
-// Package coffee describes a bag: what is in it, how old it is, how much is left.
+// Package coffee describes a bag of coffee: process, roast, age and stock.
 package coffee
 
 import (
@@ -8,7 +8,7 @@ import (
 	"yardbloom/core/units"
 )
 
-// Process is what was done to the fruit.
+// Process is the processing method of the coffee cherry.
 type Process string
 
 // The processes.
@@ -47,14 +47,14 @@ func (r Roast) String() string {
 	return roastNames[r]
 }
 
-// A Window is the span in which a brew's drawdown is wanted, both ends included. The zero Window is not set.
+// A Window is the target range of a brew's drawdown, both ends included. The zero Window is not set.
 type Window struct {
 	From units.Seconds `db:"window_from"`
 	To   units.Seconds `db:"window_to"`
 }
 
-// Set says whether there is a window at all.
-func (w Window) Set() bool { return w.To > 0 }
+// IsSet reports whether the window is set.
+func (w Window) IsSet() bool { return w.To > 0 }
 
 // A Bag is one bag of coffee.
 type Bag struct {
@@ -63,30 +63,30 @@ type Bag struct {
 	Roaster  string  `db:"roaster"`
 	Process  Process `db:"process"`
 	Roast    Roast   `db:"roast"`
-	Altitude int     `db:"altitude"` // where it grew, m; 0 where unknown
+	Altitude int     `db:"altitude"` // of the farm, m; 0 if unknown
 	// RoastedOn and OpenedOn are days, YYYY-MM-DD; OpenedOn is empty for a closed bag.
 	RoastedOn string      `db:"roasted_on"`
 	OpenedOn  string      `db:"opened_on"`
 	Weight    units.Grams `db:"weight"` // when full, g
-	Price     int64       `db:"price"`  // minor units of Currency; 0 where unknown
+	Price     int64       `db:"price"`  // minor units of Currency; 0 if unknown
 	Currency  string      `db:"currency"`
 	Notes     string      `db:"notes"`
 	Variety   string      `db:"variety"`
-	Density   float64     `db:"density"` // of the roasted beans, loosely filled, g/l; 0 where unknown
-	// WhenFast and WhenSlow are what it tastes like when it drains too fast and too slow, in the person's own words.
+	Density   float64     `db:"density"` // of loosely filled roasted beans, g/l; 0 if unknown
+	// WhenFast and WhenSlow are the person's notes on the taste after a fast and a slow drawdown.
 	WhenFast string `db:"when_fast"`
 	WhenSlow string `db:"when_slow"`
-	// FrozenOn is the day since when it is frozen, empty where it is not; FrozenDays how
-	// many days it was frozen before. Age stands still meanwhile.
+	// FrozenOn is the day on which the bag was frozen, empty if it is not frozen. FrozenDays counts its
+	// earlier days in the freezer. A frozen bag does not age.
 	FrozenOn   string `db:"frozen_on"`
 	FrozenDays int    `db:"frozen_days"`
-	// Origin is the bag that a frozen portion was taken from; empty for a bag of its own.
+	// Origin is the id of the bag from which a frozen portion was taken; empty for other bags.
 	Origin string `db:"origin"`
 	Window
 }
 
-// Same is the coffee that a bag holds: that of the bag from which it was taken.
-func (b Bag) Same() string {
+// CoffeeID returns the id of the coffee in a bag: a frozen portion and its bag have the same one.
+func (b Bag) CoffeeID() string {
 	if b.Origin != "" {
 		return b.Origin
 	}
@@ -107,7 +107,7 @@ func (b Bag) Thaw(now time.Time) Bag {
 	return b
 }
 
-// frozen is how many days the bag has been frozen by the day of now.
+// frozen returns the days the bag has spent in the freezer, up to the day of now.
 func (b Bag) frozen(now time.Time) int {
 	since, err := time.Parse(Day, b.FrozenOn)
 	if err != nil {
@@ -116,14 +116,14 @@ func (b Bag) frozen(now time.Time) int {
 	return b.FrozenDays + max(0, daysFrom(since, now))
 }
 
-// daysFrom counts calendar days from a day to that of now, where the person is.
+// daysFrom counts calendar days from a day to the day of now, in the time zone of now.
 func daysFrom(day, now time.Time) int {
 	y, m, d := now.Date()
 	return int(time.Date(y, m, d, 0, 0, 0, 0, time.UTC).Sub(day).Hours() / 24)
 }
 
-// Cost is what so many g of the coffee cost, in minor units of its currency; 0 where
-// the price is unknown.
+// Cost returns the price of g grams of the coffee, in minor units of its currency; 0 if the price is
+// unknown.
 func (b Bag) Cost(g units.Grams) int64 {
 	if b.Weight <= 0 {
 		return 0
@@ -131,20 +131,20 @@ func (b Bag) Cost(g units.Grams) int64 {
 	return int64(math.Round(float64(b.Price) * float64(g/b.Weight)))
 }
 
-// Wanted is the drawdown that is wanted of a brew: the bag's own where it has one,
-// else that of the plan.
-func (b Bag) Wanted(planned Window) Window {
-	if b.Set() {
+// TargetWindow returns the target window of a brew's drawdown: the bag's own, or the planned one if the bag has
+// none.
+func (b Bag) TargetWindow(planned Window) Window {
+	if b.IsSet() {
 		return b.Window
 	}
 	return planned
 }
 
-// Day is the layout of the days kept in a Bag.
+// Day is the layout of the dates in a Bag.
 const Day = time.DateOnly
 
-// Age returns the days since roast on the day of now, without those in the freezer,
-// and false where the roast date is unknown.
+// Age returns the days since roast on the day of now, without those in the freezer, and false if the roast
+// date is unknown.
 func (b Bag) Age(now time.Time) (days int, known bool) {
 	roasted, err := time.Parse(Day, b.RoastedOn)
 	if err != nil {
@@ -153,7 +153,7 @@ func (b Bag) Age(now time.Time) (days int, known bool) {
 	return daysFrom(roasted, now) - b.frozen(now), true
 }
 
-// Freshness is what a bag's age means for brewing it.
+// Freshness is a stage in the life of a bag.
 type Freshness string
 
 // The stages of a bag's life.
@@ -164,23 +164,23 @@ const (
 	AgeUnknown Freshness = "age unknown"
 )
 
-// Means says in a sentence what the stage means for brewing.
-func (f Freshness) Means() string { return meanings[f] }
+// Meaning returns a sentence about brewing coffee of this freshness.
+func (f Freshness) Meaning() string { return meanings[f] }
 
 var meanings = map[Freshness]string{
-	TooFresh:   "It is full of gas, which keeps water out: bloom longer, or leave it some days.",
+	TooFresh:   "It is full of gas, which keeps water out: bloom longer, or let it rest for some days.",
 	InWindow:   "At its best about now.",
-	GettingOld: "A weak bloom and a flat cup come from age: no grind mends that. Brew it soon, stronger, or over ice.",
-	AgeUnknown: "With a roast date the bloom and the expected cup follow its age.",
+	GettingOld: "Its age causes a weak bloom and a flat cup, which no grind can correct. Brew it soon, stronger, or over ice.",
+	AgeUnknown: "With a roast date, the bloom and the prediction take its age into account.",
 }
 
-// rest is, per roast, the first and the last day after roast on which a bag
-// usually tastes its best: light, dense coffee gives off its gas slowly and lasts longer.
+// rest is the first and the last day after roast on which a bag usually tastes best, by roast. Light, dense
+// coffee degasses slowly and keeps longer.
 var rest = map[Roast]struct{ from, to int }{
 	Light: {10, 50}, MediumLight: {8, 45}, Medium: {6, 38}, MediumDark: {4, 30}, Dark: {3, 24},
 }
 
-// Freshness says where the bag stands on the day of now.
+// Freshness returns the stage of the bag on the day of now.
 func (b Bag) Freshness(now time.Time) Freshness {
 	days, known := b.Age(now)
 	r, ok := rest[b.Roast]
@@ -196,7 +196,8 @@ func (b Bag) Freshness(now time.Time) Freshness {
 	}
 }
 
-// BrewsLeft returns the whole brews that so many grams give, at a dose plus the grinder's loss per grind.
+// BrewsLeft returns the number of whole brews in the remaining grams, at a dose plus the grinder's loss per
+// brew.
 func BrewsLeft(left, dose, loss units.Grams) int {
 	if left <= 0 || dose+loss <= 0 {
 		return 0

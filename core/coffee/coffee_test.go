@@ -5,7 +5,7 @@ import (
 	"time"
 )
 
-func TestAgeCountsCalendarDaysWhereThePersonIs(t *testing.T) {
+func TestAgeCountsLocalCalendarDays(t *testing.T) {
 	east := time.FixedZone("east", 13*3600)
 	b := Bag{Roast: Medium, RoastedOn: "2026-03-01"}
 	for _, c := range []struct {
@@ -55,7 +55,7 @@ func TestBrewsLeftCountsTheGrindersLoss(t *testing.T) {
 	}
 }
 
-// Catches: a window that begins or ends a day off, for any roast.
+// Mutation caught: a window that begins or ends a day early or late, for any roast.
 func TestFreshnessChangesOnTheDaysOfItsTable(t *testing.T) {
 	roasted := time.Date(2026, 3, 1, 0, 0, 0, 0, time.UTC)
 	for roast, days := range map[Roast][2]int{Light: {10, 50}, MediumLight: {8, 45}, Medium: {6, 38}, MediumDark: {4, 30}, Dark: {3, 24}} {
@@ -71,8 +71,9 @@ func TestFreshnessChangesOnTheDaysOfItsTable(t *testing.T) {
 	}
 }
 
-// Catches: days in the freezer added to the age, counted twice, or lost by thawing or freezing again.
-func TestAgeStandsStillInTheFreezer(t *testing.T) {
+// Mutations caught: days in the freezer added to the age, counted twice, or lost when the bag is thawed or
+// frozen again.
+func TestFrozenBagDoesNotAge(t *testing.T) {
 	day := func(d int) time.Time { return time.Date(2026, 3, 1+d, 12, 0, 0, 0, time.UTC) }
 	bag := Bag{RoastedOn: "2026-03-01"}
 	age := func(what string, on, want int) {
@@ -84,7 +85,7 @@ func TestAgeStandsStillInTheFreezer(t *testing.T) {
 	bag = bag.Freeze(day(7))
 	age("frozen on day 7", 7, 7)
 	age("frozen on day 7", 20, 7)
-	bag = bag.Freeze(day(12)) // it is frozen already
+	bag = bag.Freeze(day(12)) // already frozen
 	age("frozen a second time", 20, 7)
 	bag = bag.Thaw(day(20))
 	age("thawed on day 20", 20, 7)
@@ -93,7 +94,7 @@ func TestAgeStandsStillInTheFreezer(t *testing.T) {
 	age("frozen once more", 30, 12)
 }
 
-// Catches: a cost by the wrong share of the bag, or not rounded to the minor unit.
+// Mutations caught: a wrong share of the bag, a cost that is not rounded to the minor unit.
 func TestCostIsTheShareOfTheBag(t *testing.T) {
 	for _, c := range []struct {
 		bag  Bag

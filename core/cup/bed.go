@@ -1,6 +1,6 @@
 package cup
 
-// Bed is what the spent bed looks like.
+// Bed is the appearance of the spent bed.
 type Bed string
 
 // The shapes of a spent bed.
@@ -14,10 +14,10 @@ const (
 	DryPocket Bed = "dry pockets"
 )
 
-// Beds lists the shapes of a spent bed, the wanted one first.
+// Beds lists the shapes of a spent bed, the ideal one first.
 func Beds() []Bed { return []Bed{FlatBed, Domed, Cratered, Sloped, HighWalls, Mud, DryPocket} }
 
-// A Place is a part of a spent bed, seen from above with the hand that pours at the foot.
+// A Place is a region of a spent bed, seen from above with the pouring hand at the bottom.
 type Place string
 
 // The places.
@@ -30,10 +30,10 @@ const (
 	Wall   Place = "wall"
 )
 
-// Places lists the places, from the middle outwards.
+// Places lists the regions, from the centre outwards.
 func Places() []Place { return []Place{Middle, Far, Right, Near, Left, Wall} }
 
-// A Look is what a part of a bed looks like where it is not as it should be.
+// A Look is a defect of a region of the bed.
 type Look string
 
 // The looks.
@@ -44,11 +44,11 @@ const (
 	Muddy Look = "muddy"
 )
 
-// Looks lists the looks in the order in which a tap goes through them.
+// Looks lists the defects in the order in which taps cycle through them.
 func Looks() []Look { return []Look{High, Low, Dry, Muddy} }
 
-// ShapeOf names the shape of a bed by what was tapped on its picture, the gravest first;
-// empty where nothing was.
+// ShapeOf returns the shape of a bed from its marked regions, the worst defect first; empty if none is
+// marked.
 func ShapeOf(spots map[Place]Look) Bed {
 	count := func(l Look, places ...Place) (n int) {
 		for _, p := range places {

@@ -7,22 +7,24 @@ import (
 	"yardbloom/core/units"
 )
 
-// Scalds is the temperature above which coffee scalds, about, °C.
-const Scalds units.Celsius = 60
+// ScaldTemperature is the approximate temperature above which coffee scalds, °C.
+const ScaldTemperature units.Celsius = 60
 
-// cooledTo is the temperature at which a cup has come to a stage, °C: from there on heat hides
-// less of it.
+// Caution warns of a hot cup; see units.Prefs.Say.
+const Caution = "Above about {60 °C} coffee scalds: let it cool."
+
+// cooledTo is the temperature at which each tasting stage begins, °C.
 var cooledTo = map[Stage]units.Celsius{Hot: 65, Warm: 52, Cool: 38}
 
-// A Cooling is a cup that stands and cools by Newton's law.
+// A Cooling is a cup that cools by Newton's law.
 type Cooling struct {
-	Volume units.Grams   // in the cup
-	From   units.Celsius // when it was poured
+	Volume units.Grams   // volume in the cup
+	From   units.Celsius // temperature when poured
 	Room   units.Celsius
 }
 
-// rate is how fast it cools, 1/s: what leaves through wall and surface, over what the
-// coffee holds. An open mug as high as it is wide loses about 30 W/m²K, steam included.
+// rate returns the cooling rate, 1/s: the heat loss through wall and surface divided by the heat capacity
+// of the coffee. An open mug of equal height and width loses about 30 W/m²K, evaporation included.
 func (c Cooling) rate() float64 {
 	const loss, perGram = 30.0, 4.186 // W/m²K, J/gK
 	volume := math.Max(50, float64(c.Volume)) * 1e-6
@@ -31,14 +33,14 @@ func (c Cooling) rate() float64 {
 	return loss * surface / (float64(c.Volume) * perGram)
 }
 
-// At is its temperature after a time.
+// At returns the temperature after a time.
 func (c Cooling) At(after time.Duration) units.Celsius {
 	return c.Room + (c.From-c.Room)*units.Celsius(math.Exp(-c.rate()*after.Seconds()))
 }
 
-// Reaches is how long it takes to come to a stage; 0 where it is as cool from the start, and
-// false where the room is too warm for it to get there.
-func (c Cooling) Reaches(s Stage) (time.Duration, bool) {
+// TimeTo returns the time until a stage begins. It is 0 if the cup is that cool from the start, and false
+// if the room is too warm to reach the stage.
+func (c Cooling) TimeTo(s Stage) (time.Duration, bool) {
 	to := cooledTo[s]
 	switch {
 	case c.Volume <= 0 || to <= c.Room:

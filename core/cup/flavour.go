@@ -1,12 +1,12 @@
 package cup
 
-// A Plot is a group of flavours that grow in one part of a garden.
+// A Plot is a group of related flavours, shown as a garden bed.
 type Plot struct {
 	Name     string
 	Flavours []string
 }
 
-// plots is the product's own list. People add to it what they write.
+// plots is the built-in list. People can add their own flavours.
 var plots = []Plot{
 	{"Flower bed", []string{"jasmine", "rose", "elderflower", "lavender", "honeysuckle", "black tea", "chamomile"}},
 	{"Berry rows", []string{"strawberry", "raspberry", "redcurrant", "blackcurrant", "blueberry", "blackberry", "gooseberry"}},
@@ -27,8 +27,8 @@ var plots = []Plot{
 // Plots lists the flavours by group.
 func Plots() []Plot { return plots }
 
-// Listed says whether a flavour is on the product's list.
-func Listed(flavour string) bool {
+// IsListed reports whether a flavour is in the built-in list.
+func IsListed(flavour string) bool {
 	for _, p := range plots {
 		for _, f := range p.Flavours {
 			if f == flavour {

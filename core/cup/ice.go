@@ -8,23 +8,22 @@ const (
 	fusion      = 334.0 // J/g
 )
 
-// A Drink is what stands in a glass.
+// A Drink is a drink in a glass.
 type Drink struct {
-	Mass units.Grams // all that is liquid
+	Mass units.Grams // liquid only
 	Heat units.Celsius
 	TDS  float64     // %
-	Ice  units.Grams // what has not melted
+	Ice  units.Grams // not yet melted
 }
 
-// OnIce returns what becomes of a drink that is poured onto so many g of ice and
-// stirred until nothing melts any more:
+// OnIce returns the drink after it is poured onto ice, in g, and stirred until no more ice melts:
 //
-//	heat of the drink above 0 °C = ice warmed to 0 °C + what melts × 334 J/g
+//	heat of the drink above 0 °C = ice warmed to 0 °C + melted ice × 334 J/g
 //
-// The glass takes no heat, and the drink is taken to hold heat like water.
+// It neglects the heat capacity of the glass and gives the drink that of water.
 func (d Drink) OnIce(ice units.Grams, celsius units.Celsius) Drink {
 	gives := float64(d.Mass) * heatOfWater * float64(d.Heat)
-	gives += float64(ice) * heatOfIce * float64(celsius) // the ice is below 0 °C: it takes that first
+	gives += float64(ice) * heatOfIce * float64(celsius) // the ice is below 0 °C and warms up first
 	melts := max(0, min(float64(ice), gives/fusion))
 	out := Drink{Mass: d.Mass + units.Grams(melts), Ice: ice - units.Grams(melts)}
 	if out.Ice <= 0 {

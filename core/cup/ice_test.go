@@ -5,11 +5,10 @@ import (
 	"testing"
 )
 
-// Worked by hand. 234 g at 8 °C hold 234 × 4.186 × 8 = 7836 J above 0 °C. 150 g of ice
-// at −18 °C take 150 × 2.1 × 18 = 5670 J to come to 0 °C; the 2166 J left melt 6.5 g.
-// 200 g at 80 °C hold 66,976 J; 100 g of ice at 0 °C take 33,400 J to melt, and what is
-// left warms 300 g by 26.7 K.
-func TestADrinkOnFreshIce(t *testing.T) {
+// Calculated by hand. 234 g at 8 °C hold 234 × 4.186 × 8 = 7836 J above 0 °C. 150 g of ice at −18 °C take
+// 150 × 2.1 × 18 = 5670 J to reach 0 °C; the remaining 2166 J melt 6.5 g. 200 g at 80 °C hold 66,976 J; 100
+// g of ice at 0 °C take 33,400 J to melt, and the rest warms 300 g by 26.7 K.
+func TestDrinkOnFreshIce(t *testing.T) {
 	near := func(got, want, within float64) bool { return math.Abs(got-want) <= within }
 	cold := Drink{Mass: 234, Heat: 8, TDS: 1.47}.OnIce(150, -18)
 	if !near(float64(cold.Mass), 240.5, 0.05) || !near(float64(cold.Ice), 143.5, 0.05) || cold.Heat != 0 || !near(cold.TDS, 1.43, 0.005) {

@@ -7,9 +7,9 @@ import (
 	"yardbloom/core/units"
 )
 
-// Average is the mean of repeated readings of one sample, %, and the reading that was left
-// out of it, 0 for none: one that lies further from the middle of the others than six
-// times their repeatability (0.03), which is a bubble, a warm lens or a bad sample.
+// Average returns the mean of repeated readings of one sample, %, and the outlier that was excluded, or 0.
+// An outlier is further from the median of the others than six times the repeatability (0.03). Bubbles, a
+// warm lens and bad samples cause outliers.
 func Average(readings []float64) (mean, outlier float64) {
 	const far = 6 * 0.03
 	kept := slices.Clone(readings)

@@ -6,7 +6,7 @@ import (
 	"yardbloom/core/units"
 )
 
-// A Sense is one thing that is tasted, on five steps with a word each.
+// A Sense is one attribute of taste, on a scale of five steps.
 type Sense string
 
 // The senses.
@@ -20,8 +20,8 @@ const (
 	Aftertaste Sense = "aftertaste"
 )
 
-// A Scale names the five steps of a sense, from little to much, and says how to tell it by
-// something that everybody has in the kitchen.
+// A Scale names the five steps of a sense, from little to much, and describes a lesson with something from
+// the kitchen.
 type Scale struct {
 	Sense  Sense
 	Name   string
@@ -30,19 +30,28 @@ type Scale struct {
 }
 
 var scales = []Scale{
-	{Acidity, "Acidity", [5]string{"none", "soft", "lively", "sharp", "sour"}, "Bite into an apple: what makes the sides of the tongue water. A ripe one is lively, an unripe one sour. Lemon in water at four strengths trains it."},
-	{Sweetness, "Sweetness", [5]string{"none", "faint", "clear", "full", "syrupy"}, "Not sugar, but what is left when nothing pulls the other way: ripe pear, caramel, the second half of a carrot. Look for it as the cup cools."},
-	{Body, "Body", [5]string{"thin", "light", "medium", "full", "heavy"}, "The weight on the tongue: water, skimmed milk, whole milk, cream. It comes from strength, not from bitterness."},
-	{Clarity, "Clarity", [5]string{"muddled", "hazy", "fair", "clear", "very clear"}, "Whether flavours stand apart, as fruit in a salad does, or run together as in a purée."},
-	{Bitterness, "Bitterness", [5]string{"none", "a trace", "some", "strong", "harsh"}, "At the back of the tongue, late: tonic water, the pith of a grapefruit, dark chocolate. A trace holds a cup together."},
-	{Dryness, "Dryness", [5]string{"none", "a trace", "some", "drying", "rough"}, "A feeling, not a taste: the tongue turns rough, as after black tea that stood too long or a walnut's skin."},
-	{Aftertaste, "Aftertaste", [5]string{"none", "short", "medium", "long", "lasting"}, "Swallow, wait ten seconds and breathe out through the nose: how much is still there, as with good chocolate."},
+	{Acidity, "Acidity", [5]string{"none", "soft", "lively", "sharp", "sour"},
+		"Bite into an apple: what makes the sides of the tongue water. A ripe one is lively, an unripe one sour. Lemon in water at four " +
+			"strengths trains it."},
+	{Sweetness, "Sweetness", [5]string{"none", "faint", "clear", "full", "syrupy"},
+		"Not sugar, but the absence of sourness and bitterness: ripe pear, caramel, the second half of a carrot. Look for it as " +
+			"the cup cools."},
+	{Body, "Body", [5]string{"thin", "light", "medium", "full", "heavy"},
+		"The weight on the tongue: water, skimmed milk, whole milk, cream. It comes from strength, not from bitterness."},
+	{Clarity, "Clarity", [5]string{"muddled", "hazy", "fair", "clear", "very clear"},
+		"Whether flavours are distinct, like fruit in a salad, or blended, like a purée."},
+	{Bitterness, "Bitterness", [5]string{"none", "a trace", "some", "strong", "harsh"},
+		"At the back of the tongue, late: tonic water, the pith of a grapefruit, dark chocolate. A trace holds a cup together."},
+	{Dryness, "Dryness", [5]string{"none", "a trace", "some", "drying", "rough"},
+		"A feeling, not a taste: the tongue turns rough, as after black tea that stood too long or a walnut's skin."},
+	{Aftertaste, "Aftertaste", [5]string{"none", "short", "medium", "long", "lasting"},
+		"Swallow, wait ten seconds and breathe out through the nose: note how much flavour remains, as with good chocolate."},
 }
 
-// Scales lists the senses in the order in which they are asked.
+// Scales lists the senses in the order on the form.
 func Scales() []Scale { return scales }
 
-// Word returns the word for a step of a sense, 1 to 5, or nothing for a step not given.
+// Word returns the word for a step of a sense, 1 to 5, or an empty string for other steps.
 func Word(s Sense, step int) string {
 	for _, sc := range scales {
 		if sc.Sense == s && step >= 1 && step <= len(sc.Words) {
@@ -52,7 +61,7 @@ func Word(s Sense, step int) string {
 	return ""
 }
 
-// A Fault is something in the cup that should not be there at all.
+// A Fault is a defect of the cup.
 type Fault string
 
 // The faults.
@@ -66,20 +75,20 @@ const (
 // Faults lists the faults.
 func Faults() []Fault { return []Fault{Papery, Flat, Salty, Hollow} }
 
-// Lesson says how to tell a fault.
+// Lesson describes how to recognize a fault.
 func (f Fault) Lesson() string { return lessons[f] }
 
 var lessons = map[Fault]string{
 	Papery: "Wet cardboard: pour hot water through an empty filter and smell it.",
-	Flat:   "Bread that was left out: nothing is wrong, and nothing is there.",
-	Salty:  "As of broth, at the tip of the tongue: a cup of which very little came out.",
-	Hollow: "It begins and ends, with nothing between, like tea from a bag used twice.",
+	Flat:   "Stale bread: nothing is wrong, but nothing is there.",
+	Salty:  "Like broth, at the tip of the tongue: a strongly under-extracted cup.",
+	Hollow: "A beginning and an end with nothing between, like tea from a bag used twice.",
 }
 
-// A Mark is something that was seen while pouring.
+// A Mark is an observation made while pouring.
 type Mark string
 
-// What can be marked while pouring.
+// The marks.
 const (
 	DrySpot Mark = "dry spot"
 	Channel Mark = "channel"
@@ -87,23 +96,23 @@ const (
 	Spill   Mark = "spill"
 )
 
-// Marks lists what can be marked.
+// Marks lists the marks.
 func Marks() []Mark { return []Mark{DrySpot, Channel, Stall, Spill} }
 
-// A Sight is something that was seen at the brewer or in the glass, besides the bed.
+// A Sight is an observation at the brewer or in the glass, apart from the bed.
 type Sight string
 
-// What can be seen.
+// The sights.
 const (
 	OneSided Sight = "one side ran faster"
 	BadSeat  Sight = "the filter sat badly"
-	IceLeft  Sight = "ice was left over"
+	IceLeft  Sight = "ice was left"
 )
 
-// Sights lists what can be seen.
+// Sights lists the sights.
 func Sights() []Sight { return []Sight{OneSided, BadSeat, IceLeft} }
 
-// A Want is what somebody asks of the next cup, in one word.
+// A Want is a request for the next cup.
 type Want string
 
 // The wants.
@@ -117,17 +126,17 @@ const (
 // Wants lists the wants.
 func Wants() []Want { return []Want{Sweeter, Brighter, Lighter, Stronger} }
 
-// A Like is whether somebody likes a sense as it is, where that is not what its word says.
+// A Like is a preference that the word of a sense does not imply.
 type Like int
 
-// The likes; zero is not said.
+// The likes; zero is not given.
 const (
 	Disliked Like = iota - 1
 	_
 	Liked
 )
 
-// A Stage is how warm a cup was when it was tasted. A cup changes as it cools.
+// A Stage is the temperature stage of a tasting. A cup changes as it cools.
 type Stage string
 
 // The stages.
@@ -137,21 +146,21 @@ const (
 	Cool Stage = "cool"
 )
 
-// Stages lists the stages as a cup goes through them.
+// Stages lists the stages from hot to cool.
 func Stages() []Stage { return []Stage{Hot, Warm, Cool} }
 
-// weights are how much each stage says of a cup: heat hides what a cooler cup tells.
+// weights is the weight of each stage: flavours are clearer in a cooler cup.
 var weights = map[Stage]float64{Hot: 1, Warm: 2, Cool: 2}
 
-// A Sip is what was said of a cup at one stage.
+// A Sip is the tasting of a cup at one stage.
 type Sip struct {
 	Steps map[Sense]int
 	Likes map[Sense]Like
 }
 
-// Together is what sips come to: the mean step of each sense, cooler ones counting twice,
-// and the liking that was said last.
-func Together(sips map[Stage]Sip) (steps map[Sense]int, likes map[Sense]Like) {
+// Combine combines the sips of all stages: the weighted mean step of each sense, and the latest
+// preference.
+func Combine(sips map[Stage]Sip) (steps map[Sense]int, likes map[Sense]Like) {
 	steps, likes = map[Sense]int{}, map[Sense]Like{}
 	for _, sc := range scales {
 		sum, of := 0.0, 0.0
@@ -176,7 +185,7 @@ func Together(sips map[Stage]Sip) (steps map[Sense]int, likes map[Sense]Like) {
 type Taste struct {
 	Steps    map[Sense]int
 	Likes    map[Sense]Like
-	Sips     map[Stage]Sip // what Steps and Likes come from, where it was tasted by stages
+	Sips     map[Stage]Sip // the tastings by stage that Steps and Likes are computed from, if any
 	Faults   map[Fault]bool
 	Flavours []string
 	Overall  int
@@ -184,30 +193,30 @@ type Taste struct {
 	Notes    string
 }
 
-// Given says whether anything was judged that advice can be based on.
-func (t Taste) Given() bool { return len(t.Steps) > 0 || len(t.Faults) > 0 }
+// IsJudged reports whether anything was judged that the advice can use.
+func (t Taste) IsJudged() bool { return len(t.Steps) > 0 || len(t.Faults) > 0 }
 
-// Said says whether anything at all was said of the cup.
-func (t Taste) Said() bool { return t.Given() || t.Overall > 0 || t.Serve != "" }
+// IsRecorded reports whether anything at all was recorded about the cup.
+func (t Taste) IsRecorded() bool { return t.IsJudged() || t.Overall > 0 || t.Serve != "" }
 
-// A Cup is what was found in a brew. Zero readings were not taken.
+// A Cup holds the measurements and the tasting of a brew. A reading of zero was not taken.
 type Cup struct {
-	// Dose and Water are what was really weighed and poured, g; 0 for what the recipe says.
+	// Dose and Water are the measured amounts, g; 0 means as in the recipe.
 	Dose, Water units.Grams
 	Beverage    units.Grams // without the carafe
-	Carafe      units.Grams // empty, where it was weighed along
-	TDS         float64     // the mean of the readings that count
-	Readings    []float64   // of the refractometer, where there was more than one
+	Carafe      units.Grams // empty carafe, if the beverage was weighed in it
+	TDS         float64     // mean of the readings without outliers
+	Readings    []float64   // of the refractometer, if more than one
 	// Simulated reports whether a simulated device measured any of the figures.
 	Simulated bool
 	Drawdown  units.Seconds
 	Bed       Bed
-	Spots     map[Place]Look // what Bed comes from, where it was tapped on the picture
-	Seen      map[Sight]bool
+	Spots     map[Place]Look // the regions marked on the picture that Bed is computed from
+	Sights    map[Sight]bool
 	Taste
-	// What was said back to the coach: what is wanted of the next cup, that the pour was a
-	// bad one, and that the change which was advised was not made.
-	Wants   map[Want]bool
-	BadPour bool
-	NotDone bool
+	// Feedback for the coach: requests for the next cup, whether the pour was bad, and whether the advised
+	// change was skipped.
+	Wants         map[Want]bool
+	BadPour       bool
+	SkippedChange bool
 }

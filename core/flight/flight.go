@@ -1,6 +1,6 @@
-// Package flight is two to six cups side by side: tasted with their names or blind, hot and
-// again cooled, ranked; or three glasses of which one is another, to find out whether two
-// cups can be told apart at all.
+// Package flight compares two to six cups side by side, with their names or blind, hot and cooled, by rank.
+// It also runs triangle tests: three glasses, of which one holds a different coffee, to find out whether
+// two cups are distinguishable.
 package flight
 
 import (
@@ -11,29 +11,29 @@ import (
 	"strings"
 )
 
-// A Kind is what is asked of the taster.
+// A Kind is the task of the taster.
 type Kind string
 
 // The kinds.
 const (
-	Ranked Kind = "ranked"           // which is liked better
-	OddOne Kind = "odd one of three" // which is the other one
+	Ranked Kind = "ranked"           // rank by preference
+	OddOne Kind = "odd one of three" // pick the odd one
 )
 
-// How many cups can stand side by side.
-const Fewest, Most = 2, 6
+// The number of cups in a flight.
+const MinCups, MaxCups = 2, 6
 
-// MostRounds is how many rounds of three glasses can be tasted.
-const MostRounds = 24
+// MaxRounds is the maximum number of triangle rounds.
+const MaxRounds = 24
 
-// A Cup is one of them.
+// A Cup is one cup of a flight.
 type Cup struct {
 	Name string
-	Brew string // the id of the brew that it is of; empty for another
-	Code string // on the glass: a number where it is blind, else a letter
+	Brew string // id of its brew; empty for a cup from elsewhere
+	Code string // label of the glass: a number in a blind flight, otherwise a letter
 }
 
-// A Heat is when it is tasted: as it was poured, or cooled.
+// A Heat is the temperature stage of a tasting.
 type Heat string
 
 // The heats.
@@ -42,28 +42,27 @@ const (
 	Cooled Heat = "cooled"
 )
 
-// Heats lists the heats in their order.
+// Heats lists the heats in tasting order.
 func Heats() []Heat { return []Heat{Hot, Cooled} }
 
-// A Tasting is what was said of the cups at one heat: their places, 1 for the one liked most
-// (0: not placed), and a word for each, in the order of the cups.
+// A Tasting is the result at one heat, in the order of the cups: their places, 1 for the best (0: not
+// placed), and a note for each.
 type Tasting struct {
 	Places   []int
 	Comments []string
 }
 
-// A Round is three glasses of which one is another: what stands under each code, and which
-// one was picked.
+// A Round is one triangle test: the cup behind each code, and the code that was picked.
 type Round struct {
 	Codes  [3]string
-	Cups   [3]int // which of the two cups each glass holds
-	Picked string // a code; empty until then
+	Cups   [3]int // index of the cup in each glass
+	Picked string // a code; empty until picked
 }
 
-// Right says that the odd one was picked.
+// Right reports whether the odd glass was picked.
 func (r Round) Right() bool { return r.Picked != "" && r.Picked == r.Codes[r.odd()] }
 
-// odd is the glass that holds another cup than the other two.
+// odd returns the index of the glass that differs from the other two.
 func (r Round) odd() int {
 	switch {
 	case r.Cups[0] == r.Cups[1]:
@@ -74,8 +73,8 @@ func (r Round) odd() int {
 	return 0
 }
 
-// A Flight is cups side by side. The seed decides codes and order, and is kept with them, so
-// that anybody can check afterwards that nothing was moved.
+// A Flight is a set of cups to compare. The seed determines codes and order and is stored, so that the
+// order can be verified afterwards.
 type Flight struct {
 	ID       string
 	Name     string
@@ -83,28 +82,29 @@ type Flight struct {
 	Blind    bool
 	Seed     uint64
 	Cups     []Cup
-	Order    []int // in which the cups stand, by their place in Cups
+	Order    []int // serving order, as indices into Cups
 	Tastings map[Heat]Tasting
 	Rounds   []Round
 	Revealed bool
 	Version  int64
 }
 
-// What can be wrong with a flight.
+// The errors of a flight.
 var (
-	ErrCups     = errors.New("two to six cups stand side by side")
-	ErrTwoCups  = errors.New("the odd one out is told of two cups")
+	ErrCups     = errors.New("a flight has two to six cups")
+	ErrTwoCups  = errors.New("a triangle test needs two cups")
 	ErrCode     = errors.New("no cup has this code")
-	ErrPlaces   = errors.New("a place is given twice")
-	ErrRevealed = errors.New("the names are known: nothing more is tasted blind")
+	ErrPlaces   = errors.New("a place is repeated")
+	ErrRevealed = errors.New("the names are revealed")
 	ErrRounds   = errors.New("there are no more rounds")
 )
 
-// New sets up cups side by side; blind gives them codes and stands them in an order of their own.
+// New creates a flight. A blind one gets codes and a random serving order.
 func New(id, name string, kind Kind, blind bool, seed uint64, cups []Cup) (Flight, error) {
-	f := Flight{ID: id, Name: name, Kind: kind, Blind: blind || kind == OddOne, Seed: seed, Cups: slices.Clone(cups), Tastings: map[Heat]Tasting{}}
+	f := Flight{ID: id, Name: name, Kind: kind, Blind: blind ||
+		kind == OddOne, Seed: seed, Cups: slices.Clone(cups), Tastings: map[Heat]Tasting{}}
 	switch {
-	case len(cups) < Fewest || len(cups) > Most:
+	case len(cups) < MinCups || len(cups) > MaxCups:
 		return f, ErrCups
 	case kind == OddOne && len(cups) != 2:
 		return f, ErrTwoCups
@@ -128,8 +128,8 @@ func New(id, name string, kind Kind, blind bool, seed uint64, cups []Cup) (Fligh
 	return f, nil
 }
 
-// codes are numbers of three figures that are not alike: no two begin alike or stand close
-// together, for one that looks better is chosen.
+// codes returns n three-digit codes that are easy to tell apart: no two share a first digit or are close in
+// value.
 func codes(rng *rand.Rand, n int) []string {
 	var out []string
 	for len(out) < n {
@@ -141,7 +141,7 @@ func codes(rng *rand.Rand, n int) []string {
 	return out
 }
 
-// Label is what stands on the table for a cup: its code while it is blind, else its name.
+// Label returns the text on the table for a cup: its code while it is blind, otherwise its name.
 func (f Flight) Label(cup int) string {
 	c := f.Cups[cup]
 	if f.Blind && !f.Revealed {
@@ -150,8 +150,8 @@ func (f Flight) Label(cup int) string {
 	return c.Name
 }
 
-// Place gives each cup its place by their codes, from the one liked most; a cup that is not
-// named has none. A code that no cup has is an ErrCode, one that is named twice an ErrPlaces.
+// Place returns the place of each cup from a list of codes, best first; a cup that is not listed has none.
+// It returns ErrCode for an unknown code and ErrPlaces for a repeated one.
 func (f Flight) Place(bestFirst []string) ([]int, error) {
 	places := make([]int, len(f.Cups))
 	for n, code := range bestFirst {
@@ -167,7 +167,7 @@ func (f Flight) Place(bestFirst []string) ([]int, error) {
 	return places, nil
 }
 
-// ByCode finds the cup of a code, or ErrCode.
+// ByCode returns the cup with a code, or ErrCode.
 func (f Flight) ByCode(code string) (cup int, err error) {
 	code = strings.TrimSpace(code)
 	for i, c := range f.Cups {
@@ -178,8 +178,7 @@ func (f Flight) ByCode(code string) (cup int, err error) {
 	return 0, fmt.Errorf("%q: %w", code, ErrCode)
 }
 
-// Taste keeps what was said at a heat: by cup, in the order of Cups. A place may be left out,
-// and none may be given twice.
+// Taste stores the result of a heat, in the order of Cups. A place may be missing but not repeated.
 func (f Flight) Taste(heat Heat, t Tasting) (Flight, error) {
 	if f.Blind && f.Revealed {
 		return f, ErrRevealed
@@ -201,12 +200,12 @@ func (f Flight) Taste(heat Heat, t Tasting) (Flight, error) {
 	return f, nil
 }
 
-// Next sets up another round of three glasses. Its glasses follow from the seed and its number.
+// Next adds a triangle round. Its glasses follow from the seed and the number of the round.
 func (f Flight) Next() (Flight, error) {
 	switch {
 	case f.Revealed:
 		return f, ErrRevealed
-	case len(f.Rounds) >= MostRounds, len(f.Rounds) > 0 && f.Rounds[len(f.Rounds)-1].Picked == "":
+	case len(f.Rounds) >= MaxRounds, len(f.Rounds) > 0 && f.Rounds[len(f.Rounds)-1].Picked == "":
 		return f, ErrRounds
 	}
 	rng := rand.New(rand.NewPCG(f.Seed, uint64(2+len(f.Rounds))))
@@ -218,7 +217,7 @@ func (f Flight) Next() (Flight, error) {
 	return f, nil
 }
 
-// Pick says which glass of the open round was found to be the odd one, by its code.
+// Pick records the picked glass of the open round by its code.
 func (f Flight) Pick(code string) (Flight, error) {
 	if len(f.Rounds) == 0 || f.Rounds[len(f.Rounds)-1].Picked != "" {
 		return f, ErrRounds
@@ -232,7 +231,7 @@ func (f Flight) Pick(code string) (Flight, error) {
 	return f, nil
 }
 
-// Reveal shows the names.
+// Reveal reveals the names.
 func (f Flight) Reveal() Flight {
 	f.Revealed = true
 	return f

@@ -16,8 +16,8 @@ func three(t *testing.T, blind bool) Flight {
 	return f
 }
 
-// Nothing that is shown before the reveal may say which cup is which.
-func TestABlindTableHidesTheNames(t *testing.T) {
+// Nothing that is shown before the reveal identifies a cup.
+func TestBlindLabelsHideNames(t *testing.T) {
 	t.Parallel()
 	f := three(t, true)
 	seen := map[byte]bool{}
@@ -43,8 +43,8 @@ func TestABlindTableHidesTheNames(t *testing.T) {
 	}
 }
 
-// Over many seeds each cup stands in each place about equally often.
-func TestTheOrderIsFair(t *testing.T) {
+// Over many seeds each cup gets each position about equally often.
+func TestOrderIsUniform(t *testing.T) {
 	t.Parallel()
 	const n = 3000
 	counts := [3][3]int{}
@@ -57,13 +57,13 @@ func TestTheOrderIsFair(t *testing.T) {
 	for cup := range counts {
 		for place, c := range counts[cup] {
 			if math.Abs(float64(c)-n/3.) > 5*math.Sqrt(n*2/9.) {
-				t.Errorf("cup %d stands in place %d %d times of %d", cup, place, c, n)
+				t.Errorf("cup %d is in position %d %d times of %d", cup, place, c, n)
 			}
 		}
 	}
 }
 
-func TestPlacesAddUp(t *testing.T) {
+func TestStandings(t *testing.T) {
 	t.Parallel()
 	f := three(t, false)
 	f, err := f.Taste(Hot, Tasting{Places: []int{2, 1, 3}})
@@ -81,8 +81,8 @@ func TestPlacesAddUp(t *testing.T) {
 	}
 }
 
-// Worked by hand: 5 or 6 right of 6 by guessing is (12 + 1)/729 = 0.0178; 3 of 3 is 1/27.
-func TestWhatPickingTheOddOneIsWorth(t *testing.T) {
+// Calculated by hand: 5 or 6 right of 6 by guessing is (12 + 1)/729 = 0.0178; 3 of 3 is 1/27.
+func TestTriangleSignificance(t *testing.T) {
 	t.Parallel()
 	for _, c := range []struct {
 		right, of int
@@ -109,19 +109,19 @@ func TestWhatPickingTheOddOneIsWorth(t *testing.T) {
 				t.Fatal(err)
 			}
 		}
-		w := f.Worth()
-		if w.Right != c.right || w.Of != c.of || w.Told() != c.told || !c.told && w.IfAllRight == 0 {
+		w := f.TestResult()
+		if w.Right != c.right || w.Of != c.of || w.IsSignificant() != c.told || !c.told && w.IfAllRight == 0 {
 			t.Errorf("%d of %d: %+v", c.right, c.of, w)
 		}
 	}
 }
 
 // Each round holds two of one cup and one of the other, and a code of another round is refused.
-func TestARoundHasOneOddGlass(t *testing.T) {
+func TestRoundHasOneOddGlass(t *testing.T) {
 	t.Parallel()
 	f, _ := New("f", "", OddOne, false, 11, []Cup{{Name: "a"}, {Name: "b"}})
 	places := map[int]int{}
-	for range MostRounds {
+	for range MaxRounds {
 		var err error
 		if f, err = f.Next(); err != nil {
 			t.Fatal(err)

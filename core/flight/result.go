@@ -9,26 +9,28 @@ import (
 	"gonum.org/v1/gonum/stat/distuv"
 )
 
-// guess is how often the odd one of three is found by guessing, and enough how seldom a result
-// must come from guessing to be believed.
-const guess, enough = 1. / 3, 0.05
+// guess is the probability of picking the odd one of three by guessing. enough is the p-value below which a
+// result counts as significant.
+const guess, significance = 1. / 3, 0.05
 
-// A Worth is what rounds of three glasses are worth.
-type Worth struct {
+// A TestResult is the result of a series of triangle rounds.
+type TestResult struct {
 	Right, Of int
-	// ByGuessing is how likely somebody who cannot tell the cups apart does as well or better.
+	// ByGuessing is the p-value: the probability that a taster who cannot distinguish the cups does as well
+	// or better.
 	ByGuessing float64
-	// IfAllRight is how many more rounds would settle it if all of them were right, and AtThisRate
-	// how many at the present share; 0 where it is settled, or cannot be at this rate.
+	// IfAllRight is the number of further rounds needed for significance if all of them are right,
+	// AtThisRate the number at the present share; 0 if the result is significant already or cannot become
+	// so.
 	IfAllRight, AtThisRate int
 }
 
-// Told says that the cups can be told apart beyond reasonable doubt.
-func (w Worth) Told() bool { return w.Of > 0 && w.ByGuessing < enough }
+// IsSignificant reports whether the cups are distinguishable at the 5 % level.
+func (w TestResult) IsSignificant() bool { return w.Of > 0 && w.ByGuessing < significance }
 
-// Worth works out what the rounds so far are worth, by the binomial distribution.
-func (f Flight) Worth() Worth {
-	var w Worth
+// TestResult evaluates the rounds so far with the binomial distribution.
+func (f Flight) TestResult() TestResult {
+	var w TestResult
 	for _, r := range f.Rounds {
 		if r.Picked == "" {
 			continue
@@ -39,24 +41,24 @@ func (f Flight) Worth() Worth {
 		}
 	}
 	w.ByGuessing = atLeast(w.Right, w.Of)
-	if w.Told() || w.Of == 0 {
+	if w.IsSignificant() || w.Of == 0 {
 		return w
 	}
 	for more := 1; more <= 30 && w.IfAllRight == 0; more++ {
-		if atLeast(w.Right+more, w.Of+more) < enough {
+		if atLeast(w.Right+more, w.Of+more) < significance {
 			w.IfAllRight = more
 		}
 	}
 	share := float64(w.Right) / float64(w.Of)
 	for more := 1; more <= 60 && w.AtThisRate == 0 && share > guess+0.05; more++ {
-		if atLeast(w.Right+int(math.Round(share*float64(more))), w.Of+more) < enough {
+		if atLeast(w.Right+int(math.Round(share*float64(more))), w.Of+more) < significance {
 			w.AtThisRate = more
 		}
 	}
 	return w
 }
 
-// atLeast is the probability of so many right or more by guessing.
+// atLeast returns the probability of at least that many right answers by guessing.
 func atLeast(right, of int) float64 {
 	if right <= 0 {
 		return 1
@@ -64,31 +66,32 @@ func atLeast(right, of int) float64 {
 	return 1 - distuv.Binomial{N: float64(of), P: guess}.CDF(float64(right-1))
 }
 
-// Says is the worth in a sentence.
-func (w Worth) Says() string {
+// Sentence returns the result as a sentence.
+func (w TestResult) Sentence() string {
 	if w.Of == 0 {
 		return "Nothing was picked yet."
 	}
 	out := fmt.Sprintf("%d of %d right. Guessing does as well %s.", w.Right, w.Of, oneIn(w.ByGuessing))
 	switch {
-	case w.Told():
+	case w.IsSignificant():
 		return out + " You can tell them apart."
 	case w.AtThisRate > 0:
-		return out + fmt.Sprintf(" Not settled: at this rate about %s would settle it, or %d if all were right.", rounds(w.AtThisRate), w.IfAllRight)
+		return out + fmt.Sprintf(" Not settled: at this rate about %s would settle it, or %d if all were right.", rounds(w.AtThisRate),
+			w.IfAllRight)
 	case w.IfAllRight > 0:
-		return out + fmt.Sprintf(" Less than can be told: it would take %s, all of them right.", rounds(w.IfAllRight))
+		return out + fmt.Sprintf(" Not distinguishable yet: it takes %s, all of them right.", rounds(w.IfAllRight))
 	}
-	return out + " Less than can be told."
+	return out + " Not distinguishable."
 }
 
 func rounds(n int) string {
 	if n == 1 {
-		return "one more round"
+		return "1 more round"
 	}
 	return fmt.Sprintf("%d more rounds", n)
 }
 
-// oneIn says a probability as people take it in.
+// oneIn formats a probability as "one in n".
 func oneIn(p float64) string {
 	switch {
 	case p > 0.9:
@@ -101,14 +104,14 @@ func oneIn(p float64) string {
 	return "in less than 1 of 100 tries"
 }
 
-// A Standing is a cup with its places added up; the lower the better.
+// A Standing is the summed places of a cup; lower is better.
 type Standing struct {
 	Cup    int
-	Places []int // at each heat at which it was placed
+	Places []int // at each heat with a place
 	Mean   float64
 }
 
-// Standings are the cups by the mean of their places. A cup without one comes last.
+// Standings returns the cups sorted by mean place. A cup without places comes last.
 func (f Flight) Standings() []Standing {
 	out := make([]Standing, len(f.Cups))
 	for i := range f.Cups {
@@ -136,11 +139,11 @@ func (f Flight) Standings() []Standing {
 	return out
 }
 
-// Verdict says what the places come to.
+// Verdict returns the result of a ranked flight as a sentence.
 func (f Flight) Verdict() string {
 	all := f.Standings()
 	if len(all[0].Places) == 0 {
-		return "Nothing was placed yet."
+		return "No cup has a place yet."
 	}
 	var first []string
 	for _, h := range Heats() {
@@ -155,9 +158,9 @@ func (f Flight) Verdict() string {
 	out := strings.Join(first, ", ") + "."
 	switch {
 	case len(all) > 1 && all[0].Mean == all[1].Mean:
-		return out + " Nothing to choose between the first two."
+		return out + " The first two are equal."
 	case len(first) == 2:
-		return out + fmt.Sprintf(" On the whole %s. One taster and one table: taste it again before you build on it.", f.Label(all[0].Cup))
+		return out + fmt.Sprintf(" Overall %s. This is one taster and one table: taste again before you rely on it.", f.Label(all[0].Cup))
 	}
 	return out + " Taste it again when it has cooled."
 }

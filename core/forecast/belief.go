@@ -8,61 +8,58 @@ import (
 	"yardbloom/core/units"
 )
 
-// A Parameter is something that a recipe does not say and a brew depends on.
+// A Parameter is an unknown of a brew that the recipe does not determine.
 type Parameter int
 
-// The parameters, each with what it belongs to.
+// The parameters, each with the thing it belongs to.
 const (
-	Size     Parameter = iota // grinder: ln of the grains' size against what its dial says
-	Fines                     // grinder: ln of their share against its kind's
-	Flow                      // grinder and filter: ln of the bed's permeability against what the sizes give
-	Solubles                  // bag: share of the dose that water can take along, besides its roast's
-	Rate                      // bag: ln of how fast it does
+	Size     Parameter = iota // grinder: ln of the actual size relative to the dial's
+	Fines                     // grinder: ln of the fines relative to those of its kind
+	Flow                      // grinder and filter: ln of the bed's permeability relative to that computed from the sizes
+	Solubles                  // bag: soluble share of the dose, relative to that of its roast
+	Rate                      // bag: ln of the extraction rate, relative to that of its roast
 	Paper                     // filter: ln of its resistance
-	Held                      // brewer: liquid that the grounds keep besides the usual, g/g
-	Poured                    // brew: water poured besides what was meant, g
-	Heat                      // brew: temperature of the kettle besides what it shows, °C
+	Retained                  // brewer: retained liquid relative to the usual, g/g
+	Poured                    // brew: deviation of the poured water, g
+	Heat                      // brew: deviation of the kettle's temperature from its display, °C
 	Parameters
 )
 
-// Names are the parameters as an open format names them.
+// Names holds the names of the parameters in the open format.
 var Names = [Parameters]string{"size_ln", "fines_ln", "flow_ln", "solubles", "rate_ln", "paper_ln", "held_g_per_g", "poured_g", "kettle_c"}
 
-// ParameterOf returns the parameter of a name.
+// ParameterOf returns the parameter with a name.
 func ParameterOf(name string) (Parameter, bool) {
 	p := slices.Index(Names[:], name)
 	return Parameter(p), p >= 0
 }
 
-// Priors are how far each parameter may lie from what the product takes for granted,
-// one standard deviation, before anything was measured.
+// Priors holds the prior standard deviation of each parameter.
 var Priors = [Parameters]float64{
-	Size:     0.08,  // a dial's marks, and where its zero is
+	Size:     0.08,  // marks and zero of a dial
 	Fines:    0.20,  // between burrs of one kind
-	Flow:     0.22,  // packing, and all that Kozeny and Carman leave out
+	Flow:     0.22,  // packing, and the approximations of the Kozeny-Carman equation
 	Solubles: 0.012, // between coffees of one roast
 	Rate:     0.13,  // between coffees of one roast
 	Paper:    0.30,  // between papers of one kind
-	Held:     0.10,  // between brewers
-	Poured:   2,     // a hand and a scale's delay
+	Retained: 0.10,  // between brewers
+	Poured:   2,     // hand, and delay of the scale
 	Heat:     1,     // a kettle's thermometer
 }
 
-// Beliefs are what is believed of the parameters: their means, and a root of their
-// covariance, in whose columns they move independently.
+// Beliefs is the joint distribution of the parameters: their means, and a root of their covariance, whose
+// columns are independent directions.
 type Beliefs struct {
 	Mean [Parameters]float64
 	Root [Parameters][Parameters]float64
-	// Brews is how many measured brews of the yard they stand on, and Of how many of
-	// this bag.
-	Brews, Of int
+	// Brews is the number of measured brews behind the beliefs, Of the number of those of this bag.
+	Brews, BagBrews int
 }
 
-// A Covariance is that of the parameters.
+// A Covariance is the covariance matrix of the parameters.
 type Covariance [Parameters][Parameters]float64
 
-// Root is the lower triangle whose square is a covariance (Cholesky). Rounding that
-// leaves a variance below nothing counts as nothing.
+// Root returns the lower Cholesky factor of a covariance. Variances below zero by rounding count as zero.
 func (c Covariance) Root() (l [Parameters][Parameters]float64) {
 	for i := range c {
 		for j := range i + 1 {
@@ -81,7 +78,7 @@ func (c Covariance) Root() (l [Parameters][Parameters]float64) {
 	return l
 }
 
-// Covariance is what the beliefs' root stands for.
+// Covariance returns the covariance matrix of the beliefs.
 func (b *Beliefs) Covariance() (c Covariance) {
 	for i := range c {
 		for j := range c {
@@ -93,7 +90,7 @@ func (b *Beliefs) Covariance() (c Covariance) {
 	return c
 }
 
-// Prior returns what is believed before anything was measured.
+// Prior returns the beliefs before any measurement.
 func Prior() *Beliefs {
 	var b Beliefs
 	for p, sd := range Priors {
@@ -102,26 +99,25 @@ func Prior() *Beliefs {
 	return &b
 }
 
-// Coarser is how much coarser than it is set a grind seems, by how it drains: ln of the
-// size of even grains that would let water through as much. Without measured brews it
-// is 0.
+// Coarser returns the apparent deviation of a grind from its setting, by its drainage: ln of the size of a
+// uniform grind with the same permeability. Without measured brews it is 0.
 func (b *Beliefs) Coarser(g sim.Grind) float64 {
 	if b == nil || b.Brews == 0 {
 		return 0
 	}
-	as := Turned(sim.Brew{Grind: g}, b.Mean).Grind
+	as := WithParameters(sim.Brew{Grind: g}, b.Mean).Grind
 	return math.Log(float64(as.Sauter()/g.Sauter())) + b.Mean[Flow]/2
 }
 
-// Turned returns a brew of the model with its parameters where theta says.
-func Turned(b sim.Brew, theta [Parameters]float64) sim.Brew {
+// WithParameters returns a brew of the model with its parameters at theta.
+func WithParameters(b sim.Brew, theta [Parameters]float64) sim.Brew {
 	b.Grind.Median *= units.Micrometres(math.Exp(theta[Size]))
-	b.Grind.Fines *= math.Exp(theta[Fines] - theta[Size]) // a grinder that is set finer makes more of them (sim.Mill)
+	b.Grind.Fines *= math.Exp(theta[Fines] - theta[Size]) // a finer setting produces more of them (sim.Mill)
 	b.Grind.Flow = math.Exp(theta[Flow])
 	b.Coffee.Soluble += theta[Solubles]
 	b.Coffee.Rate *= math.Exp(theta[Rate])
 	b.Filter.Resistance *= math.Exp(theta[Paper])
-	b.Brewer.Keeps += theta[Held]
+	b.Brewer.ExtraRetained += theta[Retained]
 	var water float64
 	for _, p := range b.Pours {
 		water += float64(p.Water)

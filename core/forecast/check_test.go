@@ -10,50 +10,54 @@ import (
 	"yardbloom/core/units"
 )
 
-// Every check must find its fault, say it in a sentence, and offer something after
-// which the model sees it no more.
-func TestEveryCheckFindsItsFaultAndMendsIt(t *testing.T) {
+// Every check finds its fault, describes it in a sentence, and offers a fix after which the model no longer
+// predicts it.
+func TestEveryCheckFindsAndFixesItsFault(t *testing.T) {
 	t.Parallel()
 	stove := gear.Kettle{Name: "The kettle", Capacity: 600}
 	for name, c := range map[string]struct {
 		kind   gear.BrewerKind
 		change func(*Question)
-		at     recipe.Knob // that the warning stands beside
+		at     recipe.Knob // of the warning
 		fix    recipe.Knob
 	}{
-		"a thin bed": {gear.OpenCone, func(q *Question) { q.Recipe = q.Recipe.Weigh(8, 132) }, recipe.Dose, recipe.Dose},
+		"a thin bed": {gear.OpenCone, func(q *Question) { q.Recipe = q.Recipe.ResizeRounded(8, 132) }, recipe.Dose, recipe.Dose},
 		"over the rim": {gear.OpenCone, func(q *Question) {
 			q.Gear.Brewer.Holds = 300
-			q.Recipe = q.Recipe.Weigh(30, 495).Divide(1).With(recipe.Of(recipe.Rate), 12)
+			q.Recipe = q.Recipe.ResizeRounded(30, 495).Divide(1).With(recipe.AddressOf(recipe.Rate), 12)
 		}, recipe.Water, recipe.Pours},
-		"too much to hold": {gear.ValveSteeper, func(q *Question) { q.Recipe = q.Recipe.Weigh(30, 600) }, recipe.Water, recipe.Water},
+		"too much to hold": {gear.ValveSteeper, func(q *Question) { q.Recipe = q.Recipe.ResizeRounded(30, 600) }, recipe.Water, recipe.Water},
 		"a stall":          {gear.OpenCone, func(q *Question) { q.Recipe.Grind = 210 }, recipe.Grind, recipe.Grind},
 		"too slow":         {gear.OpenCone, func(q *Question) { q.Recipe.Grind = 420 }, recipe.Grind, recipe.Grind},
 		"too fast":         {gear.OpenCone, func(q *Question) { q.Recipe.Grind = 1100 }, recipe.Grind, recipe.Grind},
 		"a dry bed": {gear.OpenCone, func(q *Question) {
-			q.Recipe = q.Recipe.With(recipe.Of(recipe.Gap), 75)
+			q.Recipe = q.Recipe.With(recipe.AddressOf(recipe.Gap), 75)
 			q.Bag.Window = coffee.Window{From: 180, To: 330}
 		}, recipe.Gap, recipe.Gap},
 		"a drowned bed": {gear.OpenCone, func(q *Question) {
 			q.Gear.Brewer.Holds = 290
-			q.Recipe = q.Recipe.With(recipe.Of(recipe.Rate), 10).With(recipe.Of(recipe.Gap), 10).With(recipe.Of(recipe.Grind), 560)
+			q.Recipe = q.Recipe.With(recipe.AddressOf(recipe.Rate), 10).With(recipe.AddressOf(recipe.Gap), 10).With(recipe.AddressOf(recipe.Grind), 560)
 		}, recipe.Gap, recipe.Gap},
-		"a kettle that cools": {gear.OpenCone, func(q *Question) { q.Gear.Kettle, q.Recipe = stove, q.Recipe.With(recipe.Of(recipe.Temperature), 93) }, recipe.Temperature, recipe.Temperature},
+		"a kettle that cools": {gear.OpenCone, func(q *Question) {
+			q.Gear.Kettle, q.Recipe = stove,
+				q.Recipe.With(recipe.AddressOf(recipe.Temperature), 93)
+		}, recipe.Temperature, recipe.Temperature},
 		"a kettle at the boil": {gear.OpenCone, func(q *Question) {
 			q.Gear.Kettle, q.Gear.Boiling, q.Bag.Window = stove, 93, coffee.Window{From: 150, To: 330}
-			q.Recipe = q.Recipe.With(recipe.Of(recipe.Temperature), 93).With(recipe.Of(recipe.Rate), 7).With(recipe.Of(recipe.BloomTime), 30).With(recipe.Of(recipe.Gap), 45)
+			q.Recipe = q.Recipe.With(recipe.AddressOf(recipe.Temperature), 93).With(recipe.AddressOf(recipe.Rate), 7).With(recipe.AddressOf(recipe.BloomTime),
+				30).With(recipe.AddressOf(recipe.Gap), 45)
 		}, recipe.Temperature, recipe.Gap},
 	} {
 		q := question(c.kind, coffee.Medium)
 		c.change(&q)
-		f, err := Of(q)
+		f, err := Predict(q)
 		if err != nil {
 			t.Fatalf("%s: %v", name, err)
 		}
 		var found *recipe.Warning
 		all := Check(q, f, units.Prefs{})
 		for i, w := range all {
-			if w.At == recipe.Of(c.at) && found == nil {
+			if w.At == recipe.AddressOf(c.at) && found == nil {
 				found = &all[i]
 			}
 		}
@@ -66,24 +70,24 @@ func TestEveryCheckFindsItsFaultAndMendsIt(t *testing.T) {
 			continue
 		}
 		q.Recipe = found.Fix.Apply(q.Recipe)
-		if f, err = Of(q); err != nil {
-			t.Fatalf("%s: mended as offered: %v", name, err)
+		if f, err = Predict(q); err != nil {
+			t.Fatalf("%s: fixed as offered: %v", name, err)
 		}
 		for _, w := range Check(q, f, units.Prefs{}) {
-			if w.At == recipe.Of(c.at) {
-				t.Errorf("%s: mended as offered (%+v) it still warns: %s", name, found.Fix, w.Text)
+			if w.At == recipe.AddressOf(c.at) {
+				t.Errorf("%s: fixed as offered (%+v), it still warns: %s", name, found.Fix, w.Text)
 			}
 		}
 	}
 }
 
-// What the product itself suggests must not warn.
-func TestASuggestionHasNothingToWarnOf(t *testing.T) {
+// Suggested recipes have no warnings.
+func TestSuggestionHasNoWarnings(t *testing.T) {
 	t.Parallel()
 	for _, form := range gear.BrewerForms() {
 		for _, roast := range coffee.Roasts() {
 			q := question(form.Kind, roast)
-			f, err := Of(q)
+			f, err := Predict(q)
 			if err != nil {
 				t.Fatal(err)
 			}
@@ -94,20 +98,20 @@ func TestASuggestionHasNothingToWarnOf(t *testing.T) {
 	}
 }
 
-// One step of each knob must move the cup the way that the trade knows, in every
-// brewer and for every roast.
+// One step of each knob changes the cup in the direction that practitioners know, in every brewer and for
+// every roast.
 func TestKnobsTurnTheCupTheRightWay(t *testing.T) {
 	t.Parallel()
 	for _, form := range gear.BrewerForms() {
 		for _, roast := range coffee.Roasts() {
 			q := question(form.Kind, roast)
-			base, err := Of(q)
+			base, err := Predict(q)
 			if err != nil {
 				t.Fatal(err)
 			}
 			r := q.Recipe
 			up := func(k recipe.Knob, by float64) *Difference {
-				return Try(q, base, []Move{{recipe.Of(k), r.Value(recipe.Of(k)) + by}})[0]
+				return Try(q, base, []Move{{recipe.AddressOf(k), r.Value(recipe.AddressOf(k)) + by}})[0]
 			}
 			wider, coarser, hotter := up(recipe.Ratio, 1), up(recipe.Grind, 54), up(recipe.Temperature, 2)
 			if wider.Yield <= 0 || wider.Strength >= 0 || wider.Time < 0 {
@@ -132,29 +136,30 @@ func TestKnobsTurnTheCupTheRightWay(t *testing.T) {
 	}
 }
 
-// A pour that waits for the bed has its expected time in the schedule, and the
-// water of a kettle that cools its expected temperature.
-func TestAScheduleHoldsWhatIsExpected(t *testing.T) {
+// The schedule shows the expected time of a pour that waits for the bed, and the expected temperature of a
+// kettle that cools.
+func TestScheduleHasExpectedTimesAndTemperatures(t *testing.T) {
 	t.Parallel()
 	q := question(gear.OpenCone, coffee.Medium)
-	q.Recipe, q.Gear.Kettle = q.Recipe.With(recipe.Of(recipe.Wait), 1), gear.Kettle{Capacity: 900}
-	f, err := Of(q)
+	q.Recipe, q.Gear.Kettle = q.Recipe.With(recipe.AddressOf(recipe.Wait), 1), gear.Kettle{Capacity: 900}
+	f, err := Predict(q)
 	if err != nil {
 		t.Fatal(err)
 	}
 	asked, plan := q.Recipe.Plan(), f.Plan
 	for i, s := range plan.Steps {
 		if i > 0 && (s.Start < plan.Steps[i-1].End() || s.Temperature >= plan.Steps[i-1].Temperature) {
-			t.Errorf("step %d at %v with %v follows one until %v with %v", i, s.Start, s.Temperature, plan.Steps[i-1].End(), plan.Steps[i-1].Temperature)
+			t.Errorf("step %d at %v with %v follows one until %v with %v", i, s.Start, s.Temperature, plan.Steps[i-1].End(),
+				plan.Steps[i-1].Temperature)
 		}
 		if i > 1 && f.Pours[i].Above > 0.5 {
 			t.Errorf("pour %d begins with %.1f mm over the bed", i, f.Pours[i].Above)
 		}
 	}
-	if plan.Steps[1].Start != asked.Steps[1].Start { // the bloom has its time, though it has sunk in long before
+	if plan.Steps[1].Start != asked.Steps[1].Start { // the bloom keeps its time, although it has drained long before
 		t.Errorf("the first pour after the bloom begins at %v", plan.Steps[1].Start)
 	}
-	if last := plan.Steps[len(plan.Steps)-1]; plan.Finish < last.End()+recipe.LeastDrain {
+	if last := plan.Steps[len(plan.Steps)-1]; plan.Finish < last.End()+recipe.MinDrain {
 		t.Errorf("ends at %v, with the last pour in at %v", plan.Finish, last.End())
 	}
 }

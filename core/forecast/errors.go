@@ -9,7 +9,7 @@ import (
 	"yardbloom/core/units"
 )
 
-// Outcome is what can be measured of a brew.
+// Outcome holds the measurable results of a brew.
 type Outcome struct {
 	Drawdown float64 // s
 	Drained  bool
@@ -18,47 +18,47 @@ type Outcome struct {
 	Strength float64 // TDS, %
 }
 
-// Outcome is what can be measured of a run of the model for the question.
+// Outcome returns the measurable results of a run of the model.
 func (q Question) Outcome(r *sim.Result) Outcome {
 	o := Outcome{float64(r.Drawdown), r.Drained, float64(r.Beverage), r.EY, r.TDS}
 	if q.Recipe.Steeps() {
-		o.Yield += r.Kept // a steep's yield counts what stays in the grounds, at its own strength
+		o.Yield += r.Kept // a steep's yield includes the liquid in the grounds, at its own strength
 	}
 	return o
 }
 
-// What two brews of one recipe differ by, and what the model itself leaves out: one
-// standard deviation, as shares of a time or a strength.
+// The scatter between two brews of one recipe and the error of the model: standard deviations, relative for
+// times and strengths.
 const (
-	scatterTime     = 0.06 // of the time that is not set by a valve's clock
+	scatterTime     = 0.06 // of the time that is not controlled by a valve
 	scatterStrength = 0.02
 	wrongTime       = 0.04
 	wrongStrength   = 0.015
 	wrongBeverage   = 1.5 // g
 )
 
-// Own is the error of a brew that no parameter explains: its scatter and what the
-// model leaves out. free is the part of the drawdown that no valve's clock sets, s.
-func Own(o Outcome, free float64) Outcome {
+// OwnError returns the error of a brew that no parameter explains: scatter and model error. free is the part of
+// the drawdown that no valve controls, s.
+func OwnError(o Outcome, free float64) Outcome {
 	return Outcome{Drawdown: math.Hypot(scatterTime, wrongTime) * free, Beverage: wrongBeverage,
 		Yield: math.Hypot(scatterStrength, wrongStrength) * o.Yield, Strength: math.Hypot(scatterStrength, wrongStrength) * o.Strength}
 }
 
-// results are buffers for the runs of one forecast.
+// results is a pool of buffers for the runs of a forecast.
 var results = sync.Pool{New: func() any { return new(sim.Result) }}
 
-// sides are the outcomes of a brew with the parameters one standard deviation to
-// either side along each column of the beliefs' root; ran says which the model could make.
+// sides holds the outcomes with the parameters one standard deviation to either side along each column of
+// the beliefs' root; ran marks the runs that succeeded.
 type sides struct {
 	at  [Parameters][2]Outcome
 	ran [Parameters][2]bool
 }
 
-// aside runs the brew of a question to all sides, several at a time.
-func (q Question) aside() *sides {
+// runSides runs the model for all sides, several at a time.
+func (q Question) runSides() *sides {
 	var out sides
 	brew, b := q.Brew(), q.beliefs()
-	Share(2*int(Parameters), func(mine Numbers) {
+	Parallel(2*int(Parameters), func(mine Indices) {
 		r := results.Get().(*sim.Result)
 		defer results.Put(r)
 		for i := range mine {
@@ -67,7 +67,7 @@ func (q Question) aside() *sides {
 			for p := range theta {
 				theta[p] += float64(1-2*side) * b.Root[p][column]
 			}
-			if sim.RunCoarse(r, Turned(brew, theta)) == nil {
+			if sim.RunCoarse(r, WithParameters(brew, theta)) == nil {
 				out.at[column][side], out.ran[column][side] = q.Outcome(r), true
 			}
 		}
@@ -75,9 +75,9 @@ func (q Question) aside() *sides {
 	return &out
 }
 
-// half is half of what lies between the two sides of a column, or, where one of them
-// stalls or lies outside the model's ranges, the way to the nearer one.
-func half(up, down, at float64, oneSided bool) float64 {
+// halfDifference returns half the difference between the two sides of a column or, if one of them stalls or is
+// outside the model's range, the difference from the other.
+func halfDifference(up, down, at float64, oneSided bool) float64 {
 	switch {
 	case !oneSided:
 		return (up - down) / 2
@@ -87,10 +87,10 @@ func half(up, down, at float64, oneSided bool) float64 {
 	return down - at
 }
 
-// spread works out the errors of a forecast: half of what lies between the two sides
-// along each column is one part of the error, and its own scatter another.
+// spread computes the errors of a forecast: half the difference between the two sides of each column,
+// combined with its own scatter.
 func (f *Forecast) spread(q Question) {
-	all, base := q.aside(), q.Outcome(&f.Result)
+	all, base := q.runSides(), q.Outcome(&f.Result)
 	var sum Outcome
 	for column := range all.at {
 		up, down := all.at[column][0], all.at[column][1]
@@ -101,34 +101,33 @@ func (f *Forecast) spread(q Question) {
 			down = base
 		}
 		one := !all.ran[column][0] || !all.ran[column][1]
-		sum.Drawdown += square(half(up.Drawdown, down.Drawdown, base.Drawdown, one || up.Drained != down.Drained))
-		sum.Beverage += square(half(up.Beverage, down.Beverage, base.Beverage, one))
-		sum.Yield += square(half(up.Yield, down.Yield, base.Yield, one))
-		sum.Strength += square(half(up.Strength, down.Strength, base.Strength, one))
+		sum.Drawdown += square(halfDifference(up.Drawdown, down.Drawdown, base.Drawdown, one || up.Drained != down.Drained))
+		sum.Beverage += square(halfDifference(up.Beverage, down.Beverage, base.Beverage, one))
+		sum.Yield += square(halfDifference(up.Yield, down.Yield, base.Yield, one))
+		sum.Strength += square(halfDifference(up.Strength, down.Strength, base.Strength, one))
 	}
-	own := Own(base, base.Drawdown-float64(q.Brew().Release))
+	own := OwnError(base, base.Drawdown-float64(q.Brew().Release))
 	f.Yield = cup.Figure{Value: base.Yield, Error: math.Sqrt(sum.Yield + square(own.Yield))}
 	f.Strength = cup.Figure{Value: base.Strength, Error: math.Sqrt(sum.Strength + square(own.Strength))}
 	f.BeverageError = units.Grams(math.Sqrt(sum.Beverage + square(own.Beverage)))
 	f.DrawdownError = 0
-	if f.Drained { // a bed that stalls has no time to be off by
+	if f.Drained { // a stalled bed has no drawdown
 		f.DrawdownError = units.Seconds(math.Sqrt(sum.Drawdown + square(own.Drawdown)))
 	}
 }
 
-// wrongDifference is what the model leaves out of a difference, as a share of it.
+// wrongDifference is the relative model error of a difference.
 const wrongDifference = 0.2
 
-// Sure works out the errors of what moves change. What is common to the recipe
-// before and after one, which is most of the error of either, drops out. A difference
-// that is nil is left alone.
-func Sure(q Question, moves []Move, differences []*Difference) {
-	before := q.aside()
+// AddErrors computes the errors of the effects of moves. Errors common to the recipe before and after a move,
+// which are most of the error of either, cancel. It skips nil differences.
+func AddErrors(q Question, moves []Move, differences []*Difference) {
+	before := q.runSides()
 	for i, d := range differences {
 		if d != nil {
 			moved := q
 			moved.Recipe = q.Recipe.With(moves[i].Address, moves[i].To)
-			d.sure(before, moved.aside())
+			d.sure(before, moved.runSides())
 		}
 	}
 }

@@ -10,15 +10,14 @@ import (
 	"yardbloom/core/units"
 )
 
-// A fine bed in a cone is known badly, a coarse one well, a steep that a clock ends
-// nearly to the second, and a bed that stalls has no time to be off by. An error that is
-// one share of every drawdown fails on all of them.
-func TestErrorsFollowFromWhatIsNotKnown(t *testing.T) {
+// The error is large for a fine bed in a cone, small for a coarse one, a few seconds for a timed steep, and
+// undefined for a stalled bed. Mutation caught: an error that is a fixed share of the drawdown.
+func TestErrorsDependOnTheBrew(t *testing.T) {
 	t.Parallel()
 	at := func(kind gear.BrewerKind, size units.Micrometres) Forecast {
 		q := question(kind, coffee.MediumLight)
 		q.Recipe.Grind = size
-		f, err := Of(q)
+		f, err := Predict(q)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -33,7 +32,7 @@ func TestErrorsFollowFromWhatIsNotKnown(t *testing.T) {
 		if e := float64(f.DrawdownError); e < c.lo || e > c.hi {
 			t.Errorf("%s at %v µm: %v ± %.0f s, want ± %v to %v", c.kind, c.size, f.Drawdown, e, c.lo, c.hi)
 		}
-		// TDS is what came out over what is in the cup, and so is its error.
+		// TDS is yield over beverage, and its error follows from theirs.
 		together := math.Hypot(f.Yield.Error/f.Yield.Value, float64(f.BeverageError/f.Beverage))
 		if own := f.Strength.Error / f.Strength.Value; math.Abs(own-together) > 0.25*together {
 			t.Errorf("%s at %v µm: TDS is known to %.1f %%, yield and weight together to %.1f %%", c.kind, c.size, 100*own, 100*together)
@@ -41,40 +40,43 @@ func TestErrorsFollowFromWhatIsNotKnown(t *testing.T) {
 	}
 	q := question(gear.OpenCone, coffee.MediumLight)
 	q.Gear.Grinder.Burrs, q.Recipe.Grind = gear.Blade, 200
-	if f, err := Of(q); err != nil || f.Drained || f.DrawdownError != 0 {
+	if f, err := Predict(q); err != nil || f.Drained || f.DrawdownError != 0 {
 		t.Errorf("a stall: %v ± %v, drained %v, %v", f.Drawdown, f.DrawdownError, f.Drained, err)
 	}
 }
 
-// The error of a difference keeps out what is common to both.
-func TestADifferenceIsSurerThanWhatItIsADifferenceOf(t *testing.T) {
+// The error of a difference excludes errors common to both.
+func TestDifferenceIsMoreCertainThanItsTerms(t *testing.T) {
 	t.Parallel()
 	q := question(gear.OpenCone, coffee.MediumLight)
-	base, err := Of(q)
+	base, err := Predict(q)
 	if err != nil {
 		t.Fatal(err)
 	}
-	for _, m := range []Move{{recipe.Of(recipe.Grind), float64(q.Recipe.Grind) - 25}, {recipe.Of(recipe.Ratio), 17}, {recipe.Of(recipe.Bloom), 3.5}} {
+	for _, m := range []Move{{recipe.AddressOf(recipe.Grind), float64(q.Recipe.Grind) - 25}, {recipe.AddressOf(recipe.Ratio), 17},
+		{recipe.AddressOf(recipe.Bloom), 3.5}} {
 		all := Try(q, base, []Move{m})
-		Sure(q, []Move{m}, all)
+		AddErrors(q, []Move{m}, all)
 		d := all[0]
 		if d.YieldError <= 0 || d.YieldError > base.Yield.Error/2 || d.TimeError <= 0 || d.TimeError > base.DrawdownError/2 {
-			t.Errorf("%s: EY %+.2f ± %.2f of ± %.2f, time %v ± %v of ± %v", m.Address, d.Yield, d.YieldError, base.Yield.Error, d.Time, d.TimeError, base.DrawdownError)
+			t.Errorf("%s: EY %+.2f ± %.2f of ± %.2f, time %v ± %v of ± %v", m.Address, d.Yield, d.YieldError, base.Yield.Error, d.Time,
+				d.TimeError, base.DrawdownError)
 		}
 	}
 }
 
-// Beliefs with less in them give smaller errors, and a covariance comes back from its root.
+// Narrower beliefs give smaller errors, and a covariance can be restored from its root.
 func TestBeliefsNarrowTheErrors(t *testing.T) {
 	t.Parallel()
 	q := question(gear.OpenCone, coffee.MediumLight)
-	before, err := Of(q)
+	before, err := Predict(q)
 	if err != nil {
 		t.Fatal(err)
 	}
 	b := Prior()
 	cov := b.Covariance()
-	cov[Size][Flow], cov[Flow][Size] = -0.9*Priors[Size]*Priors[Flow], -0.9*Priors[Size]*Priors[Flow] // what drained fast is coarse, or open
+	cov[Size][Flow], cov[Flow][Size] = -0.9*Priors[Size]*Priors[Flow],
+		-0.9*Priors[Size]*Priors[Flow] // a brew that drained fast is coarse or permeable
 	b.Root = cov.Root()
 	back := b.Covariance()
 	for i := range cov {
@@ -85,7 +87,7 @@ func TestBeliefsNarrowTheErrors(t *testing.T) {
 		}
 	}
 	q.Beliefs = b
-	after, err := Of(q)
+	after, err := Predict(q)
 	if err != nil || after.DrawdownError >= before.DrawdownError || after.Drawdown != before.Drawdown {
 		t.Errorf("%v ± %v, then %v ± %v, %v", before.Drawdown, before.DrawdownError, after.Drawdown, after.DrawdownError, err)
 	}

@@ -1,6 +1,5 @@
-// Package forecast asks the brew model about a recipe: it turns a coffee, the
-// gear and a plan into what the model needs, and what comes out into figures
-// for people, each with its error.
+// Package forecast asks the brew model about a recipe. It converts a coffee, the gear and a plan to the
+// model's input, and the model's output to figures with errors.
 package forecast
 
 import (
@@ -12,53 +11,50 @@ import (
 	"yardbloom/core/units"
 )
 
-// A Forecast is what the model expects of a recipe. Its errors are what a brew
-// may differ by, one standard error: what is not known of the gear and the coffee,
-// carried through the model, what two brews of one recipe differ by, and what the
-// model leaves out.
+// A Forecast is the model's prediction for a recipe. Its errors are standard errors. They combine the
+// uncertainty of gear and coffee, propagated through the model, the scatter between brews and the error of
+// the model.
 type Forecast struct {
 	sim.Result
-	// Plan is the recipe's, with what the model expects of it filled in.
+	// Plan is the recipe's plan with the expected times and temperatures filled in.
 	Plan recipe.Plan
-	// Yield is the extraction yield as the cup's own formula would give it.
+	// Yield is the extraction yield by the formula of cup.Yield.
 	Yield         cup.Figure
 	Strength      cup.Figure // TDS, %
 	DrawdownError units.Seconds
 	BeverageError units.Grams
 }
 
-// Of predicts a brew with its errors. Where the recipe lies outside the model's
-// ranges it returns a *units.ValueError at the address on the recipe.
-func Of(q Question) (Forecast, error) {
+// Predict predicts a brew with its errors. If the recipe is outside the model's range it returns a
+// *units.ValueError at the address on the recipe.
+func Predict(q Question) (Forecast, error) {
 	var f Forecast
-	if err := f.Ask(q); err != nil {
+	if err := f.Run(q); err != nil {
 		return f, err
 	}
 	f.spread(q)
 	return f, nil
 }
 
-// Ask predicts a brew without its errors into a Forecast, whose curves it reuses to
-// save memory.
-func (f *Forecast) Ask(q Question) error { return f.ask(q, sim.RunInto) }
+// Run predicts a brew without errors into an existing Forecast and reuses its curves to save memory.
+func (f *Forecast) Run(q Question) error { return f.run(q, sim.RunInto) }
 
-// AskRoughly is Ask by a coarser run of the model, at about a third of the cost: for
-// weighing many changes against each other.
-func (f *Forecast) AskRoughly(q Question) error { return f.ask(q, sim.RunCoarse) }
+// RunCoarse is Ask with larger time steps, at about a third of the cost, for comparing many changes.
+func (f *Forecast) RunCoarse(q Question) error { return f.run(q, sim.RunCoarse) }
 
-func (f *Forecast) ask(q Question, run func(*sim.Result, sim.Brew) error) error {
+func (f *Forecast) run(q Question, run func(*sim.Result, sim.Brew) error) error {
 	plan := q.Recipe.Plan()
-	if err := run(&f.Result, Turned(q.brew(plan), q.beliefs().Mean)); err != nil {
+	if err := run(&f.Result, WithParameters(q.brew(plan), q.beliefs().Mean)); err != nil {
 		return addressed(err)
 	}
-	f.Plan = f.expect(plan)
+	f.Plan = f.fillPlan(plan)
 	o := q.Outcome(&f.Result)
 	f.Yield, f.Strength = cup.Figure{Value: o.Yield}, cup.Figure{Value: o.Strength}
 	f.DrawdownError, f.BeverageError = 0, 0
 	return nil
 }
 
-// Figures are what is kept of a forecast with the brew that it was made for.
+// Figures holds the part of a forecast that is stored with its brew.
 type Figures struct {
 	Drawdown, DrawdownError units.Seconds
 	Drained                 bool
@@ -66,15 +62,14 @@ type Figures struct {
 	Strength, Yield         cup.Figure // %
 }
 
-// Figures returns the figures that are kept.
+// Figures returns the part of the forecast that is stored.
 func (f Forecast) Figures() Figures {
 	return Figures{f.Drawdown, f.DrawdownError, f.Drained, f.Beverage, f.BeverageError, f.Strength, f.Yield}
 }
 
-// expect fills in what the model expects of a plan: when the pours that wait for
-// the bed begin, with the end moved where they need it, and how warm the water of
-// each pour is in a kettle that cools.
-func (f Forecast) expect(p recipe.Plan) recipe.Plan {
+// fillPlan fills the expected values into a plan: the start of pours that wait for the bed, with the end
+// moved accordingly, and the water temperature of each pour from a kettle that cools.
+func (f Forecast) fillPlan(p recipe.Plan) recipe.Plan {
 	end, pour := p.Finish, 0
 	for i, s := range p.Steps {
 		if s.Act != recipe.PourWater || pour >= len(f.Pours) {
@@ -85,9 +80,9 @@ func (f Forecast) expect(p recipe.Plan) recipe.Plan {
 			p.Steps[i].Start = units.Seconds(math.Round(float64(begun.Start)))
 		}
 		p.Steps[i].Temperature = units.Celsius(math.Round(float64(begun.Temperature)*2) / 2)
-		end, pour = max(end, p.Steps[i].End()+recipe.LeastDrain), pour+1
+		end, pour = max(end, p.Steps[i].End()+recipe.MinDrain), pour+1
 	}
-	if p.Window.Set() {
+	if p.Window.IsSet() {
 		p.Window.From, p.Window.To = p.Window.From+end-p.Finish, p.Window.To+end-p.Finish
 	}
 	p.Finish = end

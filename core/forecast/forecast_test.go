@@ -30,18 +30,19 @@ func question(kind gear.BrewerKind, roast coffee.Roast) Question {
 	return q
 }
 
-// What the product suggests for a first brew must be what the model calls a good one.
-func TestASuggestedRecipeIsPredictedToBeAGoodStart(t *testing.T) {
+// The model predicts a good cup for a suggested first recipe.
+func TestSuggestedRecipeHasAPlausiblePrediction(t *testing.T) {
 	t.Parallel()
 	for _, form := range gear.BrewerForms() {
 		for _, roast := range coffee.Roasts() {
 			q := question(form.Kind, roast)
-			f, err := Of(q)
+			f, err := Predict(q)
 			if err != nil {
 				t.Fatalf("%s, %v: %v", form.Name, roast, err)
 			}
 			plan := q.Recipe.Plan()
-			t.Logf("%s, %v: %v (aim %v), EY %.1f, TDS %.2f, beverage %.0f g, top %.0f of %.0f mm", form.Name, roast, f.Drawdown, plan.Finish, f.Yield.Value, f.TDS, float64(f.Beverage), f.TopLevel, f.Rim)
+			t.Logf("%s, %v: %v (aim %v), EY %.1f, TDS %.2f, beverage %.0f g, top %.0f of %.0f mm", form.Name, roast, f.Drawdown,
+				plan.Finish, f.Yield.Value, f.TDS, float64(f.Beverage), f.TopLevel, f.Rim)
 			if f.Yield.Value < 17.5 || f.Yield.Value > 23.5 {
 				t.Errorf("%s, %v: EY %.1f", form.Name, roast, f.Yield.Value)
 			}
@@ -55,12 +56,12 @@ func TestASuggestedRecipeIsPredictedToBeAGoodStart(t *testing.T) {
 	}
 }
 
-func TestThePredictionFollowsCoffeeAndGear(t *testing.T) {
+func TestPredictionFollowsCoffeeAndGear(t *testing.T) {
 	t.Parallel()
 	ask := func(change func(*Question)) Forecast {
 		q := question(gear.OpenCone, coffee.Medium)
 		change(&q)
-		f, err := Of(q)
+		f, err := Predict(q)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -71,13 +72,20 @@ func TestThePredictionFollowsCoffeeAndGear(t *testing.T) {
 		change func(*Question)
 		higher func(f Forecast) bool
 	}{
-		"stale coffee gives less":        {func(q *Question) { q.Bag.RoastedOn = "2026-01-01" }, func(f Forecast) bool { return f.Yield.Value < base.Yield.Value }},
-		"fresh coffee wets more slowly":  {func(q *Question) { q.Bag.RoastedOn = "2026-05-11" }, func(f Forecast) bool { return f.Yield.Value < base.Yield.Value }},
-		"a blade makes more fines":       {func(q *Question) { q.Gear.Grinder.Burrs = gear.Blade }, func(f Forecast) bool { return f.Drawdown > base.Drawdown }},
-		"thick paper is slower":          {func(q *Question) { q.Gear.Brewer.Filter = gear.ThickPaper }, func(f Forecast) bool { return f.Drawdown > base.Drawdown }},
-		"a cold ceramic cone takes heat": {func(q *Question) { q.Gear.Brewer.Material = gear.Ceramic; q.Recipe.Rinse = false }, func(f Forecast) bool { return f.SlurryMean < base.SlurryMean-1 }},
-		"a kettle cools off its base":    {func(q *Question) { q.Gear.Kettle = gear.Kettle{Capacity: 900} }, func(f Forecast) bool { return f.SlurryMean < base.SlurryMean-0.7 && f.Yield.Value < base.Yield.Value }},
-		"a swirl extracts":               {func(q *Question) { q.Recipe = q.Recipe.With(recipe.Of(recipe.HandAfter), 0) }, func(f Forecast) bool { return f.Yield.Value < base.Yield.Value }},
+		"stale coffee gives less": {func(q *Question) { q.Bag.RoastedOn = "2026-01-01" },
+			func(f Forecast) bool { return f.Yield.Value < base.Yield.Value }},
+		"fresh coffee wets more slowly": {func(q *Question) { q.Bag.RoastedOn = "2026-05-11" },
+			func(f Forecast) bool { return f.Yield.Value < base.Yield.Value }},
+		"a blade makes more fines": {func(q *Question) { q.Gear.Grinder.Burrs = gear.Blade },
+			func(f Forecast) bool { return f.Drawdown > base.Drawdown }},
+		"thick paper is slower": {func(q *Question) { q.Gear.Brewer.Filter = gear.ThickPaper },
+			func(f Forecast) bool { return f.Drawdown > base.Drawdown }},
+		"a cold ceramic cone takes heat": {func(q *Question) { q.Gear.Brewer.Material = gear.Ceramic; q.Recipe.Rinse = false },
+			func(f Forecast) bool { return f.SlurryMean < base.SlurryMean-1 }},
+		"a kettle cools off its base": {func(q *Question) { q.Gear.Kettle = gear.Kettle{Capacity: 900} },
+			func(f Forecast) bool { return f.SlurryMean < base.SlurryMean-0.7 && f.Yield.Value < base.Yield.Value }},
+		"a swirl extracts": {func(q *Question) { q.Recipe = q.Recipe.With(recipe.AddressOf(recipe.HandAfter), 0) },
+			func(f Forecast) bool { return f.Yield.Value < base.Yield.Value }},
 	} {
 		if !c.higher(ask(c.change)) {
 			t.Errorf("not so: %s", name)
@@ -85,31 +93,39 @@ func TestThePredictionFollowsCoffeeAndGear(t *testing.T) {
 	}
 }
 
-func TestOneStepTellsBothWays(t *testing.T) {
+func TestOneStepPredictsBothDirections(t *testing.T) {
 	t.Parallel()
 	q := question(gear.OpenCone, coffee.Medium)
-	base, err := Of(q)
+	base, err := Predict(q)
 	if err != nil {
 		t.Fatal(err)
 	}
-	steps := Try(q, base, []Move{{recipe.Of(recipe.Grind), 623}, {recipe.Of(recipe.Temperature), float64(q.Recipe.Temperature()) + 1}, {recipe.Of(recipe.Ratio), 17}})
+	steps := Try(q, base, []Move{{recipe.AddressOf(recipe.Grind), 623},
+		{recipe.AddressOf(recipe.Temperature), float64(q.Recipe.Temperature()) + 1},
+		{recipe.AddressOf(recipe.Ratio), 17}})
 	finer, hotter, wider := steps[0], steps[1], steps[2]
 	if finer.Yield <= 0 || finer.Time <= 0 || hotter.Yield <= 0 || hotter.Time > 0 || wider.Yield <= 0 || wider.Strength >= 0 {
 		t.Errorf("finer %+v, hotter %+v, wider %+v", finer, hotter, wider)
 	}
 }
 
-// The planner's full set: the brew, both neighbours of each knob, and the checks.
+// The full set for the Recipe station: the brew, both neighbours of each knob, and the checks.
 func BenchmarkFullSet(b *testing.B) {
 	q := question(gear.OpenCone, coffee.Medium)
-	moves := []Move{{recipe.Of(recipe.Grind), 623}, {recipe.Of(recipe.Grind), 677}, {recipe.Of(recipe.Temperature), 92}, {recipe.Of(recipe.Temperature), 94},
-		{recipe.Of(recipe.Ratio), 16}, {recipe.Of(recipe.Ratio), 17}, {recipe.Of(recipe.Pours), 2}, {recipe.Of(recipe.Pours), 4}, {recipe.Of(recipe.Bloom), 2.5}, {recipe.Of(recipe.Bloom), 3.5},
-		{recipe.Of(recipe.BloomTime), 30}, {recipe.Of(recipe.BloomTime), 60}, {recipe.Of(recipe.Gap), 35}, {recipe.Of(recipe.Gap), 45}, {recipe.Of(recipe.Rate), 4}, {recipe.Of(recipe.Rate), 6}}
+	moves := []Move{{recipe.AddressOf(recipe.Grind), 623}, {recipe.AddressOf(recipe.Grind), 677},
+		{recipe.AddressOf(recipe.Temperature), 92},
+		{recipe.AddressOf(recipe.Temperature), 94},
+		{recipe.AddressOf(recipe.Ratio), 16}, {recipe.AddressOf(recipe.Ratio), 17}, {recipe.AddressOf(recipe.Pours), 2},
+		{recipe.AddressOf(recipe.Pours), 4},
+		{recipe.AddressOf(recipe.Bloom), 2.5}, {recipe.AddressOf(recipe.Bloom), 3.5},
+		{recipe.AddressOf(recipe.BloomTime), 30}, {recipe.AddressOf(recipe.BloomTime), 60}, {recipe.AddressOf(recipe.Gap), 35},
+		{recipe.AddressOf(recipe.Gap), 45},
+		{recipe.AddressOf(recipe.Rate), 4}, {recipe.AddressOf(recipe.Rate), 6}}
 	for name, size := range map[string]units.Micrometres{"all well": q.Recipe.Grind, "off the window": 1000} {
 		b.Run(name, func(b *testing.B) {
 			q.Recipe.Grind = size
 			for b.Loop() {
-				base, err := Of(q)
+				base, err := Predict(q)
 				if err != nil {
 					b.Fatal(err)
 				}
@@ -120,8 +136,8 @@ func BenchmarkFullSet(b *testing.B) {
 	}
 }
 
-// Every way that is offered must lead to the goal, and every other say why not.
-func TestAGoalIsReachedOrTheReasonIsSaid(t *testing.T) {
+// Every way that is offered reaches the goal, and every other one has a reason.
+func TestGoalIsReachedOrHasAReason(t *testing.T) {
 	t.Parallel()
 	q := question(gear.OpenCone, coffee.Medium)
 	q.Gear.Boiling = 96
@@ -131,7 +147,7 @@ func TestAGoalIsReachedOrTheReasonIsSaid(t *testing.T) {
 		value float64
 		near  float64 // half a step of the dial, a degree, or a gram
 		read  func(Forecast) float64
-		ways  int // how many there are
+		ways  int // expected number of ways
 	}{
 		{DrainIn, 190, 7, func(f Forecast) float64 { return float64(f.Drawdown) }, 2},
 		{YieldOf, 20.5, 0.45, func(f Forecast) float64 { return f.Yield.Value }, 2},
@@ -146,7 +162,7 @@ func TestAGoalIsReachedOrTheReasonIsSaid(t *testing.T) {
 				continue
 			}
 			reached++
-			if got := c.read(w.Then); got < c.value-c.near || got > c.value+c.near {
+			if got := c.read(w.Predicted); got < c.value-c.near || got > c.value+c.near {
 				t.Errorf("%s %v by the %s: the recipe is predicted to give %v", c.goal, c.value, w.Knob, got)
 			}
 			if w.Recipe.Grind != q.Gear.Grinder.Snap(w.Recipe.Grind) || w.Recipe.Temperature() > 96 {
@@ -156,7 +172,7 @@ func TestAGoalIsReachedOrTheReasonIsSaid(t *testing.T) {
 				t.Errorf("another strength changed the cup from %v to %v g", before.Cup, cup)
 			}
 			for _, change := range recipe.Changes(q.Recipe, w.Recipe) {
-				if change.Knob != w.Knob && !(c.goal == StrengthOf && change.Knob == recipe.Dose) { // the same cup takes another dose
+				if change.Knob != w.Knob && !(c.goal == StrengthOf && change.Knob == recipe.Dose) { // the same cup needs another dose
 					t.Errorf("%s by the %s changed %+v", c.goal, w.Knob, change)
 				}
 			}
@@ -179,26 +195,27 @@ func unreachable(err error) bool {
 	return errors.As(err, &none) && none.Seen.Lo <= none.Seen.Hi
 }
 
-// Whatever the Recipe station lets a person set lies in the model's ranges; the
-// checks always end, and mend most of it, from one end of the ranges to the other.
-func TestTheModelSpeaksForWhateverCanBeSet(t *testing.T) {
+// Every setting of the Recipe station is in the model's range. The checks terminate over all ranges and can
+// fix most problems.
+func TestEverySettingCanBePredicted(t *testing.T) {
 	t.Parallel()
 	rng := rand.New(rand.NewPCG(3, 5))
 	in := func(r units.Range) float64 { return r.Lo + rng.Float64()*(r.Hi-r.Lo) }
-	knobs := []recipe.Knob{recipe.Grind, recipe.Temperature, recipe.Bloom, recipe.BloomTime, recipe.Pours, recipe.Rate, recipe.Gap, recipe.Wait, recipe.PourHeight, recipe.Release}
+	knobs := []recipe.Knob{recipe.Grind, recipe.Temperature, recipe.Bloom, recipe.BloomTime, recipe.Pours, recipe.Rate, recipe.Gap,
+		recipe.Wait, recipe.PourHeight, recipe.Release}
 	warned, mended := 0, 0
 	for range 80 {
 		form := gear.BrewerForms()[rng.IntN(4)]
 		q := question(form.Kind, coffee.Roasts()[rng.IntN(5)])
 		q.Gear.Kettle.Thermostat = rng.IntN(2) == 0
 		dose := units.Grams(in(recipe.Dose.Range()))
-		q.Recipe = q.Recipe.Weigh(dose, min(units.Grams(recipe.Water.Range().Hi), dose*units.Grams(in(recipe.Ratio.Range()))))
+		q.Recipe = q.Recipe.ResizeRounded(dose, min(units.Grams(recipe.Water.Range().Hi), dose*units.Grams(in(recipe.Ratio.Range()))))
 		for _, k := range knobs {
-			if q.Recipe.Has(recipe.Of(k)) {
-				q.Recipe = q.Recipe.With(recipe.Of(k), in(k.Range()))
+			if q.Recipe.Has(recipe.AddressOf(k)) {
+				q.Recipe = q.Recipe.With(recipe.AddressOf(k), in(k.Range()))
 			}
 		}
-		f, err := Of(q)
+		f, err := Predict(q)
 		if err != nil {
 			t.Fatalf("%s, %+v: %v", form.Name, q.Recipe, err)
 		}
@@ -216,8 +233,8 @@ func TestTheModelSpeaksForWhateverCanBeSet(t *testing.T) {
 	}
 }
 
-// A first recipe in every style and brewer, for coffees from light to dark, is predicted inside
-// its own window, at a grind that the dial has and near the style's own.
+// A first recipe in every style and brewer, for coffees from light to dark, is predicted inside its own
+// window, at a setting of the dial and near the style's own grind.
 func TestEveryFirstRecipeMeetsItsOwnWindow(t *testing.T) {
 	brewers, grinders, kettles := gear.Starter()
 	n := 0
@@ -225,10 +242,12 @@ func TestEveryFirstRecipeMeetsItsOwnWindow(t *testing.T) {
 		for _, style := range recipe.Styles(b.Kind) {
 			for _, roast := range []coffee.Roast{coffee.Light, coffee.Medium, coffee.Dark} {
 				b.Retained = gear.DefaultRetained
-				q := Question{Bag: coffee.Bag{Roast: roast, Process: coffee.Washed, RoastedOn: "2026-04-25"}, Gear: gear.Set{Brewer: b, Grinder: grinders[0], Kettle: kettles[1], Boiling: 100}, Now: time.Date(2026, 5, 12, 8, 0, 0, 0, time.UTC)}
-				q.Recipe = First(q, style.ID)
+				q := Question{Bag: coffee.Bag{Roast: roast, Process: coffee.Washed, RoastedOn: "2026-04-25"},
+					Gear: gear.Set{Brewer: b, Grinder: grinders[0], Kettle: kettles[1], Boiling: 100},
+					Now:  time.Date(2026, 5, 12, 8, 0, 0, 0, time.UTC)}
+				q.Recipe = FirstRecipe(q, style.ID)
 				var f Forecast
-				if err := f.Ask(q); err != nil {
+				if err := f.Run(q); err != nil {
 					t.Fatal(err)
 				}
 				n++
@@ -236,14 +255,15 @@ func TestEveryFirstRecipeMeetsItsOwnWindow(t *testing.T) {
 				if q.Recipe.Style != style.ID || f.Overflow >= 0 || f.Drawdown < window.From || f.Drawdown > window.To {
 					t.Errorf("%s in %s, %s: drains at %v, wanted %v to %v", style.ID, b.Name, roast, f.Drawdown, window.From, window.To)
 				}
-				if grind := float64(q.Recipe.Grind); grind != float64(grinders[0].Snap(q.Recipe.Grind)) || grind < 0.65*start || grind > 1.6*start {
+				if grind := float64(q.Recipe.Grind); grind != float64(grinders[0].Snap(q.Recipe.Grind)) || grind < 0.65*start ||
+					grind > 1.6*start {
 					t.Errorf("%s in %s, %s: %v µm, the style's own is %v", style.ID, b.Name, roast, grind, start)
 				}
 				if y := f.Yield.Value; y < 18 || y > 23 {
 					t.Errorf("%s in %s, %s: a first cup of %.1f %%", style.ID, b.Name, roast, y)
 				}
 				for _, why := range Reasons(q, units.Prefs{}) {
-					if why.At == recipe.Of(recipe.Grind) && !strings.HasPrefix(why.Text, "Starts here") {
+					if why.At == recipe.AddressOf(recipe.Grind) && !strings.HasPrefix(why.Text, "Starts here") {
 						t.Errorf("%s in %s, %s: an untouched first recipe says %q", style.ID, b.Name, roast, why.Text)
 					}
 				}

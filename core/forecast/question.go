@@ -12,23 +12,24 @@ import (
 	"yardbloom/core/units"
 )
 
-// roasts are what water can take along, as a share of the dry dose, how fast, and
-// how long the gas stays, by roast: a dark roast has lost some solubles and gives
-// the rest up more easily; a light one is dense and lets its gas go slowly.
+// roasts holds, by roast, the soluble share of the dry dose, the relative extraction rate, and the decay
+// time of the gas. A dark roast has lost some solubles and extracts more easily; a light one is dense and
+// degasses slowly.
 var roasts = map[coffee.Roast]struct{ solubles, rate, gas float64 }{
 	coffee.Light: {0.277, 0.88, 1.2}, coffee.MediumLight: {0.282, 1, 1.1}, coffee.Medium: {0.282, 1.08, 1},
 	coffee.MediumDark: {0.273, 1.18, 0.9}, coffee.Dark: {0.264, 1.3, 0.8},
 }
 
-// warmTo is what a rinse leaves a brewer at, °C: the heavier, the more it keeps.
-var warmTo = map[gear.Material]units.Celsius{gear.Plastic: 60, gear.Metal: 65, gear.Glass: 70, gear.Ceramic: 72}
+// rinsedTemperature is the temperature of a brewer after a rinse, °C: higher for heavier materials.
+var rinsedTemperature = map[gear.Material]units.Celsius{gear.Plastic: 60, gear.Metal: 65, gear.Glass: 70, gear.Ceramic: 72}
 
-// fallOf is how far a stream falls, m.
-var fallOf = map[recipe.Height]float64{recipe.Low: 0.03, recipe.Mid: 0.10, recipe.High: 0.20}
+// fallHeight is the height of fall of a stream, m.
+var fallHeight = map[recipe.Height]float64{recipe.Low: 0.03, recipe.Mid: 0.10, recipe.High: 0.20}
 
-var patternOf = map[recipe.Pattern]sim.Pattern{recipe.Centre: sim.Centre, recipe.Circles: sim.Circles, recipe.Spiral: sim.Spiral, recipe.Ring: sim.Ring}
+var patternOf = map[recipe.Pattern]sim.Pattern{recipe.Centre: sim.Centre, recipe.Circles: sim.Circles, recipe.Spiral: sim.Spiral,
+	recipe.Ring: sim.Ring}
 
-// pattern of a pour; one that is not known counts as a spiral, the usual one.
+// pattern returns the model's pattern of a pour. An unknown one counts as a spiral.
 func pattern(p recipe.Pattern) sim.Pattern {
 	if known, ok := patternOf[p]; ok {
 		return known
@@ -36,30 +37,31 @@ func pattern(p recipe.Pattern) sim.Pattern {
 	return sim.Spiral
 }
 
-var motionOf = map[recipe.Hand]sim.Motion{recipe.Tap: sim.Tap, recipe.Swirl: sim.Swirl, recipe.StirBed: sim.Stir, recipe.NeedleStir: sim.NeedleStir, recipe.SurfaceStir: sim.SurfaceStir}
+var motionOf = map[recipe.HandAction]sim.Motion{recipe.Tap: sim.Tap, recipe.Swirl: sim.Swirl, recipe.StirBed: sim.Stir,
+	recipe.NeedleStir: sim.NeedleStir, recipe.SurfaceStir: sim.SurfaceStir}
 
-// A Question is everything that a prediction of a brew needs.
+// A Question is the input of a prediction.
 type Question struct {
 	Recipe recipe.Recipe
 	Bag    coffee.Bag
 	Gear   gear.Set
 	Now    time.Time
-	// Room is the temperature of the air; nil for the usual one.
+	// Room is the air temperature; nil for the default.
 	Room *units.Celsius
-	// Carafe is what the brew runs into, the recipe's where it is empty, and CarafeWarm its
-	// temperature; nil for what the rinse leaves it at.
+	// Carafe is the material of the carafe, the recipe's if empty. CarafeWarm is its temperature; nil for
+	// that after a rinse.
 	Carafe     gear.Material
 	CarafeWarm *units.Celsius
-	// Bed is how uneven the dry bed lies, 0 to 1.
+	// Bed is the unevenness of the dry bed, 0 to 1.
 	Bed float64
-	// Beliefs are what is believed of the gear and the coffee; nil for the prior.
+	// Beliefs are the beliefs about gear and coffee; nil for the prior.
 	Beliefs *Beliefs
-	// Habits are how the person begins a coffee, and Reads how they read quantities.
+	// Habits are the person's defaults for a new coffee, Reads their units.
 	Habits recipe.Habits
-	Reads  units.Prefs
+	Prefs  units.Prefs
 }
 
-// prior is what is believed where nothing was measured.
+// prior is the default of Beliefs.
 var prior = Prior()
 
 func (q Question) beliefs() *Beliefs {
@@ -69,7 +71,7 @@ func (q Question) beliefs() *Beliefs {
 	return q.Beliefs
 }
 
-// Brew returns the brew as the model takes it, in its own units.
+// Brew returns the brew in the units of the model.
 func (q Question) Brew() sim.Brew { return q.brew(q.Recipe.Plan()) }
 
 func (q Question) brew(plan recipe.Plan) sim.Brew {
@@ -84,18 +86,19 @@ func (q Question) brew(plan recipe.Plan) sim.Brew {
 		Pours: make([]sim.Pour, 0, len(r.Pours)),
 	}
 	if r.Rinse {
-		b.Warm = warmTo[g.Brewer.Material]
+		b.Warm = rinsedTemperature[g.Brewer.Material]
 	}
 	for i, s := range plan.Steps {
 		switch s.Act {
 		case recipe.PourWater:
-			p := sim.Pour{Water: s.Water, Start: s.Start, Rate: s.Rate, Temperature: s.Temperature, Height: fallOf[s.Height], Pattern: pattern(s.Pattern), Then: motionOf[s.Then]}
-			if s.WhenDrained && i > 0 { // not by the clock: as soon as the one before has sunk in
+			p := sim.Pour{Water: s.Water, Start: s.Start, Rate: s.Rate, Temperature: s.Temperature, Height: fallHeight[s.Height],
+				Pattern: pattern(s.Pattern), Then: motionOf[s.Then]}
+			if s.WhenDrained && i > 0 { // not timed: as soon as the previous pour has drained
 				p.WhenDrained, p.Start = true, plan.Steps[i-1].Start
 			}
 			b.Pours = append(b.Pours, p)
 		case recipe.BreakCrust:
-			b.Hands = append(b.Hands, sim.Hand{At: s.Start, Motion: sim.Stir})
+			b.Hands = append(b.Hands, sim.HandMotion{At: s.Start, Motion: sim.Stir})
 		case recipe.OpenValve:
 			b.Release = s.Start
 		}
@@ -103,15 +106,16 @@ func (q Question) brew(plan recipe.Plan) sim.Brew {
 	return b
 }
 
-// places are the names in the model of what can be turned for one pour.
-var places = map[string]recipe.Knob{"water": recipe.Water, "start": recipe.Start, "rate": recipe.Rate, "temperature": recipe.Temperature,
+// pourNames maps the model's names of the values of a pour to knobs.
+var pourNames = map[string]recipe.Knob{"water": recipe.Water, "start": recipe.Start, "rate": recipe.Rate, "temperature": recipe.Temperature,
 	"height": recipe.PourHeight, "pattern": recipe.PourPattern}
 
-// wholes are the names in the model of what can be turned for a whole recipe.
-var wholes = map[string]recipe.Knob{"dose": recipe.Dose, "grind.median": recipe.Grind, "water": recipe.Water, "release": recipe.Release, "pours": recipe.Pours}
+// recipeNames maps the model's names of the values of a whole recipe to knobs.
+var recipeNames = map[string]recipe.Knob{"dose": recipe.Dose, "grind.median": recipe.Grind, "water": recipe.Water, "release": recipe.Release,
+	"pours": recipe.Pours}
 
-// addressed gives a value that the model refused its address on the recipe. What
-// the recipe has no address for keeps the model's own name.
+// addressed converts the name of a value that the model refused to its address on the recipe. It keeps the
+// model's name if there is no address.
 func addressed(err error) error {
 	var wrong *units.ValueError
 	if !errors.As(err, &wrong) {
@@ -120,26 +124,26 @@ func addressed(err error) error {
 	at, _ := wrong.At.(units.Place)
 	out := *wrong
 	switch {
-	case at.List == "" && wholes[at.Name] != "":
-		out.At = recipe.Of(wholes[at.Name])
-	case at.List == "pours" && places[at.Name] != "":
-		out.At = recipe.Address{Knob: places[at.Name], Pour: at.Index + 1}
-	case at.List == "hands": // a steeper's crust is broken so long before its valve opens
-		out.At = recipe.Of(recipe.Release)
+	case at.List == "" && recipeNames[at.Name] != "":
+		out.At = recipe.AddressOf(recipeNames[at.Name])
+	case at.List == "pours" && pourNames[at.Name] != "":
+		out.At = recipe.Address{Knob: pourNames[at.Name], Pour: at.Index + 1}
+	case at.List == "hands": // the crust is broken a fixed time before the valve opens
+		out.At = recipe.AddressOf(recipe.Release)
 	}
 	return &out
 }
 
 func kettleOf(k gear.Kettle, water units.Grams) sim.Kettle {
-	if k.Thermostat || k.Capacity == 0 { // none is known: every pour has what it asks for
+	if k.Thermostat || k.Capacity == 0 { // no cooling: every pour has its set temperature
 		return sim.Kettle{}
 	}
 	return sim.Kettle{Water: k.Fill(water), Rate: k.Rate()}
 }
 
-// below is what the brew runs into, with ice in it and water added afterwards.
+// below returns the carafe, with its ice and the dilution water.
 func (q Question) below() sim.Below {
-	const rinsed = 40 // °C, of a carafe that the rinse ran through
+	const rinsed = 40 // °C, of a carafe that was rinsed with the filter
 	b, ok := sim.Carafes[cmp.Or(q.Carafe, q.Recipe.Carafe)]
 	if !ok {
 		b = sim.Carafes[gear.Glass]
@@ -158,10 +162,10 @@ func (q Question) below() sim.Below {
 	return b
 }
 
-// usualRoom is the temperature of the air where none is given, °C.
+// usualRoom is the default air temperature, °C.
 const usualRoom = 21
 
-// Air is the temperature of the room.
+// Air returns the air temperature.
 func (q Question) Air() units.Celsius {
 	if q.Room == nil {
 		return usualRoom
@@ -170,7 +174,7 @@ func (q Question) Air() units.Celsius {
 }
 
 func coffeeOf(b coffee.Bag, now time.Time) sim.Coffee {
-	const fresh, rested = 0.8, 0.2 // gas in a coffee of some days and of some weeks
+	const fresh, rested = 0.8, 0.2 // gas in a fresh and in a rested coffee
 	r, ok := roasts[b.Roast]
 	if !ok {
 		r = roasts[coffee.Medium]
@@ -188,7 +192,7 @@ func coffeeOf(b coffee.Bag, now time.Time) sim.Coffee {
 	return c
 }
 
-// grindOf is the distribution that a grinder makes at a median size.
+// grindOf returns the size distribution of a grinder at a median size.
 func grindOf(size units.Micrometres, g gear.Grinder) sim.Grind {
 	mill, ok := sim.Mills[g.Burrs]
 	if !ok {
@@ -197,8 +201,8 @@ func grindOf(size units.Micrometres, g gear.Grinder) sim.Grind {
 	return mill.Grind(size)
 }
 
-// Brewer is the geometry of a kind and size in the brewer's own material, with its
-// rim where it holds what the person said.
+// Brewer returns the geometry of a kind and size in the brewer's material, with the rim at the person's
+// capacity.
 func Brewer(b gear.Brewer) sim.Brewer {
 	const large units.Grams = 550
 	sizes := brewers[b.Kind]
@@ -207,15 +211,15 @@ func Brewer(b gear.Brewer) sim.Brewer {
 		out = sizes[1]
 	}
 	if b.Holds > 0 {
-		out = out.Holding(b.Holds)
+		out = out.WithCapacity(b.Holds)
 	}
 	if m, ok := sim.Materials[b.Material]; ok {
-		return out.Of(m)
+		return out.WithMaterial(m)
 	}
 	return out
 }
 
-// brewers are the two sizes of each kind.
+// brewers holds two sizes of each kind.
 var brewers = map[gear.BrewerKind][2]sim.Brewer{
 	gear.OpenCone:     {sim.OpenConeSmall, sim.OpenConeLarge},
 	gear.FlatBed:      {sim.FlatBedSmall, sim.FlatBedLarge},

@@ -15,18 +15,18 @@ func Regrind(q, to Question) recipe.Recipe {
 	to.Recipe = q.Recipe
 	to.Recipe.Grind = to.Gear.Grinder.Snap(q.Recipe.Grind)
 	var was Forecast
-	if was.Ask(q) != nil || !was.Drained {
+	if was.Run(q) != nil || !was.Drained {
 		return to.Recipe
 	}
 	goal, value := DrainIn, float64(was.Drawdown)
-	if q.Recipe.Steeps() || q.Recipe.Waits() {
+	if q.Recipe.Steeps() || q.Recipe.WaitsForBed() {
 		goal, value = YieldOf, was.Yield.Value
 	}
 	if r, _, err := grindFor(to, goal, value); err == nil {
 		to.Recipe = r
 	}
 	var is Forecast
-	if is.Ask(to) == nil && is.Yield.Value < plausible.Lo && was.Yield.Value >= plausible.Lo {
+	if is.Run(to) == nil && is.Yield.Value < plausible.Lo && was.Yield.Value >= plausible.Lo {
 		if r, err := Reach(to, YieldOf, recipe.Grind, plausible.Lo); err == nil {
 			return r
 		}
@@ -47,8 +47,8 @@ func grindFor(q Question, goal Goal, value float64) (r recipe.Recipe, unreachabl
 	return r, true, nil
 }
 
-// nearestEnd returns the end of the usual range of grinds that comes nearest to an unreachable
-// value. Drawdown and yield both fall as the grind gets coarser.
+// nearestEnd returns the end of the usual range of grinds that is closest to an unreachable value. Drawdown
+// and yield both fall with coarser grinds.
 func nearestEnd(far *UnreachableError, value float64) float64 {
 	if value < far.Seen.Lo {
 		return recipe.Grind.Usual().Hi

@@ -10,16 +10,17 @@ import (
 	"yardbloom/core/units"
 )
 
-// A recipe made larger, smaller or for another brewer keeps its cup: yield within what a
-// step of the dial is worth, strength with it.
-func TestAScaledRecipeKeepsTheCup(t *testing.T) {
+// A recipe scaled up, down or to another brewer keeps its cup: the yield within the effect of a dial step,
+// and the strength.
+func TestScaledRecipeKeepsTheCup(t *testing.T) {
 	q := question(gear.OpenCone, coffee.Medium)
-	q.Recipe = First(q, recipe.ThreeRounds)
+	q.Recipe = FirstRecipe(q, recipe.ThreeRounds)
 	for _, c := range []struct {
 		name string
 		kind gear.BrewerKind
 		dose units.Grams
-	}{{"smaller", gear.OpenCone, 13}, {"larger", gear.OpenCone, 26}, {"flat bed", gear.FlatBed, 18}, {"heavy paper", gear.HeavyCone, 30}, {"steeper", gear.ValveSteeper, 18}} {
+	}{{"smaller", gear.OpenCone, 13}, {"larger", gear.OpenCone, 26}, {"flat bed", gear.FlatBed, 18}, {"heavy paper", gear.HeavyCone, 30},
+		{"steeper", gear.ValveSteeper, 18}} {
 		to := question(c.kind, coffee.Medium)
 		to.Gear.Brewer.Holds = 700
 		s, err := Scale(q, to, c.dose)

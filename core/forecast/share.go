@@ -5,16 +5,15 @@ import (
 	"sync/atomic"
 )
 
-// workers is how many runs of the model go on at a time: a small server has no more processors.
+// workers is the number of concurrent runs of the model: the number of processors of a small server.
 const workers = 4
 
-// Numbers are pieces of work, to be ranged over.
-type Numbers func(yield func(int) bool)
+// Indices iterates over the indices of work items.
+type Indices func(yield func(int) bool)
 
-// Share lets several workers do n pieces of work between them, and waits until all is
-// done. Each works through its own of the numbers from 0 up to n; what a worker keeps
-// between two of them is its own.
-func Share(n int, work func(mine Numbers)) {
+// Parallel divides n work items among several workers and waits until all are done. Each worker iterates over
+// its own indices from 0 to n−1, and may keep private state between them.
+func Parallel(n int, work func(mine Indices)) {
 	var next atomic.Int64
 	var all sync.WaitGroup
 	mine := func(yield func(int) bool) {

@@ -7,10 +7,11 @@ import (
 
 	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
+	"yardbloom/core/root"
 	"yardbloom/core/units"
 )
 
-// A Goal is a figure that a recipe can be made to have.
+// A Goal is a predicted figure that a recipe can be solved for.
 type Goal string
 
 // The goals.
@@ -20,8 +21,8 @@ const (
 	StrengthOf Goal = "strength" // % TDS, at the same cup
 )
 
-// aim is how a goal is read from a forecast, when it counts as met, and the
-// knobs that may reach it, the most usual one first.
+// aim defines how a goal is read from a forecast, its tolerance, and the knobs that may reach it, the most
+// usual one first.
 type aim struct {
 	read  func(Forecast) float64
 	near  float64
@@ -37,11 +38,10 @@ var aims = map[Goal]aim{
 		[]recipe.Knob{recipe.Ratio, recipe.Grind, recipe.Temperature}},
 }
 
-// Knobs lists what may be turned to reach a goal, the most usual one first.
+// Knobs lists the knobs that may reach the goal, the most usual one first.
 func (g Goal) Knobs() []recipe.Knob { return aims[g].knobs }
 
-// A turn is how a knob is set to reach a goal, and how it is left at what a person
-// can really set.
+// A turn defines how a knob is set while solving, and how the result is rounded to a value that can be set.
 type turn struct {
 	now  func(Question) float64
 	set  func(q Question, goal Goal, v float64) recipe.Recipe
@@ -50,14 +50,16 @@ type turn struct {
 
 var turns = map[recipe.Knob]turn{
 	recipe.Grind: {
-		now:  func(q Question) float64 { return float64(q.Recipe.Grind) },
-		set:  func(q Question, _ Goal, v float64) recipe.Recipe { return q.Recipe.With(recipe.Of(recipe.Grind), v) },
+		now: func(q Question) float64 { return float64(q.Recipe.Grind) },
+		set: func(q Question, _ Goal, v float64) recipe.Recipe {
+			return q.Recipe.With(recipe.AddressOf(recipe.Grind), v)
+		},
 		snap: func(q Question, v float64) float64 { return float64(q.Gear.Grinder.Snap(units.Micrometres(v))) },
 	},
 	recipe.Temperature: {
 		now: func(q Question) float64 { return float64(q.Recipe.Temperature()) },
 		set: func(q Question, _ Goal, v float64) recipe.Recipe {
-			return q.Recipe.With(recipe.Of(recipe.Temperature), v)
+			return q.Recipe.With(recipe.AddressOf(recipe.Temperature), v)
 		},
 		snap: func(q Question, v float64) float64 { return min(math.Round(v), hottest(q)) },
 	},
@@ -67,15 +69,14 @@ var turns = map[recipe.Knob]turn{
 			if goal == StrengthOf {
 				return sameCup(q.Recipe, v, q.Gear.Brewer.Retained)
 			}
-			return q.Recipe.With(recipe.Of(recipe.Ratio), v)
+			return q.Recipe.With(recipe.AddressOf(recipe.Ratio), v)
 		},
-		snap: func(_ Question, v float64) float64 { return v }, // whole grams are as near as it gets
+		snap: func(_ Question, v float64) float64 { return v }, // whole grams are the resolution
 	},
 }
 
-// within is the range in which a knob is turned to reach a goal: its usual one,
-// the temperature up to the boiling point of the place, and the ratio as far as it
-// can be set, since a strength that a person asks for may need it.
+// within returns the range of a knob while solving: its usual one, the temperature up to the local boiling
+// point, and the full range of the ratio, which a requested strength may need.
 func within(q Question, k recipe.Knob) units.Range {
 	switch k {
 	case recipe.Temperature:
@@ -86,25 +87,24 @@ func within(q Question, k recipe.Knob) units.Range {
 	return k.Usual()
 }
 
-func hottest(q Question) float64 { return float64(gear.Hottest(q.Gear.Boiling)) }
+func hottest(q Question) float64 { return float64(gear.MaxTemperature(q.Gear.Boiling)) }
 
-// sameCup changes the ratio and keeps what ends up in the cup.
+// sameCup changes the ratio and keeps the beverage.
 func sameCup(r recipe.Recipe, ratio, retained float64) recipe.Recipe {
 	cup := r.Amounts(retained).Cup
 	a, err := recipe.Solve(recipe.Amounts{Ratio: ratio, Cup: cup}, [2]recipe.Knob{recipe.Ratio, recipe.Cup}, retained)
 	if err != nil {
-		return r.With(recipe.Of(recipe.Ratio), ratio)
+		return r.With(recipe.AddressOf(recipe.Ratio), ratio)
 	}
-	return r.Weigh(a.Dose, a.Water)
+	return r.ResizeRounded(a.Dose, a.Water)
 }
 
-// A Way is one knob turned until the model expects a goal, and what it expects
-// then, or, where no setting does, why.
+// A Way is one knob set to reach a goal with the resulting prediction, or the reason why it cannot.
 type Way struct {
-	Knob   recipe.Knob
-	Recipe recipe.Recipe
-	Then   Forecast
-	Err    error // a *UnreachableError, or what Of returns
+	Knob      recipe.Knob
+	Recipe    recipe.Recipe
+	Predicted Forecast
+	Err       error // an *UnreachableError, or an error of Of
 }
 
 // Ways tries every knob that may reach a goal.
@@ -116,17 +116,16 @@ func Ways(q Question, goal Goal, value float64) []Way {
 		if w.Err == nil {
 			next := q
 			next.Recipe = w.Recipe
-			w.Err = w.Then.Ask(next)
+			w.Err = w.Predicted.Run(next)
 		}
 		out = append(out, w)
 	}
 	return out
 }
 
-// Reach turns one knob of a recipe until the model expects a goal of it: s of
-// drawdown, % of yield, % TDS at the same cup. The knob is left where a person
-// can set it: at a step of the dial, a whole degree. Where no setting in its range
-// does, it returns an *UnreachableError.
+// Reach sets one knob of a recipe so that the model predicts the goal: s of drawdown, % of yield, % TDS at
+// the same cup. It rounds the knob to a value that can be set: a dial step, a whole degree. If no value in
+// the range reaches the goal, it returns an *UnreachableError.
 func Reach(q Question, goal Goal, knob recipe.Knob, value float64) (recipe.Recipe, error) {
 	a, known := aims[goal]
 	t, turns := turns[knob]
@@ -137,102 +136,26 @@ func Reach(q Question, goal Goal, knob recipe.Knob, value float64) (recipe.Recip
 	off := func(v float64) (float64, error) {
 		next := q
 		next.Recipe = t.set(q, goal, v)
-		err := f.Ask(next)
+		err := f.Run(next)
 		return a.read(f) - value, err
 	}
-	v, err := root(off, within(q, knob), t.now(q), a.near)
-	var none noRoot
+	v, err := root.Find(off, within(q, knob), t.now(q), a.near)
+	var none root.NoneError
 	switch {
 	case err == nil:
 		return t.set(q, goal, t.snap(q, v)), nil
 	case errors.As(err, &none):
-		return q.Recipe, &UnreachableError{knob, goal, units.Range{Lo: value + min(none.atLo, none.atHi), Hi: value + max(none.atLo, none.atHi)}}
+		return q.Recipe, &UnreachableError{knob, goal, units.Range{Lo: value + min(none.AtLo, none.AtHi),
+			Hi: value + max(none.AtLo, none.AtHi)}}
 	default:
 		return q.Recipe, err
 	}
 }
 
-// noRoot is the error of a range in which a function is never 0. It holds the function's values at both ends.
-type noRoot struct{ atLo, atHi float64 }
-
-func (noRoot) Error() string { return "no root" }
-
-// root finds where a function that rises or falls over a range is 0, within
-// near of it. From a start inside the range it steps outwards until the sign changes,
-// then narrows down by false position with the Illinois rule: about seven calls,
-// most of them near the start. Where there is no root it returns a noRoot.
-func root(off func(float64) (float64, error), within units.Range, start, near float64) (float64, error) {
-	start = max(within.Lo, min(within.Hi, start))
-	v, err := off(start)
-	if err != nil || math.Abs(v) <= near {
-		return start, err
-	}
-	stride := (within.Hi - within.Lo) / 12
-	if start+stride > within.Hi {
-		stride = -stride
-	}
-	next, err := off(start + stride)
-	if err != nil {
-		return 0, err
-	}
-	a, b := point{start, v}, point{start + stride, next}
-	if (b.off-a.off)*a.off > 0 { // away from 0: go the other way
-		a, b, stride = b, a, -stride
-	}
-	for a.off*b.off > 0 {
-		if b.at <= within.Lo || b.at >= within.Hi {
-			return 0, ends(off, within)
-		}
-		stride *= 1.7
-		a = b
-		b.at = max(within.Lo, min(within.Hi, b.at+stride))
-		if b.off, err = off(b.at); err != nil {
-			return 0, err
-		}
-	}
-	return narrow(off, a, b, near)
-}
-
-// point is a place and how far off it is.
-type point struct{ at, off float64 }
-
-// narrow finds the root between two points of different sign.
-func narrow(off func(float64) (float64, error), a, b point, near float64) (float64, error) {
-	const most = 30
-	for range most {
-		mid := (a.at*b.off - b.at*a.off) / (b.off - a.off)
-		v, err := off(mid)
-		if err != nil || math.Abs(v) <= near || math.Abs(b.at-a.at) < 1e-6 {
-			return mid, err
-		}
-		if v*b.off < 0 {
-			a = b
-		} else {
-			a.off /= 2
-		}
-		b = point{mid, v}
-	}
-	return b.at, nil
-}
-
-// ends returns the error noRoot with a function's values at the ends of its range.
-func ends(off func(float64) (float64, error), within units.Range) error {
-	lo, err := off(within.Lo)
-	if err != nil {
-		return err
-	}
-	hi, err := off(within.Hi)
-	if err != nil {
-		return err
-	}
-	return noRoot{lo, hi}
-}
-
-// ErrUnsolvable is returned for a knob that cannot be turned to reach a goal.
+// ErrUnsolvable is returned for a knob that a goal cannot be solved for.
 var ErrUnsolvable = errors.New("this goal cannot be reached by that knob")
 
-// An UnreachableError says what the model sees over the whole range of a knob
-// that does not reach a goal.
+// An UnreachableError holds the predictions over the range of a knob that does not reach a goal.
 type UnreachableError struct {
 	Knob recipe.Knob
 	Goal Goal
@@ -240,5 +163,5 @@ type UnreachableError struct {
 }
 
 func (e *UnreachableError) Error() string {
-	return fmt.Sprintf("%s: no %s does; the model sees %g to %g", e.Goal, e.Knob, e.Seen.Lo, e.Seen.Hi)
+	return fmt.Sprintf("%s: no %s reaches it; the model predicts %g to %g", e.Goal, e.Knob, e.Seen.Lo, e.Seen.Hi)
 }

@@ -5,26 +5,26 @@ import (
 	"yardbloom/core/units"
 )
 
-// A Move is one thing turned to another value, all else kept.
+// A Move sets one address to another value and keeps the rest.
 type Move struct {
 	recipe.Address
 	To float64
 }
 
-// A Difference is what a move would change in the cup, as the model sees it.
-// Differences are surer than the forecast itself: most of its error is common to both (Sure).
+// A Difference is the predicted effect of a move on the cup. It is more certain than the forecast, most of
+// whose error cancels (see Sure).
 type Difference struct {
 	Yield    float64       // points of EY
 	Strength float64       // points of TDS
 	Time     units.Seconds // of drawdown
-	Lean     float64       // of sim.Balance: up is towards bitter, down towards bright
-	// YieldError and TimeError are one standard error, where Sure worked them out.
+	Lean     float64       // of sim.Balance: positive towards bitter, negative towards bright
+	// YieldError and TimeError are standard errors, set by Sure.
 	YieldError float64
 	TimeError  units.Seconds
 }
 
-// Tilt names the direction in which a difference moves the balance of the cup, which is
-// the model's least certain part: "same" where it is too small to tell.
+// Tilt names the direction in which a difference moves the balance of the cup, which is the least certain
+// part of the model; "same" if it is too small.
 func (d Difference) Tilt() string {
 	const least = 0.0025
 	switch {
@@ -36,24 +36,23 @@ func (d Difference) Tilt() string {
 	return "same"
 }
 
-// Try predicts what each move would change, compared with the forecast of the
-// recipe as it stands. It runs several moves at a time. A move that leads outside the
-// model's ranges has nil in its place.
+// Try predicts the effect of each move relative to the forecast of the current recipe, several moves at a
+// time. The result is nil for a move outside the model's range.
 func Try(q Question, base Forecast, moves []Move) []*Difference {
 	out := make([]*Difference, len(moves))
-	Share(len(moves), func(mine Numbers) {
-		var f Forecast // one a worker: its curves are used again
+	Parallel(len(moves), func(mine Indices) {
+		var f Forecast // one per worker, to reuse its curves
 		for i := range mine {
-			out[i] = f.against(base, q, moves[i])
+			out[i] = f.compare(base, q, moves[i])
 		}
 	})
 	return out
 }
 
-// against asks the model about a move and compares.
-func (f *Forecast) against(base Forecast, q Question, m Move) *Difference {
+// compare predicts the effect of a move.
+func (f *Forecast) compare(base Forecast, q Question, m Move) *Difference {
 	q.Recipe = q.Recipe.With(m.Address, m.To)
-	if f.Ask(q) != nil {
+	if f.Run(q) != nil {
 		return nil
 	}
 	return &Difference{Yield: f.Yield.Value - base.Yield.Value, Strength: f.TDS - base.TDS, Time: f.Drawdown - base.Drawdown,

@@ -1,5 +1,5 @@
-// Package gear describes what coffee is brewed with: brewers, filters, grinders
-// and their dials, kettles. Kinds are data; a person's own things point at a kind.
+// Package gear describes brewing equipment: brewers, filters, grinders and their dials, kettles. Kinds are
+// data; a person's own equipment refers to a kind.
 package gear
 
 import (
@@ -8,7 +8,7 @@ import (
 	"yardbloom/core/units"
 )
 
-// BrewerKind names a brewer by what it is.
+// BrewerKind is a kind of brewer, named by its shape.
 type BrewerKind string
 
 // The kinds of brewer.
@@ -23,17 +23,17 @@ const (
 // brewer has been weighed.
 const DefaultRetained = 2.0
 
-// A BrewerForm is what every brewer of a kind has in common.
+// A BrewerForm holds the properties that all brewers of a kind share.
 type BrewerForm struct {
 	Kind  BrewerKind
 	Name  string
 	About string
-	// Immersion says that the water steeps with all of the grounds before it
-	// leaves, so that the retained liquid is as strong as the cup.
+	// Immersion is true if the water steeps with all of the grounds before it drains, so that the retained
+	// liquid is as strong as the cup.
 	Immersion bool
-	Filter    FilterKind // the filter it is usually used with
-	// Dose is the usual range of dose in g: below it the bed is thin and drains
-	// too fast, above it the bed is deep and clogs.
+	Filter    FilterKind // default filter
+	// Dose is the usual range of the dose in g. A smaller bed is thin and drains too fast, a larger one is
+	// deep and clogs.
 	Dose units.Range
 }
 
@@ -56,7 +56,10 @@ var brewerForms = []BrewerForm{
 		About: "A cone whose valve holds the water until it is opened: steep, then release."},
 }
 
-// HoldsRange is what a brewer or a kettle may hold, g of water.
+// CarafeRange is the valid weight of an empty carafe, g.
+var CarafeRange = units.Range{Lo: 20, Hi: 2000}
+
+// HoldsRange is the valid capacity of a brewer or a kettle, g of water.
 var HoldsRange = units.Range{Lo: 100, Hi: 3000}
 
 // BrewerForms lists the kinds of brewer in the order in which they are offered.
@@ -79,17 +82,16 @@ type Brewer struct {
 	Kind     BrewerKind  `db:"kind"`
 	Material Material    `db:"material"`
 	Filter   FilterKind  `db:"filter"`
-	Holds    units.Grams `db:"holds"`    // water to the rim, g
+	Holds    units.Grams `db:"holds"`    // capacity to the rim, g
 	Retained float64     `db:"retained"` // g per g of dose, learned from weighed brews
 }
 
-// Retention is what one weighed brew tells of a brewer: water in, beverage out, dose.
+// Retention is one weighed brew: water in, beverage out, dose.
 type Retention struct{ Water, Beverage, Dose units.Grams }
 
-// LearnRetained estimates the liquid left in the grounds, g per g of dose, from
-// weighed brews. It starts from DefaultRetained as if that had been weighed
-// three times, so that one odd brew moves it little. Readings that no bed can
-// give (a spill, a wrong tare) are passed over.
+// LearnRetained estimates the liquid retained by the grounds, g per g of dose, from weighed brews. It
+// starts from DefaultRetained with the weight of three brews, so that a single outlier has little effect.
+// Values that no bed can give (a spill, a wrong tare) are ignored.
 func LearnRetained(weighed []Retention) float64 {
 	const priorWeight = 3
 	plausible := units.Range{Lo: 1.2, Hi: 3.2}
@@ -105,7 +107,7 @@ func LearnRetained(weighed []Retention) float64 {
 	return sum / n
 }
 
-// Material is what a brewer is made of.
+// Material is the material of a brewer.
 type Material string
 
 // The materials of brewers.
@@ -119,10 +121,10 @@ const (
 // Materials lists the materials in the order in which they are offered.
 func Materials() []Material { return []Material{Plastic, Glass, Ceramic, Metal} }
 
-// Heavy says that the brewer takes so much heat that it must be pre-warmed well.
+// Heavy reports whether the brewer absorbs so much heat that it must be preheated thoroughly.
 func (m Material) Heavy() bool { return m == Glass || m == Ceramic }
 
-// FilterKind names a filter by what it is.
+// FilterKind is a kind of filter.
 type FilterKind string
 
 // The kinds of filter.

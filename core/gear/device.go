@@ -6,7 +6,7 @@ import (
 	"yardbloom/core/units"
 )
 
-// DeviceKind is what a device on the bench is.
+// DeviceKind is a kind of device.
 type DeviceKind string
 
 // The kinds of device.
@@ -19,13 +19,13 @@ const (
 // DeviceKinds lists the kinds of device in the order in which they are offered.
 func DeviceKinds() []DeviceKind { return []DeviceKind{Scale, KettleDevice, Refractometer} }
 
-// A Device is something on the bench that the yard listens to.
+// A Device is a connected device.
 type Device struct {
 	ID      string     `db:"id"`
 	Name    string     `db:"name"`
 	Kind    DeviceKind `db:"kind"`
-	Address string     `db:"address"` // tcp://HOST:PORT, ws://HOST:PORT/PATH or a stand-in's
-	// Carafe is what the empty carafe weighs that stands on a scale, g; 0 where nobody said.
+	Address string     `db:"address"` // tcp://HOST:PORT, ws://HOST:PORT/PATH or the address of a stand-in
+	// Carafe is the weight of the empty carafe on a scale, g; 0 if unknown.
 	Carafe units.Grams `db:"carafe"`
 }
 

@@ -14,15 +14,15 @@ var dials = map[string]Dial{
 	"higher is finer": {Kind: Numbered, Zero: 1400, Step: -25, Mark: 1},
 }
 
-func TestADialReadsBackTheSizeItWasSetTo(t *testing.T) {
+func TestDialRoundTrip(t *testing.T) {
 	for name, d := range dials {
 		for size := units.Micrometres(400); size <= 1100; size += 7 {
 			snapped := d.Snap(size)
 			if math.Abs(float64(snapped-size)) > math.Abs(float64(d.Step))/2+1e-9 {
 				t.Errorf("%s: %v µm snaps to %v, more than half a step away", name, size, snapped)
 			}
-			if back := d.FromReading(d.Reading(snapped)); back != snapped {
-				t.Errorf("%s: %v µm reads %v and comes back as %v", name, snapped, d.Reading(snapped), back)
+			if back := d.FromNumber(d.Number(snapped)); back != snapped {
+				t.Errorf("%s: %v µm reads %v and comes back as %v", name, snapped, d.Number(snapped), back)
 			}
 		}
 	}
@@ -41,8 +41,8 @@ func TestSettingsAreInTheGrindersOwnTerms(t *testing.T) {
 	}
 }
 
-// Finer must turn the dial the right way on every dial, by at least one step.
-func TestANudgeIsWholeStepsInTheRightDirection(t *testing.T) {
+// Finer turns every dial in the right direction, by at least one step.
+func TestNudgeIsWholeStepsInTheRightDirection(t *testing.T) {
 	for name, d := range dials {
 		for _, delta := range []units.Micrometres{-40, -3, 3, 40} {
 			from := d.Snap(650)
@@ -54,12 +54,12 @@ func TestANudgeIsWholeStepsInTheRightDirection(t *testing.T) {
 	}
 	d := dials["higher is finer"]
 	m := d.Nudge(650, -50)
-	if m.Steps != 2 || d.Say(m, 650) != "2 finer on the dial" {
-		t.Errorf("50 µm finer on a reversed dial: %+v, %q", m, d.Say(m, 650))
+	if m.Steps != 2 || d.DescribeMove(m, 650) != "2 finer on the dial" {
+		t.Errorf("50 µm finer on a reversed dial: %+v, %q", m, d.DescribeMove(m, 650))
 	}
 	c := dials["clicks"]
-	if m := c.Nudge(c.Snap(650), 30); c.Say(m, c.Snap(650)) != "1 click coarser" {
-		t.Errorf("30 µm coarser in clicks: %q", c.Say(m, 650))
+	if m := c.Nudge(c.Snap(650), 30); c.DescribeMove(m, c.Snap(650)) != "1 click coarser" {
+		t.Errorf("30 µm coarser in clicks: %q", c.DescribeMove(m, 650))
 	}
 }
 
@@ -86,22 +86,21 @@ func TestOffBoilWait(t *testing.T) {
 	}
 }
 
-// Two readings of a kettle must give back the pace that made them, whatever
-// amount of water they were taken with.
-func TestTwoReadingsGiveTheKettlesOwnPace(t *testing.T) {
+// Two readings of a kettle give the cooling rate that produced them, for any amount of water.
+func TestTwoReadingsGiveTheCoolingRate(t *testing.T) {
 	const truth = 0.0011
 	for _, water := range []units.Grams{300, 800} {
 		const apart = 300
 		second := room + (97-room)*math.Exp(-CoolingRate(truth, water)*apart)
-		k := Kettle{Readings: Readings{Water: water, First: 97, Second: units.Celsius(second), Apart: apart}}
-		if err := k.Readings.Check(); err != nil || math.Abs(k.Rate()/truth-1) > 1e-9 {
+		k := Kettle{CoolingReadings: CoolingReadings{Water: water, First: 97, Second: units.Celsius(second), Apart: apart}}
+		if err := k.CoolingReadings.Check(); err != nil || math.Abs(k.Rate()/truth-1) > 1e-9 {
 			t.Errorf("%v g: %v 1/s, %v", water, k.Rate(), err)
 		}
 		if faster := k.OffBoilWait(500, 100, 92); faster >= (Kettle{}).OffBoilWait(500, 100, 92) {
 			t.Errorf("a kettle that cools faster than usual waits %v", faster)
 		}
 	}
-	for name, r := range map[string]Readings{
+	for name, r := range map[string]CoolingReadings{
 		"warmer":     {Water: 500, First: 90, Second: 91, Apart: 60},
 		"cold":       {Water: 500, First: 90, Second: 23, Apart: 60},
 		"in no time": {Water: 500, First: 97, Second: 80, Apart: 20},
@@ -137,15 +136,18 @@ func TestParseGrindAcceptsEveryNotation(t *testing.T) {
 		typed string
 		want  units.Micrometres
 	}{
-		{numbered, "6.5", 602}, {numbered, "6,5", 602}, {clicks, "24", 708}, {clicks, "24 clicks", 708}, {clicks, "650 µm", 650}, {clicks, "650um", 650}, {clicks, "0.65 mm", 650},
-		{turns, "1 turn 6 clicks", 770}, {turns, "1 turn 6", 770}, {turns, "0.85 turns", 570}, {turns, "1 1/2 turns", 950}, {turns, "36", 770}, {turns, "Table salt", 625}, {clicks, "like sea salt", 925},
+		{numbered, "6.5", 602}, {numbered, "6,5", 602}, {clicks, "24", 708}, {clicks, "24 clicks", 708}, {clicks, "650 µm", 650},
+		{clicks, "650um", 650}, {clicks, "0.65 mm", 650},
+		{turns, "1 turn 6 clicks", 770}, {turns, "1 turn 6", 770}, {turns, "0.85 turns", 570}, {turns, "1 1/2 turns", 950},
+		{turns, "36", 770}, {turns, "Table salt", 625}, {clicks, "like sea salt", 925},
 		{Dial{Kind: Words}, "650", 650}, {Dial{Kind: Words}, "medium-fine", 600},
 	} {
 		if got, err := c.dial.ParseGrind(c.typed); err != nil || math.Abs(float64(got-c.want)) > 0.5 {
 			t.Errorf("%q on %s is %v µm, %v; want %v", c.typed, c.dial.Kind, got, err, c.want)
 		}
 	}
-	for typed, dial := range map[string]Dial{"2 turns": clicks, "24 clicks": {Kind: Words}, "94 C": clicks, "": clicks, "6 clicks 1": turns, "pebbles": clicks} {
+	for typed, dial := range map[string]Dial{"2 turns": clicks, "24 clicks": {Kind: Words}, "94 C": clicks, "": clicks, "6 clicks 1": turns,
+		"pebbles": clicks} {
 		if got, err := dial.ParseGrind(typed); err == nil {
 			t.Errorf("%q on %s is %v µm", typed, dial.Kind, got)
 		}

@@ -7,7 +7,7 @@ import (
 	"yardbloom/core/units"
 )
 
-// Burrs names what cuts the coffee.
+// Burrs is the type of a grinder's cutters.
 type Burrs string
 
 // The kinds of grinder.
@@ -21,7 +21,7 @@ const (
 // BurrKinds lists the kinds of grinder in the order in which they are offered.
 func BurrKinds() []Burrs { return []Burrs{FlatBurr, ConicalBurr, HandMill, Blade} }
 
-// DialKind is how a grinder shows its setting.
+// DialKind is the way in which a grinder shows its setting.
 type DialKind string
 
 // The kinds of dial.
@@ -29,7 +29,7 @@ const (
 	Numbered DialKind = "numbers" // a scale with numbers, such as 4.5
 	Clicks   DialKind = "clicks"  // counted clicks from closed, such as 22 clicks
 	Turns    DialKind = "turns"   // turns and clicks, such as 1 turn + 10
-	Words    DialKind = "words"   // no dial to speak of: texture words
+	Words    DialKind = "words"   // no dial: texture words
 )
 
 // DialKinds lists the kinds of dial in the order in which they are offered.
@@ -43,20 +43,20 @@ func DialKinds() []DialKind { return []DialKind{Numbered, Clicks, Turns, Words} 
 // where Step is negative on a dial whose higher numbers are finer.
 type Dial struct {
 	Kind DialKind `db:"dial_kind"`
-	// Zero is the size in µm at setting 0; Step what one step adds to it.
+	// Zero is the size in µm at setting 0, Step the change in size per step.
 	Zero units.Micrometres `db:"dial_zero"`
 	Step units.Micrometres `db:"dial_step"`
-	// Mark is what one step is called on a numbered dial (0.5 where the dial
-	// has half marks). PerTurn is the clicks in one turn.
+	// Mark is the value of one step on a numbered dial (0.5 if the dial has half marks). PerTurn is the
+	// number of clicks in a turn.
 	Mark    float64 `db:"dial_mark"`
 	PerTurn int     `db:"dial_per_turn"`
 }
 
-// LeastStep is the least that one step of a dial adds or takes away, µm: under it
-// two settings are the same grind.
-const LeastStep = 0.1
+// MinStep is the smallest change in size of one step, µm. Settings that differ by less count as the same
+// grind.
+const MinStep = 0.1
 
-// Steps returns the whole steps nearest to a size.
+// Steps returns the number of whole steps nearest to a size.
 func (d Dial) Steps(size units.Micrometres) int {
 	if d.Step == 0 {
 		return 0
@@ -64,12 +64,12 @@ func (d Dial) Steps(size units.Micrometres) int {
 	return int(math.Round(float64((size - d.Zero) / d.Step)))
 }
 
-// Size returns the median size at so many steps.
+// Size returns the median size at a number of steps.
 func (d Dial) Size(steps int) units.Micrometres {
 	return d.Zero + units.Micrometres(steps)*d.Step
 }
 
-// Snap returns the size that the grinder can really be set to nearest to the wanted one.
+// Snap returns the nearest size to which the grinder can be set.
 func (d Dial) Snap(size units.Micrometres) units.Micrometres {
 	if d.Step == 0 {
 		return size
@@ -92,17 +92,17 @@ func (d Dial) Setting(size units.Micrometres) string {
 	}
 }
 
-// Reading is the setting as one number: the mark on a numbered dial, else the steps.
-func (d Dial) Reading(size units.Micrometres) float64 {
+// Number returns the setting as one number: the mark on a numbered dial, otherwise the steps.
+func (d Dial) Number(size units.Micrometres) float64 {
 	return float64(d.Steps(size)) * d.Stride()
 }
 
-// FromReading returns the size at a setting that the person typed.
-func (d Dial) FromReading(reading float64) units.Micrometres {
+// FromNumber returns the size at a typed setting.
+func (d Dial) FromNumber(reading float64) units.Micrometres {
 	return d.Size(int(math.Round(reading / d.Stride())))
 }
 
-// Stride is what one step adds to the reading: one on every dial but a numbered one.
+// Stride returns the change of the number per step: the mark on a numbered dial, otherwise one.
 func (d Dial) Stride() float64 {
 	if d.Kind == Numbered && d.Mark > 0 {
 		return d.Mark
@@ -110,14 +110,13 @@ func (d Dial) Stride() float64 {
 	return 1
 }
 
-// A Move is a change of setting in whole steps, with the size it leads to.
+// A Move is a change of setting in whole steps, with the resulting size.
 type Move struct {
 	Steps int
 	Size  units.Micrometres
 }
 
-// Nudge returns the move of about delta µm from a size: whole steps, and at
-// least one, since a change that the dial cannot make is no change.
+// Nudge returns the move of about delta µm from a size, in whole steps and at least one.
 func (d Dial) Nudge(from, delta units.Micrometres) Move {
 	if d.Step == 0 {
 		return Move{Size: from + delta}
@@ -132,8 +131,8 @@ func (d Dial) Nudge(from, delta units.Micrometres) Move {
 	return Move{Steps: n, Size: d.Size(d.Steps(from) + n)}
 }
 
-// Say prints a move in the grinder's own terms, such as "2 clicks finer".
-func (d Dial) Say(m Move, from units.Micrometres) string {
+// DescribeMove prints a move in the grinder's own terms, such as "2 clicks finer".
+func (d Dial) DescribeMove(m Move, from units.Micrometres) string {
 	way := "coarser"
 	if m.Size < from {
 		way = "finer"
@@ -152,7 +151,7 @@ func (d Dial) Say(m Move, from units.Micrometres) string {
 	}
 }
 
-// Texture describes a median size in words, for those with no dial.
+// Texture describes a median size in words, for grinders without a dial.
 func Texture(size units.Micrometres) string {
 	for _, t := range textures {
 		if size < t.below {
@@ -179,19 +178,19 @@ type Grinder struct {
 	Name  string `db:"name"`
 	Burrs Burrs  `db:"burrs"`
 	Dial
-	// Loss is what stays in the grinder at each grind, g.
+	// Loss is the coffee that stays in the grinder per grind, g.
 	Loss units.Grams `db:"loss"`
-	// Zeroed is how often it was taken apart and zeroed anew: what its settings meant
-	// before says nothing of what they mean since.
+	// Zeroed counts how often the grinder was taken apart and calibrated again. Settings from before a
+	// calibration do not apply after it.
 	Zeroed int `db:"zeroed"`
 }
 
-// Repeatable says whether the same setting gives the same grind. A blade has no setting.
+// Repeatable reports whether the same setting gives the same grind. A blade has no setting.
 func (g Grinder) Repeatable() bool { return g.Burrs != Blade }
 
-// Chopping is about how many seconds a blade runs, in pulses, for a texture like that
-// of a median size: the finer, the longer. A rule of thumb, a third off either way.
-func Chopping(size units.Micrometres) float64 {
+// GrindSeconds returns the seconds for which a blade must run, in pulses, for a texture like that of a median
+// size. It is a rule of thumb with an error of about a third.
+func GrindSeconds(size units.Micrometres) float64 {
 	const at650 = 14
 	return math.Round(at650 * 650 / float64(max(size, 200)))
 }

@@ -5,8 +5,8 @@ import (
 	"yardbloom/core/water"
 )
 
-// A Set is what one brew is made with, and where: its brewer, grinder, kettle and
-// water, and the boiling point of the place. The zero Water is one that nothing is said of.
+// A Set is the equipment of one brew: brewer, grinder, kettle and water, and the boiling point of the
+// place. The zero Water means an unknown water.
 type Set struct {
 	Brewer  Brewer
 	Grinder Grinder
@@ -15,7 +15,7 @@ type Set struct {
 	Boiling units.Celsius
 }
 
-// IDs are the ids of a Set; an empty Water is none.
+// IDs holds the ids of a Set; an empty Water means none.
 type IDs struct{ Brewer, Grinder, Kettle, Water string }
 
 // IDs returns the ids of the set.

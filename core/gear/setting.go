@@ -12,7 +12,8 @@ var grindWords = []struct {
 	size      units.Micrometres
 }{
 	{"fine", 450}, {"medium-fine,medium fine", 600}, {"medium", 750}, {"medium-coarse,medium coarse", 900}, {"coarse", 1050},
-	{"icing sugar,powdered sugar", 380}, {"fine table salt,fine salt", 480}, {"table salt,salt", 625}, {"coarse sand,sand", 775}, {"sea salt,coarse salt", 925}, {"coarse breadcrumbs,breadcrumbs", 1100},
+	{"icing sugar,powdered sugar", 380}, {"fine table salt,fine salt", 480}, {"table salt,salt", 625}, {"coarse sand,sand", 775},
+	{"sea salt,coarse salt", 925}, {"coarse breadcrumbs,breadcrumbs", 1100},
 }
 
 // ParseGrind parses a grind and returns its median size in µm. It accepts a dial setting ("6.5",
@@ -50,14 +51,14 @@ func (d Dial) ParseGrind(typed string) (units.Micrometres, error) {
 			wrong.Unit, wrong.Measures, wrong.Err = p.Unit, "in turns", units.ErrUnit
 			return 0, wrong
 		case p.Unit == "" && len(parts) == 1:
-			return d.FromReading(p.Value), nil
+			return d.FromNumber(p.Value), nil
 		case !dialWord(p.Unit), p.Unit == "" && (i == 0 || !strings.HasPrefix(parts[i-1].Unit, "turn")):
 			return 0, wrong
 		default: // clicks, or the clicks after the turns
 			steps += p.Value
 		}
 	}
-	return d.FromReading(steps * d.Stride()), nil
+	return d.FromNumber(steps * d.Stride()), nil
 }
 
 // dialWord reports whether a unit counts steps of a dial; an empty one does.

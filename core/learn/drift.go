@@ -5,19 +5,18 @@ import (
 	"time"
 )
 
-// A Drift is a grinder whose brews drain otherwise since a moment than before, by more
-// than brews differ by themselves: its zero has moved, or its burrs have.
+// A Drift is a grinder whose drawdowns changed at some moment by more than the scatter between brews: its
+// zero has moved, or its burrs have.
 type Drift struct {
-	Grinder string // as in Sample
-	Since   time.Time
-	By      float64 // ln of the grains' size: below 0 it grinds finer than it did
-	Sure    float64 // standard errors
+	Grinder      string // as in Sample
+	Since        time.Time
+	By           float64 // ln of the size; negative: finer than before
+	Significance float64 // standard errors
 }
 
-// Drifts looks for a change in each grinder's brews: what is left of their drawdowns
-// once all that was learned is taken off, before and after each moment. Nothing follows
-// from it but a sentence: a change that somebody made on purpose looks the same.
-func (y *Yard) Drifts() (out []Drift) {
+// Drifts looks for a change in each grinder's brews, by comparing the residuals of their drawdowns before
+// and after each moment. The result is only reported, because a deliberate change looks the same.
+func (y *Knowledge) Drifts() (out []Drift) {
 	if y == nil {
 		return nil
 	}
@@ -40,20 +39,20 @@ func (y *Yard) Drifts() (out []Drift) {
 	return out
 }
 
-// drift finds the moment that parts a grinder's brews best.
+// drift returns the moment that divides a grinder's brews best.
 func drift(seen []Seen) (best Drift, found bool) {
 	const (
-		least   = 3    // brews on either side
-		scatter = 0.08 // of ln of a drawdown, from brew to brew
+		least   = 3    // brews on each side
+		scatter = 0.08 // of ln(drawdown), between brews
 		surely  = 3.2  // standard errors, at the best of all moments
-		worth   = 0.08 // ln of the size: in a long history less is found for sure, and is what bags differ by
+		worth   = 0.08 // ln of the size: smaller changes are within the differences between bags
 	)
 	for at := least; at <= len(seen)-least; at++ {
 		before, after := mean(seen[:at]), mean(seen[at:])
 		sure := math.Abs(after-before) / (scatter * math.Sqrt(1/float64(at)+1/float64(len(seen)-at)))
 		by := (after - before) / seen[at].PerSize
-		if math.Abs(by) > worth && sure > surely && sure > best.Sure {
-			best, found = Drift{Since: seen[at].At, By: by, Sure: sure}, true
+		if math.Abs(by) > worth && sure > surely && sure > best.Significance {
+			best, found = Drift{Since: seen[at].At, By: by, Significance: sure}, true
 		}
 	}
 	return best, found

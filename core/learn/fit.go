@@ -13,19 +13,18 @@ import (
 	"yardbloom/core/sim"
 )
 
-// Most is how many brews are learned from, the latest ones: gear changes, and older
-// ones would only make up for that.
-const Most = 300
+// MaxSamples is the number of latest brews that are learned from. Older ones may come from gear that has changed
+// since.
+const MaxSamples = 300
 
-// most is how many standard errors off a brew must be for its measurement to be asked
-// about. Of brews that are well, one in some ten thousand is.
+// most is the number of standard errors from which a measurement is an outlier. About one good brew in ten
+// thousand exceeds it.
 const most = 4
 
-// Fit learns from measured brews, in the order in which they were made. The order in
-// which they are given does not matter.
-func Fit(samples []Sample) *Yard {
+// Fit learns from measured brews in chronological order. The order of the argument does not matter.
+func Fit(samples []Sample) *Knowledge {
 	samples = inOrder(samples)
-	y := &Yard{}
+	y := &Knowledge{}
 	for _, s := range samples {
 		y.learn(s)
 	}
@@ -35,23 +34,23 @@ func Fit(samples []Sample) *Yard {
 	return y
 }
 
-// inOrder are the latest samples in the order in which they were made.
+// inOrder returns the latest samples in chronological order.
 func inOrder(samples []Sample) []Sample {
 	samples = slices.Clone(samples)
 	slices.SortStableFunc(samples, func(a, b Sample) int { return cmp.Or(a.At.Compare(b.At), cmp.Compare(a.ID, b.ID)) })
-	return samples[max(0, len(samples)-Most):]
+	return samples[max(0, len(samples)-MaxSamples):]
 }
 
-// Follow is Fit for a yard that has learned from all but the last of the samples: it
-// learns from these alone. Where anything earlier was measured anew, left out or
-// taken after all, it fits from the beginning. The yard itself stays as it is.
-func (y *Yard) Follow(samples []Sample) *Yard {
+// Follow returns the result of Fit, but learns only from the last samples if the earlier ones are
+// unchanged. If an earlier sample was measured again, excluded or included, it fits from the beginning. The
+// receiver is not modified.
+func (y *Knowledge) Follow(samples []Sample) *Knowledge {
 	samples = inOrder(samples)
 	if y == nil || len(samples) == 0 {
 		return Fit(samples)
 	}
 	known := y.Seen
-	for len(known) > 0 && known[0].ID != samples[0].ID { // older than what is still learned from
+	for len(known) > 0 && known[0].ID != samples[0].ID { // older than the samples in use
 		known = known[1:]
 	}
 	if len(known) == 0 || len(known) > len(samples) {
@@ -71,16 +70,15 @@ func (y *Yard) Follow(samples []Sample) *Yard {
 	return next
 }
 
-// clone is a yard that can learn on without changing this one.
-func (y *Yard) clone() *Yard {
-	c := &Yard{index: maps.Clone(y.index), mean: slices.Clone(y.mean), cov: mat.NewSymDense(len(y.mean), nil), Seen: slices.Clone(y.Seen)}
+// clone returns a deep copy.
+func (y *Knowledge) clone() *Knowledge {
+	c := &Knowledge{index: maps.Clone(y.index), mean: slices.Clone(y.mean), cov: mat.NewSymDense(len(y.mean), nil), Seen: slices.Clone(y.Seen)}
 	c.cov.CopySym(y.cov)
 	return c
 }
 
-// slow is ln of a sample's drawdown against what everything that was learned expects of
-// it; 0 where it was not measured.
-func (y *Yard) slow(s Sample) float64 {
+// slow returns ln of a sample's drawdown relative to the expected one; 0 if it was not measured.
+func (y *Knowledge) slow(s Sample) float64 {
 	var r sim.Result
 	got, there := s.measured()
 	at, _, ran := s.at(y.theta(s.keys(), y.mean), sim.RunCoarse, &r)
@@ -90,10 +88,9 @@ func (y *Yard) slow(s Sample) float64 {
 	return got[inTime] - at[inTime]
 }
 
-// Odd says whether a brew's measurement is to be asked about, and by how many standard
-// errors it is off: as it was judged when it was learned from or, before that, against
-// what the yard believes now.
-func (y *Yard) Odd(s Sample) (off float64, odd bool) {
+// Odd reports whether a brew's measurement is an outlier, and by how many standard errors: as judged when
+// it was learned, or against the present beliefs if it was not learned yet.
+func (y *Knowledge) Odd(s Sample) (off float64, odd bool) {
 	if y == nil {
 		return 0, false
 	}
@@ -109,13 +106,12 @@ func (y *Yard) Odd(s Sample) (off float64, odd bool) {
 	return seen.Off, seen.Odd
 }
 
-// of says whether it was a sample as it is measured now.
+// of reports whether b was the sample with its present measurements.
 func (b Seen) of(s Sample) bool {
 	return b.ID == s.ID && b.Drawdown == s.Drawdown && b.Beverage == s.Beverage && b.TDS == s.TDS
 }
 
-// The figures that a brew is learned from: ln of its free drawdown, ln of its TDS, and
-// its beverage in grams.
+// The figures that a brew teaches: ln of its free drawdown, ln of its TDS, and its beverage in grams.
 const (
 	inTime = iota
 	inStrength
@@ -123,27 +119,28 @@ const (
 	figures
 )
 
-// The standard errors of what people measure with: a thumb on a clock,
-// as a share of a usual drawdown; a refractometer, points; a scale under a full carafe, g.
+// The standard errors of measurements: a thumb on a clock, relative to a usual drawdown; a refractometer,
+// percentage points; a scale under a full carafe, g.
 const (
 	ofClock         = 0.01
 	ofRefractometer = 0.03
 	ofScale         = 1.0
 )
 
-// at is what the model gives for a sample with its parameters at theta: the figures,
-// and whether it runs.
-func (s Sample) at(theta [forecast.Parameters]float64, run func(*sim.Result, sim.Brew) error, r *sim.Result) (f [figures]float64, o forecast.Outcome, ok bool) {
-	b := forecast.Turned(s.Question.Brew(), theta)
+// at returns the model's figures for a sample with its parameters at theta, and whether the model ran.
+func (s Sample) at(theta [forecast.Parameters]float64, run func(*sim.Result, sim.Brew) error, r *sim.Result) (f [figures]float64,
+	o forecast.Outcome, ok bool) {
+	b := forecast.WithParameters(s.Question.Brew(), theta)
 	if run(r, b) != nil || !r.Drained {
 		return f, o, false
 	}
 	o = s.Question.Outcome(r)
-	f = [figures]float64{inTime: math.Log(max(1, o.Drawdown-float64(b.Release))), inStrength: math.Log(max(0.01, o.Strength)), inWeight: o.Beverage}
+	f = [figures]float64{inTime: math.Log(max(1, o.Drawdown-float64(b.Release))), inStrength: math.Log(max(0.01, o.Strength)),
+		inWeight: o.Beverage}
 	return f, o, true
 }
 
-// measured are the figures of a sample that were measured.
+// measured returns the measured figures of a sample.
 func (s Sample) measured() (f [figures]float64, there [figures]bool) {
 	free := s.Drawdown - float64(s.Question.Brew().Release)
 	if there[inTime] = s.Drawdown > 0 && free > 1; there[inTime] {
@@ -156,8 +153,8 @@ func (s Sample) measured() (f [figures]float64, there [figures]bool) {
 	return f, there
 }
 
-// theta is a sample's parameters at a state of the yard.
-func (y *Yard) theta(keys map[forecast.Parameter][]key, state []float64) (theta [forecast.Parameters]float64) {
+// theta returns a sample's parameters at a state of the yard.
+func (y *Knowledge) theta(keys map[forecast.Parameter][]key, state []float64) (theta [forecast.Parameters]float64) {
 	for p, ks := range keys {
 		for _, k := range ks {
 			theta[p] += state[y.index[k]]
@@ -166,9 +163,9 @@ func (y *Yard) theta(keys map[forecast.Parameter][]key, state []float64) (theta 
 	return theta
 }
 
-// slopes are the derivatives of the figures by a sample's parameters, by central
-// differences of 0.15 prior standard deviations: a drawdown has kinks, and steps much
-// smaller see one side of them only.
+// slopes returns the derivatives of the figures with respect to a sample's parameters, by central
+// differences of 0.15 prior standard deviations. A drawdown has kinks, and much smaller steps would see
+// only one side of them.
 func (s Sample) slopes(theta [forecast.Parameters]float64, r *sim.Result) (out [figures][forecast.Parameters]float64, ok bool) {
 	const step = 0.15
 	for p := range forecast.Parameters {
@@ -188,9 +185,9 @@ func (s Sample) slopes(theta [forecast.Parameters]float64, r *sim.Result) (out [
 	return out, true
 }
 
-// line is the straight line through a sample's figures at a state of the yard, and
-// what the model gives there; ok is false where it cannot make this brew.
-func (y *Yard) line(s Sample, state []float64) (m linear, o forecast.Outcome, perSize float64, ok bool) {
+// line returns the linearization of a sample's figures at a state, and the model's figures there; ok is
+// false if the model does not run.
+func (y *Knowledge) line(s Sample, state []float64) (m linear, o forecast.Outcome, perSize float64, ok bool) {
 	var r sim.Result
 	keys := s.keys()
 	got, there := s.measured()
@@ -201,7 +198,7 @@ func (y *Yard) line(s Sample, state []float64) (m linear, o forecast.Outcome, pe
 		return m, o, 0, false
 	}
 	m = y.linear(s, keys, slope, there, o)
-	for i, f := range m.of { // what is left between the measurement and the line through the state
+	for i, f := range m.of { // the difference between measurement and linearization
 		rest := got[f] - at[f]
 		for j := range state {
 			rest -= m.by.At(i, j) * (y.mean[j] - state[j])
@@ -211,10 +208,11 @@ func (y *Yard) line(s Sample, state []float64) (m linear, o forecast.Outcome, pe
 	return m, o, slope[inTime][forecast.Size], true
 }
 
-// look compares a sample with what the yard expects of it, and makes room for what it
-// depends on. learns says whether it is to be learned from, along the line m.
-func (y *Yard) look(s Sample) (seen Seen, m linear, learns bool) {
-	seen = Seen{ID: s.ID, Name: s.Name, Bag: s.Bag, Grinder: s.Grinder, At: s.At, Drawdown: s.Drawdown, Beverage: s.Beverage, TDS: s.TDS, SaidOut: s.Out, SaidIn: s.In}
+// look compares a sample with its expectation and adds its parameters to the state. learns reports whether
+// to learn from it, with the linearization m.
+func (y *Knowledge) look(s Sample) (seen Seen, m linear, learns bool) {
+	seen = Seen{ID: s.ID, Name: s.Name, Bag: s.Bag, Grinder: s.Grinder, At: s.At, Drawdown: s.Drawdown, Beverage: s.Beverage, TDS: s.TDS,
+		SaidOut: s.Out, SaidIn: s.In}
 	y.grow(s)
 	m, o, perSize, ok := y.line(s, y.mean)
 	if ok {
@@ -226,17 +224,16 @@ func (y *Yard) look(s Sample) (seen Seen, m linear, learns bool) {
 	return seen, m, !seen.Out
 }
 
-// learn moves a yard by one brew: the maximum a posteriori of what was believed and
-// what was measured, by a few steps of Gauss and Newton, of which the last gives the
-// covariance.
-func (y *Yard) learn(s Sample) {
+// learn updates the state with one brew: the maximum a posteriori by a few Gauss-Newton steps, of which the
+// last gives the covariance.
+func (y *Knowledge) learn(s Sample) {
 	seen, m, ok := y.look(s)
 	state := y.mean
 	var cov *mat.SymDense
-	const rounds, near = 4, 0.02 // near: in standard deviations of what was believed
+	const rounds, near = 4, 0.02 // near: in prior standard deviations
 	for round := 0; ok && round < rounds; round++ {
 		if round > 0 {
-			if m, _, _, ok = y.line(s, state); !ok { // the way leads out of the model's ranges
+			if m, _, _, ok = y.line(s, state); !ok { // the step leads outside the model's range
 				seen.Out, cov = true, nil
 				break
 			}

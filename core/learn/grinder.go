@@ -7,15 +7,15 @@ import (
 	"yardbloom/core/units"
 )
 
-// A Grinder is what a yard believes of how a grinder's settings grind.
+// A Grinder holds the learned deviation of a grinder's settings.
 type Grinder struct {
-	Coarser float64 // than its dial says, ln of the size
-	Error   float64 // one standard error of that
-	Brews   int     // that taught it
+	Coarser float64 // than shown by its dial, ln of the size
+	Error   float64 // standard error of Coarser
+	Brews   int     // number of brews behind it
 }
 
-// Grinder returns what the yard believes of the grinder of a key.
-func (y *Yard) Grinder(key string) Grinder {
+// Grinder returns the learned deviation of the grinder with a key.
+func (y *Knowledge) Grinder(key string) Grinder {
 	out := Grinder{Error: forecast.Priors[forecast.Size]}
 	if y == nil {
 		return out
@@ -37,8 +37,7 @@ func (y *Yard) Grinder(key string) Grinder {
 	return out
 }
 
-// Alike is the size to which another grinder's dial is set for grounds like those of
-// this one at a size.
-func (g Grinder) Alike(size units.Micrometres, other Grinder) units.Micrometres {
+// MatchingSize returns the size to set on another grinder's dial for grounds like those of this grinder at a size.
+func (g Grinder) MatchingSize(size units.Micrometres, other Grinder) units.Micrometres {
 	return size * units.Micrometres(math.Exp(g.Coarser-other.Coarser))
 }

@@ -1,12 +1,11 @@
-// Package learn makes beliefs of measured brews: what this yard's grinders, filters,
-// brewers and coffees are like, as far as drawdown, weight and TDS can tell.
+// Package learn estimates the properties of a yard's grinders, filters, brewers and coffees from measured
+// brews, as far as drawdown, weight and TDS determine them.
 //
-// Every parameter of the brew model belongs to something: a grinder's size and
-// fines, the flow through a grinder's bed on a filter, a bag's solubles and pace, a
-// filter's resistance, a brewer's held liquid. Some have a share that the whole yard
-// has in common, so that a new bag and a new filter start from what the others taught.
-// Each brew moves the parameters that it depends on, by as much as it is surer than
-// they are (the maximum a posteriori, with Laplace's errors).
+// Every parameter of the brew model belongs to something: size and fines to a grinder, the flow to a
+// grinder with a filter, solubles and rate to a bag, resistance to a filter, retained liquid to a brewer.
+// Some have a component common to the whole yard, so that a new bag or filter starts from what the others
+// taught. Each brew updates the parameters it depends on (maximum a posteriori, with Laplace's
+// approximation of the errors).
 package learn
 
 import (
@@ -18,25 +17,24 @@ import (
 	"yardbloom/core/gear"
 )
 
-// A Sample is a measured brew. What was not measured is 0.
+// A Sample is a measured brew. A figure of 0 was not measured.
 type Sample struct {
 	ID       string
 	Name     string // for people
 	At       time.Time
-	Question forecast.Question // as it was brewed
-	// What its parameters belong to. A grinder whose dial was changed is another one.
+	Question forecast.Question // as brewed
+	// The things that its parameters belong to. A grinder with a changed dial counts as another one.
 	Bag, Grinder, Filter, Brewer string
 	Drawdown                     float64 // s
 	Beverage                     float64 // g
 	TDS                          float64 // %
-	// Out leaves it out; In takes it though it is odd.
+	// Out excludes the sample; In includes it although it is an outlier.
 	Out, In bool
 	// Simulated reports whether a simulated device measured any of the figures.
 	Simulated bool
 }
 
-// GrinderKey is what a grinder's parameters belong to: the grinder with its dial as it
-// is, since it was zeroed last.
+// GrinderKey returns the key of a grinder's parameters: the grinder, its dial and its last calibration.
 func GrinderKey(g gear.Grinder) string {
 	key := g.ID + "/" + string(g.Kind) + "/" + digits(float64(g.Zero)) + "/" + digits(float64(g.Step))
 	if g.Zeroed > 0 {
@@ -45,23 +43,24 @@ func GrinderKey(g gear.Grinder) string {
 	return key
 }
 
-// A key is one parameter of one thing; the yard's own share where Of is empty.
+// A key is a parameter of a thing, or the yard's common component if Of is empty.
 type key struct {
 	p  forecast.Parameter
 	of string
 }
 
-// common is the share of a parameter's prior variance that all things of a yard have
-// in common. Poured water and the kettle's heat are each brew's own and not learned.
+// common is the share of a parameter's prior variance that is common to the yard. The deviations of poured
+// water and kettle temperature differ with each brew and are not learned.
 var common = map[forecast.Parameter]float64{
-	forecast.Size: 0, forecast.Fines: 0, forecast.Flow: 0.4, forecast.Solubles: 0.4, forecast.Rate: 0.4, forecast.Paper: 0, forecast.Held: 0.4,
+	forecast.Size: 0, forecast.Fines: 0, forecast.Flow: 0.4, forecast.Solubles: 0.4, forecast.Rate: 0.4, forecast.Paper: 0,
+	forecast.Retained: 0.4,
 }
 
-// keys are what a sample's parameters are the sum of.
+// keys lists the effects (grinder, filter, bag, brewer) that add up to a sample's parameters.
 func (s Sample) keys() map[forecast.Parameter][]key {
 	of := map[forecast.Parameter]string{
 		forecast.Size: s.Grinder, forecast.Fines: s.Grinder, forecast.Flow: s.Grinder + "|" + s.Filter,
-		forecast.Solubles: s.Bag, forecast.Rate: s.Bag, forecast.Paper: s.Filter, forecast.Held: s.Brewer,
+		forecast.Solubles: s.Bag, forecast.Rate: s.Bag, forecast.Paper: s.Filter, forecast.Retained: s.Brewer,
 	}
 	out := map[forecast.Parameter][]key{}
 	for p, share := range common {
@@ -73,7 +72,7 @@ func (s Sample) keys() map[forecast.Parameter][]key {
 	return out
 }
 
-// variance is the prior variance of a key.
+// variance returns the prior variance of a key.
 func (k key) variance() float64 {
 	sd, share := forecast.Priors[k.p], common[k.p]
 	if k.of == "" {
@@ -82,34 +81,33 @@ func (k key) variance() float64 {
 	return (1 - share) * sd * sd
 }
 
-// A Yard is what a yard has taught. The zero Yard has taught nothing.
-type Yard struct {
+// A Knowledge is what a yard has learned. The zero value has learned nothing.
+type Knowledge struct {
 	index map[key]int
 	mean  []float64
 	cov   *mat.SymDense
-	// Seen are the samples, the oldest first, each with what was expected of it by
-	// those before it.
+	// Seen holds the samples, the oldest first, each with its expectation from the earlier ones.
 	Seen []Seen
 }
 
-// Seen is a measured brew against what was expected of it.
+// Seen is a measured brew with its expectation.
 type Seen struct {
 	ID, Name, Bag, Grinder string
 	At                     time.Time
-	Expected               forecast.Outcome // by the brews before it
-	Error                  forecast.Outcome // of that, one standard error
-	Drawdown, Beverage     float64          // measured; 0 where they were not
+	Expected               forecast.Outcome // from the earlier brews
+	Error                  forecast.Outcome // standard errors of Expected
+	Drawdown, Beverage     float64          // measured; 0 if not
 	TDS                    float64
-	Off                    float64 // the largest distance, in standard errors
-	Odd                    bool    // further off than brews are: a spill, or a slip of the pen
-	Out                    bool    // not learned from
-	SaidOut, SaidIn        bool    // what somebody said of it
-	Slow                   float64 // ln of the drawdown against what everything learned expects
-	PerSize                float64 // ln of the drawdown per ln of size
+	Off                    float64 // the largest deviation, in standard errors
+	Odd                    bool    // an outlier: a spill or a typo
+	Out                    bool    // excluded
+	SaidOut, SaidIn        bool    // the person's decision
+	Slow                   float64 // ln(drawdown) relative to the expectation from all samples
+	PerSize                float64 // derivative of ln(drawdown) with respect to ln(size)
 }
 
-// Brews is how many brews a yard has learned from.
-func (y *Yard) Brews() (n int) {
+// Brews returns the number of brews that were learned from.
+func (y *Knowledge) Brews() (n int) {
 	if y == nil {
 		return 0
 	}
@@ -121,8 +119,8 @@ func (y *Yard) Brews() (n int) {
 	return n
 }
 
-// grow makes room for the keys of a sample, at their priors.
-func (y *Yard) grow(s Sample) {
+// grow adds the keys of a sample at their priors.
+func (y *Knowledge) grow(s Sample) {
 	if y.index == nil {
 		y.index = map[key]int{}
 	}
@@ -147,9 +145,8 @@ func (y *Yard) grow(s Sample) {
 	}
 }
 
-// Beliefs are what a yard believes of a brew's parameters; the prior where it has
-// taught nothing of them.
-func (y *Yard) Beliefs(s Sample) *forecast.Beliefs {
+// Beliefs returns the distribution of a brew's parameters; the prior for those without samples.
+func (y *Knowledge) Beliefs(s Sample) *forecast.Beliefs {
 	if y == nil || len(y.Seen) == 0 {
 		return forecast.Prior()
 	}
@@ -157,7 +154,7 @@ func (y *Yard) Beliefs(s Sample) *forecast.Beliefs {
 	keys := s.keys()
 	var cov forecast.Covariance
 	for p := range forecast.Parameters {
-		if keys[p] == nil { // each brew's own
+		if keys[p] == nil { // different with each brew
 			cov[p][p] = forecast.Priors[p] * forecast.Priors[p]
 		}
 		for _, k := range keys[p] {
@@ -181,7 +178,7 @@ func (y *Yard) Beliefs(s Sample) *forecast.Beliefs {
 		if !seen.Out {
 			out.Brews++
 			if seen.Bag == s.Bag {
-				out.Of++
+				out.BagBrews++
 			}
 		}
 	}

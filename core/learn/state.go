@@ -6,23 +6,23 @@ import (
 	"yardbloom/core/forecast"
 )
 
-// A State is a Yard laid open, to be kept: for each parameter of each thing its mean,
-// and the covariance of all of them.
+// A State is the serializable form of a Knowledge: the mean of each parameter of each thing, and their
+// covariance.
 type State struct {
 	Parameters []Known
 	Covariance [][]float64
 	Seen       []Seen
 }
 
-// Known is one parameter of one thing; the yard's own share where Of is empty.
+// Known is a parameter of a thing, or the yard's common component if Of is empty.
 type Known struct {
 	Name string // as in forecast.Names
 	Of   string
 	Mean float64
 }
 
-// State lays a yard open.
-func (y *Yard) State() State {
+// State returns the serializable form.
+func (y *Knowledge) State() State {
 	s := State{Parameters: make([]Known, len(y.mean)), Covariance: make([][]float64, len(y.mean)), Seen: y.Seen}
 	for k, i := range y.index {
 		s.Parameters[i] = Known{forecast.Names[k.p], k.of, y.mean[i]}
@@ -34,14 +34,14 @@ func (y *Yard) State() State {
 	return s
 }
 
-// Of puts a yard together again. A state that does not fit together, or names a
-// parameter that there is not, teaches nothing: the yard is learned anew.
-func Of(s State) *Yard {
+// Restore restores a Knowledge. An inconsistent state, or one with an unknown parameter, gives an empty
+// Knowledge, so that the yard learns from the beginning.
+func Restore(s State) *Knowledge {
 	n := len(s.Parameters)
 	if n == 0 || len(s.Covariance) != n {
 		return nil
 	}
-	y := &Yard{index: map[key]int{}, mean: make([]float64, n), cov: mat.NewSymDense(n, nil), Seen: s.Seen}
+	y := &Knowledge{index: map[key]int{}, mean: make([]float64, n), cov: mat.NewSymDense(n, nil), Seen: s.Seen}
 	for i, k := range s.Parameters {
 		p, known := forecast.ParameterOf(k.Name)
 		if !known || len(s.Covariance[i]) != n {

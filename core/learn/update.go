@@ -8,17 +8,18 @@ import (
 	"yardbloom/core/forecast"
 )
 
-// linear is a brew as a straight line: what its measured figures are by the state of
-// the yard, and the covariance of all that the state does not explain.
+// linear is the linearization of a brew: its measured figures as a linear function of the state, and the
+// covariance of everything that the state does not explain.
 type linear struct {
-	of    []int         // the figures
-	by    *mat.Dense    // their derivatives by the state
-	noise *mat.SymDense // scatter, instruments, the model's own wrongness, water and heat of this brew
-	all   *mat.SymDense // the covariance of the figures as the yard expects them, with the noise
-	rest  *mat.VecDense // what is left to explain
+	of    []int         // indices of the figures
+	by    *mat.Dense    // derivatives with respect to the state
+	noise *mat.SymDense // scatter, instruments, model error, water and temperature of this brew
+	all   *mat.SymDense // covariance of the predicted figures, noise included
+	rest  *mat.VecDense // residuals
 }
 
-func (y *Yard) linear(s Sample, keys map[forecast.Parameter][]key, slope [figures][forecast.Parameters]float64, there [figures]bool, o forecast.Outcome) linear {
+func (y *Knowledge) linear(s Sample, keys map[forecast.Parameter][]key, slope [figures][forecast.Parameters]float64, there [figures]bool,
+	o forecast.Outcome) linear {
 	var m linear
 	for f, measured := range there {
 		if measured {
@@ -30,7 +31,7 @@ func (y *Yard) linear(s Sample, keys map[forecast.Parameter][]key, slope [figure
 		return m
 	}
 	m.by, m.noise, m.rest = mat.NewDense(n, len(y.mean), nil), mat.NewSymDense(n, nil), mat.NewVecDense(n, nil)
-	own := forecast.Own(o, 1) // per second of free time
+	own := forecast.OwnError(o, 1) // per second of free time
 	single := [figures]float64{
 		inTime:     math.Hypot(own.Drawdown, ofClock),
 		inStrength: math.Hypot(own.Strength, ofRefractometer) / max(0.1, o.Strength),
@@ -46,7 +47,7 @@ func (y *Yard) linear(s Sample, keys map[forecast.Parameter][]key, slope [figure
 		for k := i; k < n; k++ {
 			g := m.of[k]
 			shared := 0.0
-			for _, p := range []forecast.Parameter{forecast.Poured, forecast.Heat} { // each brew's own
+			for _, p := range []forecast.Parameter{forecast.Poured, forecast.Heat} { // different with each brew
 				shared += slope[f][p] * slope[g][p] * forecast.Priors[p] * forecast.Priors[p]
 			}
 			if f == g {
@@ -59,8 +60,8 @@ func (y *Yard) linear(s Sample, keys map[forecast.Parameter][]key, slope [figure
 	return m
 }
 
-// expected is the covariance of the figures as a yard expects them.
-func (m linear) expected(y *Yard) *mat.SymDense {
+// expected returns the covariance of the predicted figures.
+func (m linear) expected(y *Knowledge) *mat.SymDense {
 	var half, all mat.Dense
 	half.Mul(m.by, y.cov)
 	all.Mul(&half, m.by.T())
@@ -74,7 +75,7 @@ func (m linear) expected(y *Yard) *mat.SymDense {
 	return out
 }
 
-// off is the largest distance of a figure from what a yard expects, in standard errors.
+// off returns the largest residual in standard errors.
 func (m linear) off() (most float64) {
 	for i := range m.of {
 		most = max(most, math.Abs(m.rest.AtVec(i))/math.Sqrt(m.all.At(i, i)))
@@ -82,7 +83,7 @@ func (m linear) off() (most float64) {
 	return most
 }
 
-// errors are the standard errors of what a yard expects, of the figures that were measured.
+// errors returns the standard errors of the predicted figures that were measured.
 func (m linear) errors(o forecast.Outcome, release float64) (out forecast.Outcome) {
 	for i, f := range m.of {
 		sd := math.Sqrt(m.all.At(i, i))
@@ -99,14 +100,13 @@ func (m linear) errors(o forecast.Outcome, release float64) (out forecast.Outcom
 	return out
 }
 
-// update is the state and its covariance once a brew is believed as far as it deserves,
-// nil where rounding left nothing to divide by:
+// update returns the state and its covariance after a brew, or nil if the covariance is numerically
+// singular:
 //
 //	K = C Hᵀ (H C Hᵀ + R)⁻¹, mean + K·rest, C − K H C
 //
-// The work grows with the square of the state, so that a yard of hundreds of bags
-// learns as fast as it brews.
-func (m linear) update(y *Yard) ([]float64, *mat.SymDense) {
+// The cost grows with the square of the size of the state.
+func (m linear) update(y *Knowledge) ([]float64, *mat.SymDense) {
 	var inverse mat.Cholesky
 	if !inverse.Factorize(m.all) {
 		return nil, nil

@@ -19,11 +19,11 @@ import (
 
 var noon = time.Date(2026, 5, 12, 12, 0, 0, 0, time.UTC)
 
-// A world is what is true of a made-up yard, and of which structure it is.
+// A world is a simulated yard: its true parameters and its structure.
 type world struct {
 	truth  [forecast.Parameters]float64
 	unlike sim.Unlike
-	grind  float64 // µm, around which it is brewed
+	grind  float64 // µm, centre of its recipes
 	rng    *rand.Rand
 }
 
@@ -34,10 +34,10 @@ func newWorld(seed uint64, unlike sim.Unlike) *world {
 			w.truth[p] = sd * w.rng.NormFloat64()
 		}
 	}
-	if unlike.NoPartition { // a coffee that gives as much at the end must hold less
+	if unlike.NoPartition { // a coffee with the same final yield must contain less
 		w.truth[forecast.Solubles] -= 0.035
 	}
-	for w.grind = 650; w.grind < 1100; w.grind += 25 { // nobody goes on with what takes six minutes
+	for w.grind = 650; w.grind < 1100; w.grind += 25 { // too slow for a usual brew
 		if o, drains := w.mean(w.question(0)); drains && o.Drawdown < 330 {
 			break
 		}
@@ -45,53 +45,55 @@ func newWorld(seed uint64, unlike sim.Unlike) *world {
 	return w
 }
 
-// question is a brew of a bag as somebody dials it in: around one grind and 1 : 16.5.
+// question returns a brew of a bag near one grind and 1 : 16.5.
 func (w *world) question(i int) forecast.Question {
 	_, grinders, kettles := gear.Starter()
-	r := recipe.ThreeRounds.Style().Write(18, 297, 94)
+	r := recipe.ThreeRounds.Style().Generate(18, 297, 94)
 	r.Grind = units.Micrometres(w.grind + 40*w.rng.NormFloat64())
 	if i%3 == 2 {
-		r = r.With(recipe.Of(recipe.Ratio), 15.5)
+		r = r.With(recipe.AddressOf(recipe.Ratio), 15.5)
 	}
 	return forecast.Question{
 		Recipe: r, Now: noon, Bag: coffee.Bag{ID: "bag", Roast: coffee.MediumLight, RoastedOn: "2026-04-20", Process: coffee.Washed},
-		Gear: gear.Set{Brewer: gear.Brewer{ID: "cone", Kind: gear.OpenCone, Material: gear.Plastic, Filter: gear.StandardPaper, Holds: 500}, Grinder: grinders[0], Kettle: kettles[0], Boiling: 100},
+		Gear: gear.Set{Brewer: gear.Brewer{ID: "cone", Kind: gear.OpenCone, Material: gear.Plastic, Filter: gear.StandardPaper, Holds: 500},
+			Grinder: grinders[0], Kettle: kettles[0], Boiling: 100},
 	}
 }
 
-// mean is what the world gives on the mean for a question; drains says whether it ends.
+// mean returns the expected result of a question in the world; drains reports whether the bed drains.
 func (w *world) mean(q forecast.Question) (o forecast.Outcome, drains bool) {
-	b := forecast.Turned(q.Brew(), w.truth)
+	b := forecast.WithParameters(q.Brew(), w.truth)
 	b.Unlike = w.unlike
 	r, err := sim.Run(b)
-	return forecast.Outcome{Drawdown: float64(r.Drawdown), Beverage: float64(r.Beverage), Strength: r.TDS, Yield: r.EY}, err == nil && r.Drained
+	return forecast.Outcome{Drawdown: float64(r.Drawdown), Beverage: float64(r.Beverage), Strength: r.TDS, Yield: r.EY}, err == nil &&
+		r.Drained
 }
 
-// brew is one brew of a question with its scatter and its instruments.
+// brew returns a brew of a question with scatter and instrument noise.
 func (w *world) brew(i int, q forecast.Question) (Sample, bool) {
 	theta := w.truth
 	theta[forecast.Poured] = forecast.Priors[forecast.Poured] * w.rng.NormFloat64()
 	theta[forecast.Heat] = forecast.Priors[forecast.Heat] * w.rng.NormFloat64()
-	b := forecast.Turned(q.Brew(), theta)
+	b := forecast.WithParameters(q.Brew(), theta)
 	b.Unlike = w.unlike
 	r, err := sim.Run(b)
-	s := Sample{ID: fmt.Sprint(i), At: noon.Add(time.Duration(i) * time.Hour), Question: q, Bag: q.Bag.ID, Grinder: GrinderKey(q.Gear.Grinder), Filter: string(q.Gear.Brewer.Filter), Brewer: q.Gear.Brewer.ID}
+	s := Sample{ID: fmt.Sprint(i), At: noon.Add(time.Duration(i) * time.Hour), Question: q, Bag: q.Bag.ID,
+		Grinder: GrinderKey(q.Gear.Grinder), Filter: string(q.Gear.Brewer.Filter), Brewer: q.Gear.Brewer.ID}
 	s.Drawdown = float64(r.Drawdown)*math.Exp(0.06*w.rng.NormFloat64()) + 1.5*w.rng.NormFloat64()
 	s.TDS = r.TDS*math.Exp(0.02*w.rng.NormFloat64()) + ofRefractometer*w.rng.NormFloat64()
 	s.Beverage = float64(r.Beverage) + ofScale*w.rng.NormFloat64()
 	return s, err == nil && r.Drained
 }
 
-// A score is how predictions did after so many brews: root mean square errors against
-// what the world gives on the mean, and how many of the next brews lay within the
-// stated error.
+// A score accumulates the quality of predictions: squared errors against the world's mean, and the number
+// of next brews within the stated error.
 type score struct{ time, yield, inTime, inYield, n float64 }
 
 func (s score) line() (time, yield, inTime, inYield float64) {
 	return math.Sqrt(s.time / s.n), math.Sqrt(s.yield / s.n), 100 * s.inTime / s.n, 100 * s.inYield / s.n
 }
 
-// learnedAfter lets many made-up yards brew and learn.
+// learnedAfter lets simulated yards brew and learn.
 func learnedAfter(unlike sim.Unlike, worlds int, after []int) map[int]*score {
 	out := map[int]*score{}
 	for _, n := range after {
@@ -99,7 +101,7 @@ func learnedAfter(unlike sim.Unlike, worlds int, after []int) map[int]*score {
 	}
 	for seed := range uint64(worlds) {
 		w := newWorld(seed, unlike)
-		y := &Yard{}
+		y := &Knowledge{}
 		for i := 0; i <= after[len(after)-1]; i++ {
 			q := w.question(i)
 			truth, drains := w.mean(q)
@@ -109,7 +111,7 @@ func learnedAfter(unlike sim.Unlike, worlds int, after []int) map[int]*score {
 			}
 			if sc := out[i]; sc != nil {
 				q.Beliefs = y.Beliefs(s)
-				if f, err := forecast.Of(q); err == nil && f.Drained {
+				if f, err := forecast.Predict(q); err == nil && f.Drained {
 					t, e := float64(f.Drawdown)-truth.Drawdown, f.Yield.Value-truth.Yield
 					sc.time, sc.yield, sc.n = sc.time+t*t, sc.yield+e*e, sc.n+1
 					if math.Abs(float64(f.Drawdown)-s.Drawdown) < float64(f.DrawdownError) {
@@ -131,8 +133,8 @@ var kinds = []struct {
 	unlike sim.Unlike
 }{{"the model's own", sim.Unlike{}}, {"no partition", sim.Unlike{NoPartition: true}}, {"another flow law", sim.Unlike{FlowPower: 0.8}}}
 
-// BenchmarkLearning prints how predictions do before and after some brews of a bag, in
-// worlds of the model's structure and of others.
+// BenchmarkLearning prints the quality of predictions before and after some brews of a bag, in worlds of
+// the model's structure and of others.
 func BenchmarkLearning(b *testing.B) {
 	after := []int{0, 1, 2, 3, 5, 8}
 	for b.Loop() {

@@ -1,5 +1,5 @@
-// Package practice scores water that was poured for practice: at a wanted rate, from a wanted
-// height, over an empty brewer.
+// Package practice scores practice pours: water at a target rate, from a target height, over an empty
+// brewer.
 package practice
 
 import (
@@ -10,33 +10,37 @@ import (
 	"yardbloom/core/units"
 )
 
-// A Lesson is one way of pouring, to be practised.
+// A Lesson is one pouring technique to practise.
 type Lesson struct {
 	ID      string
 	Name    string
-	About   string // what the hand does
-	Watch   string // what tells that it goes well
+	About   string // movement of the hand
+	Watch   string // sign of a good pour
 	Rate    float64
 	Water   units.Grams
 	Height  recipe.Height
 	Pattern recipe.Pattern
 }
 
-// Lasts is how long the pour takes at its rate.
-func (l Lesson) Lasts() units.Seconds { return units.Seconds(float64(l.Water) / l.Rate) }
+// Duration returns the duration of the pour at its target rate.
+func (l Lesson) Duration() units.Seconds { return units.Seconds(float64(l.Water) / l.Rate) }
 
 var lessons = []Lesson{
-	{"slow-and-steady", "Slow and steady", "Elbow at the side, tip from the wrist, and let the spout do the rest.", "One unbroken stream as thick as a straw; the bar stays at its mark.", 4, 100, recipe.Low, recipe.Centre},
-	{"circles", "Circles", "The whole forearm draws circles the size of a coin, one each second, out and in again.", "The rate does not swell on the far side of the circle.", 5, 150, recipe.Mid, recipe.Circles},
-	{"high-and-breaking", "High and breaking", "Two hands’ breadths up, a full stream, still in the middle.", "The stream just begins to break into drops before it lands: then it digs.", 8, 120, recipe.High, recipe.Centre},
-	{"low-and-gentle", "Low and gentle", "The spout almost touches the water, in a spiral away from the wall.", "No splash and no hollow: the surface only swells.", 3, 60, recipe.Low, recipe.Spiral},
+	{"slow-and-steady", "Slow and steady", "Elbow at the side, tip from the wrist, and let the spout do the rest.",
+		"One unbroken stream as thick as a straw; the bar stays at its mark.", 4, 100, recipe.Low, recipe.Centre},
+	{"circles", "Circles", "The whole forearm draws circles the size of a coin, one each second, out and in again.",
+		"The rate does not swell on the far side of the circle.", 5, 150, recipe.Mid, recipe.Circles},
+	{"high-and-breaking", "High and breaking", "Two hands’ breadths up, a full stream, still in the middle.",
+		"The stream just begins to break into drops before it lands: then it digs.", 8, 120, recipe.High, recipe.Centre},
+	{"low-and-gentle", "Low and gentle", "The spout almost touches the water, in a spiral away from the wall.",
+		"No splash and no hollow: the surface only swells.", 3, 60, recipe.Low, recipe.Spiral},
 }
 
-// Lessons lists the lessons in the order in which they are learned.
+// Lessons lists the lessons in teaching order.
 func Lessons() []Lesson { return lessons }
 
-// Of returns the lesson of an id; false where there is none.
-func Of(id string) (Lesson, bool) {
+// LessonByID returns the lesson with an id, or false.
+func LessonByID(id string) (Lesson, bool) {
 	for _, l := range lessons {
 		if l.ID == id {
 			return l, true
@@ -45,38 +49,37 @@ func Of(id string) (Lesson, bool) {
 	return Lesson{}, false
 }
 
-// A Try is one pour for practice. Its seconds count from the moment at which it was to begin.
+// A Try is one practice pour. Its times count from the planned start.
 type Try struct {
-	Lesson   Lesson // with the rate and the water that were wanted
+	Lesson   Lesson // with the target rate and water
 	Readings []trace.Reading
-	// Without a scale: when a hand tapped that water ran and stopped, and the water that was
-	// weighed afterwards.
+	// Without a scale: the taps for start and end of the pour, and the water weighed afterwards.
 	Began, Ended units.Seconds
 	Water        units.Grams
 }
 
-// A Score is how a try went. Its parts and the whole run from 0 to 100.
+// A Score is the result of a try. The total and its parts range from 0 to 100.
 type Score struct {
-	Rate   float64       // that was poured, g/s
-	Water  units.Grams   // that was poured
-	Late   units.Seconds // after the moment at which it was to begin
-	Wander float64       // of the rate, as a share of it
-	Steady int           // -1: nobody can say without a scale
-	Pace   int
-	Start  int
-	Amount int
-	All    int
+	Rate      float64       // poured, g/s
+	Water     units.Grams   // poured
+	Late      units.Seconds // after the planned start
+	Variation float64       // standard deviation of the rate, relative to the rate
+	Steady    int           // -1: unknown without a scale
+	Pace      int
+	Start     int
+	Amount    int
+	All       int
 }
 
-// What costs how much.
+// The weights of the faults.
 const (
-	lateFree, perSecond = 0.5, 15 // s; points for each second more
-	offFree, perGram    = 1.0, 5  // g; points for each gram more
+	lateFree, perSecond = 0.5, 15 // s; points per additional second
+	offFree, perGram    = 1.0, 5  // g; points per additional gram
 	paceFree, perShare  = 0.03, 250
 )
 
-// Marks scores a try. It returns false where no water was poured.
-func (t Try) Marks() (Score, bool) {
+// Score scores a try. It returns false if no water was poured.
+func (t Try) Score() (Score, bool) {
 	s := Score{Steady: -1, Water: t.Water, Late: t.Began}
 	from, to := t.Began, t.Ended
 	if len(t.Readings) > 0 {
@@ -86,7 +89,7 @@ func (t Try) Marks() (Score, bool) {
 		}
 		s.Late = from
 		if stream, ok := trace.Steady(t.Readings, from, to); ok {
-			s.Steady, s.Wander = stream.Score(), stream.Wander
+			s.Steady, s.Variation = stream.Score(), stream.Variation
 		}
 	}
 	if to <= from || s.Water <= 0 {
@@ -106,7 +109,8 @@ func (t Try) Marks() (Score, bool) {
 
 func points(over, each float64) int { return int(math.Round(max(0, 100-each*max(0, over)))) }
 
-// poured is when water ran and how much it was: from the first pour that a scale saw to the end of the last.
+// poured returns the start, end and amount of the water: from the first detected pour to the end of the
+// last.
 func poured(readings []trace.Reading) (from, to units.Seconds, water units.Grams, ok bool) {
 	var r trace.Reader
 	base := units.Grams(0)
@@ -127,7 +131,7 @@ func poured(readings []trace.Reading) (from, to units.Seconds, water units.Grams
 	for _, x := range readings {
 		take(r.Read(x))
 	}
-	if running { // it was stopped while water ran
+	if running { // stopped while water was running
 		last := readings[len(readings)-1]
 		to, water = last.At, last.Grams-base
 	}

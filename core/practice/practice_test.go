@@ -8,7 +8,7 @@ import (
 	"yardbloom/core/units"
 )
 
-// stream is what a scale shows of a pour whose rate swings by a share of it.
+// stream returns the scale readings of a pour whose rate oscillates by a relative amplitude.
 func stream(rate, swing, late, lasts float64) (out []trace.Reading) {
 	g := 0.0
 	for i := -20; float64(i)/10 < late+lasts+3; i++ {
@@ -21,10 +21,10 @@ func stream(rate, swing, late, lasts float64) (out []trace.Reading) {
 	return out
 }
 
-// A steady hand on time gets nearly all; each fault costs where it is, and there alone.
-func TestEachFaultCostsWhereItIs(t *testing.T) {
-	l, _ := Of("slow-and-steady")
-	good, ok := Try{Lesson: l, Readings: stream(4, 0, 0.4, 25)}.Marks()
+// A steady pour on time scores nearly full marks; each fault lowers its own part only.
+func TestEachFaultLowersItsOwnScore(t *testing.T) {
+	l, _ := LessonByID("slow-and-steady")
+	good, ok := Try{Lesson: l, Readings: stream(4, 0, 0.4, 25)}.Score()
 	if !ok || good.All < 92 || good.Steady < 92 || math.Abs(float64(good.Water-100)) > 1.5 {
 		t.Fatalf("a good pour: %+v, %v", good, ok)
 	}
@@ -37,7 +37,7 @@ func TestEachFaultCostsWhereItIs(t *testing.T) {
 		"too much": {stream(4, 0, 0.4, 28), func(s Score) int { return s.Amount }},
 		"too fast": {stream(5, 0, 0.4, 20), func(s Score) int { return s.Pace }},
 	} {
-		s, ok := Try{Lesson: l, Readings: c.try}.Marks()
+		s, ok := Try{Lesson: l, Readings: c.try}.Score()
 		if !ok || c.worse(s) > 70 || s.All >= good.All {
 			t.Errorf("%s: %+v", name, s)
 		}
@@ -51,11 +51,11 @@ func TestEachFaultCostsWhereItIs(t *testing.T) {
 			t.Errorf("%s costs in %d places: %+v", name, lost, s)
 		}
 	}
-	taps, ok := Try{Lesson: l, Began: 0.3, Ended: 25.3, Water: 100}.Marks()
+	taps, ok := Try{Lesson: l, Began: 0.3, Ended: 25.3, Water: 100}.Score()
 	if !ok || taps.Steady != -1 || taps.All < 98 {
 		t.Errorf("by taps: %+v", taps)
 	}
-	if _, ok := (Try{Lesson: l, Readings: stream(0, 0, 1, 5)}).Marks(); ok {
+	if _, ok := (Try{Lesson: l, Readings: stream(0, 0, 1, 5)}).Score(); ok {
 		t.Error("nothing was poured, and it has a score")
 	}
 }

@@ -7,8 +7,8 @@ import (
 	"yardbloom/core/units"
 )
 
-// Amounts are the dose and the water in g, the ratio of water to dose, and what
-// ends up in the cup: water less what the grounds keep, in g.
+// Amounts holds the dose and the water in g, the ratio of water to dose, and the beverage in g: water minus
+// the liquid retained by the grounds.
 type Amounts struct {
 	Dose  units.Grams
 	Water units.Grams
@@ -16,10 +16,10 @@ type Amounts struct {
 	Cup   units.Grams
 }
 
-// FourAmounts are the knobs of which any two give the rest.
+// FourAmounts lists the amounts. Any two of them determine the others.
 func FourAmounts() []Knob { return []Knob{Dose, Water, Ratio, Cup} }
 
-// Get reads one of the four amounts.
+// Get returns one of the four amounts.
 func (a Amounts) Get(k Knob) float64 {
 	switch k {
 	case Dose:
@@ -33,7 +33,7 @@ func (a Amounts) Get(k Knob) float64 {
 	}
 }
 
-// Set returns the amounts with one of the four set, the others as they were.
+// Set returns the amounts with one of the four replaced.
 func (a Amounts) Set(k Knob, v float64) Amounts {
 	switch k {
 	case Dose:
@@ -48,13 +48,12 @@ func (a Amounts) Set(k Knob, v float64) Amounts {
 	return a
 }
 
-// Solve works out all four amounts from the two that are held, by
+// Solve computes all four amounts from the two held ones, by
 //
 //	ratio = water / dose     cup = water − dose × retained
 //
-// with retained in g of liquid per g of dose. The held values are taken from
-// the argument, the others are replaced. Any amount outside its range is a
-// *units.ValueError at that amount's address.
+// with retained in g of liquid per g of dose. The values of the other two are ignored. The error of an
+// amount outside its range is a *units.ValueError at that amount's address.
 func Solve(a Amounts, held [2]Knob, retained float64) (Amounts, error) {
 	for _, k := range held {
 		if err := checkAmount(k, a); err != nil {
@@ -76,7 +75,7 @@ func Solve(a Amounts, held [2]Knob, retained float64) (Amounts, error) {
 
 type heldPair struct{ a, b Knob }
 
-// pair puts two knobs into the order in which solvers knows them.
+// pair sorts two knobs into the order used by solvers.
 func pair(held [2]Knob) heldPair {
 	p := heldPair{held[0], held[1]}
 	if _, ok := solvers[p]; ok {
@@ -101,8 +100,8 @@ func amounts(dose, water units.Grams, k float64) Amounts {
 	return Amounts{Dose: dose, Water: water, Ratio: float64(water / dose), Cup: water - dose*units.Grams(k)}
 }
 
-// Hold makes a knob the latest of the two held amounts and lets the older one
-// go. The first of the two is the one touched last.
+// Hold returns the held amounts after knob k was typed: k and the more recent of the two before. The first
+// of the two is the latest.
 func Hold(held [2]Knob, k Knob) [2]Knob {
 	if k == held[0] {
 		return held
@@ -110,8 +109,8 @@ func Hold(held [2]Knob, k Knob) [2]Knob {
 	return [2]Knob{k, held[0]}
 }
 
-// Weighable rounds the amounts to what a scale can weigh: the dose to 0.1 g, the water to 1 g.
-// If the cup is held, the water is recalculated from the rounded dose so that the cup stays.
+// Weighable rounds the amounts to the resolution of a scale: the dose to 0.1 g, the water to 1 g. If the
+// cup is held, the water is recalculated from the rounded dose so that the cup stays.
 func (a Amounts) Weighable(held [2]Knob, retained float64) Amounts {
 	dose := units.Grams(units.Round(float64(a.Dose), 1))
 	if slices.Contains(held[:], Cup) && !slices.Contains(held[:], Water) {
@@ -120,4 +119,4 @@ func (a Amounts) Weighable(held [2]Knob, retained float64) Amounts {
 	return amounts(dose, wholeGrams(a.Water), retained)
 }
 
-func checkAmount(k Knob, a Amounts) error { return k.Range().Check(Of(k), a.Get(k)) }
+func checkAmount(k Knob, a Amounts) error { return k.Range().Check(AddressOf(k), a.Get(k)) }

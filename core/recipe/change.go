@@ -2,32 +2,31 @@ package recipe
 
 import "math"
 
-// A Change is one thing turned.
+// A Change is a change of one knob.
 type Change struct {
 	Address
 	From, To float64
 }
 
-// Changes is the list of turns that leads from one recipe to another: those of
-// the whole recipe first, then what still differs in single pours. Differences
-// smaller than what a person could set are none.
+// Changes returns the changes that turn one recipe into another: first the knobs of the whole recipe, then
+// the remaining differences of single pours. It ignores differences below the resolution of a knob.
 func Changes(from, to Recipe) []Change {
 	var out []Change
-	for _, k := range told {
-		a := Of(k)
+	for _, k := range knobOrder {
+		a := AddressOf(k)
 		if !from.Has(a) || !to.Has(a) {
 			continue
 		}
 		was, is := from.Value(a), to.Value(a)
-		if math.Abs(is-was) > least(a, to) {
+		if math.Abs(is-was) > minDifference(a, to) {
 			out = append(out, Change{a, was, is})
 			from = from.With(a, is)
 		}
 	}
 	for i := range min(len(from.Pours), len(to.Pours)) {
-		for _, k := range toldOfPour {
+		for _, k := range pourKnobOrder {
 			a := Address{k, i + 1}
-			if was, is := from.Value(a), to.Value(a); math.Abs(is-was) > least(a, to) {
+			if was, is := from.Value(a), to.Value(a); math.Abs(is-was) > minDifference(a, to) {
 				out = append(out, Change{a, was, is})
 			}
 		}
@@ -35,9 +34,9 @@ func Changes(from, to Recipe) []Change {
 	return out
 }
 
-// least is the smallest difference at an address that is one.
-func least(a Address, r Recipe) float64 {
-	const whole = 0.51 // whole grams of water and whole seconds come no nearer
+// minDifference returns the smallest difference that counts at an address.
+func minDifference(a Address, r Recipe) float64 {
+	const whole = 0.51 // resolution of whole grams and whole seconds
 	switch {
 	case a.Knob == Ratio, a.Knob == Bloom:
 		return whole / float64(max(1, r.Dose))

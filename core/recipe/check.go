@@ -7,25 +7,24 @@ import (
 	"yardbloom/core/units"
 )
 
-// A Warning is something that would go wrong with this recipe and this gear:
-// its cause and the smallest thing to do about it.
+// A Warning is a problem of a recipe with the given gear: its cause and the smallest fix.
 type Warning struct {
-	At   Address // beside which it is shown
+	At   Address // the field beside which it is shown
 	Text string
-	Fix  *Fix // nil where nothing is known to help
+	Fix  *Fix // nil if no fix is known
 }
 
-// A Fix sets one thing to a value in its canonical unit.
+// A Fix sets one address to a value in its canonical unit.
 type Fix struct {
 	Address
 	Value float64
 }
 
-// Apply returns the recipe as a fix leaves it.
+// Apply returns the recipe with the fix applied.
 func (f Fix) Apply(r Recipe) Recipe { return r.With(f.Address, f.Value) }
 
-// Check returns what would go wrong by the recipe's own figures and the gear's,
-// before anyone wets a filter. What takes a model to foresee is forecast.Check's.
+// Check returns the problems that follow from the figures of the recipe and the gear alone. forecast.Check
+// finds those that need the brew model.
 func Check(r Recipe, g gear.Set, prefs units.Prefs) []Warning {
 	form, k := g.Brewer.Kind.Form(), g.Kettle
 	dose, water := prefs.Unit(units.Dose), prefs.Unit(units.Water)
@@ -34,33 +33,40 @@ func Check(r Recipe, g gear.Set, prefs units.Prefs) []Warning {
 	for _, p := range r.Pours {
 		fastest, hottest = max(fastest, p.Rate), max(hottest, p.Temperature)
 	}
-	bloom := r.Value(Of(Bloom))
+	bloom := r.Value(AddressOf(Bloom))
 	usual := Ratio.Usual()
-	rounding := 0.5 / float64(max(1, r.Dose)) // whole grams of water come no nearer to a ratio
+	rounding := 0.5 / float64(max(1, r.Dose)) // whole grams of water limit the accuracy of a ratio
 	checks := []struct {
 		wrong bool
 		knob  Knob
 		text  string
 		to    float64
 	}{
-		{float64(r.Dose) > form.Dose.Hi, Dose, fmt.Sprintf("A deep bed drains slowly and may clog: %s takes up to %s.", form.One(), dose.Format(form.Dose.Hi)), form.Dose.Hi},
-		{k.Capacity > 0 && r.Water()+gear.Heel > k.Capacity, Water, fmt.Sprintf("%s holds %s, of which %s do not come out at a steady rate: brew less, or fill it a second time.", k.Name, water.Format(float64(k.Capacity)), water.Format(float64(gear.Heel))), float64(k.Capacity - gear.Heel)},
-		{k.Spout > 0 && fastest > k.Spout, Rate, fmt.Sprintf("%s pours up to %s: this is faster than it can give.", k.Name, prefs.Unit(units.Rate).Format(k.Spout)), k.Spout},
-		{hottest > g.Boiling+0.5, Temperature, fmt.Sprintf("Water boils at %s here: it gets no hotter.", prefs.Unit(units.Temperature).Format(float64(g.Boiling))), float64(gear.Hottest(g.Boiling) - hottest + r.Temperature())},
-		{r.Ratio() < usual.Lo-rounding || r.Ratio() > usual.Hi+rounding, Ratio, fmt.Sprintf("Most cups are between 1 : %s and 1 : %s.", units.Trim(usual.Lo, 0), units.Trim(usual.Hi, 0)), usual.Clamp(r.Ratio())},
-		{bloom > 0 && bloom < 1.5, Bloom, "So little water leaves dry spots: twice the dose is the least that wets a bed.", 2},
+		{float64(r.Dose) > form.Dose.Hi, Dose, fmt.Sprintf("A deep bed drains slowly and may clog: %s takes up to %s.", form.One(),
+			dose.Format(form.Dose.Hi)), form.Dose.Hi},
+		{k.Capacity > 0 && r.Water()+gear.Heel > k.Capacity, Water,
+			fmt.Sprintf("%s holds %s, of which %s cannot be poured steadily: brew less, or fill it a second time.", k.Name,
+				water.Format(float64(k.Capacity)), water.Format(float64(gear.Heel))), float64(k.Capacity - gear.Heel)},
+		{k.Spout > 0 && fastest > k.Spout, Rate, fmt.Sprintf("%s pours up to %s: this is faster than it can pour.", k.Name,
+			prefs.Unit(units.Rate).Format(k.Spout)), k.Spout},
+		{hottest > g.Boiling+0.5, Temperature, fmt.Sprintf("Water boils at %s here and cannot get hotter.",
+			prefs.Unit(units.Temperature).Format(float64(g.Boiling))), float64(gear.MaxTemperature(g.Boiling) - hottest + r.Temperature())},
+		{r.Ratio() < usual.Lo-rounding || r.Ratio() > usual.Hi+rounding, Ratio,
+			fmt.Sprintf("Most cups are between 1 : %s and 1 : %s.", units.Trim(usual.Lo, 0), units.Trim(usual.Hi, 0)),
+			usual.Clamp(r.Ratio())},
+		{bloom > 0 && bloom < 1.5, Bloom, "So little water leaves dry spots. Use at least twice the dose.", 2},
 	}
 	var out []Warning
 	for _, c := range checks {
 		if c.wrong {
-			out = append(out, Warning{Of(c.knob), c.text, &Fix{Of(c.knob), c.to}})
+			out = append(out, Warning{AddressOf(c.knob), c.text, &Fix{AddressOf(c.knob), c.to}})
 		}
 	}
 	return append(out, overlaps(r)...)
 }
 
-// overlaps warns of the first pour that is due before the one before it is done.
-// One that waits for the bed never is.
+// overlaps warns of the first pour that starts before the previous one ends. Pours that wait for the bed
+// cannot overlap.
 func overlaps(r Recipe) []Warning {
 	steps := r.Plan().Steps
 	for i := 1; i < len(r.Pours); i++ {
@@ -69,9 +75,11 @@ func overlaps(r Recipe) []Warning {
 			continue
 		}
 		if before.Bloom {
-			return []Warning{{Of(BloomTime), fmt.Sprintf("The bloom is being poured until %s; the next pour is due at %s.", before.End(), s.Start), &Fix{Of(BloomTime), float64(r.LeastBloom())}}}
+			return []Warning{{AddressOf(BloomTime), fmt.Sprintf("The bloom is being poured until %s; the next pour is due at %s.", before.End(),
+				s.Start), &Fix{AddressOf(BloomTime), float64(r.MinBloom())}}}
 		}
-		return []Warning{{Of(Gap), fmt.Sprintf("Pour %d is due at %s, but the one before it runs until %s.", i+1, s.Start, before.End()), &Fix{Of(Gap), float64(r.LeastGap())}}}
+		return []Warning{{AddressOf(Gap), fmt.Sprintf("Pour %d is due at %s, but the one before it runs until %s.", i+1, s.Start, before.End()),
+			&Fix{AddressOf(Gap), float64(r.MinGap())}}}
 	}
 	return nil
 }

@@ -7,29 +7,29 @@ import (
 	"yardbloom/core/units"
 )
 
-// Leasts of a pour that a hand can still make.
+// The smallest pours.
 const (
-	leastPour  units.Grams = 5  // g, left to each pour that gives water to another
-	splitLeast units.Grams = 10 // g, for two pours to come of one
+	minPour  units.Grams = 5  // g, left in each pour that gives water to another
+	minSplit units.Grams = 10 // g, for a pour that can be split
 )
 
-// PourRates are how fast a single pour may be, g/s.
+// PourRates is the valid rate of a single pour, g/s.
 var PourRates = units.Range{Lo: 0.5, Hi: 25}
 
-// What cannot be done to pours.
+// The errors of edits.
 var (
-	ErrTooMany  = errors.New("there are as many pours as a recipe can have")
-	ErrTooSmall = errors.New("there is too little in the pour for two")
+	ErrTooMany  = errors.New("the recipe has the maximum number of pours")
+	ErrTooSmall = errors.New("the pour is too small to split")
 	ErrLastPour = errors.New("it is the only pour")
 	ErrNoNext   = errors.New("no pour comes after it")
-	ErrNoPour   = errors.New("there is no such pour")
+	ErrNoPour   = errors.New("no such pour")
 )
 
-// spread gives so many g more, or less, to the pours after the bloom, in proportion
-// to their water; not to the pour i, nor to pinned ones. It returns false where no
-// pour is left that takes them. The recipe's pours are changed in place: clone it first.
+// spread distributes more grams over the pours after the bloom, in proportion to their water, except pour i
+// and pinned pours. more may be negative. It returns false if no pour can take them. It modifies the
+// recipe's pours: clone it first.
 func (r *Recipe) spread(more units.Grams, i int) bool {
-	takers, sum := r.takers(i)
+	takers, sum := r.sharingPours(i)
 	if sum <= 0 {
 		return false
 	}
@@ -39,9 +39,9 @@ func (r *Recipe) spread(more units.Grams, i int) bool {
 	return true
 }
 
-// takers are the pours that share what the pour i gives or takes, and their water.
-func (r Recipe) takers(i int) (places []int, water units.Grams) {
-	for j := r.blooms(); j < len(r.Pours); j++ {
+// sharingPours returns the indices and the total water of the pours that compensate for a change of pour i.
+func (r Recipe) sharingPours(i int) (places []int, water units.Grams) {
+	for j := r.bloomCount(); j < len(r.Pours); j++ {
 		if j != i && !r.Pours[j].Pinned {
 			places, water = append(places, j), water+r.Pours[j].Water
 		}
@@ -49,9 +49,8 @@ func (r Recipe) takers(i int) (places []int, water units.Grams) {
 	return places, water
 }
 
-// pourWater returns the recipe with another amount of water in one pour. The other
-// pours after the bloom that are not pinned share the difference, so that the total
-// stays; where all of them are pinned, the total follows.
+// pourWater returns the recipe with another amount of water in one pour. The other unpinned pours after the
+// bloom compensate, so that the total stays the same; if all of them are pinned, the total changes.
 func (r Recipe) pourWater(i int, water units.Grams) Recipe {
 	out := r.clone()
 	out.spread(r.Pours[i].Water-water, i)
@@ -59,8 +58,8 @@ func (r Recipe) pourWater(i int, water units.Grams) Recipe {
 	return out
 }
 
-// startAt returns the recipe with one pour begun at another time by the clock. Those
-// after it stay where they are, as long as there is time; else they are pushed on.
+// startAt returns the recipe with another start time of one pour. Later pours keep their times if there is
+// room, and otherwise move back.
 func (r Recipe) startAt(i int, start units.Seconds) Recipe {
 	out := r.clone()
 	end := lastStart(out)
@@ -81,19 +80,18 @@ func (r Recipe) startAt(i int, start units.Seconds) Recipe {
 
 func lastStart(r Recipe) units.Seconds { return r.Pours[len(r.Pours)-1].Start }
 
-// pourFor returns the recipe with one pour poured in so many seconds: at another rate.
+// pourFor returns the recipe with another duration of one pour, by changing its rate.
 func (r Recipe) pourFor(i int, lasts units.Seconds) Recipe {
 	out := r.clone()
 	out.Pours[i].Rate = PourRates.Clamp(float64(out.Pours[i].Water) / float64(lasts))
 	return out
 }
 
-// Allows is what may stand at an address of this recipe as it is now: a pour's water
-// leaves something to those that share with it, it begins after the one before, and
-// it ends before the next.
-func (r Recipe) Allows(a Address) units.Range {
+// RangeAt returns the valid range at an address of this recipe: a pour leaves water to the pours that share
+// with it, starts after the previous pour and ends before the next.
+func (r Recipe) RangeAt(a Address) units.Range {
 	out := a.Range()
-	if a == Of(CrustAt) { // it is broken before the valve opens
+	if a == AddressOf(CrustAt) { // the crust is broken before the valve opens
 		out.Hi = max(0, float64(r.Release-crustLasts-minPause))
 	}
 	i := a.Pour - 1
@@ -103,8 +101,8 @@ func (r Recipe) Allows(a Address) units.Range {
 	p := r.Pours[i]
 	switch a.Knob {
 	case Water:
-		if others, sum := r.takers(i); sum > 0 {
-			out.Hi = min(out.Hi, float64(max(p.Water, p.Water+sum-leastPour*units.Grams(len(others)))))
+		if others, sum := r.sharingPours(i); sum > 0 {
+			out.Hi = min(out.Hi, float64(max(p.Water, p.Water+sum-minPour*units.Grams(len(others)))))
 		}
 	case Start:
 		if i == 0 {
@@ -122,55 +120,56 @@ func (r Recipe) Allows(a Address) units.Range {
 	return out
 }
 
-// An Edit changes which pours there are.
+// An Edit adds, splits, merges, removes or pins a pour.
 type Edit string
 
 // The edits.
 const (
-	AddAfter Edit = "add"    // one more pour, behind this one
-	SplitIt  Edit = "split"  // two pours in place of this one
-	MergeIt  Edit = "merge"  // one pour in place of this one and the next
-	RemoveIt Edit = "remove" // its water goes to the others
+	AddAfter Edit = "add"    // add a pour after this one
+	SplitIt  Edit = "split"  // replace this pour by two
+	MergeIt  Edit = "merge"  // merge this pour with the next
+	RemoveIt Edit = "remove" // and distribute its water over the others
 	PinIt    Edit = "pin"    // or unpin
 )
 
-var edits = map[Edit]func(Recipe, int) (Recipe, error){AddAfter: Recipe.add, SplitIt: Recipe.split, MergeIt: Recipe.merge, RemoveIt: Recipe.remove,
-	PinIt: func(r Recipe, i int) (Recipe, error) { r.Pours[i].Pinned = !r.Pours[i].Pinned; return r, nil }}
+var edits = map[Edit]func(Recipe, int) (Recipe, error){AddAfter: Recipe.add, SplitIt: Recipe.split, MergeIt: Recipe.merge,
+	RemoveIt: Recipe.remove,
+	PinIt:    func(r Recipe, i int) (Recipe, error) { r.Pours[i].Pinned = !r.Pours[i].Pinned; return r, nil }}
 
-// Edit returns the recipe with an edit at the pour n, from 1, and all the water it
-// had. The error is one of those above.
+// Edit returns the recipe with an edit at pour n, counted from 1, and the same total water. It returns one
+// of the errors above.
 func (r Recipe) Edit(e Edit, n int) (Recipe, error) {
 	edit, known := edits[e]
 	if !known || n < 1 || n > len(r.Pours) {
 		return r, ErrNoPour
 	}
-	if (e == AddAfter || e == SplitIt) && len(r.after()) >= int(Pours.Range().Hi) {
+	if (e == AddAfter || e == SplitIt) && len(r.mainPours()) >= int(Pours.Range().Hi) {
 		return r, ErrTooMany
 	}
 	return edit(r.clone(), n-1)
 }
 
-// add puts one more pour behind i, with an equal part of the water that is shared.
+// add inserts a pour after i, with an equal share of the unpinned water.
 func (r Recipe) add(i int) (Recipe, error) {
-	places, sum := r.takers(-1)
+	places, sum := r.sharingPours(-1)
 	water := sum / units.Grams(len(places)+1)
-	if len(places) == 0 || water < leastPour {
+	if len(places) == 0 || water < minPour {
 		return r, ErrTooSmall
 	}
-	p := r.Pours[max(i, r.blooms())] // in the manner of its neighbour
-	p.Pinned, p.WhenDrained = false, i >= r.blooms() && p.WhenDrained
+	p := r.Pours[max(i, r.bloomCount())] // copy the style of its neighbour
+	p.Pinned, p.WhenDrained = false, i >= r.bloomCount() && p.WhenDrained
 	last := r.Pours[i]
 	start := last.Start + last.Lasts() + minPause
 	r.spread(-water, -1)
 	p.Water, p.Start = water, start
 	r.Pours = slices.Insert(r.Pours, i+1, p)
-	return r.pushed(i + 1), nil
+	return r.withLaterPours(i + 1), nil
 }
 
-// split makes two pours of one, with a pause between them.
+// split replaces a pour by two, with a pause between them.
 func (r Recipe) split(i int) (Recipe, error) {
 	p := r.Pours[i]
-	if p.Water < splitLeast {
+	if p.Water < minSplit {
 		return r, ErrTooSmall
 	}
 	first, second := p, p
@@ -181,10 +180,10 @@ func (r Recipe) split(i int) (Recipe, error) {
 		first.Then, second.Then = p.Then, NoHand
 	}
 	r.Pours = slices.Replace(r.Pours, i, i+1, first, second)
-	return r.pushed(i + 1), nil
+	return r.withLaterPours(i + 1), nil
 }
 
-// merge makes one pour of two.
+// merge replaces two pours by one.
 func (r Recipe) merge(i int) (Recipe, error) {
 	if i+1 >= len(r.Pours) {
 		return r, ErrNoNext
@@ -196,10 +195,10 @@ func (r Recipe) merge(i int) (Recipe, error) {
 		p.Rate, p.Height, p.Pattern = next.Rate, next.Height, next.Pattern
 	}
 	r.Pours = slices.Replace(r.Pours, i, i+2, p)
-	return r.pushed(i), nil
+	return r.withLaterPours(i), nil
 }
 
-// remove takes a pour out; the others share its water.
+// remove deletes a pour and distributes its water over the others.
 func (r Recipe) remove(i int) (Recipe, error) {
 	if len(r.Pours) == 1 {
 		return r, ErrLastPour
@@ -210,7 +209,7 @@ func (r Recipe) remove(i int) (Recipe, error) {
 	if i == 0 {
 		r.shift(0, -r.Pours[0].Start)
 	}
-	if _, sum := r.takers(-1); sum <= 0 { // all others are pinned, or it is the bloom alone that is left
+	if _, sum := r.sharingPours(-1); sum <= 0 { // all others are pinned, or only the bloom remains
 		r.Pours[len(r.Pours)-1].Water += water
 		return r, nil
 	}
@@ -218,8 +217,8 @@ func (r Recipe) remove(i int) (Recipe, error) {
 	return r, nil
 }
 
-// pushed moves the pours behind i on as far as i needs, and the aim and the valve with the last one.
-func (r Recipe) pushed(i int) Recipe {
+// withLaterPours moves the pours after i back as far as i needs, and the aim and the valve with the last one.
+func (r Recipe) withLaterPours(i int) Recipe {
 	end := lastStart(r)
 	for j := i + 1; j < len(r.Pours); j++ {
 		before := r.Pours[j-1]

@@ -10,8 +10,7 @@ import (
 	"yardbloom/core/units"
 )
 
-// brewable fails where a recipe's pours do not add up to a total, do not follow each other or
-// are nothing to pour.
+// brewable fails the test if the pours of a recipe do not add up to the total, overlap or are empty.
 func brewable(t *testing.T, name string, r Recipe, total units.Grams) {
 	t.Helper()
 	if math.Abs(float64(r.Total()-total)) > 1e-6 {
@@ -30,14 +29,13 @@ func brewable(t *testing.T, name string, r Recipe, total units.Grams) {
 	}
 }
 
-// Every style, in every brewer and however it is served, adds up and can be poured, or is
-// refused with a reason.
-func TestEveryStyleInEveryBrewerHoweverItIsServed(t *testing.T) {
+// Every style in every brewer and serving adds up and can be poured, or is refused with a reason.
+func TestEveryStyleInEveryBrewerAndServing(t *testing.T) {
 	refused, poured := 0, 0
 	for _, form := range gear.BrewerForms() {
 		for _, style := range Schools() {
-			if style.Fits(form.Kind) == (style.NotIn(form.Kind) != "") {
-				t.Errorf("%s in %s: fits %v, because %q", style.ID, form.Name, style.Fits(form.Kind), style.NotIn(form.Kind))
+			if style.Fits(form.Kind) == (style.WhyNotIn(form.Kind) != "") {
+				t.Errorf("%s in %s: fits %v, because %q", style.ID, form.Name, style.Fits(form.Kind), style.WhyNotIn(form.Kind))
 			}
 			if !style.Fits(form.Kind) {
 				refused++
@@ -45,15 +43,16 @@ func TestEveryStyleInEveryBrewerHoweverItIsServed(t *testing.T) {
 			}
 			for _, dose := range []units.Grams{12, 18, 40} {
 				total := wholeGrams(dose * units.Grams(style.Ratio))
-				r := style.Write(dose, total, 93)
+				r := style.Generate(dose, total, 93)
 				r.Grind = style.Grind
 				brewable(t, string(style.ID), r, total)
 				if r.Serving() != style.Serving() || r.Aim <= lastEnd(r.Plan().Steps) {
-					t.Errorf("%s is served %q, wants %q; aims at %v after %v", style.ID, r.Serving(), style.Serving(), r.Aim, lastEnd(r.Plan().Steps))
+					t.Errorf("%s is served %q, wants %q; aims at %v after %v", style.ID, r.Serving(), style.Serving(), r.Aim,
+						lastEnd(r.Plan().Steps))
 				}
 				for i, v := range Servings() {
-					served := r.With(Of(Served), float64(i))
-					if why := style.NotServed(v); why != "" {
+					served := r.With(AddressOf(Served), float64(i))
+					if why := style.WhyNotServed(v); why != "" {
 						refused++
 						if served.Serving() != r.Serving() {
 							t.Errorf("%s is served %s although %s", style.ID, v, why)
@@ -65,9 +64,11 @@ func TestEveryStyleInEveryBrewerHoweverItIsServed(t *testing.T) {
 						t.Errorf("%s asked for %s is served %s", style.ID, v, served.Serving())
 					}
 					brewable(t, string(style.ID)+" "+string(v), served, wholeGrams(served.Total()))
-					// And back: the recipe that it was.
-					if back := served.With(Of(Served), getServing(r)); math.Abs(back.Ratio()-r.Ratio()) > 0.6/float64(dose) || math.Abs(float64(back.Grind-r.Grind)) > 1e-6 {
-						t.Errorf("%s %s and back: 1 : %.2f at %v µm, was 1 : %.2f at %v", style.ID, v, back.Ratio(), back.Grind, r.Ratio(), r.Grind)
+					// Changing back gives the original recipe.
+					if back := served.With(AddressOf(Served), getServing(r)); math.Abs(back.Ratio()-r.Ratio()) > 0.6/float64(dose) ||
+						math.Abs(float64(back.Grind-r.Grind)) > 1e-6 {
+						t.Errorf("%s %s and back: 1 : %.2f at %v µm, was 1 : %.2f at %v", style.ID, v, back.Ratio(), back.Grind, r.Ratio(),
+							r.Grind)
 					}
 				}
 			}
@@ -78,83 +79,88 @@ func TestEveryStyleInEveryBrewerHoweverItIsServed(t *testing.T) {
 	}
 }
 
-// A style that the table gains must say all that the schools page says.
+// Every style in the table has all the texts of the Schools page.
 func TestEveryStyleExplainsItself(t *testing.T) {
 	for _, s := range Schools() {
 		sum := 0.0
 		for _, p := range s.pours {
 			sum += p.of
 		}
-		if s.Name == "" || s.Short == "" || s.Favours == "" || s.Asks == "" || s.NotWhen == "" || math.Abs(sum-1) > 1e-9 || s.Rate <= 0 || s.Grind <= 0 || s.drain <= 0 || s.ID.Style().Name != s.Name {
+		if s.Name == "" || s.Short == "" || s.Favours == "" || s.Asks == "" || s.NotWhen == "" || math.Abs(sum-1) > 1e-9 || s.Rate <= 0 ||
+			s.Grind <= 0 || s.drain <= 0 || s.ID.Style().Name != s.Name {
 			t.Errorf("%s is not whole: pours add up to %v", s.ID, sum)
 		}
 	}
 }
 
 // Over ice: 18 g at 1 : 15 are 270 g of water; 42 % of it are 113 g of ice, and 157 g are poured.
-func TestAWorkedExampleOverIce(t *testing.T) {
-	r := IceHotAndSlow.Style().Write(18, 270, 93)
+func TestWorkedExampleOverIce(t *testing.T) {
+	r := IceHotAndSlow.Style().Generate(18, 270, 93)
 	if r.Ice.Mass != 113 || r.Water() != 157 || r.Ratio() != 15 || r.Ice.Temperature != -18 {
 		t.Errorf("%v g of ice at %v, %v g poured, 1 : %v", r.Ice.Mass, r.Ice.Temperature, r.Water(), r.Ratio())
 	}
 	// Half of it as ice: 135 and 135. A larger dose keeps the share.
-	if half := r.With(Of(IcePart), 0.5); half.Ice.Mass != 135 || !near(float64(half.Water()), 135) {
+	if half := r.With(AddressOf(IcePart), 0.5); half.Ice.Mass != 135 || !near(float64(half.Water()), 135) {
 		t.Errorf("half as ice: %v and %v g", half.Ice.Mass, half.Water())
 	}
-	if larger := r.With(Of(Dose), 20); larger.Ice.Mass != 126 || !near(float64(larger.Water()), 174) {
+	if larger := r.With(AddressOf(Dose), 20); larger.Ice.Mass != 126 || !near(float64(larger.Water()), 174) {
 		t.Errorf("20 g: %v of ice, %v poured", larger.Ice.Mass, larger.Water())
 	}
-	// The cup is all of the water less what 18 g of grounds keep: 270 − 36 = 234 g.
+	// The cup is the total water minus the 36 g retained by 18 g of grounds: 270 − 36 = 234 g.
 	if cup := r.Amounts(2).Cup; cup != 234 {
 		t.Errorf("the cup is %v g", cup)
 	}
-	machine := r.With(Of(IceFrom), 1)
+	machine := r.With(AddressOf(IceFrom), 1)
 	if machine.Ice.Temperature != 0 || machine.Ice.Wet == 0 || machine.Ice.Mass != 113 {
 		t.Errorf("ice out of a machine: %+v", machine.Ice)
 	}
 	// A hot recipe served over ice gets less water per gram, and finer grounds.
 	hot := base()
-	iced := hot.With(Of(Served), 1)
+	iced := hot.With(AddressOf(Served), 1)
 	if iced.Ratio() >= hot.Ratio() || iced.Grind >= hot.Grind || iced.IceShare() < 0.35 {
 		t.Errorf("served over ice: 1 : %v, %v µm, %v as ice", iced.Ratio(), iced.Grind, iced.IceShare())
 	}
 }
 
 // Diluted: of 288 g at 1 : 16 three tenths, 86 g, go into the cup; 202 g are poured.
-func TestAWorkedExampleOfDilution(t *testing.T) {
-	r := Concentrate.Style().Write(18, 288, 93)
+func TestWorkedExampleOfDilution(t *testing.T) {
+	r := Concentrate.Style().Generate(18, 288, 93)
 	if r.Dilution.Water != 86 || !near(float64(r.Water()), 202) || r.Ratio() != 16 {
 		t.Errorf("%v g into the cup, %v g poured, 1 : %v", r.Dilution.Water, r.Water(), r.Ratio())
 	}
-	if none := base().With(Of(Served), 2).With(Of(Served), 0); none.Dilution != (Dilution{}) || !near(float64(none.Water()), 297) {
+	if none := base().With(AddressOf(Served), 2).With(AddressOf(Served), 0); none.Dilution != (Dilution{}) || !near(float64(none.Water()), 297) {
 		t.Errorf("not diluted any more: %+v, %v g poured", none.Dilution, none.Water())
 	}
 }
 
-// The split style: the balance moves water inside the opening only, the last part is cut into more or fewer pours.
-func TestTheSplitStylesTwoKnobs(t *testing.T) {
-	r := Split.Style().Write(20, 300, 93)
-	sweet := r.With(Of(Balance), 0.4)
-	if !near(float64(sweet.Pours[0].Water), 45.6) || !near(float64(sweet.Pours[1].Water), 68.4) || !near(float64(sweet.Pours[2].Water), 99) {
+// In the split style, the balance moves water within the opening only, and the last part is divided into
+// more or fewer pours.
+func TestSplitStyleKnobs(t *testing.T) {
+	r := Split.Style().Generate(20, 300, 93)
+	sweet := r.With(AddressOf(Balance), 0.4)
+	if !near(float64(sweet.Pours[0].Water), 45.6) || !near(float64(sweet.Pours[1].Water), 68.4) ||
+		!near(float64(sweet.Pours[2].Water), 99) {
 		t.Errorf("sweeter: %+v", sweet.Pours)
 	}
-	strong := sweet.With(Of(LastPours), 4)
-	if len(strong.Pours) != 6 || !near(float64(strong.Pours[0].Water), 45.6) || !near(float64(strong.Pours[2].Water), 46.5) || !strong.Pours[5].WhenDrained {
+	strong := sweet.With(AddressOf(LastPours), 4)
+	if len(strong.Pours) != 6 || !near(float64(strong.Pours[0].Water), 45.6) || !near(float64(strong.Pours[2].Water), 46.5) ||
+		!strong.Pours[5].WhenDrained {
 		t.Errorf("stronger: %+v", strong.Pours)
 	}
-	if strong.Has(Of(Pours)) || !strong.Has(Of(LastPours)) || base().Has(Of(Balance)) {
+	if strong.Has(AddressOf(Pours)) || !strong.Has(AddressOf(LastPours)) || base().Has(AddressOf(Balance)) {
 		t.Error("the knobs of another style are offered")
 	}
-	byHand := strong.With(Address{Water, 6}, 60).With(Of(LastPours), 2)
-	if len(byHand.Pours) != 4 || !near(float64(byHand.Water()), 300) || math.Abs(float64(byHand.Pours[0].Water-strong.With(Address{Water, 6}, 60).Pours[0].Water)) > 1e-6 {
+	byHand := strong.With(Address{Water, 6}, 60).With(AddressOf(LastPours), 2)
+	if len(byHand.Pours) != 4 || !near(float64(byHand.Water()), 300) ||
+		math.Abs(float64(byHand.Pours[0].Water-strong.With(Address{Water, 6}, 60).Pours[0].Water)) > 1e-6 {
 		t.Errorf("by hand: %+v", byHand.Pours)
 	}
 }
 
-// Whatever is done to the pours, the water stays what it was, and nothing overlaps.
+// No edit changes the total water or makes pours overlap.
 func TestEditsKeepTheWater(t *testing.T) {
 	for _, style := range Schools() {
-		r := style.Write(20, wholeGrams(20*units.Grams(style.Ratio)), 93)
+		r := style.Generate(20, wholeGrams(20*units.Grams(style.Ratio)), 93)
 		total := r.Total()
 		for _, e := range []Edit{AddAfter, SplitIt, MergeIt, RemoveIt, PinIt} {
 			for n := range len(r.Pours) + 2 {
@@ -179,7 +185,7 @@ func TestEditsKeepTheWater(t *testing.T) {
 	if _, err := small.Edit(SplitIt, 2); !errors.Is(err, ErrTooSmall) {
 		t.Errorf("a pour of 8 g is split: %v", err)
 	}
-	for len(r.after()) < 8 {
+	for len(r.mainPours()) < 8 {
 		r, _ = r.Edit(SplitIt, 2+len(r.Pours)%3)
 	}
 	if _, err := r.Edit(AddAfter, 1); !errors.Is(err, ErrTooMany) {
@@ -187,35 +193,36 @@ func TestEditsKeepTheWater(t *testing.T) {
 	}
 }
 
-func TestAPinnedPourKeepsItsWater(t *testing.T) {
+func TestPinnedPourKeepsItsWater(t *testing.T) {
 	r, _ := base().Edit(PinIt, 3)
-	moved := r.With(Address{Water, 2}, 111) // 30 g more: all of it from pour 4
+	moved := r.With(Address{Water, 2}, 111) // 30 g more, all taken from pour 4
 	if !near(float64(moved.Pours[2].Water), 81) || !near(float64(moved.Pours[3].Water), 51) || !near(float64(moved.Water()), 297) {
 		t.Errorf("with pour 3 pinned: %+v", moved.Pours)
 	}
-	// A larger brew leaves it alone too: 330 g, of which the bloom takes 60 and pour 3 its 81.
-	larger := r.With(Of(Dose), 20)
+	// A larger brew leaves pinned pours alone: 330 g, of which the bloom takes 60 and pour 3 its 81.
+	larger := r.With(AddressOf(Dose), 20)
 	if !near(float64(larger.Pours[2].Water), 81) || !near(float64(larger.Water()), 330) || !near(float64(larger.Pours[0].Water), 60) {
 		t.Errorf("a larger brew: %+v", larger.Pours)
 	}
-	// All others pinned: the total follows.
+	// With all others pinned, the total changes.
 	all, _ := r.Edit(PinIt, 4)
 	if more := all.With(Address{Water, 2}, 100); !near(float64(more.Water()), 297+19) {
 		t.Errorf("with all others pinned the water is %v g", more.Water())
 	}
-	if hi := r.Allows(Address{Water, 2}).Hi; !near(hi, 81+81-5) {
+	if hi := r.RangeAt(Address{Water, 2}).Hi; !near(hi, 81+81-5) {
 		t.Errorf("pour 2 can take %v g", hi)
 	}
 }
 
-// A pour that is moved stays behind the one before and pushes those after it.
-func TestAMovedPourMeetsItsNeighbours(t *testing.T) {
+// A moved pour stays after the previous one and pushes later ones back.
+func TestMovedPourRespectsItsNeighbours(t *testing.T) {
 	r := base() // pours at 0:00 for 12 s, 0:45, 1:25 and 2:05 for 16.2 s each
-	if got := r.Allows(Address{Start, 2}); !near(got.Lo, 12) {
+	if got := r.RangeAt(Address{Start, 2}); !near(got.Lo, 12) {
 		t.Errorf("pour 2 can start from %v", got)
 	}
 	late := r.With(Address{Start, 3}, 110)
-	if late.Pours[1].Start != 45 || late.Pours[2].Start != 110 || !near(float64(late.Pours[3].Start), 110+16.2+10) || !near(float64(late.Aim-r.Aim), 110+16.2+10-125) {
+	if late.Pours[1].Start != 45 || late.Pours[2].Start != 110 || !near(float64(late.Pours[3].Start), 110+16.2+10) ||
+		!near(float64(late.Aim-r.Aim), 110+16.2+10-125) {
 		t.Errorf("pushed on: %+v, aim %v", late.Pours, late.Aim)
 	}
 	free := r.With(Address{Start, 3}, 90)
@@ -223,19 +230,21 @@ func TestAMovedPourMeetsItsNeighbours(t *testing.T) {
 		t.Errorf("with room enough: %+v", free.Pours)
 	}
 	longer := r.With(Address{Lasts, 2}, 27)
-	if !near(longer.Pours[1].Rate, 3) || r.Allows(Address{Lasts, 2}).Hi != 40 {
-		t.Errorf("81 g in 27 s are %v g/s; at most %v s", longer.Pours[1].Rate, r.Allows(Address{Lasts, 2}).Hi)
+	if !near(longer.Pours[1].Rate, 3) || r.RangeAt(Address{Lasts, 2}).Hi != 40 {
+		t.Errorf("81 g in 27 s are %v g/s; at most %v s", longer.Pours[1].Rate, r.RangeAt(Address{Lasts, 2}).Hi)
 	}
-	byBed := r.With(Of(Wait), 1).With(Address{Start, 3}, 100)
+	byBed := r.With(AddressOf(Wait), 1).With(Address{Start, 3}, 100)
 	if byBed.Pours[2].WhenDrained || !byBed.Pours[3].WhenDrained {
-		t.Error("a pour that is put at a time goes by the clock, the others as they did")
+		t.Error("a pour with a typed time starts by the clock, the others unchanged")
 	}
 }
 
-func TestHabitsGoBeforeTheProductsOwn(t *testing.T) {
-	s := Situation{Gear: set(100), Habits: Habits{Style: TwoHeavyPours, Bloom: 2, BloomTime: 60, Hand: "stir", Pattern: Ring, LastHigh: true, Rinse: Never, Hotter: 2}}
+func TestHabitsOverrideDefaults(t *testing.T) {
+	s := Situation{Gear: set(100), Habits: Habits{Style: TwoHeavyPours, Bloom: 2, BloomTime: 60, Hand: "stir", Pattern: Ring,
+		HighLastPour: true, Rinse: Never, TemperatureOffset: 2}}
 	r, own := Suggest("", s), Suggest("", Situation{Gear: set(100)})
-	if r.Style != TwoHeavyPours || r.Rinse || !near(r.Value(Of(Bloom)), 2) || r.Value(Of(BloomTime)) != 60 || r.Pours[0].Then != StirBed || r.Pours[1].Pattern != Ring || r.Temperature() != own.Temperature()+2 {
+	if r.Style != TwoHeavyPours || r.Rinse || !near(r.Value(AddressOf(Bloom)), 2) || r.Value(AddressOf(BloomTime)) != 60 || r.Pours[0].Then != StirBed ||
+		r.Pours[1].Pattern != Ring || r.Temperature() != own.Temperature()+2 {
 		t.Errorf("%+v", r)
 	}
 	if three := Suggest(ThreeRounds, s); three.Pours[3].Height != Mid || own.Pours[3].Height != Low || !own.Rinse {
@@ -243,18 +252,38 @@ func TestHabitsGoBeforeTheProductsOwn(t *testing.T) {
 	}
 	flat := s
 	flat.Gear.Brewer.Kind = gear.FlatBed
-	if r := Suggest("", flat); r.Style == TwoHeavyPours || !slices.ContainsFunc(Styles(gear.FlatBed), func(v Style) bool { return v.ID == r.Style }) {
+	if r := Suggest("", flat); r.Style == TwoHeavyPours || !slices.ContainsFunc(Styles(gear.FlatBed),
+		func(v Style) bool { return v.ID == r.Style }) {
 		t.Errorf("a flat bed is poured in %s", r.Style)
 	}
 }
 
 // The crust is broken before the valve opens, and the first pour starts the clock.
-func TestWhatAPourAndACrustMayBe(t *testing.T) {
-	steep := SteepAndRelease.Style().Write(16, 256, 93)
-	if got := steep.Allows(Of(CrustAt)); got.Lo != 0 || got.Hi != 145 {
+func TestRangesOfPourAndCrust(t *testing.T) {
+	steep := SteepAndRelease.Style().Generate(16, 256, 93)
+	if got := steep.RangeAt(AddressOf(CrustAt)); got.Lo != 0 || got.Hi != 145 {
 		t.Errorf("with the valve at 2:45 the crust can be broken at %v", got)
 	}
 	if base().Has(Address{Start, 1}) || base().Has(Address{Wait, 1}) || !base().Has(Address{Start, 2}) {
 		t.Error("the first pour can be moved off the start")
+	}
+}
+
+// A measured amount of poured water leaves ice and dilution as they are. Mutations caught: ice counted in
+// the poured water, ice scaled with it, a dose that is ignored.
+func TestMeasuredWaterLeavesTheIceAlone(t *testing.T) {
+	iced := IceHotAndSlow.Style().Generate(18, 270, 94)
+	ice, poured := iced.Ice.Mass, iced.Water()
+	for _, c := range []struct{ dose, poured, wantDose, wantPoured units.Grams }{
+		{0, 0, 18, poured},
+		{0, poured + 13, 18, poured + 13},
+		{17.6, 0, 17.6, poured},
+		{18.2, poured - 9, 18.2, poured - 9},
+	} {
+		got := iced.WithMeasured(c.dose, c.poured)
+		if got.Dose != c.wantDose || !near(float64(got.Water()), float64(c.wantPoured)) || got.Ice.Mass != ice {
+			t.Errorf("measured %v g and %v g: %v g, %v g on %v g of ice, want %v g, %v g on %v g",
+				c.dose, c.poured, got.Dose, got.Water(), got.Ice.Mass, c.wantDose, c.wantPoured, ice)
+		}
 	}
 }

@@ -13,9 +13,9 @@ func printPlan(r recipe.Recipe) {
 	}
 }
 
-// A style writes the pours of a recipe; the plan adds them up.
-func ExampleStyle_Write() {
-	r := recipe.ThreeRounds.Style().Write(18, 297, 93)
+// A style generates the pours of a recipe; the plan adds them up.
+func ExampleStyle_Generate() {
+	r := recipe.ThreeRounds.Style().Generate(18, 297, 93)
 	printPlan(r)
 	// Output:
 	// 0:00 pour to 54 g
@@ -24,9 +24,9 @@ func ExampleStyle_Write() {
 	// 2:05 pour to 297 g
 }
 
-// Everything that can be turned has an address: here the water of one pour.
+// Every knob has an address: here the water of one pour.
 func ExampleRecipe_With() {
-	r := recipe.ThreeRounds.Style().Write(18, 297, 93)
+	r := recipe.ThreeRounds.Style().Generate(18, 297, 93)
 	second, _ := recipe.ParseAddress("pours.2.water")
 	r = r.With(second, 100)
 	printPlan(r)
@@ -39,10 +39,10 @@ func ExampleRecipe_With() {
 	// 297 g in all
 }
 
-// What changed from one recipe to another is a list of addresses and values.
+// The difference between two recipes is a list of addresses and values.
 func ExampleChanges() {
-	was := recipe.ThreeRounds.Style().Write(18, 297, 93)
-	is := was.With(recipe.Of(recipe.Temperature), 95).With(recipe.Of(recipe.BloomTime), 60)
+	was := recipe.ThreeRounds.Style().Generate(18, 297, 93)
+	is := was.With(recipe.AddressOf(recipe.Temperature), 95).With(recipe.AddressOf(recipe.BloomTime), 60)
 	for _, c := range recipe.Changes(was, is) {
 		fmt.Println(c.Address, c.To)
 	}
@@ -51,7 +51,7 @@ func ExampleChanges() {
 	// bloom_time 60
 }
 
-// Two of the four amounts give the others.
+// Two of the four amounts determine the others.
 func ExampleSolve() {
 	held := [2]recipe.Knob{recipe.Ratio, recipe.Cup}
 	a, err := recipe.Solve(recipe.Amounts{Ratio: 16.5, Cup: 261}, held, 2)

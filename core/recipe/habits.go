@@ -7,55 +7,53 @@ import (
 	"yardbloom/core/units"
 )
 
-// Habits are where a person starts otherwise than the product does, set once for all
-// first recipes. The zero Habits are the product's own.
+// Habits holds a person's defaults for first recipes. The zero Habits are the product's defaults.
 type Habits struct {
-	Style     StyleID       // in brewers that can do it
-	Bloom     float64       // g/g; 0: the style's
-	BloomTime units.Seconds // 0: the style's
-	Hand      string        // after the bloom, by its name; empty: the style's
-	Pattern   Pattern       // of the pours; empty: the style's
-	LastHigh  bool          // the last pour falls as far as the others
-	Rinse     Rinsing
-	Hotter    units.Celsius // than the product would start
-	Level     bool          // no well in the bed of a cone
-	First     FirstTurned   // what is turned first when a cup wants mending
-	Good      int           // the mark from which a cup is good; 0: 8
-	Keep      Keep          // what still comes out where a pour went otherwise than planned
+	Style             StyleID       // in brewers that support it
+	Bloom             float64       // g/g; 0: the style's
+	BloomTime         units.Seconds // 0: the style's
+	Hand              string        // after the bloom, by name; empty: the style's
+	Pattern           Pattern       // of the pours; empty: the style's
+	HighLastPour      bool          // pour the last pour as high as the others
+	Rinse             Rinsing
+	TemperatureOffset units.Celsius // relative to the default
+	LevelBed          bool          // no well in the bed of a cone
+	First             LeverOrder    // first lever of the advice
+	Good              int           // lowest mark of a good cup; 0: 8
+	Keep              Keep          // the target that the rest of a brew keeps after a deviation
 }
 
-// Keep is what the rest of a brew is worked out for, once a pour went otherwise than planned.
+// Keep is the target that a replanned brew keeps.
 type Keep string
 
-// What can be kept.
+// The targets.
 const (
 	KeepTotal    Keep = "" // the water
 	KeepStrength Keep = "strength"
 	KeepYield    Keep = "yield"
 )
 
-// Rinsing is when a filter is rinsed.
+// Rinsing is the rule for rinsing the filter.
 type Rinsing string
 
-// The habits of rinsing.
+// The rinsing rules.
 const (
-	ByFilter Rinsing = "" // not corrugated paper, whose ridges collapse, nor cloth
+	ByFilter Rinsing = "" // all filters but corrugated paper, whose ridges collapse, and cloth
 	Always   Rinsing = "always"
 	Never    Rinsing = "never"
 )
 
-// FirstTurned is what a person turns first when a cup wants mending.
-type FirstTurned string
+// LeverOrder is the first lever of a person's advice.
+type LeverOrder string
 
-// The orders of mending: the bed, then the grind, then the water's heat, then the ratio,
-// with one of them first.
+// The orders of levers: bed, grind, temperature, ratio, with one of them moved to the front.
 const (
-	BedFirst   FirstTurned = ""
-	GrindFirst FirstTurned = "grind"
-	HeatFirst  FirstTurned = "temperature"
+	BedFirst   LeverOrder = ""
+	GrindFirst LeverOrder = "grind"
+	HeatFirst  LeverOrder = "temperature"
 )
 
-// apply gives a recipe that a style wrote a person's habits.
+// apply returns a newly written recipe with a person's habits applied.
 func (h Habits) apply(r Recipe, filter gear.FilterKind) Recipe {
 	switch h.Rinse {
 	case Always:
@@ -65,24 +63,24 @@ func (h Habits) apply(r Recipe, filter gear.FilterKind) Recipe {
 	default:
 		r.Rinse = filter != gear.CorrugatedPaper && filter != gear.Cloth
 	}
-	if r.blooms() > 0 {
+	if r.bloomCount() > 0 {
 		if h.Bloom > 0 {
-			r = r.With(Of(Bloom), h.Bloom)
+			r = r.With(AddressOf(Bloom), h.Bloom)
 		}
 		if h.BloomTime > 0 {
-			r = r.With(Of(BloomTime), float64(h.BloomTime))
+			r = r.With(AddressOf(BloomTime), float64(h.BloomTime))
 		}
 		if i := slices.Index(handNames, h.Hand); i >= 0 {
-			r = r.With(Of(HandAfter), float64(i))
+			r = r.With(AddressOf(HandAfter), float64(i))
 		}
 	}
 	if r.Steeps() {
 		return r
 	}
 	if i := slices.Index(Patterns(), h.Pattern); i >= 0 {
-		r = r.With(Of(PourPattern), float64(i))
+		r = r.With(AddressOf(PourPattern), float64(i))
 	}
-	if last := len(r.Pours) - 1; h.LastHigh && last > 0 {
+	if last := len(r.Pours) - 1; h.HighLastPour && last > 0 {
 		r = r.With(Address{PourHeight, last + 1}, float64(r.Pours[max(0, last-1)].Height))
 	}
 	return r

@@ -9,19 +9,18 @@ import (
 	"yardbloom/core/units"
 )
 
-// A Knob is one thing that can be turned on a recipe, by a person, by advice or
-// by a fix. Its value is a number in the canonical unit; a knob with Choices has
-// the place of the choice in the list.
+// A Knob is an adjustable quantity of a recipe. Its value is a number in the canonical unit; for a knob
+// with Choices it is the index of the choice.
 type Knob string
 
-// The knobs. Water, Temperature, Rate, Height, Pattern, Hand and Wait can be
-// turned for a single pour too, Start and Lasts only for one.
+// The knobs. Water, Temperature, Rate, Height, Pattern, Hand and Wait can also be set for a single pour,
+// Start and Lasts only for a single pour.
 const (
 	Dose        Knob = "dose"
 	Water       Knob = "water"
 	Ratio       Knob = "ratio"
 	Cup         Knob = "cup"
-	Coffee      Knob = "coffee" // the dose, in the same water
+	Coffee      Knob = "coffee" // the dose at constant water
 	Grind       Knob = "grind"
 	Temperature Knob = "temperature"
 	Bloom       Knob = "bloom"
@@ -39,29 +38,28 @@ const (
 	Lasts       Knob = "lasts"
 
 	Served    Knob = "serving"     // hot, over ice or diluted
-	IcePart   Knob = "ice"         // share of all water, %
-	IceFrom   Knob = "ice_from"    // a freezer or an ice machine
-	Dilute    Knob = "dilution"    // share of all water, %
+	IcePart   Knob = "ice"         // share of the total water, %
+	IceFrom   Knob = "ice_from"    // freezer or ice machine
+	Dilute    Knob = "dilution"    // share of the total water, %
 	DiluteBy  Knob = "dilute_with" // hot or cold water
-	Balance   Knob = "balance"     // of the opening's water, the first pour's share, %
-	LastPours Knob = "last_pours"  // after the opening
-	First     Knob = "first"       // of a steep: coffee or water
+	Balance   Knob = "balance"     // share of the first pour in the water of the opening, %
+	LastPours Knob = "last_pours"  // pours after the opening
+	First     Knob = "first"       // of a steep: whether coffee or water goes in first
 	CarafeOf  Knob = "carafe"      // its material
-	CrustAt   Knob = "crust"       // of a steep: when the crust is broken
+	CrustAt   Knob = "crust"       // of a steep: time at which the crust is broken
 )
 
-// An Address says which thing on a recipe is meant: a knob of the whole recipe,
-// or of one pour. Pours count from 1; 0 is the whole recipe.
+// An Address identifies a knob of the whole recipe or of one pour. Pours count from 1; 0 means the whole
+// recipe.
 type Address struct {
 	Knob Knob
 	Pour int
 }
 
-// Of returns the address of a knob of the whole recipe.
-func Of(k Knob) Address { return Address{Knob: k} }
+// AddressOf returns the address of a knob of the whole recipe.
+func AddressOf(k Knob) Address { return Address{Knob: k} }
 
-// String prints an address as forms and stored documents have it, such as
-// "dose" or "pours.2.water".
+// String formats an address for forms and stored documents, such as "dose" or "pours.2.water".
 func (a Address) String() string {
 	if a.Pour == 0 {
 		return string(a.Knob)
@@ -69,13 +67,13 @@ func (a Address) String() string {
 	return fmt.Sprintf("pours.%d.%s", a.Pour, a.Knob)
 }
 
-// ParseAddress reads what String prints. It returns false for anything else.
+// ParseAddress parses the format of String. It returns false for anything else.
 func ParseAddress(s string) (Address, bool) {
 	a := Address{Knob: Knob(s)}
 	if rest, one := strings.CutPrefix(s, "pours."); one {
 		n, knob, _ := strings.Cut(rest, ".")
 		place, err := strconv.Atoi(n)
-		if err != nil || place < 1 || place > MostPours || strconv.Itoa(place) != n {
+		if err != nil || place < 1 || place > MaxPours || strconv.Itoa(place) != n {
 			return Address{}, false
 		}
 		a = Address{Knob(knob), place}
@@ -89,34 +87,33 @@ func ParseAddress(s string) (Address, bool) {
 
 func isAmount(k Knob) bool { return slices.Contains(FourAmounts(), k) }
 
-// MostPours is the most pours that a recipe can have.
-const MostPours = 40
+// MaxPours is the maximum number of pours in a recipe.
+const MaxPours = 40
 
-// told is the order in which changes are told and pages list the knobs.
-var told = []Knob{Dose, Ratio, Served, IcePart, IceFrom, CarafeOf, Dilute, DiluteBy, Grind, Temperature, Pours, Balance, LastPours, Release, First, CrustAt,
+// knobOrder is the order of knobs in lists of changes and on pages.
+var knobOrder = []Knob{Dose, Ratio, Served, IcePart, IceFrom, CarafeOf, Dilute, DiluteBy, Grind, Temperature, Pours, Balance, LastPours, Release,
+	First, CrustAt,
 	Bloom, BloomTime, Gap, Rate, PourHeight, PourPattern, HandAfter, Wait, Rinse}
 
-// Knobs lists the knobs of a whole recipe, but the water and the cup, in the order
-// in which changes are told.
-func Knobs() []Knob { return told }
+// Knobs lists the knobs of a whole recipe except water and cup, in display order.
+func Knobs() []Knob { return knobOrder }
 
-// toldOfPour is the same for what differs in single pours.
-var toldOfPour = []Knob{Water, Start, Temperature, Rate, PourHeight, PourPattern, HandAfter, Wait}
+// pourKnobOrder is the display order of the knobs of a single pour.
+var pourKnobOrder = []Knob{Water, Start, Temperature, Rate, PourHeight, PourPattern, HandAfter, Wait}
 
-// Label is what stands over the knob on a page.
+// Label returns the heading of the knob on a page.
 func (k Knob) Label() string { return table[k].label }
 
-// Name is the knob in a sentence, such as "the bloom time".
+// Name returns the name of the knob within a sentence, such as "the bloom time".
 func (k Knob) Name() string { return table[k].name }
 
-// Kind is the quantity of its value.
+// Kind returns the quantity of the knob's value.
 func (k Knob) Kind() units.Kind { return table[k].kind }
 
-// Range is what the knob may be for a whole recipe, canonical.
+// Range returns the valid range of the knob for a whole recipe, canonical.
 func (k Knob) Range() units.Range { return table[k].limits }
 
-// Usual is the range in which most recipes have the knob, canonical. Advice
-// goes no further.
+// Usual returns the usual range of the knob, canonical. Advice stays within it.
 func (k Knob) Usual() units.Range {
 	if t := table[k]; t.usual != (units.Range{}) {
 		return t.usual
@@ -124,13 +121,13 @@ func (k Knob) Usual() units.Range {
 	return k.Range()
 }
 
-// Step is one step of the knob, canonical; a grinder's dial has its own.
+// Step returns the size of one step of the knob, canonical. The grind has the step of its dial.
 func (k Knob) Step() float64 { return table[k].step }
 
-// Choices are the words of a knob that is chosen from a list; nil for a number.
+// Choices returns the options of a knob with a list; nil for a number.
 func (k Knob) Choices() []string { return table[k].choices }
 
-// Range is what may stand at the address, canonical.
+// Range returns the valid range at the address, canonical.
 func (a Address) Range() units.Range {
 	row := table[a.Knob]
 	if a.Pour > 0 && row.pour != (units.Range{}) {
@@ -139,7 +136,7 @@ func (a Address) Range() units.Range {
 	return row.limits
 }
 
-// Path is the address in a recipe file, such as "dose_g" or "pours[1].water_g".
+// Path returns the address in a recipe file, such as "dose_g" or "pours[1].water_g".
 func (a Address) Path() string {
 	if a.Pour == 0 {
 		return table[a.Knob].file
@@ -147,8 +144,7 @@ func (a Address) Path() string {
 	return fmt.Sprintf("pours[%d].%s", a.Pour-1, table[a.Knob].file)
 }
 
-// Has says whether the recipe has what the address names: a bloom, a
-// valve, a second pour, such a pour.
+// Has reports whether the address exists in this recipe: the bloom, the valve or the pour that it names.
 func (r Recipe) Has(a Address) bool {
 	row := table[a.Knob]
 	if a.Pour > 0 {
@@ -156,12 +152,12 @@ func (r Recipe) Has(a Address) bool {
 		return a.Pour <= len(r.Pours) && row.getPour != nil && !begins
 	}
 	opening := r.Style.Style().opening
-	split := opening > 0 && r.blooms() == 0 && len(r.Pours) > opening
+	split := opening > 0 && r.bloomCount() == 0 && len(r.Pours) > opening
 	switch a.Knob {
 	case Release, First, CrustAt:
 		return r.Steeps()
 	case Bloom, BloomTime:
-		return !r.Steeps() && opening == 0 || r.blooms() > 0
+		return !r.Steeps() && opening == 0 || r.bloomCount() > 0
 	case Pours:
 		return !r.Steeps() && !split
 	case Balance, LastPours:
@@ -169,7 +165,7 @@ func (r Recipe) Has(a Address) bool {
 	case Wait:
 		return !r.Steeps()
 	case Gap:
-		return !r.Steeps() && len(r.after()) > 1
+		return !r.Steeps() && len(r.mainPours()) > 1
 	case IcePart, IceFrom:
 		return r.Serving() == OverIce
 	case Dilute, DiluteBy:
@@ -178,7 +174,7 @@ func (r Recipe) Has(a Address) bool {
 	return row.get != nil
 }
 
-// Value reads what stands at an address, canonical. Nothing stands there unless the recipe Has it: 0.
+// Value returns the canonical value at an address, or 0 if the recipe does not have it.
 func (r Recipe) Value(a Address) float64 {
 	row := table[a.Knob]
 	switch {
@@ -190,9 +186,8 @@ func (r Recipe) Value(a Address) float64 {
 	return 0
 }
 
-// With returns the recipe with one thing turned and all else kept. Dose and Water
-// make a brew of another size at the same ratio; Ratio changes the water. An
-// address that the recipe does not have changes nothing.
+// With returns the recipe with one value changed. Dose and Water scale the brew at the same ratio; Ratio
+// changes the water. An address that the recipe does not have changes nothing.
 func (r Recipe) With(a Address, v float64) Recipe {
 	row := table[a.Knob]
 	switch {

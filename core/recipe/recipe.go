@@ -1,10 +1,8 @@
-// Package recipe turns a coffee and gear into amounts, a grind, a temperature
-// and pours.
+// Package recipe turns a coffee and gear into amounts, a grind, a temperature and pours.
 //
-// A Recipe holds its pours. A Style writes them once, from a dose and an amount
-// of water; after that they stand for themselves. Plan works out the running
-// totals and times. Everything that can be turned has an Address, and one table
-// of knobs says how each is read and set.
+// A Recipe holds its pours. A Style generates them once, from a dose and an amount of water; later edits
+// change the pours, not the style. Plan computes the cumulative water and times. Every adjustable value has
+// an Address, and one table of knobs defines how each is read and set.
 package recipe
 
 import (
@@ -14,63 +12,63 @@ import (
 	"yardbloom/core/units"
 )
 
-// A Recipe is everything that is decided before a brew.
+// A Recipe holds all settings of a brew.
 type Recipe struct {
-	Style StyleID           // wrote the pours
+	Style StyleID           // the style that generated the pours
 	Dose  units.Grams       // dry coffee
 	Grind units.Micrometres // median size
 	Rinse bool              // of the filter
-	Pours []Pour            // at least one, in their order
-	// WaterFirst puts the coffee onto the water of a steep instead of the water onto it.
+	Pours []Pour            // at least one, in chronological order
+	// WaterFirst is true for a steep that begins with the water in the brewer and adds the coffee to it.
 	WaterFirst bool
-	Crust      units.Seconds // of a steep: when the crust is broken; 0: it is left alone
-	Release    units.Seconds // of a steep: when the valve is opened; 0: the brew runs through at once
+	Crust      units.Seconds // of a steep: time at which the crust is broken; 0: not broken
+	Release    units.Seconds // of a steep: time at which the valve opens; 0: percolation
 	Aim        units.Seconds // wanted end of the last steady stream; 0: none is wanted
-	Carafe     gear.Material // what it runs into; empty: glass
+	Carafe     gear.Material // material; empty: glass
 	Ice        Ice           // in the carafe
-	Dilution   Dilution      // of the cup
+	Dilution   Dilution      // of the beverage
 }
 
-// A Pour is water from the kettle. Water and Start are exact; the Plan rounds
-// them to what a scale and a hand can follow.
+// A Pour is one pour from the kettle. Water and Start are exact; the Plan rounds them to whole grams and
+// seconds.
 type Pour struct {
 	Bloom       bool
 	Water       units.Grams
-	Start       units.Seconds // since the first water
-	WhenDrained bool          // starts when the water before it has reached the bed; Start is when that is expected
+	Start       units.Seconds // from the first water
+	WhenDrained bool          // starts when the water of the previous pour has reached the bed; Start is the expected time
 	Rate        float64       // g/s
 	Height      Height
 	Pattern     Pattern
 	Temperature units.Celsius // of the water in the kettle
-	Then        Hand          // what the hand does when the water is in
-	Pinned      bool          // keeps its water when another pour gets more or less
+	Then        HandAction    // hand action after the pour
+	Pinned      bool          // keeps its water when other pours change
 }
 
-// Lasts is how long the pour takes at its rate, s.
+// Lasts returns the duration of the pour at its rate, s.
 func (p Pour) Lasts() units.Seconds { return units.Seconds(float64(p.Water) / p.Rate) }
 
-// Ice lies in the carafe before the brew runs onto it. The zero Ice is none.
+// Ice is the ice in the carafe. The zero value means none.
 type Ice struct {
 	Mass        units.Grams
-	Temperature units.Celsius // −18 out of a deep freezer, 0 out of a machine
-	Wet         float64       // share of the mass that is water already
+	Temperature units.Celsius // −18 from a deep freezer, 0 from an ice machine
+	Wet         float64       // mass fraction that is already water
 }
 
-// Dilution is water that the cup gets afterwards. The zero Dilution is none.
+// Dilution is water added to the beverage. The zero value means none.
 type Dilution struct {
 	Water       units.Grams
 	Temperature units.Celsius
 }
 
-// Steeps says that all of the water stands with the coffee until a valve is opened.
+// Steeps reports whether all water stays with the coffee until a valve opens.
 func (r Recipe) Steeps() bool { return r.Release > 0 }
 
-// Waits says that a pour waits for the bed.
-func (r Recipe) Waits() bool {
+// WaitsForBed reports whether any pour waits for the bed.
+func (r Recipe) WaitsForBed() bool {
 	return slices.ContainsFunc(r.Pours, func(p Pour) bool { return p.WhenDrained })
 }
 
-// Water is all the water that is poured, g.
+// Water returns the total poured water, g.
 func (r Recipe) Water() units.Grams {
 	var sum units.Grams
 	for _, p := range r.Pours {
@@ -79,7 +77,7 @@ func (r Recipe) Water() units.Grams {
 	return sum
 }
 
-// Ratio is all water over dose, or 0 where there is no dose.
+// Ratio returns total water divided by dose, or 0 without a dose.
 func (r Recipe) Ratio() float64 {
 	if r.Dose <= 0 {
 		return 0
@@ -87,7 +85,7 @@ func (r Recipe) Ratio() float64 {
 	return float64(r.Total() / r.Dose)
 }
 
-// Temperature is what the kettle is set to for the first pour.
+// Temperature returns the kettle temperature of the first pour.
 func (r Recipe) Temperature() units.Celsius {
 	if len(r.Pours) == 0 {
 		return 0
@@ -95,36 +93,36 @@ func (r Recipe) Temperature() units.Celsius {
 	return r.Pours[0].Temperature
 }
 
-// Amounts returns the recipe's four amounts for a brewer that keeps so many g of liquid per g of dose.
+// Amounts returns the recipe's four amounts for a brewer that retains the given g of liquid per g of dose.
 func (r Recipe) Amounts(retained float64) Amounts {
 	return amounts(r.Dose, r.Total(), retained)
 }
 
-// blooms is 1 where the first pour is a bloom, else 0: the place of the first pour after it.
-func (r Recipe) blooms() int {
+// bloomCount returns 1 if the first pour is a bloom, otherwise 0: the index of the first pour after the bloom.
+func (r Recipe) bloomCount() int {
 	if len(r.Pours) > 0 && r.Pours[0].Bloom {
 		return 1
 	}
 	return 0
 }
 
-// after are the pours after the bloom. They are the recipe's own, not copies.
-func (r Recipe) after() []Pour { return r.Pours[r.blooms():] }
+// mainPours returns the pours after the bloom, without copying them.
+func (r Recipe) mainPours() []Pour { return r.Pours[r.bloomCount():] }
 
-// clone returns a recipe whose pours can be changed without changing those of r.
+// clone returns a copy of the recipe with its own pours.
 func (r Recipe) clone() Recipe {
 	r.Pours = slices.Clone(r.Pours)
 	return r
 }
 
-// Height is how high the stream falls onto the bed.
+// Height is the height from which the stream falls onto the bed.
 type Height int
 
 // The heights of a pour.
 const (
-	Low  Height = iota // spout just over the water
-	Mid                // about a hand's breadth
-	High               // about two hands' breadths
+	Low  Height = iota // spout just above the water
+	Mid                // about a hand's width
+	High               // about two hands' widths
 )
 
 var heightNames = []string{"low", "mid", "high"}
@@ -136,29 +134,29 @@ func (h Height) String() string {
 	return heightNames[h]
 }
 
-// ParseHeight reads the name of a height.
+// ParseHeight parses the name of a height.
 func ParseHeight(name string) (Height, bool) {
 	i := slices.Index(heightNames, name)
 	return Height(i), i >= 0
 }
 
-// Hand is what the hand does to the bed after a pour.
-type Hand string
+// HandAction is an action on the bed after a pour.
+type HandAction string
 
-// What a hand can do.
+// The hand actions.
 const (
-	NoHand      Hand = ""
-	Tap         Hand = "tap"
-	Swirl       Hand = "swirl"
-	StirBed     Hand = "stir"
-	NeedleStir  Hand = "needle stir"
-	SurfaceStir Hand = "surface stir"
+	NoHand      HandAction = ""
+	Tap         HandAction = "tap"
+	Swirl       HandAction = "swirl"
+	StirBed     HandAction = "stir"
+	NeedleStir  HandAction = "needle stir"
+	SurfaceStir HandAction = "surface stir"
 )
 
-// Hands lists what a hand can do, from nothing to much.
-func Hands() []Hand { return []Hand{NoHand, Tap, Swirl, SurfaceStir, NeedleStir, StirBed} }
+// Hands lists the hand actions by increasing agitation.
+func Hands() []HandAction { return []HandAction{NoHand, Tap, Swirl, SurfaceStir, NeedleStir, StirBed} }
 
-func (h Hand) String() string {
+func (h HandAction) String() string {
 	if h == NoHand {
 		return "nothing"
 	}
@@ -176,5 +174,5 @@ const (
 	Ring    Pattern = "ring"
 )
 
-// Patterns lists the patterns from the middle outwards.
+// Patterns lists the patterns from the centre outwards.
 func Patterns() []Pattern { return []Pattern{Centre, Circles, Spiral, Ring} }

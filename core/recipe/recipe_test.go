@@ -14,8 +14,8 @@ import (
 	"yardbloom/core/units"
 )
 
-// Whichever two amounts are held, the same brew comes out.
-func TestAnyTwoAmountsGiveTheRestAndBack(t *testing.T) {
+// Any two held amounts give the same brew.
+func TestAnyTwoAmountsDetermineTheOthers(t *testing.T) {
 	fields := FourAmounts()
 	for _, dose := range []units.Grams{12, 18, 30.5} {
 		for _, ratio := range []float64{12, 16.5, 18} {
@@ -44,15 +44,15 @@ func TestAnyTwoAmountsGiveTheRestAndBack(t *testing.T) {
 	}
 }
 
-func TestAWorkedExampleOfAmounts(t *testing.T) {
-	// 18 g at 1 : 16.5 is 297 g of water; the grounds keep 36 g; 261 g reach the cup.
+func TestWorkedExampleOfAmounts(t *testing.T) {
+	// 18 g at 1 : 16.5 is 297 g of water; the grounds retain 36 g; the cup has 261 g.
 	got, err := Solve(Amounts{Dose: 18, Ratio: 16.5}, [2]Knob{Dose, Ratio}, 2)
 	if err != nil || got.Water != 297 || got.Cup != 261 {
 		t.Errorf("got %+v, %v", got, err)
 	}
 }
 
-func TestAmountsThatCannotBeBrewedAreNamed(t *testing.T) {
+func TestImpossibleAmountsAreReported(t *testing.T) {
 	cases := []struct {
 		a    Amounts
 		held [2]Knob
@@ -69,13 +69,13 @@ func TestAmountsThatCannotBeBrewedAreNamed(t *testing.T) {
 	for _, c := range cases {
 		_, err := Solve(c.a, c.held, 2)
 		var wrong *units.ValueError
-		if !errors.As(err, &wrong) || wrong.At != Of(c.want) || !errors.Is(err, units.ErrRange) {
+		if !errors.As(err, &wrong) || wrong.At != AddressOf(c.want) || !errors.Is(err, units.ErrRange) {
 			t.Errorf("%+v held %v: %v, want an error on %s", c.a, c.held, err, c.want)
 		}
 	}
 }
 
-func TestHoldLetsTheOlderGo(t *testing.T) {
+func TestHoldDropsTheOlderAmount(t *testing.T) {
 	held := [2]Knob{Ratio, Dose}
 	if got := Hold(held, Dose); got != [2]Knob{Dose, Ratio} {
 		t.Errorf("touching the dose of %v holds %v", held, got)
@@ -88,16 +88,16 @@ func TestHoldLetsTheOlderGo(t *testing.T) {
 	}
 }
 
-// recipes walks the whole usual range of every style.
+// recipes yields recipes over the whole usual range of every style.
 func recipes(yield func(Recipe)) {
 	for _, style := range styles {
 		for dose := units.Grams(5); dose <= 120; dose += 2.3 {
 			for ratio := 6.0; ratio <= 25; ratio += 1.3 {
 				for _, bloom := range []float64{0, 2, 3, 5} {
-					r := style.Write(dose, units.Grams(math.Round(float64(dose)*ratio)), 93)
-					if r.Has(Of(Bloom)) {
-						r = r.With(Of(Bloom), bloom)
-						r = r.With(Of(BloomTime), float64(max(style.BloomTime, r.LeastBloom())))
+					r := style.Generate(dose, units.Grams(math.Round(float64(dose)*ratio)), 93)
+					if r.Has(AddressOf(Bloom)) {
+						r = r.With(AddressOf(Bloom), bloom)
+						r = r.With(AddressOf(BloomTime), float64(max(style.BloomTime, r.MinBloom())))
 					}
 					for pours := 1; pours < 6; pours++ {
 						yield(r.Divide(pours))
@@ -126,20 +126,20 @@ func TestEveryScheduleAddsUpToTheGramAndNeverOverlaps(t *testing.T) {
 		if total != units.Grams(math.Round(float64(r.Water()))) {
 			t.Fatalf("%+v: the pours add up to %v g of %v", r, total, r.Water())
 		}
-		if p.Finish < end+LeastDrain || p.Window.From >= p.Finish || p.Window.To <= p.Finish {
+		if p.Finish < end+MinDrain || p.Window.From >= p.Finish || p.Window.To <= p.Finish {
 			t.Fatalf("%+v: ends at %v, aims at %v in %+v", r, end, p.Finish, p.Window)
 		}
 	})
 }
 
-// base is the recipe that most tests start from.
+// base returns the recipe that most tests start from.
 func base() Recipe {
-	r := ThreeRounds.Style().Write(18, 297, 94)
+	r := ThreeRounds.Style().Generate(18, 297, 94)
 	r.Grind, r.Rinse = 650, true
 	return r
 }
 
-func TestTheDefaultScheduleIsTheOneOnTheWall(t *testing.T) {
+func TestDefaultSchedule(t *testing.T) {
 	want := []struct {
 		start units.Seconds
 		total units.Grams
@@ -159,9 +159,8 @@ func TestTheDefaultScheduleIsTheOneOnTheWall(t *testing.T) {
 	}
 }
 
-// Once written, pours stand for themselves: a table that is edited later changes
-// no recipe that it wrote before.
-func TestAnEditedStyleChangesNoRecipe(t *testing.T) {
+// A later edit of the style table does not change existing recipes.
+func TestEditedStyleChangesNoRecipe(t *testing.T) {
 	r := base()
 	before := r.Plan()
 	table := styles[0]
@@ -170,21 +169,22 @@ func TestAnEditedStyleChangesNoRecipe(t *testing.T) {
 	if after := r.Plan(); !reflect.DeepEqual(before, after) {
 		t.Errorf("the plan was %+v and is %+v", before, after)
 	}
-	larger := r.Resize(36, 594) // scaled, not written anew
-	if got := larger.Value(Of(Bloom)); !near(got, 3) || larger.Value(Of(Rate)) != 5 {
-		t.Errorf("a larger brew blooms with %v g per g, poured at %v g/s", got, larger.Value(Of(Rate)))
+	larger := r.Resize(36, 594) // scaled, not generated again
+	if got := larger.Value(AddressOf(Bloom)); !near(got, 3) || larger.Value(AddressOf(Rate)) != 5 {
+		t.Errorf("a larger brew blooms with %v g per g, poured at %v g/s", got, larger.Value(AddressOf(Rate)))
 	}
 }
 
-// A dose that is stepped away and back leaves every pour as it was.
-func TestAnotherSizeAndBackIsTheSameRecipe(t *testing.T) {
+// Changing the dose and changing it back leaves every pour unchanged.
+func TestResizeRoundTrip(t *testing.T) {
 	byHand := base().With(Address{Start, 3}, 97).With(Address{Water, 2}, 60)
-	for name, r := range map[string]Recipe{"as written": base(), "four pours": base().Divide(4), "by hand": byHand, "steeped": SteepAndRelease.Style().Write(16, 256, 93)} {
+	for name, r := range map[string]Recipe{"as written": base(), "four pours": base().Divide(4), "by hand": byHand,
+		"steeped": SteepAndRelease.Style().Generate(16, 256, 93)} {
 		there := r
 		for dose := r.Dose; dose <= 40; dose += 0.5 {
-			there = there.Weigh(dose, units.Grams(float64(dose)*r.Ratio()))
+			there = there.ResizeRounded(dose, units.Grams(float64(dose)*r.Ratio()))
 		}
-		back := there.Weigh(r.Dose, r.Water())
+		back := there.ResizeRounded(r.Dose, r.Water())
 		if got := Changes(r, back); len(got) > 0 {
 			t.Errorf("%s: came back with %+v", name, got)
 		}
@@ -194,10 +194,10 @@ func TestAnotherSizeAndBackIsTheSameRecipe(t *testing.T) {
 	}
 }
 
-// What a hand has set for a single pour stays through a change of amounts or of the number of pours.
-func TestAHandsOwnPoursStay(t *testing.T) {
+// Values set for a single pour survive a change of amounts or of the number of pours.
+func TestEditedPoursStay(t *testing.T) {
 	r := base().With(Address{Temperature, 4}, 88).With(Address{HandAfter, 2}, float64(slices.Index(Hands(), Tap)))
-	for name, next := range map[string]Recipe{"larger": r.Weigh(24, 396), "weaker": r.With(Of(Ratio), 17.5)} {
+	for name, next := range map[string]Recipe{"larger": r.ResizeRounded(24, 396), "weaker": r.With(AddressOf(Ratio), 17.5)} {
 		if next.Pours[3].Temperature != 88 || next.Pours[1].Then != Tap || next.Pours[2].Then != NoHand {
 			t.Errorf("%s: %+v", name, next.Pours)
 		}
@@ -205,25 +205,26 @@ func TestAHandsOwnPoursStay(t *testing.T) {
 	if next := r.Divide(5); next.Pours[5].Temperature != 88 || next.Pours[5].Height != Low || next.Pours[0].Temperature != 94 {
 		t.Errorf("in five pours: %+v", next.Pours)
 	}
-	// Another amount in one pour is shared by the others; the total stays.
-	if next := r.With(Address{Water, 3}, 101); !near(float64(next.Water()), 297) || !near(float64(next.Pours[1].Water), 71) || !near(float64(next.Pours[0].Water), 54) {
+	// Another amount in one pour is compensated by the others; the total stays the same.
+	if next := r.With(Address{Water, 3}, 101); !near(float64(next.Water()), 297) || !near(float64(next.Pours[1].Water), 71) ||
+		!near(float64(next.Pours[0].Water), 54) {
 		t.Errorf("20 g more in the third pour: %+v", next.Pours)
 	}
 }
 
-func TestABloomIsTakenAwayAndPutBack(t *testing.T) {
+func TestRemovingAndAddingABloom(t *testing.T) {
 	r := base()
-	none := r.With(Of(Bloom), 0)
+	none := r.With(AddressOf(Bloom), 0)
 	if p := none.Plan(); len(p.Steps) != 3 || p.Steps[0].Start != 0 || p.Steps[2].Total != 297 || p.Finish != 160 {
 		t.Errorf("without a bloom: %+v", p)
 	}
-	if got := Changes(r, none.With(Of(Bloom), 3)); len(got) > 0 {
+	if got := Changes(r, none.With(AddressOf(Bloom), 3)); len(got) > 0 {
 		t.Errorf("put back it differs by %+v", got)
 	}
 }
 
-func TestSteepAndReleaseOpensTheValveWhenAsked(t *testing.T) {
-	r := SteepAndRelease.Style().Write(16, 256, 93).With(Of(Release), 180)
+func TestSteepAndReleaseOpensTheValve(t *testing.T) {
+	r := SteepAndRelease.Style().Generate(16, 256, 93).With(AddressOf(Release), 180)
 	p := r.Plan()
 	last := p.Steps[len(p.Steps)-1]
 	if last.Act != OpenValve || last.Start != 180 || p.Steps[1].Act != BreakCrust || p.Steps[1].Start != 135 {
@@ -231,8 +232,8 @@ func TestSteepAndReleaseOpensTheValveWhenAsked(t *testing.T) {
 	}
 }
 
-// Every address is read back as it is written, and nothing else is one.
-func TestAddressesAreReadBack(t *testing.T) {
+// Every address survives formatting and parsing, and ParseAddress rejects everything else.
+func TestAddressRoundTrip(t *testing.T) {
 	n := 0
 	for k, row := range table {
 		for pour := range 3 {
@@ -245,7 +246,8 @@ func TestAddressesAreReadBack(t *testing.T) {
 			}
 		}
 	}
-	for _, s := range []string{"", "mood", "pours.0.water", "pours.41.water", "pours.2", "pours.2.", "pours.2.dose", "pours.02.water", "pours.-1.rate", "pours.x.rate"} {
+	for _, s := range []string{"", "mood", "pours.0.water", "pours.41.water", "pours.2", "pours.2.", "pours.2.dose", "pours.02.water",
+		"pours.-1.rate", "pours.x.rate"} {
 		if a, ok := ParseAddress(s); ok {
 			t.Errorf("%q reads as %v", s, a)
 		}
@@ -286,7 +288,7 @@ func TestSuggestionsFollowRoastDensityProcessAndPlace(t *testing.T) {
 	}
 	fresh := base
 	fresh.Bag.RoastedOn = "2026-05-10"
-	if a, b := Suggest("", fresh).Value(Of(BloomTime)), Suggest("", base).Value(Of(BloomTime)); a <= b {
+	if a, b := Suggest("", fresh).Value(AddressOf(BloomTime)), Suggest("", base).Value(AddressOf(BloomTime)); a <= b {
 		t.Errorf("a two-day-old coffee blooms for %v, a rested one for %v", a, b)
 	}
 	steeper := base
@@ -308,10 +310,14 @@ func TestSuggestionsFollowRoastDensityProcessAndPlace(t *testing.T) {
 	}
 }
 
-func TestChangesTellsWhatWasTurnedAndNothingElse(t *testing.T) {
+func TestChangesListsOnlyDifferences(t *testing.T) {
 	r := base()
-	for _, c := range []Change{{Of(Pours), 3, 4}, {Of(PourPattern), 2, 3}, {Of(Rate), 5, 7}, {Of(Gap), 40, 35}, {Of(Wait), 0, 1}, {Of(Ratio), 16.5, 15.5}, {Of(Grind), 650, 610}, {Of(Dose), 18, 20},
-		{Of(Temperature), 94, 96}, {Of(HandAfter), 2, 0}, {Of(PourHeight), 1, 2}, {Of(Bloom), 3, 3.5}, {Of(BloomTime), 45, 60}, {Address{Temperature, 4}, 94, 88}, {Address{Start, 4}, 125, 131}} {
+	for _, c := range []Change{{AddressOf(Pours), 3, 4}, {AddressOf(PourPattern), 2, 3}, {AddressOf(Rate), 5, 7}, {AddressOf(Gap), 40, 35},
+		{AddressOf(Wait), 0, 1},
+		{AddressOf(Ratio), 16.5, 15.5}, {AddressOf(Grind), 650, 610}, {AddressOf(Dose), 18, 20},
+		{AddressOf(Temperature), 94, 96}, {AddressOf(HandAfter), 2, 0}, {AddressOf(PourHeight), 1, 2}, {AddressOf(Bloom), 3, 3.5},
+		{AddressOf(BloomTime), 45, 60},
+		{Address{Temperature, 4}, 94, 88}, {Address{Start, 4}, 125, 131}} {
 		got := Changes(r, r.With(c.Address, c.To))
 		if len(got) != 1 || got[0].Address != c.Address || !near(got[0].From, c.From) || !near(got[0].To, c.To) {
 			t.Errorf("turning %+v tells %+v", c, got)
@@ -320,45 +326,46 @@ func TestChangesTellsWhatWasTurnedAndNothingElse(t *testing.T) {
 	if got := Changes(r, r); got != nil {
 		t.Errorf("nothing turned tells %+v", got)
 	}
-	both := r.With(Of(Grind), 600).With(Of(Bloom), 2)
+	both := r.With(AddressOf(Grind), 600).With(AddressOf(Bloom), 2)
 	if got := Changes(r, both); len(got) != 2 {
 		t.Errorf("two turned tell %+v", got)
 	}
 }
 
-// set is a cone, a kettle of 600 g that pours up to 6 g/s, and water that boils at so many degrees.
+// set returns a cone and a kettle of 600 g that pours up to 6 g/s, with a boiling point.
 func set(boiling units.Celsius) gear.Set {
-	return gear.Set{Brewer: gear.Brewer{Name: "The cone", Kind: gear.OpenCone, Holds: 400}, Kettle: gear.Kettle{Name: "The kettle", Capacity: 600, Spout: 6}, Boiling: boiling}
+	return gear.Set{Brewer: gear.Brewer{Name: "The cone", Kind: gear.OpenCone, Holds: 400},
+		Kettle: gear.Kettle{Name: "The kettle", Capacity: 600, Spout: 6}, Boiling: boiling}
 }
 
 func TestChecksNameTheCause(t *testing.T) {
 	if got := Check(base(), set(100), units.Prefs{}); got != nil {
 		t.Errorf("the default recipe warns of %v", got)
 	}
-	hill := ThreeRounds.Style().Write(20, 560, 96).With(Of(Bloom), 1)
+	hill := ThreeRounds.Style().Generate(20, 560, 96).With(AddressOf(Bloom), 1)
 	if got := Check(hill, set(93), units.Prefs{}); len(got) != 4 {
 		t.Errorf("small kettle, too hot, odd ratio and small bloom warn of %v", got)
 	}
 }
 
-// Doing what a warning offers must silence it.
-func TestEveryOfferMendsWhatItWarnsOf(t *testing.T) {
+// Applying the fix of a warning removes the warning.
+func TestEveryFixRemovesItsWarning(t *testing.T) {
 	for name, c := range map[string]struct {
 		change func(Recipe) Recipe
 		at     Knob
 	}{
-		"too much for the kettle": {func(r Recipe) Recipe { return r.Weigh(34, 561) }, Water},
-		"too fast for the spout":  {func(r Recipe) Recipe { return r.With(Of(Rate), 9) }, Rate},
-		"too hot for the hills":   {func(r Recipe) Recipe { return r.With(Of(Temperature), 98) }, Temperature},
+		"too much for the kettle": {func(r Recipe) Recipe { return r.ResizeRounded(34, 561) }, Water},
+		"too fast for the spout":  {func(r Recipe) Recipe { return r.With(AddressOf(Rate), 9) }, Rate},
+		"too hot for the hills":   {func(r Recipe) Recipe { return r.With(AddressOf(Temperature), 98) }, Temperature},
 		"one pour too hot":        {func(r Recipe) Recipe { return r.With(Address{Temperature, 2}, 99) }, Temperature},
-		"a thick bed":             {func(r Recipe) Recipe { return r.Weigh(37, 490) }, Dose},
-		"a bloom cut short":       {func(r Recipe) Recipe { return r.With(Of(BloomTime), 10) }, BloomTime},
-		"pours that overlap":      {func(r Recipe) Recipe { return r.With(Of(Gap), 10) }, Gap},
-		"hardly a bloom":          {func(r Recipe) Recipe { return r.With(Of(Bloom), 1) }, Bloom},
+		"a thick bed":             {func(r Recipe) Recipe { return r.ResizeRounded(37, 490) }, Dose},
+		"a bloom cut short":       {func(r Recipe) Recipe { return r.With(AddressOf(BloomTime), 10) }, BloomTime},
+		"pours that overlap":      {func(r Recipe) Recipe { return r.With(AddressOf(Gap), 10) }, Gap},
+		"hardly a bloom":          {func(r Recipe) Recipe { return r.With(AddressOf(Bloom), 1) }, Bloom},
 	} {
 		warned := func(r Recipe) (Warning, bool) {
 			for _, w := range Check(r, set(95), units.Prefs{}) {
-				if w.At == Of(c.at) {
+				if w.At == AddressOf(c.at) {
 					return w, true
 				}
 			}
@@ -371,7 +378,7 @@ func TestEveryOfferMendsWhatItWarnsOf(t *testing.T) {
 			continue
 		}
 		if again, still := warned(w.Fix.Apply(r)); still {
-			t.Errorf("%s: mended as offered (%+v) it still warns: %s", name, w.Fix, again.Text)
+			t.Errorf("%s: fixed as offered (%+v), it still warns: %s", name, w.Fix, again.Text)
 		}
 	}
 }
@@ -386,7 +393,7 @@ func BenchmarkPlan(b *testing.B) {
 func BenchmarkResize(b *testing.B) {
 	r := base()
 	for b.Loop() {
-		_ = r.Weigh(20, 330)
+		_ = r.ResizeRounded(20, 330)
 	}
 }
 
@@ -411,18 +418,19 @@ func TestSpoonWeightDependsOnRoastAndGrind(t *testing.T) {
 			t.Errorf("%.2f g is not more than %.2f g", float64(c.heavier), float64(c.lighter))
 		}
 	}
-	r := ThreeRounds.Style().Write(18, 297, 93)
+	r := ThreeRounds.Style().Generate(18, 297, 93)
 	r.Grind = 650
-	if s := r.BySpoon(coffee.Medium); s.Level != 3 || s.Off < 0.15 || s.Off > 0.2 {
-		t.Errorf("18 g are %v spoons, off by %.2f", s.Level, s.Off)
+	if s := r.Spoons(coffee.Medium); s.Level != 3 || s.Error < 0.15 || s.Error > 0.2 {
+		t.Errorf("18 g are %v spoons, off by %.2f", s.Level, s.Error)
 	}
 }
 
-// A bed of four times the dose drains twice as long. Catches: pauses stretched in proportion to the dose, or not at all.
+// A bed of four times the dose drains twice as long. Mutations caught: pauses proportional to the dose, or
+// constant.
 func TestPausesGrowWithTheRootOfTheDose(t *testing.T) {
-	byHand := base().With(Address{Start, 3}, 97) // no longer as its style wrote it, so it is scaled
+	byHand := base().With(Address{Start, 3}, 97) // edited pours are scaled, not generated again
 	first := byHand.Pours[1].Start
-	larger := byHand.Weigh(4*byHand.Dose, 4*byHand.Water())
+	larger := byHand.ResizeRounded(4*byHand.Dose, 4*byHand.Water())
 	for i, p := range byHand.Pours[1:] {
 		if got, want := larger.Pours[i+1].Start-larger.Pours[1].Start, 2*(p.Start-first); math.Abs(float64(got-want)) > 1 {
 			t.Errorf("pour %d starts %v s after the first, want %v s", i+2, got, want)
@@ -430,11 +438,11 @@ func TestPausesGrowWithTheRootOfTheDose(t *testing.T) {
 	}
 }
 
-// Three rounds: 40 s between pours and 60 s to drain at 18 g, times √(dose/18), to 5 s.
-// Catches: both in proportion to the dose, or the same for every dose.
-func TestAStylesTimesGrowWithTheRootOfTheDose(t *testing.T) {
+// Three rounds: 40 s between pours and 60 s to drain at 18 g, times √(dose/18), to 5 s. Mutations caught:
+// both proportional to the dose, or constant.
+func TestStylesTimesGrowWithTheRootOfTheDose(t *testing.T) {
 	for dose, want := range map[units.Grams][2]units.Seconds{12: {35, 50}, 18: {40, 60}, 30: {50, 75}, 40: {60, 90}} {
-		r := ThreeRounds.Style().Write(dose, dose*16.5, 94)
+		r := ThreeRounds.Style().Generate(dose, dose*16.5, 94)
 		if got := [2]units.Seconds{r.Pours[2].Start - r.Pours[1].Start, r.Aim - lastEnd(r.Plan().Steps)}; got != want {
 			t.Errorf("%v g: gap and drawdown %v, want %v", float64(dose), got, want)
 		}

@@ -7,7 +7,7 @@ import (
 	"yardbloom/core/units"
 )
 
-// A Serving is what the brew meets when it has left the brewer.
+// A Serving is hot, over ice or diluted.
 type Serving string
 
 // The servings.
@@ -17,12 +17,12 @@ const (
 	Diluted Serving = "diluted"
 )
 
-// Servings lists the servings, the usual one first.
+// Servings lists the servings, the most usual one first.
 func Servings() []Serving { return []Serving{Hot, OverIce, Diluted} }
 
 func (s Serving) String() string { return string(s) }
 
-// Serving is how the recipe is served.
+// Serving returns the serving of the recipe.
 func (r Recipe) Serving() Serving {
 	switch {
 	case r.Ice.Mass > 0:
@@ -33,28 +33,27 @@ func (r Recipe) Serving() Serving {
 	return Hot
 }
 
-// NotServed says why a style cannot be served in a way; empty where it can. What a
-// style is made for cannot be left away.
-func (s Style) NotServed(v Serving) string {
+// WhyNotServed returns the reason why a style does not support a serving; empty if it does. A style made for
+// ice or dilution cannot be served without.
+func (s Style) WhyNotServed(v Serving) string {
 	switch own := s.Serving(); {
 	case own == v || own == Hot:
 		return ""
 	case own == OverIce:
-		return "it is poured strong for the ice that melts into it: without the ice it is harsh"
+		return "it is brewed strong for the ice that melts into it and is harsh without it"
 	case v == OverIce:
 		return "it is diluted with water: over ice, the ice is the dilution"
 	}
-	return "it is poured strong for the water that it gets afterwards"
+	return "it is brewed strong for the dilution"
 }
 
-// Total is all the water that the cup is made of, g: what is poured, the ice, and
-// what the cup gets afterwards.
+// Total returns the total water of the cup, g: poured water, ice and dilution.
 func (r Recipe) Total() units.Grams { return r.Water() + r.Ice.Mass + r.Dilution.Water }
 
-// IceShare is the share of all water that is ice.
+// IceShare returns the share of ice in the total water.
 func (r Recipe) IceShare() float64 { return shareOf(r.Ice.Mass, r.Total()) }
 
-// DiluteShare is the share of all water that the cup gets afterwards.
+// DiluteShare returns the share of dilution water in the total water.
 func (r Recipe) DiluteShare() float64 { return shareOf(r.Dilution.Water, r.Total()) }
 
 func shareOf(part, all units.Grams) float64 {
@@ -64,19 +63,19 @@ func shareOf(part, all units.Grams) float64 {
 	return float64(part / all)
 }
 
-// Where ice comes from.
+// The sources of ice.
 const (
 	FromFreezer = "a freezer"
 	FromMachine = "an ice machine"
 )
 
-// iceKinds are ice as it comes: out of a deep freezer dry and cold, out of a machine
-// at the melting point with a sixth of it melted already.
+// iceKinds is the ice of each source: dry and cold from a deep freezer, or at the melting point and partly
+// melted from a machine.
 var iceKinds = []Ice{{Temperature: -18}, {Temperature: 0, Wet: 0.15}}
 
 var iceNames = []string{FromFreezer, FromMachine}
 
-// What the cup is diluted with.
+// The waters for dilution.
 const (
 	WithHot  = "hot water"
 	WithCold = "cold water"
@@ -87,16 +86,16 @@ var (
 	diluteNames = []string{WithHot, WithCold}
 )
 
-// How much of the water is ice, or is kept back, where a style does not say; and how
-// much less water over ice per gram of dose, since cold coffee tastes thinner.
+// The default shares of ice and dilution for styles without their own, and the reduction of the ratio over
+// ice, because cold coffee tastes thinner.
 const (
 	usualIce    = 0.42
 	usualDilute = 0.25
 	liftOverIce = 1.5
 )
 
-// servedWith returns the recipe with other shares of ice and dilution and as much
-// water in all. The pours shrink or grow by what that takes or gives.
+// servedWith returns the recipe with other shares of ice and dilution and the same total water. The pours
+// take up the difference.
 func (r Recipe) servedWith(ice, dilute float64) Recipe {
 	total := r.Total()
 	out := r.clone()
@@ -108,13 +107,13 @@ func (r Recipe) servedWith(ice, dilute float64) Recipe {
 	if dilute == 0 {
 		out.Dilution = Dilution{}
 	}
-	return out.Pour(out.Dose, total-out.Ice.Mass-out.Dilution.Water)
+	return out.ResizePoured(out.Dose, total-out.Ice.Mass-out.Dilution.Water)
 }
 
-// serve returns the recipe served another way: over ice with a lower ratio, since
-// cold coffee tastes thinner, and a finer grind for the little water.
+// serve returns the recipe in another serving. Over ice it lowers the ratio, because cold coffee tastes
+// thinner, and grinds finer for the smaller amount of poured water.
 func (r Recipe) serve(v Serving) Recipe {
-	if v == r.Serving() || r.Style.Style().NotServed(v) != "" {
+	if v == r.Serving() || r.Style.Style().WhyNotServed(v) != "" {
 		return r
 	}
 	const finer = 0.9 // × the size
@@ -122,7 +121,7 @@ func (r Recipe) serve(v Serving) Recipe {
 	out := r
 	if r.Serving() == OverIce {
 		out.Grind /= finer
-		out = out.Weigh(out.Dose, out.Dose*units.Grams(out.Ratio()+liftOverIce))
+		out = out.ResizeRounded(out.Dose, out.Dose*units.Grams(out.Ratio()+liftOverIce))
 	}
 	switch v {
 	case OverIce:
@@ -132,7 +131,7 @@ func (r Recipe) serve(v Serving) Recipe {
 		}
 		out.Grind *= finer
 		out.Ice = iceKinds[0]
-		out = out.Weigh(out.Dose, out.Dose*units.Grams(out.Ratio()-liftOverIce)).servedWith(share, 0)
+		out = out.ResizeRounded(out.Dose, out.Dose*units.Grams(out.Ratio()-liftOverIce)).servedWith(share, 0)
 	case Diluted:
 		share := style.Dilute
 		if share == 0 {

@@ -7,11 +7,11 @@ import (
 	"yardbloom/core/units"
 )
 
-// Spoons are the amounts of a recipe for somebody without a scale.
+// Spoons holds the amounts of a recipe for brewing without a scale.
 type Spoons struct {
 	Level  float64     // level tablespoons of ground coffee, to a half
-	Kettle units.Grams // water to the mark of the kettle, to 50 ml
-	Off    float64     // standard error of the ratio, as a share
+	Kettle units.Grams // water up to a mark of the kettle, to 50 ml
+	Error  float64     // relative standard error of the ratio
 }
 
 // spoonVolume is the volume of a level tablespoon in ml.
@@ -29,14 +29,15 @@ func Spoonful(roast coffee.Roast, size units.Micrometres) units.Grams {
 	return units.Grams(spoonVolume * density * (1 - perStep*darker) * (1 - per100*float64(size-650)/100))
 }
 
-// BySpoon returns the amounts in tablespoons and kettle marks. Off combines the errors of a
+// Spoons returns the amounts in tablespoons and kettle marks. Off combines the errors of a
 // level spoon (15 %), of a kettle mark (25 ml) and of rounding both.
-func (r Recipe) BySpoon(roast coffee.Roast) Spoons {
+func (r Recipe) Spoons(roast coffee.Roast) Spoons {
 	const filling, mark = 0.15, 25 / 1.73
 	each := Spoonful(roast, r.Grind)
-	s := Spoons{Level: math.Max(0.5, math.Round(float64(r.Dose/each)*2)/2), Kettle: units.Grams(math.Max(50, math.Round(float64(r.Water())/50)*50))}
+	s := Spoons{Level: math.Max(0.5, math.Round(float64(r.Dose/each)*2)/2),
+		Kettle: units.Grams(math.Max(50, math.Round(float64(r.Water())/50)*50))}
 	ratio := float64(s.Kettle) / (s.Level * float64(each))
 	rounding := ratio/(float64(r.Water()/r.Dose)) - 1
-	s.Off = math.Sqrt(filling*filling + math.Pow(mark/float64(s.Kettle), 2) + rounding*rounding)
+	s.Error = math.Sqrt(filling*filling + math.Pow(mark/float64(s.Kettle), 2) + rounding*rounding)
 	return s
 }

@@ -7,11 +7,11 @@ import (
 	"yardbloom/core/units"
 )
 
-// StyleID names a style of pouring.
+// StyleID identifies a style.
 type StyleID string
 
-// A Style is a school of pouring as data: its parameters for 18 g, what it
-// favours, what it asks of grinder and hand, and when not to use it.
+// A Style is a school of pouring as data: its parameters for 18 g, its taste, its demands on grinder and
+// hand, and when not to use it.
 type Style struct {
 	ID      StyleID
 	Name    string
@@ -20,44 +20,44 @@ type Style struct {
 	Asks    string
 	NotWhen string
 
-	Ratio     float64 // of all water, ice and dilution too, to the dose
+	Ratio     float64 // total water, ice and dilution included, to dose
 	Grind     units.Micrometres
 	Bloom     float64 // g/g; 0: none
 	BloomTime units.Seconds
-	Hand      Hand          // after the bloom
-	Last      Hand          // after the last pour
+	Hand      HandAction    // after the bloom
+	Last      HandAction    // after the last pour
 	Steep     units.Seconds // 0: percolation
-	Ice       float64       // share of all water that is ice in the carafe
-	Dilute    float64       // share of all water that the cup gets afterwards
+	Ice       float64       // share of the total water that is ice in the carafe
+	Dilute    float64       // share of the total water that is added to the cup
 
 	Rate   float64       // of the pours, g/s
-	hotter units.Celsius // than what suits the coffee
-	pours  []share       // of the water after the bloom, adding to 1
+	hotter units.Celsius // relative to the temperature for the coffee
+	pours  []share       // shares of the water after the bloom; they add up to 1
 	gap    units.Seconds // from the start of one pour to the start of the next, at 18 g
-	drain  units.Seconds // from the last thing to do to the last steady stream, at 18 g
-	// opening is how many pours come before those whose number sets the strength, and
-	// openingShare their share of the water.
+	drain  units.Seconds // from the last action to the last steady stream, at 18 g
+	// opening is the number of pours before those whose number sets the strength, openingShare their share
+	// of the water.
 	opening      int
 	openingShare float64
-	not          map[gear.BrewerKind]string // why it cannot be poured in a kind of brewer
+	unsuitable   map[gear.BrewerKind]string // reasons why the style does not suit a kind of brewer
 }
 
 // A share is one pour of a style.
 type share struct {
-	of      float64       // of the water left after the bloom
-	pattern Pattern       // a spiral where left out
+	of      float64       // of the water after the bloom
+	pattern Pattern       // default: a spiral
 	low     bool          // poured low
-	wait    bool          // begins when the water has reached the bed
-	cooler  units.Celsius // than the first pour
+	wait    bool          // starts when the water has reached the bed
+	cooler  units.Celsius // relative to the first pour
 }
 
-// gentle is a pour in g/s that is enough to wet the bed before it drips.
-const gentle = 4.5
+// gentleRate is a pour rate, g/s, that wets the bed before it drips.
+const gentleRate = 4.5
 
 // Schools lists all styles, the default first.
 func Schools() []Style { return styles }
 
-// Styles lists the styles that a kind of brewer can be poured in, its usual one first.
+// Styles lists the styles for a kind of brewer, its default first.
 func Styles(k gear.BrewerKind) []Style {
 	var out []Style
 	for _, s := range styles {
@@ -72,7 +72,7 @@ func Styles(k gear.BrewerKind) []Style {
 	return out
 }
 
-// Style returns the style of an ID, or the zero Style for an unknown one.
+// Style returns the style with an ID, or the zero Style for an unknown one.
 func (id StyleID) Style() Style {
 	for _, s := range styles {
 		if s.ID == id {
@@ -82,22 +82,22 @@ func (id StyleID) Style() Style {
 	return Style{}
 }
 
-// In returns the style with the figures in its texts converted to a user's units.
+// In returns the style with the figures in its texts converted to a person's units.
 func (s Style) In(p units.Prefs) Style {
-	s.Short, s.Favours, s.Asks, s.NotWhen = p.Say(s.Short), p.Say(s.Favours), p.Say(s.Asks), p.Say(s.NotWhen)
+	s.Short, s.Favours, s.Asks, s.NotWhen = p.Localize(s.Short), p.Localize(s.Favours), p.Localize(s.Asks), p.Localize(s.NotWhen)
 	return s
 }
 
-// Fits says whether a style can be poured in a kind of brewer.
-func (s Style) Fits(k gear.BrewerKind) bool { return s.ID != "" && s.not[k] == "" }
+// Fits reports whether a style suits a kind of brewer.
+func (s Style) Fits(k gear.BrewerKind) bool { return s.ID != "" && s.unsuitable[k] == "" }
 
-// NotIn says why a style cannot be poured in a kind of brewer; empty where it can.
-func (s Style) NotIn(k gear.BrewerKind) string { return s.not[k] }
+// WhyNotIn returns the reason why a style does not suit a kind of brewer; empty if it does.
+func (s Style) WhyNotIn(k gear.BrewerKind) string { return s.unsuitable[k] }
 
-// Steeps says that all of the water stands with the coffee before any of it leaves.
+// Steeps reports whether all water stays with the coffee before any of it drains.
 func (s Style) Steeps() bool { return s.Steep > 0 }
 
-// Serving is how the style is meant to be served.
+// Serving returns the intended serving of the style.
 func (s Style) Serving() Serving {
 	switch {
 	case s.Ice > 0:
@@ -108,20 +108,20 @@ func (s Style) Serving() Serving {
 	return Hot
 }
 
-// shares are n pours in the manner of the style: its own, or as many in place of
-// those after its opening, equal and poured like its first, the last as low as its last.
+// shares returns n pours in the manner of the style: its own, or n minus the opening equal pours modelled
+// on the first and the last of the rest.
 func (s Style) shares(n int) []share {
 	if n == len(s.pours) {
 		return s.pours
 	}
-	if n <= s.opening { // not even its opening is left: as many equal pours
+	if n <= s.opening { // too few even for the opening: n equal pours
 		return equal(n, 1, s.pours[0], s.pours[len(s.pours)-1])
 	}
 	rest := equal(n-s.opening, 1-s.openingShare, s.pours[s.opening], s.pours[len(s.pours)-1])
 	return append(slices.Clone(s.pours[:s.opening]), rest...)
 }
 
-// equal are n pours of a part of the water, like one pour and the last like another.
+// equal returns n pours with equal parts of the water, modelled on one pour and the last on another.
 func equal(n int, part float64, like, last share) []share {
 	out := make([]share, n)
 	for i := range out {

@@ -11,55 +11,55 @@ import (
 	"yardbloom/core/units"
 )
 
-// A Reason says in a sentence why a value is what it is.
+// A Reason explains the value of one knob in a sentence.
 type Reason struct {
 	At   Address
 	Text string
 }
 
-// Situation is what a first recipe is suggested for.
+// Situation is the input for the suggestion of a first recipe.
 type Situation struct {
 	Bag  coffee.Bag
 	Gear gear.Set
 	Now  time.Time
-	// Coarser is how much coarser than its dial says the grinder seems to grind, as the
-	// yard's own brews drain: ln of the size; 0 where nothing is known.
+	// Coarser is the difference between the actual and the nominal grind size, learned from the drawdowns
+	// in the yard: ln of the size; 0 if unknown.
 	Coarser float64
-	// LeastDose is the least that makes a sensible bed in this brewer, g; 0 where nothing is known.
+	// LeastDose is the smallest dose that makes a sensible bed in this brewer, g; 0 if unknown.
 	LeastDose units.Grams
 	Habits    Habits
 }
 
-// startDose is where a first recipe starts, per kind of brewer, g.
+// startDose is the dose of a first recipe, per kind of brewer, g.
 var startDose = map[gear.BrewerKind]units.Grams{gear.OpenCone: 18, gear.FlatBed: 20, gear.HeavyCone: 24, gear.ValveSteeper: 16}
 
-// byRoast is where temperature and grind start: darker coffee gives itself up
-// more easily, so it gets cooler water and coarser grounds.
+// byRoast gives the temperature and grind of a first recipe. Darker coffee extracts more easily, so it gets
+// cooler water and coarser grounds.
 var byRoast = map[coffee.Roast]struct {
 	temperature units.Celsius
 	finer       units.Micrometres
 	why         string
 }{
-	coffee.Light:       {96, 30, "light coffee is dense and gives itself up slowly, so it starts hot"},
-	coffee.MediumLight: {94, 15, "medium-light coffee still wants hot water"},
+	coffee.Light:       {96, 30, "light coffee is dense and extracts slowly, so it starts hot"},
+	coffee.MediumLight: {94, 15, "medium-light coffee still needs hot water"},
 	coffee.Medium:      {93, 0, "medium coffee starts in the middle"},
 	coffee.MediumDark:  {90, -20, "medium-dark coffee turns bitter in very hot water"},
-	coffee.Dark:        {87, -40, "dark coffee gives itself up easily, so cooler water keeps it from harshness"},
+	coffee.Dark:        {87, -40, "dark coffee extracts easily, so cooler water avoids harshness"},
 }
 
-// Suggest returns a first recipe in a style for a coffee that has no brew yet. An
-// unknown style, or one that the brewer cannot do, becomes the brewer's usual one.
+// Suggest returns a first recipe in a style for a coffee without brews. An unknown style, or one that does
+// not suit the brewer, is replaced by the brewer's default.
 func Suggest(id StyleID, s Situation) Recipe {
 	temperature, _ := startTemperature(s)
 	return s.first(s.style(id), s.dose(), temperature)
 }
 
-// dose is what the brewer is usually begun with, and never less than makes a bed in it.
+// dose returns the usual first dose of the brewer, at least LeastDose.
 func (s Situation) dose() units.Grams {
 	return max(startDose[s.Gear.Brewer.Kind], units.Grams(math.Ceil(float64(s.LeastDose))))
 }
 
-// style is the style of an ID, or the person's own usual one, or the brewer's.
+// style returns the style with an ID, or else the person's usual one, or the brewer's.
 func (s Situation) style(id StyleID) Style {
 	kind := s.Gear.Brewer.Kind
 	if style := id.Style(); style.Fits(kind) {
@@ -71,85 +71,85 @@ func (s Situation) style(id StyleID) Style {
 	return Styles(kind)[0]
 }
 
-// first is the recipe in a style with which a dose of this coffee is begun.
+// first returns the first recipe of this coffee in a style with a dose.
 func (s Situation) first(style Style, dose units.Grams, temperature units.Celsius) Recipe {
-	r := style.Write(dose, units.Grams(math.Round(float64(dose)*style.Ratio)), temperature)
+	r := style.Generate(dose, units.Grams(math.Round(float64(dose)*style.Ratio)), temperature)
 	for i := range r.Pours {
-		r.Pours[i].Temperature = min(r.Pours[i].Temperature, gear.Hottest(s.Gear.Boiling))
+		r.Pours[i].Temperature = min(r.Pours[i].Temperature, gear.MaxTemperature(s.Gear.Boiling))
 	}
 	r = s.Habits.apply(r, s.Gear.Brewer.Filter)
-	if r.blooms() > 0 && s.Bag.Freshness(s.Now) == coffee.TooFresh {
-		r = r.With(Of(BloomTime), r.Value(Of(BloomTime))+freshBloom)
+	if r.bloomCount() > 0 && s.Bag.Freshness(s.Now) == coffee.TooFresh {
+		r = r.With(AddressOf(BloomTime), r.Value(AddressOf(BloomTime))+freshBloomExtra)
 	}
-	if r.blooms() > 0 {
-		r = r.With(Of(BloomTime), max(r.Value(Of(BloomTime)), float64(r.LeastBloom())))
+	if r.bloomCount() > 0 {
+		r = r.With(AddressOf(BloomTime), max(r.Value(AddressOf(BloomTime)), float64(r.MinBloom())))
 	}
 	if !r.Steeps() {
-		r.Aim += drains[s.Gear.Brewer.Kind]
+		r.Aim += drainOffset[s.Gear.Brewer.Kind]
 	}
 	r.Grind, _ = startGrind(r, s)
 	return r
 }
 
-// drains is how much later than in an open cone a brewer's last stream ends at the grind
-// at which its coffee tastes right: a flat bed lets water through over all of its
-// base, thick paper holds it up.
-var drains = map[gear.BrewerKind]units.Seconds{gear.FlatBed: -20, gear.HeavyCone: 20}
+// drainOffset is how much later than in an open cone the last stream of a brewer ends at the right grind. A flat
+// bed drains over all of its base; thick paper drains slowly.
+var drainOffset = map[gear.BrewerKind]units.Seconds{gear.FlatBed: -20, gear.HeavyCone: 20}
 
-// freshBloom is how much longer a very fresh coffee blooms, s.
-const freshBloom = 15
+// freshBloomExtra is the extra bloom time for a very fresh coffee, s.
+const freshBloomExtra = 15
 
-// Reasons explains the recipe's values for a situation: for each the place where
-// the product would start, and why. It says so where the recipe differs.
+// Reasons explains the recipe's values for a situation: for each the suggested value, its reason, and the
+// difference if the recipe deviates.
 func Reasons(r Recipe, s Situation, p units.Prefs) []Reason {
 	style := r.Style.Style()
 	temperature, whyHot := startTemperature(s)
 	grind, whyGrind := startGrind(r, s)
 	tUnit := p.Unit(units.Temperature)
 	out := []Reason{
-		{Of(Ratio), fmt.Sprintf("%s starts at 1 : %s. Lower is stronger and heavier, higher is clearer.", style.Name, units.Trim(style.Ratio, 1))},
-		{Of(Temperature), StartsAt(tUnit.Format(float64(temperature)), math.Abs(float64(temperature-r.Temperature())) < 0.5, whyHot)},
-		{Of(Grind), StartsAt(s.Gear.Grinder.Setting(grind), s.Gear.Grinder.Steps(grind) == s.Gear.Grinder.Steps(r.Grind), whyGrind)},
+		{AddressOf(Ratio), fmt.Sprintf("%s starts at 1 : %s. Lower is stronger and heavier, higher is clearer.", style.Name,
+			units.Trim(style.Ratio, 1))},
+		{AddressOf(Temperature), SuggestedValue(tUnit.Format(float64(temperature)), math.Abs(float64(temperature-r.Temperature())) < 0.5, whyHot)},
+		{AddressOf(Grind), SuggestedValue(s.Gear.Grinder.Setting(grind), s.Gear.Grinder.Steps(grind) == s.Gear.Grinder.Steps(r.Grind), whyGrind)},
 	}
 	form, dose := s.Gear.Brewer.Kind.Form(), p.Unit(units.Dose)
-	why := fmt.Sprintf("usual for %s, which takes %s to %s", form.One(), dose.Number(form.Dose.Lo), dose.Format(form.Dose.Hi))
+	why := fmt.Sprintf("usual for %s, whose range is %s to %s", form.One(), dose.Number(form.Dose.Lo), dose.Format(form.Dose.Hi))
 	if s.dose() > startDose[s.Gear.Brewer.Kind] {
 		why = fmt.Sprintf("less makes a thin bed in %s", s.Gear.Brewer.Name)
 	}
-	out = append(out, Reason{Of(Dose), StartsAt(dose.Format(float64(s.dose())), r.Dose == s.dose(), why)})
+	out = append(out, Reason{AddressOf(Dose), SuggestedValue(dose.Format(float64(s.dose())), r.Dose == s.dose(), why)})
 	switch {
 	case r.Steeps():
-		out = append(out, Reason{Of(Release), StartsAt(style.Steep.String(), r.Release == style.Steep, "by then a steep has given most of what it will; longer adds little")})
-	case r.Has(Of(Pours)):
+		out = append(out, Reason{AddressOf(Release), SuggestedValue(style.Steep.String(), r.Release == style.Steep,
+			"most of a steep's extraction is done by then")})
+	case r.Has(AddressOf(Pours)):
 		n := len(style.pours)
-		out = append(out, Reason{Of(Pours), StartsAt(fmt.Sprint(n), len(r.after()) == n, lowerFirst(strings.TrimSuffix(style.Short, ".")))})
+		out = append(out, Reason{AddressOf(Pours), SuggestedValue(fmt.Sprint(n), len(r.mainPours()) == n, lowerFirst(strings.TrimSuffix(style.Short, ".")))})
 	}
 	if style.Bloom > 0 {
-		why := fmt.Sprintf("%s times the dose wets all of the bed; %s lets the gas out.", units.Trim(style.Bloom, 1), style.BloomTime)
+		why := fmt.Sprintf("%s times the dose wets all of the bed, and %s release the gas.", units.Trim(style.Bloom, 1), style.BloomTime)
 		if s.Bag.Freshness(s.Now) == coffee.TooFresh {
-			why += fmt.Sprintf(" This bag is very fresh and full of gas: %d s longer.", freshBloom)
+			why += fmt.Sprintf(" This bag is very fresh and full of gas: %d s longer.", freshBloomExtra)
 		}
-		out = append(out, Reason{Of(Bloom), why})
+		out = append(out, Reason{AddressOf(Bloom), why})
 	}
 	return out
 }
 
-// StartsAt says where the product starts, and why; same where the value stands there.
-func StartsAt(value string, same bool, why string) string {
+// SuggestedValue states the suggested value and its reason. With same, the current value is the suggested one.
+func SuggestedValue(value string, same bool, why string) string {
 	if same {
 		return fmt.Sprintf("Starts here: %s.", why)
 	}
 	return fmt.Sprintf("We would start at %s: %s.", value, why)
 }
 
-// StartTemperature is where the water of a first recipe for a coffee starts.
+// StartTemperature returns the water temperature of a first recipe.
 func StartTemperature(s Situation) units.Celsius {
 	t, _ := startTemperature(s)
 	return t
 }
 
-// StartGrind is where the grind of a recipe starts for a coffee, before the model is
-// asked, and why.
+// StartGrind returns the grind of a first recipe, before the model refines it, and the reason.
 func StartGrind(r Recipe, s Situation) (units.Micrometres, string) { return startGrind(r, s) }
 
 func startTemperature(s Situation) (units.Celsius, string) {
@@ -174,21 +174,21 @@ func startTemperature(s Situation) (units.Celsius, string) {
 	if s.Bag.Process == coffee.Decaf {
 		t, why = t-2, why+"; decaf is brittle, so two degrees less"
 	}
-	if s.Habits.Hotter != 0 {
-		t, why = t+s.Habits.Hotter, why+fmt.Sprintf("; %s K, as you set it once for all", units.Signed(float64(s.Habits.Hotter), 0))
+	if s.Habits.TemperatureOffset != 0 {
+		t, why = t+s.Habits.TemperatureOffset, why+fmt.Sprintf("; %s K, from your defaults", units.Signed(float64(s.Habits.TemperatureOffset), 0))
 	}
-	if most := gear.Hottest(s.Gear.Boiling); t > most {
-		t, why = most, why+"; here water boils at that, so no hotter"
+	if most := gear.MaxTemperature(s.Gear.Boiling); t > most {
+		t, why = most, why+"; limited by the boiling point here"
 	}
 	return t, why
 }
 
-// slowBrewers drain more slowly than their style expects, and start coarser for it.
+// slowBrewers drain more slowly than their style expects and start coarser.
 var slowBrewers = map[gear.BrewerKind]struct {
 	coarser units.Micrometres
 	why     string
 }{
-	gear.HeavyCone: {80, "its thick paper is slow and lets nothing past the bed"},
+	gear.HeavyCone: {80, "its thick paper is slow and has no bypass"},
 }
 
 func startGrind(r Recipe, s Situation) (units.Micrometres, string) {
@@ -204,19 +204,20 @@ func startGrind(r Recipe, s Situation) (units.Micrometres, string) {
 		size += slow.coarser
 		why += ", coarser because " + slow.why
 	}
-	const perGram = 7 // µm coarser per g of dose above 18, so that a deeper bed drains in time
+	const perGram = 7 // µm coarser per g of dose above 18, to keep the drawdown of a deeper bed
 	size += units.Micrometres((float64(r.Dose) - 18) * perGram)
 	if math.Abs(float64(r.Dose)-18) >= 2 {
 		why += fmt.Sprintf("; set for %s g of dose", units.Trim(float64(r.Dose), 1))
 	}
-	const worthSaying = 0.02 // ln of the size: less is within a step of most dials
+	const worthSaying = 0.02 // ln of the size; less is within a step of most dials
 	if math.Abs(s.Coarser) >= worthSaying {
 		size *= units.Micrometres(math.Exp(-s.Coarser))
 		way, drain := "finer", "faster"
 		if s.Coarser < 0 {
 			way, drain = "coarser", "slower"
 		}
-		why += fmt.Sprintf("; %.0f %% %s, because this grinder’s brews here drain %s than its dial says", 100*math.Abs(math.Expm1(-s.Coarser)), way, drain)
+		why += fmt.Sprintf("; %.0f %% %s, because this grinder’s brews drain %s than its dial suggests",
+			100*math.Abs(math.Expm1(-s.Coarser)), way, drain)
 	}
 	return s.Gear.Grinder.Snap(size), why
 }
@@ -228,11 +229,11 @@ func lowerFirst(s string) string {
 	return string(s[0]|0x20) + s[1:]
 }
 
-// Restyle returns the recipe in another style or for another kind of brewer. The
-// temperature stays, and the dose where it suits the brewer; the rest follows the style.
+// Restyle returns the recipe in another style or for another kind of brewer. It keeps the temperature, and
+// the dose if it suits the brewer; everything else follows the style.
 func Restyle(r Recipe, id StyleID, s Situation) Recipe {
 	kind, dose := s.Gear.Brewer.Kind, r.Dose
-	if !kind.Form().Dose.Holds(float64(dose)) {
+	if !kind.Form().Dose.Contains(float64(dose)) {
 		dose = s.dose()
 	}
 	temperature := r.Temperature() - r.Style.Style().hotter

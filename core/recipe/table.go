@@ -8,76 +8,86 @@ import (
 	"yardbloom/core/units"
 )
 
-// A knob is one row of the table: everything that the product knows of a Knob.
+// A knob is one row of the table: the definition of a Knob.
 type knob struct {
 	label   string
-	name    string // in a sentence: "the bloom time"
+	name    string // within a sentence: "the bloom time"
 	kind    units.Kind
 	limits  units.Range
-	usual   units.Range // as far as advice goes, where that is less
-	step    float64     // one step of it, as predictions turn it
+	usual   units.Range // range of advice, if narrower
+	step    float64     // step of predictions
 	choices []string
-	file    string // its name in a recipe file
+	file    string // field in a recipe file
 
 	get     func(Recipe) float64
 	set     func(Recipe, float64) Recipe
 	getPour func(Pour) float64
 	setPour func(r Recipe, i int, v float64) Recipe // i from 0
-	pour    units.Range                             // what it may be for one pour, where that differs
+	pour    units.Range                             // valid range for a single pour, if different
 }
 
-// table is everything that can be turned.
+// table defines all knobs.
 var table = map[Knob]knob{
 	Dose: {label: "Dose", name: "the dose", kind: units.Dose, limits: units.Range{Lo: 5, Hi: 120}, step: 0.5, file: "dose_g",
 		get: func(r Recipe) float64 { return float64(r.Dose) },
-		set: func(r Recipe, v float64) Recipe { return r.Weigh(units.Grams(v), units.Grams(v*r.Ratio())) }},
+		set: func(r Recipe, v float64) Recipe { return r.ResizeRounded(units.Grams(v), units.Grams(v*r.Ratio())) }},
 	Water: {label: "Water", name: "the water", kind: units.Water, limits: units.Range{Lo: 60, Hi: 2000}, step: 10, file: "water_g",
 		get:     func(r Recipe) float64 { return float64(r.Water()) },
-		set:     func(r Recipe, v float64) Recipe { return r.Weigh(units.Grams(v/r.Ratio()), units.Grams(v)) },
+		set:     func(r Recipe, v float64) Recipe { return r.ResizeRounded(units.Grams(v/r.Ratio()), units.Grams(v)) },
 		getPour: func(p Pour) float64 { return float64(p.Water) },
 		setPour: func(r Recipe, i int, v float64) Recipe { return r.pourWater(i, units.Grams(v)) }, pour: units.Range{Lo: 1, Hi: 2000}},
-	Ratio: {label: "Ratio", name: "the ratio", kind: units.Ratio, limits: units.Range{Lo: 6, Hi: 25}, usual: units.Range{Lo: 12, Hi: 18}, step: 0.5, file: "water_g",
+	Ratio: {label: "Ratio", name: "the ratio", kind: units.Ratio, limits: units.Range{Lo: 6, Hi: 25}, usual: units.Range{Lo: 12, Hi: 18},
+		step: 0.5, file: "water_g",
 		get: Recipe.Ratio,
-		set: func(r Recipe, v float64) Recipe { return r.Weigh(r.Dose, r.Dose*units.Grams(v)) }},
+		set: func(r Recipe, v float64) Recipe { return r.ResizeRounded(r.Dose, r.Dose*units.Grams(v)) }},
 	Cup: {label: "In the cup", name: "the cup", kind: units.Cup, limits: units.Range{Lo: 40, Hi: 1800}, step: 10},
-	Coffee: {label: "Coffee in the same water", name: "the coffee in the same water", kind: units.Dose, limits: units.Range{Lo: 5, Hi: 120}, step: 0.5, file: "dose_g",
+	Coffee: {label: "Coffee in the same water", name: "the coffee in the same water", kind: units.Dose, limits: units.Range{Lo: 5, Hi: 120},
+		step: 0.5, file: "dose_g",
 		get: func(r Recipe) float64 { return float64(r.Dose) },
-		set: func(r Recipe, v float64) Recipe { return r.Weigh(units.Grams(v), r.Total()) }},
-	Grind: {label: "Grind", name: "the grind", kind: units.Grind, limits: units.Range{Lo: 200, Hi: 1600}, usual: units.Range{Lo: 380, Hi: 1200}, step: 25, file: "grind_um",
+		set: func(r Recipe, v float64) Recipe { return r.ResizeRounded(units.Grams(v), r.Total()) }},
+	Grind: {label: "Grind", name: "the grind", kind: units.Grind, limits: units.Range{Lo: 200, Hi: 1600},
+		usual: units.Range{Lo: 380, Hi: 1200}, step: 25, file: "grind_um",
 		get: func(r Recipe) float64 { return float64(r.Grind) },
 		set: func(r Recipe, v float64) Recipe { r.Grind = units.Micrometres(v); return r }},
-	Temperature: {label: "Water at", name: "the temperature", kind: units.Temperature, limits: units.Range{Lo: 70, Hi: 100}, usual: units.Range{Lo: 80, Hi: 100}, step: 1, file: "temperature_c",
+	Temperature: {label: "Temperature", name: "the temperature", kind: units.Temperature, limits: units.Range{Lo: 70, Hi: 100},
+		usual: units.Range{Lo: 80, Hi: 100}, step: 1, file: "temperature_c",
 		get: func(r Recipe) float64 { return float64(r.Temperature()) }, set: setTemperature,
 		getPour: func(p Pour) float64 { return float64(p.Temperature) },
 		setPour: onPour(func(p *Pour, v float64) { p.Temperature = units.Celsius(v) }), pour: units.Range{Lo: 1, Hi: 100}},
-	Bloom: {label: "Bloom", name: "the bloom", kind: units.PerDose, limits: units.Range{Lo: 0, Hi: 5}, usual: units.Range{Lo: 2, Hi: 4}, step: 0.5, file: "pours[0].water_g",
+	Bloom: {label: "Bloom", name: "the bloom", kind: units.PerDose, limits: units.Range{Lo: 0, Hi: 5}, usual: units.Range{Lo: 2, Hi: 4},
+		step: 0.5, file: "pours[0].water_g",
 		get: getBloom, set: Recipe.withBloom},
-	BloomTime: {label: "Bloom for", name: "the bloom time", kind: units.Span, limits: units.Range{Lo: 15, Hi: 180}, usual: units.Range{Lo: 20, Hi: 90}, step: 15, file: "pours[1].start_s",
+	BloomTime: {label: "Bloom time", name: "the bloom time", kind: units.Span, limits: units.Range{Lo: 15, Hi: 180},
+		usual: units.Range{Lo: 20, Hi: 90}, step: 15, file: "pours[1].start_s",
 		get: getBloomTime, set: setBloomTime},
-	HandAfter: {label: "Then the hand", name: "the hand", kind: units.Count, limits: places(handNames), choices: handNames, file: "then",
+	HandAfter: {label: "Hand action", name: "the hand", kind: units.Count, limits: places(handNames), choices: handNames, file: "then",
 		get: getHand, set: setHand,
 		getPour: handOf,
 		setPour: onPour(func(p *Pour, v float64) { p.Then = Hands()[int(v)] })},
-	Pours: {label: "Pours after the bloom", name: "the number of pours", kind: units.Count, limits: units.Range{Lo: 1, Hi: 8}, step: 1, file: "pours",
-		get: func(r Recipe) float64 { return float64(len(r.after())) },
-		set: func(r Recipe, v float64) Recipe { return r.Divide(int(math.Round(v))) }},
-	Rate: {label: "Pour at", name: "the pour rate", kind: units.Rate, limits: units.Range{Lo: 1, Hi: 20}, step: 1, file: "rate_g_s",
+	Pours: {label: "Pours after the bloom", name: "the number of pours", kind: units.Count, limits: units.Range{Lo: 1, Hi: 8}, step: 1,
+		file: "pours",
+		get:  func(r Recipe) float64 { return float64(len(r.mainPours())) },
+		set:  func(r Recipe, v float64) Recipe { return r.Divide(int(math.Round(v))) }},
+	Rate: {label: "Pour rate", name: "the pour rate", kind: units.Rate, limits: units.Range{Lo: 1, Hi: 20}, step: 1, file: "rate_g_s",
 		get: first(func(p Pour) float64 { return p.Rate }), set: setRate,
 		getPour: func(p Pour) float64 { return p.Rate },
 		setPour: onPour(func(p *Pour, v float64) { p.Rate = v }), pour: PourRates},
-	Gap: {label: "From pour to pour", name: "the gap", kind: units.Span, limits: units.Range{Lo: 5, Hi: 140}, step: 5, file: "pours",
+	Gap: {label: "Gap between pours", name: "the gap", kind: units.Span, limits: units.Range{Lo: 5, Hi: 140}, step: 5, file: "pours",
 		get: getGap, set: setGap},
 	Wait: {label: "Next pour", name: "the next pour", kind: units.Count, limits: places(waitNames), choices: waitNames, file: "when",
 		get: getWait, set: setWait,
 		getPour: func(p Pour) float64 { return flag(p.WhenDrained) },
 		setPour: onPour(func(p *Pour, v float64) { p.WhenDrained = v > 0 })},
-	PourPattern: {label: "Pour in", name: "the pattern", kind: units.Count, limits: places(patternNames), choices: patternNames, file: "pattern",
-		get: first(patternOf), set: setAfter(func(p *Pour, v float64) { p.Pattern = Patterns()[int(v)] }), getPour: patternOf,
+	PourPattern: {label: "Pour pattern", name: "the pattern", kind: units.Count, limits: places(patternNames), choices: patternNames,
+		file: "pattern",
+		get:  first(patternOf), set: setAfter(func(p *Pour, v float64) { p.Pattern = Patterns()[int(v)] }), getPour: patternOf,
 		setPour: onPour(func(p *Pour, v float64) { p.Pattern = Patterns()[int(v)] })},
-	PourHeight: {label: "Pour from", name: "the height", kind: units.Count, limits: places(heightNames), choices: heightNames, file: "height",
-		get: first(heightOf), set: setHeight, getPour: heightOf,
+	PourHeight: {label: "Pour height", name: "the height", kind: units.Count, limits: places(heightNames), choices: heightNames,
+		file: "height",
+		get:  first(heightOf), set: setHeight, getPour: heightOf,
 		setPour: onPour(func(p *Pour, v float64) { p.Height = Height(v) })},
-	Release: {label: "Steep for", name: "the steep", kind: units.Time, limits: units.Range{Lo: 60, Hi: 600}, usual: units.Range{Lo: 60, Hi: 300}, step: 15, file: "release_s",
+	Release: {label: "Steep time", name: "the steep", kind: units.Time, limits: units.Range{Lo: 60, Hi: 600},
+		usual: units.Range{Lo: 60, Hi: 300}, step: 15, file: "release_s",
 		get: func(r Recipe) float64 { return float64(r.Release) }, set: setRelease},
 	Rinse: {label: "Rinse the filter", name: "the rinse", kind: units.Count, limits: units.Range{Lo: 0, Hi: 1}, file: "rinse",
 		get: func(r Recipe) float64 { return flag(r.Rinse) },
@@ -85,33 +95,42 @@ var table = map[Knob]knob{
 	Start: {label: "Starts at", name: "the start", kind: units.Time, limits: units.Range{Lo: 0, Hi: 1200}, step: 5, file: "start_s",
 		getPour: func(p Pour) float64 { return float64(p.Start) },
 		setPour: func(r Recipe, i int, v float64) Recipe { return r.startAt(i, units.Seconds(v)) }},
-	Lasts: {label: "Over", name: "the time", kind: units.Span, limits: units.Range{Lo: 1, Hi: 600}, step: 5, file: "rate_g_s",
+	Lasts: {label: "Duration", name: "the time", kind: units.Span, limits: units.Range{Lo: 1, Hi: 600}, step: 5, file: "rate_g_s",
 		getPour: func(p Pour) float64 { return float64(p.Lasts()) },
 		setPour: func(r Recipe, i int, v float64) Recipe { return r.pourFor(i, units.Seconds(v)) }},
 
 	Served: {label: "Served", name: "the serving", kind: units.Count, limits: places(servingNames), choices: servingNames, file: "ice",
 		get: getServing, set: func(r Recipe, v float64) Recipe { return r.serve(Servings()[int(v)]) }},
-	IcePart: {label: "Of it as ice", name: "the share of ice", kind: units.Share, limits: units.Range{Lo: 0.1, Hi: 0.6}, usual: units.Range{Lo: 0.25, Hi: 0.5}, step: 0.05, file: "ice.mass_g",
+	IcePart: {label: "Ice", name: "the share of ice", kind: units.Share, limits: units.Range{Lo: 0.1, Hi: 0.6},
+		usual: units.Range{Lo: 0.25, Hi: 0.5}, step: 0.05, file: "ice.mass_g",
 		get: Recipe.IceShare, set: func(r Recipe, v float64) Recipe { return r.servedWith(v, 0) }},
-	IceFrom: {label: "Ice from", name: "where the ice is from", kind: units.Count, limits: places(iceNames), choices: iceNames, file: "ice.temperature_c",
-		get: getIceKind, set: setIceKind},
-	CarafeOf: {label: "Carafe of", name: "the carafe", kind: units.Count, limits: places(carafeNames), choices: carafeNames, file: "carafe.material",
-		get: getCarafe, set: func(r Recipe, v float64) Recipe { r.Carafe = gear.Materials()[int(v)]; return r }},
-	Dilute: {label: "Of it into the cup", name: "the dilution", kind: units.Share, limits: units.Range{Lo: 0.05, Hi: 0.6}, usual: units.Range{Lo: 0.1, Hi: 0.45}, step: 0.05, file: "dilution.water_g",
+	IceFrom: {label: "Ice from", name: "where the ice is from", kind: units.Count, limits: places(iceNames), choices: iceNames,
+		file: "ice.temperature_c",
+		get:  getIceKind, set: setIceKind},
+	CarafeOf: {label: "Carafe", name: "the carafe", kind: units.Count, limits: places(carafeNames), choices: carafeNames,
+		file: "carafe.material",
+		get:  getCarafe, set: func(r Recipe, v float64) Recipe { r.Carafe = gear.Materials()[int(v)]; return r }},
+	Dilute: {label: "Dilution", name: "the dilution", kind: units.Share, limits: units.Range{Lo: 0.05, Hi: 0.6},
+		usual: units.Range{Lo: 0.1, Hi: 0.45}, step: 0.05, file: "dilution.water_g",
 		get: Recipe.DiluteShare, set: func(r Recipe, v float64) Recipe { return r.servedWith(0, v) }},
-	DiluteBy: {label: "Diluted with", name: "what it is diluted with", kind: units.Count, limits: places(diluteNames), choices: diluteNames, file: "dilution.temperature_c",
-		get: getDiluteWith, set: setDiluteWith},
-	Balance: {label: "Sweet to bright", name: "the balance", kind: units.Share, limits: units.Range{Lo: 0.3, Hi: 0.7}, step: 0.05, file: "pours",
-		get: getBalance, set: setBalance},
-	LastPours: {label: "Pours for strength", name: "the number of last pours", kind: units.Count, limits: units.Range{Lo: 1, Hi: 4}, step: 1, file: "pours",
-		get: func(r Recipe) float64 { return float64(len(r.after()) - r.Style.Style().opening) },
+	DiluteBy: {label: "Dilution with", name: "the water for dilution", kind: units.Count, limits: places(diluteNames), choices: diluteNames,
+		file: "dilution.temperature_c",
+		get:  getDiluteWith, set: setDiluteWith},
+	Balance: {label: "Sweet to bright", name: "the balance", kind: units.Share, limits: units.Range{Lo: 0.3, Hi: 0.7}, step: 0.05,
+		file: "pours",
+		get:  getBalance, set: setBalance},
+	LastPours: {label: "Pours for strength", name: "the number of last pours", kind: units.Count, limits: units.Range{Lo: 1, Hi: 4},
+		step: 1, file: "pours",
+		get: func(r Recipe) float64 { return float64(len(r.mainPours()) - r.Style.Style().opening) },
 		set: func(r Recipe, v float64) Recipe { return r.Divide(r.Style.Style().opening + int(math.Round(v))) }},
-	First: {label: "In first", name: "what goes in first", kind: units.Count, limits: places(firstNames), choices: firstNames, file: "water_first",
-		get: func(r Recipe) float64 { return flag(r.WaterFirst) },
-		set: func(r Recipe, v float64) Recipe { r.WaterFirst = v > 0; return r }},
-	CrustAt: {label: "Break the crust at", name: "the crust", kind: units.Time, limits: units.Range{Lo: 0, Hi: 590}, step: 15, file: "crust_s",
-		get: func(r Recipe) float64 { return float64(r.Crust) },
-		set: func(r Recipe, v float64) Recipe { r.Crust = units.Seconds(v); return r }},
+	First: {label: "Goes in first", name: "what goes in first", kind: units.Count, limits: places(firstNames), choices: firstNames,
+		file: "water_first",
+		get:  func(r Recipe) float64 { return flag(r.WaterFirst) },
+		set:  func(r Recipe, v float64) Recipe { r.WaterFirst = v > 0; return r }},
+	CrustAt: {label: "Break the crust at", name: "the crust", kind: units.Time, limits: units.Range{Lo: 0, Hi: 590}, step: 15,
+		file: "crust_s",
+		get:  func(r Recipe) float64 { return float64(r.Crust) },
+		set:  func(r Recipe, v float64) Recipe { r.Crust = units.Seconds(v); return r }},
 }
 
 // ByClock and ByBed are the choices of Wait.

@@ -8,24 +8,24 @@ import (
 	"yardbloom/core/units"
 )
 
-// How the knobs of the table are read and set.
+// The getters and setters of the table.
 
-// first reads the first pour after the bloom.
+// first returns a getter of the first pour after the bloom.
 func first(get func(Pour) float64) func(Recipe) float64 {
 	return func(r Recipe) float64 {
-		if after := r.after(); len(after) > 0 {
+		if after := r.mainPours(); len(after) > 0 {
 			return get(after[0])
 		}
 		return 0
 	}
 }
 
-// A hand, a height or a pattern that is not known, from an old yard, counts as the first.
+// An unknown hand action, height or pattern in stored data counts as the first in its list.
 func handOf(p Pour) float64    { return float64(max(0, slices.Index(Hands(), p.Then))) }
 func heightOf(p Pour) float64  { return places(heightNames).Clamp(float64(p.Height)) }
 func patternOf(p Pour) float64 { return float64(max(0, slices.Index(Patterns(), p.Pattern))) }
 
-// onPour sets something of one pour.
+// onPour returns a setter of a single pour.
 func onPour(set func(*Pour, float64)) func(Recipe, int, float64) Recipe {
 	return func(r Recipe, i int, v float64) Recipe {
 		out := r.clone()
@@ -34,18 +34,18 @@ func onPour(set func(*Pour, float64)) func(Recipe, int, float64) Recipe {
 	}
 }
 
-// setAfter sets something of all pours after the bloom.
+// setAfter returns a setter of all pours after the bloom.
 func setAfter(set func(*Pour, float64)) func(Recipe, float64) Recipe {
 	return func(r Recipe, v float64) Recipe {
 		out := r.clone()
-		for i := range out.after() {
-			set(&out.after()[i], v)
+		for i := range out.mainPours() {
+			set(&out.mainPours()[i], v)
 		}
 		return out
 	}
 }
 
-// setTemperature moves every pour by as much as the first.
+// setTemperature changes the temperature of every pour by the same difference.
 func setTemperature(r Recipe, v float64) Recipe {
 	out, by := r.clone(), units.Celsius(v)-r.Temperature()
 	for i := range out.Pours {
@@ -55,42 +55,42 @@ func setTemperature(r Recipe, v float64) Recipe {
 }
 
 func getBloom(r Recipe) float64 {
-	if r.blooms() == 0 || r.Dose <= 0 {
+	if r.bloomCount() == 0 || r.Dose <= 0 {
 		return 0
 	}
 	return float64(r.Pours[0].Water / r.Dose)
 }
 
 func getBloomTime(r Recipe) float64 {
-	if r.blooms() == 0 || len(r.after()) == 0 {
+	if r.bloomCount() == 0 || len(r.mainPours()) == 0 {
 		return 0
 	}
-	return float64(r.after()[0].Start)
+	return float64(r.mainPours()[0].Start)
 }
 
-// setBloomTime moves all that comes after the bloom.
+// setBloomTime moves everything after the bloom.
 func setBloomTime(r Recipe, v float64) Recipe {
-	if r.blooms() == 0 || len(r.after()) == 0 {
+	if r.bloomCount() == 0 || len(r.mainPours()) == 0 {
 		return r
 	}
 	out := r.clone()
-	out.shift(1, units.Seconds(v)-r.after()[0].Start)
+	out.shift(1, units.Seconds(v)-r.mainPours()[0].Start)
 	return out
 }
 
-// getHand is what the hand does after the bloom, or after the last pour where there is none.
+// getHand returns the hand action after the bloom, or after the last pour if there is no bloom.
 func getHand(r Recipe) float64 {
 	p := r.Pours[len(r.Pours)-1]
-	if r.blooms() > 0 {
+	if r.bloomCount() > 0 {
 		p = r.Pours[0]
 	}
 	return handOf(p)
 }
 
-// setHand sets what the hand does after the bloom and after the last pour.
+// setHand sets the hand action after the bloom and after the last pour.
 func setHand(r Recipe, v float64) Recipe {
 	out := r.clone()
-	for _, i := range []int{r.blooms() - 1, len(r.Pours) - 1} {
+	for _, i := range []int{r.bloomCount() - 1, len(r.Pours) - 1} {
 		if i >= 0 {
 			out.Pours[i].Then = Hands()[int(v)]
 		}
@@ -98,18 +98,18 @@ func setHand(r Recipe, v float64) Recipe {
 	return out
 }
 
-// setRate sets the rate of the pours after the bloom. The bloom is poured gently,
-// and no faster than they are.
+// setRate sets the rate of the pours after the bloom, and limits the bloom to the same rate and to a gentle
+// one.
 func setRate(r Recipe, v float64) Recipe {
 	out := setAfter(func(p *Pour, v float64) { p.Rate = v })(r, v)
-	if out.blooms() > 0 {
-		out.Pours[0].Rate = min(gentle, v)
+	if out.bloomCount() > 0 {
+		out.Pours[0].Rate = min(gentleRate, v)
 	}
 	return out
 }
 
 func getGap(r Recipe) float64 {
-	after := r.after()
+	after := r.mainPours()
 	if len(after) < 2 {
 		return 0
 	}
@@ -119,7 +119,7 @@ func getGap(r Recipe) float64 {
 // setGap spaces the pours after the bloom evenly.
 func setGap(r Recipe, v float64) Recipe {
 	out := r.clone()
-	after := out.after()
+	after := out.mainPours()
 	for i := range after {
 		after[i].Start = after[0].Start + units.Seconds(i)*units.Seconds(v)
 	}
@@ -127,26 +127,26 @@ func setGap(r Recipe, v float64) Recipe {
 }
 
 func getWait(r Recipe) float64 {
-	after := r.after()
+	after := r.mainPours()
 	return flag(len(after) > 1 && after[1].WhenDrained)
 }
 
-// setWait sets how the pours after the first one begin; that one waits for the bloom's time.
+// setWait sets how pours start. The first pour after the bloom waits for the bloom time.
 func setWait(r Recipe, v float64) Recipe {
 	out := r.clone()
-	for i := range out.after() {
-		out.after()[i].WhenDrained = i > 0 && v > 0
+	for i := range out.mainPours() {
+		out.mainPours()[i].WhenDrained = i > 0 && v > 0
 	}
 	return out
 }
 
-// setHeight changes the height of every pour that has the height of the first after the bloom.
+// setHeight sets the height of every pour with the same height as the first one after the bloom.
 func setHeight(r Recipe, v float64) Recipe {
 	out := r.clone()
-	if len(r.after()) == 0 {
+	if len(r.mainPours()) == 0 {
 		return out
 	}
-	was := r.after()[0].Height
+	was := r.mainPours()[0].Height
 	for i := range out.Pours {
 		if out.Pours[i].Height == was {
 			out.Pours[i].Height = Height(v)
@@ -155,22 +155,22 @@ func setHeight(r Recipe, v float64) Recipe {
 	return out
 }
 
-// getCarafe is the place of the carafe's material in their list: glass where nothing is said.
+// getCarafe returns the index of the carafe's material; the default is glass.
 func getCarafe(r Recipe) float64 {
 	return float64(max(0, slices.Index(gear.Materials(), cmp.Or(r.Carafe, gear.Glass))))
 }
 
-// getBalance is the share of the first pour in the water of a style's opening, or 0
-// where the recipe has none.
+// getBalance returns the share of the first pour in the water of the style's opening, or 0 if there is
+// none.
 func getBalance(r Recipe) float64 {
-	if r.Style.Style().opening != 2 || r.blooms() > 0 || len(r.Pours) < 3 {
+	if r.Style.Style().opening != 2 || r.bloomCount() > 0 || len(r.Pours) < 3 {
 		return 0
 	}
 	return float64(r.Pours[0].Water / (r.Pours[0].Water + r.Pours[1].Water))
 }
 
-// setBalance moves water between the two pours of an opening: less in the first is
-// sweeter, more is brighter.
+// setBalance moves water between the two pours of an opening: less in the first is sweeter, more is
+// brighter.
 func setBalance(r Recipe, v float64) Recipe {
 	if getBalance(r) == 0 {
 		return r
@@ -181,7 +181,7 @@ func setBalance(r Recipe, v float64) Recipe {
 	return out
 }
 
-// setRelease moves the valve, with it the crust and the aim.
+// setRelease moves the valve, the crust and the aim.
 func setRelease(r Recipe, v float64) Recipe {
 	out := r.clone()
 	out.shift(len(out.Pours), units.Seconds(v)-r.Release)

@@ -9,36 +9,34 @@ import (
 )
 
 const (
-	// harmlessYield and harmlessStrength are what all stretches of an order together may
-	// change in the cup, points: less than a refractometer tells.
+	// harmlessYield and harmlessStrength limit the change of the cup by all stretches of an order together,
+	// in percentage points. They are below the resolution of a refractometer.
 	harmlessYield, harmlessStrength = 0.3, 0.03
-	// lift is how long the hands take to lift a brewer off and serve, s, and lateLift how
-	// much later than the last stream that may be.
+	// lift is the time to lift a brewer off and serve, s; lateLift the maximum delay after the last stream.
 	lift, lateLift units.Seconds = 5, 25
 )
 
-// stretches are how far a wait may be stretched, s.
+// stretches lists the delays of a wait that are tried, s.
 var stretches = []units.Seconds{4, 8, 12, 18, 25, 35}
 
-// OrderOf is the order for one brew: what the hands do in it, and how far each wait can be
-// stretched within what the brew model says is harmless. It returns an error where the
-// recipe lies outside the model's ranges.
+// OrderOf returns the order for one brew: its tasks, and the delay of each wait that the brew model
+// considers harmless. It returns an error if the recipe is outside the model's range.
 func OrderOf(name string, q forecast.Question) (Order, error) {
 	var f forecast.Forecast
-	if err := f.Ask(q); err != nil {
+	if err := f.Run(q); err != nil {
 		return Order{}, err
 	}
 	o := Order{Name: name, Brewer: q.Gear.Brewer.ID, Water: q.Recipe.Water()}
 	steps := f.Plan.Steps
 	var rough forecast.Forecast
-	if err := rough.AskRoughly(q); err != nil {
+	if err := rough.RunCoarse(q); err != nil {
 		return Order{}, err
 	}
 	waits := float64(max(1, len(steps)-1))
 	for i, s := range steps {
-		t := Task{Say: doing(s, q.Reads), Start: s.Start, Lasts: s.Lasts}
+		t := Task{Say: stepText(s, q.Prefs), Start: s.Start, Lasts: s.Lasts}
 		if i > 0 {
-			t.Stretch = harmless(q, steps, i, rough, harmlessYield/waits, harmlessStrength/waits)
+			t.Stretch = maxStretch(q, steps, i, rough, harmlessYield/waits, harmlessStrength/waits)
 		}
 		o.Tasks = append(o.Tasks, t)
 	}
@@ -49,8 +47,8 @@ func OrderOf(name string, q forecast.Question) (Order, error) {
 	return o, nil
 }
 
-// doing says what a step asks of the hands.
-func doing(s recipe.Step, prefs units.Prefs) string {
+// stepText describes the manual action of a step.
+func stepText(s recipe.Step, prefs units.Prefs) string {
 	switch {
 	case s.Act == recipe.BreakCrust:
 		return "Break the crust"
@@ -62,15 +60,16 @@ func doing(s recipe.Step, prefs units.Prefs) string {
 	return "Pour to " + prefs.Unit(units.Water).Format(float64(s.Total))
 }
 
-// harmless is how much later a step may begin, with all that follows, while the cup stays as
-// it is within so many points.
-func harmless(q forecast.Question, steps []recipe.Step, from int, as forecast.Forecast, yield, strength float64) (most units.Seconds) {
+// maxStretch returns the largest delay of a step and all later ones that changes the cup by no more than the
+// given points.
+func maxStretch(q forecast.Question, steps []recipe.Step, from int, as forecast.Forecast, yield, strength float64) (most units.Seconds) {
 	var f forecast.Forecast
 	for _, by := range stretches {
 		later := Later(steps, from, by)
 		asked := q
-		asked.Recipe = q.Recipe.Along(later)
-		if f.AskRoughly(asked) != nil || math.Abs(f.Yield.Value-as.Yield.Value) > yield || math.Abs(f.TDS-as.TDS) > strength || f.Overflow >= 0 && as.Overflow < 0 {
+		asked.Recipe = q.Recipe.WithSteps(later)
+		if f.RunCoarse(asked) != nil || math.Abs(f.Yield.Value-as.Yield.Value) > yield || math.Abs(f.TDS-as.TDS) > strength ||
+			f.Overflow >= 0 && as.Overflow < 0 {
 			return most
 		}
 		most = by
@@ -78,7 +77,7 @@ func harmless(q forecast.Question, steps []recipe.Step, from int, as forecast.Fo
 	return most
 }
 
-// Later are the steps with those from one on moved by so many seconds.
+// Later returns the steps with those from an index on delayed.
 func Later(steps []recipe.Step, from int, by units.Seconds) []recipe.Step {
 	out := append([]recipe.Step(nil), steps...)
 	for i := from; i < len(out); i++ {

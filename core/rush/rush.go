@@ -1,9 +1,8 @@
-// Package rush plans several brews for one pair of hands: when each begins, and how far the
-// waits in it are stretched, so that no two things are to be done at once.
+// Package rush schedules several brews for one pair of hands. It chooses when each begins and how far its
+// waits are stretched, so that no two tasks overlap.
 //
-// Time is counted in whole seconds. Orders are placed one after the other, each where it is
-// ready earliest between what is placed already; which goes first is tried in every order,
-// and the plan whose cups wait least in all is taken.
+// Time is in whole seconds. Orders are placed one after the other, each at its earliest free slot. All
+// sequences of orders are tried, and the plan with the least total waiting is chosen.
 package rush
 
 import (
@@ -15,43 +14,42 @@ import (
 	"yardbloom/core/units"
 )
 
-// Most is how many brews one pair of hands is planned for.
-const Most = 6
+// MaxOrders is the maximum number of orders in a plan.
+const MaxOrders = 6
 
-// turn is what hands need from one brewer to another, s.
-const turn = 3
+// switchTime is the time to move from one brewer to another, s.
+const switchTime = 3
 
-// A Task is something that keeps the hands busy.
+// A Task is a period in which an order needs the hands.
 type Task struct {
 	Say   string
-	Start units.Seconds // since the first water of its order
+	Start units.Seconds // after the first water of its order
 	Lasts units.Seconds
-	// Stretch is how much later than Start, after the task before it, it may begin without
-	// harm to the cup.
+	// Stretch is the harmless delay of the task relative to the task before it.
 	Stretch units.Seconds
 }
 
 // An Order is one brew. Its first task is at 0.
 type Order struct {
 	Name   string
-	Brewer string // one brewer makes one brew at a time
+	Brewer string // a brewer makes one brew at a time
 	Tasks  []Task
-	Water  units.Grams // out of the kettle
-	// Drains is how long after its last task begins the cup is ready.
+	Water  units.Grams // from the kettle
+	// Drains is the time from the start of the last task until the cup is ready.
 	Drains units.Seconds
-	// Since is how long the order has waited already.
+	// Since is the time for which the order has already waited.
 	Since units.Seconds
 }
 
-// A Kettle is what all orders are poured from. The zero Kettle never runs out.
+// A Kettle supplies all orders. The zero Kettle never runs out.
 type Kettle struct {
-	Holds units.Grams   // that can be poured out of it; 0: it never runs out
-	Left  units.Grams   // of that, now
-	Fill  units.Seconds // hands busy with filling it
-	Heat  float64       // s for each gram that is filled in, until it is hot
+	Holds units.Grams   // usable capacity; 0: unlimited
+	Left  units.Grams   // remaining water
+	Fill  units.Seconds // time the hands need to fill it
+	Heat  float64       // heating time, s per gram of added water
 }
 
-// After is the kettle after so much was poured out of it and filled in again.
+// After returns the kettle after water was poured from it and added to it.
 func (k Kettle) After(poured, filled units.Grams) Kettle {
 	if k.Holds > 0 {
 		k.Left = max(0, min(k.Holds, k.Left+filled-poured))
@@ -59,26 +57,26 @@ func (k Kettle) After(poured, filled units.Grams) Kettle {
 	return k
 }
 
-// A Busy stretch is one in which the hands cannot do anything else.
+// A Busy stretch is a period in which the hands are occupied.
 type Busy struct {
-	From, To units.Seconds // since now
-	Brewer   string        // that is in use until To, where that is why; empty: only the hands are busy
+	From, To units.Seconds // from now
+	Brewer   string        // occupied until To; empty if only the hands are busy
 }
 
-// A Fill is when water is filled into the kettle and heats up: nothing is poured meanwhile.
+// A Fill is a refill of the kettle, heating included. Nothing is poured meanwhile.
 type Fill struct {
-	From, To units.Seconds // since now
+	From, To units.Seconds // from now
 	Water    units.Grams
 }
 
-// A Slot is an order with its times, since now.
+// A Slot is an order with its times from now.
 type Slot struct {
-	Order int // in the list that was asked for
+	Order int // index in the given list
 	Tasks []units.Seconds
 	Ready units.Seconds
 }
 
-// Stretched is how much later than planned each task begins, against its first one.
+// Stretched returns the delay of each task relative to the first one.
 func (s Slot) Stretched(o Order) []units.Seconds {
 	out := make([]units.Seconds, len(s.Tasks))
 	for i, at := range s.Tasks {
@@ -87,14 +85,14 @@ func (s Slot) Stretched(o Order) []units.Seconds {
 	return out
 }
 
-// A Plan is when everything is done.
+// A Plan is a complete schedule.
 type Plan struct {
-	Slots  []Slot // by the time of the first water
+	Slots  []Slot // sorted by first water
 	Fills  []Fill
-	Kettle Kettle // when all is poured
+	Kettle Kettle // after the last pour
 }
 
-// Waiting is how long the cups are waited for in all, from now.
+// Waiting returns the total waiting time of all cups, from now.
 func (p Plan) Waiting() (sum units.Seconds) {
 	for _, s := range p.Slots {
 		sum += s.Ready
@@ -102,7 +100,7 @@ func (p Plan) Waiting() (sum units.Seconds) {
 	return sum
 }
 
-// Ready is when the last cup is ready.
+// Ready returns the time at which the last cup is ready.
 func (p Plan) Ready() (last units.Seconds) {
 	for _, s := range p.Slots {
 		last = max(last, s.Ready)
@@ -110,8 +108,8 @@ func (p Plan) Ready() (last units.Seconds) {
 	return last
 }
 
-// Busy is what a plan asks of the hands and keeps of the brewers, for one more order to be
-// planned behind it.
+// Busy returns the periods in which a plan occupies hands and brewers, so that another order can be planned
+// around them.
 func (p Plan) Busy(orders []Order) []Busy {
 	var out []Busy
 	for _, f := range p.Fills {
@@ -130,26 +128,27 @@ func (p Plan) Busy(orders []Order) []Busy {
 }
 
 var (
-	// ErrMany is returned for more orders than one pair of hands is planned for.
+	// ErrMany is returned for more than Most orders.
 	ErrMany = errors.New("too many brews for one pair of hands")
-	// ErrKettle is returned where the kettle does not hold the water of a single order.
+	// ErrKettle is returned if the kettle does not hold the water of a single order.
 	ErrKettle = errors.New("the kettle does not hold the water of one brew")
-	// ErrLong is returned where a plan would not end within an hour.
+	// ErrLong is returned if a plan would take longer than the horizon.
 	ErrLong = errors.New("the orders take longer than an hour")
 )
 
-// horizon is how far ahead is planned, s.
+// horizon is the length of the schedule, s.
 const horizon = 3600
 
-// Make plans orders around what the hands are busy with already. Where it cannot be done the
-// error says which of the reasons above it is, and for which order.
+// Make plans orders around the periods in which the hands are already busy. An error wraps one of the
+// errors above and names the order.
 func Make(orders []Order, busy []Busy, k Kettle) (Plan, error) {
-	if len(orders) > Most {
+	if len(orders) > MaxOrders {
 		return Plan{}, fmt.Errorf("%d orders: %w", len(orders), ErrMany)
 	}
 	for _, o := range orders {
 		if k.Holds > 0 && o.Water > k.Holds {
-			return Plan{}, fmt.Errorf("%s needs %.0f g of water, and the kettle gives %.0f: %w", o.Name, float64(o.Water), float64(k.Holds), ErrKettle)
+			return Plan{}, fmt.Errorf("%s needs %.0f g of water, and the kettle can pour %.0f: %w", o.Name, float64(o.Water), float64(k.Holds),
+				ErrKettle)
 		}
 	}
 	p := planner{orders: orders, own: ownBrewers(orders, busy), best: units.Seconds(math.Inf(1))}
@@ -157,14 +156,14 @@ func Make(orders []Order, busy []Busy, k Kettle) (Plan, error) {
 	if p.found == nil && len(orders) > 0 {
 		return Plan{}, ErrLong
 	}
-	plan := Plan{Slots: inTurn(p.found, orders, p.own), Fills: p.fills, Kettle: p.kettle}
+	plan := Plan{Slots: sortIdentical(p.found, orders, p.own), Fills: p.fills, Kettle: p.kettle}
 	slices.SortStableFunc(plan.Slots, func(a, b Slot) int { return int(a.Tasks[0] - b.Tasks[0]) })
 	return plan, nil
 }
 
-// inTurn lets of orders that are alike the first in the list begin first, where each has a
-// brewer of its own that is free.
-func inTurn(slots []Slot, orders []Order, own []bool) []Slot {
+// sortIdentical swaps identical orders so that the first in the list begins first, if each has its own free
+// brewer.
+func sortIdentical(slots []Slot, orders []Order, own []bool) []Slot {
 	for i := range slots {
 		for j := range slots[:i] {
 			a, b := &slots[i], &slots[j]
@@ -189,18 +188,18 @@ func ownBrewers(orders []Order, busy []Busy) []bool {
 	return own
 }
 
-// planner tries the orders one after the other in every sequence.
+// planner tries the orders in every sequence.
 type planner struct {
 	orders []Order
-	own    []bool        // of each order: its brewer is free and its own
-	best   units.Seconds // the least waiting so far
+	own    []bool        // for each order: its brewer is free and used by no other order
+	best   units.Seconds // least total waiting so far
 	found  []Slot
 	fills  []Fill
-	kettle Kettle // after them
-	tried  int    // placements of an order, for tests
+	kettle Kettle // after these fills
+	tried  int    // number of placements, for tests
 }
 
-// try places one more order after those that are placed. waited is their waiting.
+// try places one further order after the placed ones. waited is the total waiting of the placed orders.
 func (p *planner) try(t *table, k Kettle, placed []Slot, used []bool, waited units.Seconds, fills []Fill) {
 	if waited >= p.best {
 		return
@@ -210,18 +209,18 @@ func (p *planner) try(t *table, k Kettle, placed []Slot, used []bool, waited uni
 		return
 	}
 	for i, o := range p.orders {
-		if used[i] || p.twin(i, used) {
+		if used[i] || p.hasTwin(i, used) {
 			continue
 		}
 		now, kettle, filled := t, k, fills
 		if k.Holds > 0 && o.Water > k.Left {
-			now, kettle, filled = t.fill(k, p.thirst(used), fills)
+			now, kettle, filled = t.fill(k, p.waterNeeded(used), fills)
 		}
 		kettle.Left -= o.Water
 		used[i] = true
 		choices := p.choices()
 		if len(placed) == len(p.orders)-1 {
-			choices = 1 // nothing comes after it
+			choices = 1 // nothing follows it
 		}
 		for _, slot := range now.places(o, choices, p.best-waited-o.Drains) {
 			slot.Order = i
@@ -232,8 +231,8 @@ func (p *planner) try(t *table, k Kettle, placed []Slot, used []bool, waited uni
 	}
 }
 
-// thirst is the water of all orders that are not placed yet.
-func (p *planner) thirst(used []bool) (sum units.Grams) {
+// waterNeeded returns the total water of the orders that are not placed.
+func (p *planner) waterNeeded(used []bool) (sum units.Grams) {
 	for i, o := range p.orders {
 		if !used[i] {
 			sum += o.Water
@@ -242,7 +241,7 @@ func (p *planner) thirst(used []bool) (sum units.Grams) {
 	return sum
 }
 
-// choices is how many places are tried for each order: the fewer orders, the more.
+// choices returns the number of slots to try per order: more for fewer orders.
 func (p *planner) choices() int {
 	switch len(p.orders) {
 	case 0, 1, 2:
@@ -255,9 +254,9 @@ func (p *planner) choices() int {
 	return 1
 }
 
-// twin says that an order just like this one is still to be placed and has waited longer: to
-// try both first is to try the same twice.
-func (p *planner) twin(i int, used []bool) bool {
+// hasTwin reports whether an identical order that has waited longer is still unplaced. Trying both first would
+// give the same plan twice.
+func (p *planner) hasTwin(i int, used []bool) bool {
 	for j := range i {
 		sameBrewer := p.orders[j].Brewer == p.orders[i].Brewer || p.own[i] && p.own[j]
 		if !used[j] && sameBrewer && p.orders[j].like(p.orders[i]) {

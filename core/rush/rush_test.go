@@ -14,8 +14,7 @@ import (
 	"yardbloom/core/units"
 )
 
-// collide says whether a plan asks two things of the hands at once, and whether it keeps to
-// what may be stretched.
+// collide fails the test if tasks of a plan overlap or a stretch exceeds its limit.
 func collide(t *testing.T, orders []Order, busy []Busy, p Plan) {
 	t.Helper()
 	type span struct {
@@ -65,7 +64,7 @@ func small(rng *rand.Rand) Order {
 	return o
 }
 
-// brute is the least waiting that there is, by trying everything.
+// brute returns the least total waiting, by exhaustive search.
 func brute(orders []Order, t *table) units.Seconds {
 	if len(orders) == 0 {
 		return 0
@@ -98,8 +97,8 @@ func brute(orders []Order, t *table) units.Seconds {
 	return best
 }
 
-// On small cases the plan is compared with the best of all that can be done.
-func TestAPlanIsAlmostAsGoodAsTheBest(t *testing.T) {
+// In small cases the plan is close to the optimum of an exhaustive search.
+func TestPlanIsNearlyOptimal(t *testing.T) {
 	rng := rand.New(rand.NewPCG(11, 2))
 	cases, best, sum := 40, 0, 0.0
 	if testing.Short() {
@@ -149,7 +148,7 @@ func bar(t testing.TB, n int) []Order {
 	return out
 }
 
-// oneByOne is how long cups are waited for where each brew begins when the last is done.
+// oneByOne returns the waiting times if each brew begins after the one before it is done.
 func oneByOne(orders []Order) (sum, last units.Seconds) {
 	for _, o := range orders {
 		last += o.Tasks[len(o.Tasks)-1].Start + o.Drains
@@ -158,8 +157,8 @@ func oneByOne(orders []Order) (sum, last units.Seconds) {
 	return sum, last
 }
 
-// Hands that are late by some seconds work through a plan that is made anew after every thing
-// they did: nothing is ever to be done at once, and cups come sooner than one by one.
+// Hands that are a few seconds late follow a plan that is recalculated after each of their actions. No
+// tasks ever overlap, and the cups are ready sooner than one by one.
 func TestHandsWorkThroughARush(t *testing.T) {
 	t.Parallel()
 	orders := bar(t, 4)
@@ -176,7 +175,7 @@ func TestHandsWorkThroughARush(t *testing.T) {
 	rng := rand.New(rand.NewPCG(5, 8))
 	for range 5 {
 		now := units.Seconds(0)
-		done := make([]int, len(orders)) // tasks done of each
+		done := make([]int, len(orders)) // finished tasks of each order
 		began := make([]units.Seconds, len(orders))
 		ended := make([]units.Seconds, len(orders))
 		worst := units.Seconds(0)
@@ -228,9 +227,9 @@ func TestHandsWorkThroughARush(t *testing.T) {
 	}
 }
 
-// One more order is planned behind those that wait, and moves none of them.
-// Identical orders in separate brewers are tried in one sequence only. Mutation caught: brewers
-// that make identical orders count as different (four cups took 400 ms to plan).
+// A further order is planned after the waiting ones without moving them. Identical orders in separate
+// brewers are tried in one sequence only. Mutation caught: brewers with identical orders count as different
+// (four cups took 400 ms to plan).
 func TestIdenticalOrdersAreTriedOnce(t *testing.T) {
 	t.Parallel()
 	orders := bar(t, 4)
@@ -252,7 +251,7 @@ func TestIdenticalOrdersAreTriedOnce(t *testing.T) {
 	}
 }
 
-func TestOneMoreComesBehindThoseThatWait(t *testing.T) {
+func TestAdditionalOrderWaitsItsTurn(t *testing.T) {
 	orders := bar(t, 5)
 	p, err := Make(orders[:4], nil, Kettle{})
 	if err != nil {
@@ -272,8 +271,8 @@ func TestOneMoreComesBehindThoseThatWait(t *testing.T) {
 	}
 }
 
-// The kettle is filled when it must be, and what cannot be done is said.
-func TestWhatCannotBeDoneIsSaid(t *testing.T) {
+// The kettle is refilled in time, and an impossible plan returns its error.
+func TestImpossiblePlanIsReported(t *testing.T) {
 	orders := bar(t, 3)
 	p, err := Make(orders, nil, Kettle{Holds: 700, Left: 700, Fill: 20, Heat: 0.25})
 	if err != nil || len(p.Fills) == 0 {
@@ -287,13 +286,13 @@ func TestWhatCannotBeDoneIsSaid(t *testing.T) {
 	for _, f := range p.Fills {
 		filled += f.Water
 	}
-	if math.Abs(float64(filled-poured)) > 1e-6 { // no more is heated than is poured
+	if math.Abs(float64(filled-poured)) > 1e-6 { // only the water that is poured is heated
 		t.Errorf("%v are poured, and %v were heated", poured, filled)
 	}
 	if _, err := Make(orders, nil, Kettle{Holds: 200, Left: 200}); !errors.Is(err, ErrKettle) {
 		t.Errorf("a kettle of 200 g: %v", err)
 	}
-	if _, err := Make(make([]Order, Most+1), nil, Kettle{}); !errors.Is(err, ErrMany) {
+	if _, err := Make(make([]Order, MaxOrders+1), nil, Kettle{}); !errors.Is(err, ErrMany) {
 		t.Errorf("seven at once: %v", err)
 	}
 	twice := []Order{orders[0], orders[0]}

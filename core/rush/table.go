@@ -8,7 +8,7 @@ import (
 	"yardbloom/core/units"
 )
 
-// A table says for every second whether the hands are taken, and until when each brewer is.
+// A table records for every second whether the hands are busy, and until when each brewer is.
 type table struct {
 	taken   [horizon]bool
 	brewers map[string]units.Seconds
@@ -20,24 +20,24 @@ func newTable(busy []Busy) *table {
 		if b.Brewer != "" {
 			t.brewers[b.Brewer] = max(t.brewers[b.Brewer], b.To)
 		} else {
-			t.take(b.From, b.To)
+			t.occupy(b.From, b.To)
 		}
 	}
 	return t
 }
 
-// take takes the hands for a while, and for the turn to another brewer around it.
-func (t *table) take(from, to units.Seconds) {
-	for s := second(float64(from) - turn); s < second(math.Ceil(float64(to)+turn)); s++ {
+// occupy marks the hands as busy for a period and for the switch to another brewer around it.
+func (t *table) occupy(from, to units.Seconds) {
+	for s := second(float64(from) - switchTime); s < second(math.Ceil(float64(to)+switchTime)); s++ {
 		t.taken[s] = true
 	}
 }
 
-// with returns a table in which an order has its slot.
+// with returns a copy of the table with an order in a slot.
 func (t *table) with(o Order, s Slot) *table {
 	c := t.copy()
 	for i, at := range s.Tasks {
-		c.take(at, at+o.Tasks[i].Lasts)
+		c.occupy(at, at+o.Tasks[i].Lasts)
 	}
 	if o.Brewer != "" {
 		c.brewers[o.Brewer] = s.Ready
@@ -51,8 +51,8 @@ func (t *table) copy() *table {
 	return &c
 }
 
-// fill lets the hands fill what is wanted of water into the kettle, or what it holds, as soon
-// as they are free for as long as that and the heating take.
+// fill adds a refill of the kettle, as much as is needed or as it holds, in the first period in which the
+// hands are free for the filling and the heating.
 func (t *table) fill(k Kettle, wanted units.Grams, fills []Fill) (*table, Kettle, []Fill) {
 	water := min(wanted, k.Holds) - k.Left
 	lasts := k.Fill + units.Seconds(float64(water)*k.Heat)
@@ -64,15 +64,14 @@ func (t *table) fill(k Kettle, wanted units.Grams, fills []Fill) (*table, Kettle
 	}
 	from := units.Seconds(at) - lasts
 	c := t.copy()
-	c.take(from, from+lasts)
+	c.occupy(from, from+lasts)
 	k.Left += water
 	return c, k, append(fills[:len(fills):len(fills)], Fill{from, from + lasts, water})
 }
 
-// places finds where an order is ready earliest, and up to so many places after that: for each of
-// its tasks all the seconds at which it can begin after the one before it, and from an end
-// back the least stretch, or the most.
-// Later than until is not looked at.
+// places returns the earliest slot of an order and a number of later ones, up to the time until. For each
+// task it finds all seconds at which the task can begin after its predecessor. From the last task it then
+// goes back with the smallest stretch, or the largest.
 func (t *table) places(o Order, most int, until units.Seconds) (out []Slot) {
 	end := second(float64(until))
 	n := len(o.Tasks)
@@ -84,7 +83,7 @@ func (t *table) places(o Order, most int, until units.Seconds) (out []Slot) {
 		if k > 0 {
 			gap, stretch = second(math.Round(float64(task.Start-o.Tasks[k-1].Start))), second(float64(task.Stretch))
 		}
-		last := -horizon // the latest second at which the task before can begin, up to now less the gap
+		last := -horizon // the latest start of the previous task, up to now minus the gap
 		for s := range end {
 			switch before := s - gap; {
 			case k == 0 && s >= first:
@@ -100,7 +99,7 @@ func (t *table) places(o Order, most int, until units.Seconds) (out []Slot) {
 	}
 	earliest := slices.Index(can[n-1][:end], true)
 	for i := 0; earliest >= 0 && i < most; i++ {
-		s := earliest + i + i*i/6 // close together first, then wider: later orders may fit better
+		s := earliest + i + i*i/6 // dense at first, then wider: later orders may fit better
 		if s >= end || !can[n-1][s] {
 			continue
 		}
@@ -112,8 +111,8 @@ func (t *table) places(o Order, most int, until units.Seconds) (out []Slot) {
 	return out
 }
 
-// back follows an order from the second of its last task to its first; early begins each task
-// as early as it can be.
+// back follows an order from the start of its last task to its first. With early, each task begins as early
+// as possible.
 func (o Order) back(can [][horizon]bool, at int, early bool) Slot {
 	s := Slot{Tasks: make([]units.Seconds, len(o.Tasks)), Ready: units.Seconds(at) + o.Drains}
 	for k := len(o.Tasks) - 1; k >= 0; k-- {
@@ -133,7 +132,7 @@ func (o Order) back(can [][horizon]bool, at int, early bool) Slot {
 	return s
 }
 
-// freeFor says for each second whether the hands are free from then on for so long.
+// freeFor returns for each second whether the hands are free from then on for a duration.
 func (t *table) freeFor(lasts units.Seconds) (free [horizon]bool) {
 	need, run := second(math.Ceil(float64(lasts))), 0
 	for s := horizon - 1; s >= 0; s-- {

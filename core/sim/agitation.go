@@ -1,29 +1,29 @@
 package sim
 
-// Agitation is a number without a unit: 0 in a still bed, about 0.2 under a usual
-// pour, 1 in a stirred one. It opens dry pockets, mixes bed and slurry and, summed
-// over time, moves fines into the pores. Inside a grain it changes next to nothing.
+// Agitation is dimensionless: 0 in a still bed, about 0.2 under a usual pour, 1 in a stirred one. It opens
+// dry pockets, mixes bed and slurry and, integrated over time, moves fines into the pores. It has almost no
+// effect inside a grain.
 //
-// The usual stream from 10 cm stirs, while it lasts, as much as a swirl does at once.
+// While it lasts, the usual stream from 10 cm stirs as much as a swirl does at once.
 const (
-	calming    = 9.0  // s: a swirled slurry is seen to stand still after about two of these
+	calming    = 9.0  // s: a swirled slurry is at rest after about two of these
 	pourStirs  = 0.42 // under the usual stream, onto a bed without water
 	streamRate = 5e-3 // kg/s: the usual stream
-	deepWater  = 0.02 // m of water over the bed that halve what a stream stirs: a jet of 6 mm is broken up within some three diameters
+	deepWater  = 0.02 // depth of water, m, that halves the effect of a stream: a jet of 6 mm breaks up within about three diameters
 )
 
-// A Motion is what a hand does to the bed. Agitation is added at once; Opens is the
-// share of the dry pockets that it opens, Levels the share of grooves and mounds that it smooths; Clears the share of
-// the stray fines that it throws onto the wall, where they clog nothing, with a
-// full cone's water over the bed.
+// A Motion is the effect of a hand action on the bed. Agitation is added at once. Opens is the share of the
+// dry pockets that it opens, Levels the share of grooves and mounds that it smooths, Clears the share of
+// loose fines that it throws onto the wall, where they clog nothing, with a full cone's water over the bed.
 type Motion struct{ Agitation, Opens, Levels, Clears float64 }
 
 func (m Motion) check() error {
-	return inRanges([]bound{{"agitation", m.Agitation, strengths}, {"opens", m.Opens, shares}, {"levels", m.Levels, shares}, {"clears", m.Clears, shares}})
+	return inRanges([]bound{{"agitation", m.Agitation, strengths}, {"opens", m.Opens, shares}, {"levels", m.Levels, shares},
+		{"clears", m.Clears, shares}})
 }
 
-// stir moves the agitation on by a step, under a stream of rate kg/s from a
-// height of fall m into water that stands above m over the bed.
+// stir advances the agitation by a step, under a stream of rate kg/s from a height of fall m into water of
+// depth above m over the bed.
 func (r *runner) stir(dt, rate, fall, above float64) {
 	goal := 0.0
 	if rate > 0 {
@@ -34,7 +34,7 @@ func (r *runner) stir(dt, rate, fall, above float64) {
 	r.stirred += r.agitation * dt
 }
 
-// hands applies the motions that are due, with above m of water over the bed.
+// hands applies the motions that are due, with water of depth above m over the bed.
 func (r *runner) hands(above float64) {
 	if r.then != (Motion{}) {
 		r.do(r.then, above)

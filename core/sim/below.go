@@ -5,8 +5,8 @@ import (
 	"yardbloom/core/units"
 )
 
-// Below is what the brew runs into: a carafe, ice in it, and water that is added
-// to the cup when the brewer is off. The zero Below weighs nothing and takes no heat.
+// Below is the carafe under the brewer, ice in it, and water added to the cup at the end. The zero Below
+// has no mass and absorbs no heat.
 type Below struct {
 	Heat     float64       // heat capacity of the carafe, J/K
 	Loss     float64       // heat passed from it to the air, W/K
@@ -16,10 +16,10 @@ type Below struct {
 	Added    units.Celsius // temperature of that water
 }
 
-// Ice is frozen water, some of which may have melted on it already.
+// Ice is ice, part of which may have melted.
 type Ice struct {
 	Mass    units.Grams
-	Celsius units.Celsius // −18 out of a deep freezer, 0 out of a machine
+	Celsius units.Celsius // −18 from a deep freezer, 0 from an ice machine
 	Wet     float64       // share of the mass that is water at 0 °C
 }
 
@@ -33,7 +33,8 @@ func (b Below) check() error {
 		{"below.heat", b.Heat, units.Range{Lo: 0, Hi: 3000}}, {"below.loss", b.Loss, units.Range{Lo: 0, Hi: 20}},
 		{"below.warm", float64(b.Warm), brewerWarms}, {"below.ice.mass", float64(b.Ice.Mass), units.Range{Lo: 0, Hi: 2000}},
 		{"below.ice.celsius", float64(b.Ice.Celsius), units.Range{Lo: -40, Hi: 0}}, {"below.ice.wet", b.Ice.Wet, shares},
-		{"below.dilution", float64(b.Dilution), units.Range{Lo: 0, Hi: 2000}}, {"below.added", float64(b.Added), units.Range{Lo: 0, Hi: 100}},
+		{"below.dilution", float64(b.Dilution), units.Range{Lo: 0, Hi: 2000}},
+		{"below.added", float64(b.Added), units.Range{Lo: 0, Hi: 100}},
 	})
 }
 
@@ -42,12 +43,11 @@ func (i Ice) enthalpy() float64 {
 	return float64(i.Mass) / 1000 * (1 - i.Wet) * (heatOfIce*float64(i.Celsius) - fusion)
 }
 
-// enthalpy of all that stands below before the brew, J.
+// enthalpy of everything below before the brew, J.
 func (b Below) enthalpy() float64 { return b.Heat*float64(b.Warm) + b.Ice.enthalpy() }
 
-// settle returns the temperature of water kg and a carafe of heat J/K that have
-// an enthalpy of h J above liquid water at 0 °C, and how much of the water is
-// ice, kg. The cup is taken as stirred: what can melt has melted.
+// settle returns the temperature of water kg and a carafe of heat J/K with an enthalpy of h J above liquid
+// water at 0 °C, and the part of the water that is ice, kg. It assumes a stirred cup in equilibrium.
 func settle(h, water, heat float64) (celsius, ice float64) {
 	switch frozen := -fusion * water; {
 	case water+heat <= 0:
@@ -72,7 +72,7 @@ func (r *runner) collect(dt, water, carried float64) {
 	r.settleCup()
 }
 
-// settleCup works out how warm the cup is and what is left of its ice.
+// settleCup computes the temperature of the cup and its remaining ice.
 func (r *runner) settleCup() {
 	r.cupCelsius, r.cupIce = settle(r.cupHeat, r.cupWater+r.below, r.brew.Below.Heat)
 	if r.cupWater+r.below+r.brew.Below.Heat <= 0 {
@@ -80,7 +80,7 @@ func (r *runner) settleCup() {
 	}
 }
 
-// dilute adds the water that the cup gets at the end.
+// dilute adds the dilution water.
 func (r *runner) dilute() {
 	b := &r.brew.Below
 	water := float64(b.Dilution) / 1000
@@ -90,10 +90,9 @@ func (r *runner) dilute() {
 	r.settleCup()
 }
 
-// MeltingIce is the inverse: the ice, g, of which nothing is left when so many
-// grams of brew at a temperature have cooled to wanted in the carafe below. ice
-// gives the temperature and wetness; its Mass is ignored. The result is 0 where
-// the brew is cool enough without.
+// MeltingIce returns the mass of ice, g, that just melts when the brewed grams at a temperature cool to
+// wanted in the carafe below. ice provides the temperature and wetness; its Mass is ignored. The result is
+// 0 if the brew is cool enough without ice.
 //
 //	m (1 − wet) (L + c_ice·(0 − T_ice)) + m c T = M c (T_brew − T) + C (T_carafe − T)
 func (b Below) MeltingIce(brewed units.Grams, from, wanted units.Celsius) units.Grams {
@@ -104,7 +103,7 @@ func (b Below) MeltingIce(brewed units.Grams, from, wanted units.Celsius) units.
 	return units.Grams(max(0, 1000*gives/takes))
 }
 
-// Carafes as data, by material. Heat is the mass of a carafe of half a litre times its specific heat.
+// Carafes by material. Heat is the mass of a half-litre carafe times its specific heat.
 var Carafes = map[gear.Material]Below{
 	gear.Plastic: {Heat: 90, Loss: 0.35, Warm: 21}, gear.Glass: {Heat: 170, Loss: 0.6, Warm: 21},
 	gear.Ceramic: {Heat: 330, Loss: 0.6, Warm: 21}, gear.Metal: {Heat: 110, Loss: 0.8, Warm: 21},

@@ -8,7 +8,7 @@ import (
 	"yardbloom/core/units"
 )
 
-// iced is the base case at 1 : 10 over ice that makes it 1 : 16.5.
+// iced is the base case at 1 : 10, with ice that makes it 1 : 16.5.
 func iced(ice Ice) Brew {
 	return with(base(), func(b *Brew) {
 		ratio(10)(b)
@@ -17,13 +17,12 @@ func iced(ice Ice) Brew {
 	})
 }
 
-// The cup over ice must end where the energy balance of brew, ice and carafe says,
-// and MeltingIce must be the inverse of it.
+// The cup over ice ends at the energy balance of brew, ice and carafe, and MeltingIce is the inverse of it.
 func TestIceEndsAtTheEnergyBalance(t *testing.T) {
 	t.Parallel()
 	for name, ice := range map[string]Ice{"freezer": {90, -18, 0}, "machine": {90, 0, 0.1}} {
 		r := run(t, iced(ice))
-		// Without loss, what the carafe and the brew give up is what ice and its water take in.
+		// Without losses, carafe and brew release the heat that ice and its water absorb.
 		const carafe = 170.0 // J/K
 		warm, brewed := float64(r.Brewed)/1000*(1-r.BrewedTDS/100), float64(r.BrewedTemp)
 		solid := 0.090 * (1 - ice.Wet)
@@ -58,7 +57,8 @@ func TestDilutionThinsTheCupAndLeavesTheYield(t *testing.T) {
 	t.Parallel()
 	plain := run(t, base())
 	r := run(t, with(base(), func(b *Brew) { b.Below.Dilution, b.Below.Added = 60, 90 }))
-	if math.Abs(r.EY-plain.EY) > 1e-9 || math.Abs(float64(r.Beverage-plain.Beverage)-60) > 1e-6 || r.BrewedTDS != plain.TDS || r.TDS >= plain.TDS {
+	if math.Abs(r.EY-plain.EY) > 1e-9 || math.Abs(float64(r.Beverage-plain.Beverage)-60) > 1e-6 || r.BrewedTDS != plain.TDS ||
+		r.TDS >= plain.TDS {
 		t.Errorf("EY %v, beverage %v, TDS %v of %v", r.EY, r.Beverage, r.TDS, r.BrewedTDS)
 	}
 	if r.CupTemp <= plain.CupTemp {
@@ -66,11 +66,10 @@ func TestDilutionThinsTheCupAndLeavesTheYield(t *testing.T) {
 	}
 }
 
-// A kettle without a thermostat cools as Newton says, however the brew goes on;
-// with one, each pour has what it asks for.
-func TestAKettleOffTheHeatCoolsExponentially(t *testing.T) {
+// A kettle without a thermostat cools by Newton's law; with one, each pour has its set temperature.
+func TestKettleOffTheHeatCoolsExponentially(t *testing.T) {
 	t.Parallel()
-	// So much water is in it that the pours do not count.
+	// A kettle so full that the pours have no effect.
 	r := run(t, with(base(), func(b *Brew) { b.Kettle = Kettle{Water: 5000, Rate: 0.002} }))
 	for i, p := range r.Pours {
 		k := 0.002 * math.Cbrt(500./5000)
@@ -90,8 +89,8 @@ func TestAKettleOffTheHeatCoolsExponentially(t *testing.T) {
 	}
 }
 
-// A pour that waits for the bed begins when the last water has sunk in.
-func TestAPourCanWaitForTheBed(t *testing.T) {
+// A pour that waits for the bed starts when the previous water has drained into it.
+func TestPourCanWaitForTheBed(t *testing.T) {
 	t.Parallel()
 	r := run(t, with(base(), func(b *Brew) {
 		for i := range b.Pours[1:] {
@@ -100,9 +99,9 @@ func TestAPourCanWaitForTheBed(t *testing.T) {
 	}))
 	clocked := run(t, base())
 	if r.Pours[2].Above > 0.5 || clocked.Pours[2].Above < 5 {
-		t.Errorf("over the bed stood %.1f mm, by the clock %.1f mm", r.Pours[2].Above, clocked.Pours[2].Above)
+		t.Errorf("level over the bed %.1f mm, by the clock %.1f mm", r.Pours[2].Above, clocked.Pours[2].Above)
 	}
-	if r.Pours[1].Start < 40 || r.Pours[1].Start > 43 { // not before its time either
+	if r.Pours[1].Start < 40 || r.Pours[1].Start > 43 { // and not before its time
 		t.Errorf("the first pour after the bloom began at %v", r.Pours[1].Start)
 	}
 	if r.Pours[2].Start <= clocked.Pours[2].Start || r.Drawdown <= clocked.Drawdown {

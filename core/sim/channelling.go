@@ -1,18 +1,17 @@
 package sim
 
-// An uneven bed is two beds side by side: most of it, and a lane through which
-// more than its share of the water runs. The lane gives more than the mean and
-// then little more, the rest gives less, and the whole drains faster: weak and
-// sour with a fast drawdown. The lane is a share of the dose; how much easier
-// water finds its way through it grows with the unevenness of the moment.
+// An uneven bed is modelled as two beds side by side: most of it, and a lane that takes more than its share
+// of the water. The lane extracts more than the mean, the rest less, and the whole drains faster: weak and
+// sour with a fast drawdown. The lane is a fixed share of the dose; its extra permeability grows with the
+// present unevenness.
 //
-// None of these figures is measured. They are set so that a heaped bed lets half of
-// its water through the lane and the worst one seven tenths.
+// None of these figures is measured. They are set so that a heaped bed lets half of its water through the
+// lane and the worst one seven tenths.
 const (
 	laneShare = 0.2  // of the dose
 	laneEase  = 8.3  // extra permeability of the lane per unit of unevenness
-	grooving  = 160. // s of the usual stream from 10 cm at the wall that dig most of a groove
-	heaped    = 0.36 // unevenness of a bed that was heaped or cratered to begin with
+	grooving  = 160. // s of the usual stream from 10 cm at the wall that form most of a groove
+	heaped    = 0.36 // initial unevenness of a heaped or cratered bed
 )
 
 const (
@@ -21,13 +20,13 @@ const (
 	columns
 )
 
-// groove digs where a stream falls onto the bed close to the wall, from a height.
+// dig forms a groove where a stream falls onto the bed close to the wall.
 func (r *runner) dig(dt, rate, fall, wall, above float64) {
-	const from = 0.10 // m: the height at which grooving is stated
+	const from = 0.10 // m: reference height of grooving
 	r.groove += (1 - r.groove) * min(1, wall*rate/streamRate*fall/from/(1+above/deepWater)*dt/grooving)
 }
 
-// ease is how much more permeable the lane is than the rest: 0 in an even bed.
+// ease returns the extra permeability of the lane relative to the rest: 0 in an even bed.
 func (r *runner) ease() float64 { return laneEase * r.groove }
 
 // laneFlow is the lane's share of the flow through the bed.
@@ -35,8 +34,8 @@ func (r *runner) laneFlow() float64 {
 	return laneShare * (1 + r.ease()) / (1 + laneShare*r.ease())
 }
 
-// conductance of the bed against that of an even one that is wet throughout: two
-// conductances side by side, of which dry pockets and bubbles take their area.
+// conductance of the bed relative to an even and fully wet one: two conductances in parallel, reduced by
+// the area of dry pockets and bubbles.
 func (r *runner) conductance() float64 {
 	return (1 + laneShare*r.ease()) * (1 - pocketBlock*(1-r.wetted)) * (1 - gasBlocks(r.brew.Coffee.Gas, r.reached))
 }

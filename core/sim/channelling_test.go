@@ -6,8 +6,8 @@ import (
 	"yardbloom/core/units"
 )
 
-// What makes a bed uneven must make it faster and weaker, and what levels it must mend it.
-func TestAnUnevenBedIsFasterAndGivesLess(t *testing.T) {
+// Everything that makes a bed uneven makes it faster and weaker, and levelling it restores it.
+func TestUnevenBedIsFasterAndExtractsLess(t *testing.T) {
 	t.Parallel()
 	usualBrews(func(b Brew) {
 		even := run(t, b)
@@ -16,7 +16,7 @@ func TestAnUnevenBedIsFasterAndGivesLess(t *testing.T) {
 		if r.Drawdown >= even.Drawdown || r.EY >= even.EY {
 			t.Errorf("%s, heaped: drawdown %v → %v, EY %.2f → %.2f", describe(b), even.Drawdown, r.Drawdown, even.EY, r.EY)
 		}
-		tapped := run(t, with(heaped, func(b *Brew) { b.Hands = []Hand{{12, Tap}} }))
+		tapped := run(t, with(heaped, func(b *Brew) { b.Hands = []HandMotion{{12, Tap}} }))
 		if tapped.Drawdown <= r.Drawdown || tapped.EY <= r.EY {
 			t.Errorf("%s, tapped level: drawdown %v → %v, EY %.2f → %.2f", describe(b), r.Drawdown, tapped.Drawdown, r.EY, tapped.EY)
 		}
@@ -33,8 +33,8 @@ func TestAnUnevenBedIsFasterAndGivesLess(t *testing.T) {
 	})
 }
 
-// The lane takes more than its share of the water and gives more of what it holds.
-func TestTheLaneGivesMoreThanTheRest(t *testing.T) {
+// The lane takes more than its share of the water and extracts more.
+func TestLaneExtractsMore(t *testing.T) {
 	t.Parallel()
 	var r runner
 	var out Result
@@ -53,7 +53,7 @@ func TestTheLaneGivesMoreThanTheRest(t *testing.T) {
 	}
 }
 
-// gave is the share of a class's solids that has left the grains of a column.
+// gave returns the share of a class's solids that has left the grains of a column.
 func (r *runner) gave(column, class int) (share float64) {
 	col := &r.column[column]
 	for i := range col.n {
@@ -63,16 +63,15 @@ func (r *runner) gave(column, class int) (share float64) {
 	return share
 }
 
-// Thrown onto the wall of a full cone, fines clog less; from a drained bed there
-// is nothing to throw them with.
-func TestASurfaceStirOfAFullConeClearsTheBed(t *testing.T) {
+// In a full cone, fines thrown onto the wall clog less; a drained bed has no water to throw them with.
+func TestSurfaceStirOfAFullConeClearsTheBed(t *testing.T) {
 	t.Parallel()
 	gain := func(at units.Seconds) float64 {
 		brew := func(clears float64) Brew {
 			return with(base(), func(b *Brew) {
 				b.Grind.Fines = 0.15
 				b.Pours = []Pour{{Water: 290, Rate: 12, Temperature: 95, Height: 0.2, Pattern: Spiral}}
-				b.Hands = []Hand{{10, Stir}, {at, Motion{Clears: clears}}}
+				b.Hands = []HandMotion{{10, Stir}, {at, Motion{Clears: clears}}}
 			})
 		}
 		return float64(run(t, brew(0)).Drawdown - run(t, brew(0.4)).Drawdown)

@@ -7,7 +7,7 @@ import (
 	"yardbloom/core/sim"
 )
 
-// A brew goes in, curves and a cup come out.
+// Run turns a brew into curves and a cup.
 func ExampleRun() {
 	brew := sim.Brew{
 		Dose:    18,

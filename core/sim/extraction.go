@@ -2,8 +2,8 @@ package sim
 
 import "math"
 
-// Families of solubles: they differ in how fast they move and how steeply that
-// rises with temperature. The split is the model's least certain part.
+// Families of solubles. They differ in diffusivity and in its temperature dependence. The split is the
+// least certain part of the model.
 const (
 	bright = iota // acids and fruit: small molecules, fast
 	sweet
@@ -11,9 +11,8 @@ const (
 	families
 )
 
-// Classes of solubles by where they sit: fines and the broken outermost cells
-// give theirs up at once, boulders at six paces through diffusion, and a share is
-// bound to the solids and leaves slowly.
+// Classes of solubles by location: fines and broken outer cells extract at once, boulders at six rates by
+// diffusion, and a share is bound to the solids and leaves slowly.
 const (
 	fastClass = iota
 	firstBoulder
@@ -22,33 +21,34 @@ const (
 )
 
 var (
-	familyShare  = [families]float64{0.33, 0.45, 0.22} // of all solubles: acids and small sugars; what is left; melanoidins and bitter phenols
+	familyShare  = [families]float64{0.33, 0.45, 0.22} // of all solubles: acids and small sugars; the rest; melanoidins and bitter phenols
 	familySpeed  = [families]float64{1.55, 1.0, 0.55}  // × diffusivity: it falls with about the cube root of a molecule's mass
 	familyEnergy = [families]float64{27e3, 30e3, 35e3} // J/mol, activation energy of diffusion in the grain
 )
 
 const (
-	diffusivity = 3.3e-10 // m²/s in a wet grain at 93 °C: a seventh of that in water, for the cell walls in the way. Fitted to what a steep gives in its first minutes; ± 15 %
-	reference   = 93.0    // °C
-	gasConstant = 8.314   // J/(mol K)
-	fastRate    = 0.13    // 1/s: broken cells are washed out in some ten seconds
-	cellDepth   = 10e-6   // m: half a cell of a roasted bean is cut open at each surface
-	extractAgit = 0.05    // (1 + extractAgit × agitation) on every rate, agitation up to 1: the film is a fiftieth of a grain's resistance
+	// diffusivity in a wet grain at 93 °C, m²/s: a seventh of that in water, because of the cell walls.
+	// Fitted to the first minutes of a steep; ± 15 %.
+	diffusivity = 3.3e-10
+	reference   = 93.0  // °C
+	gasConstant = 8.314 // J/(mol K)
+	fastRate    = 0.13  // 1/s: broken cells are washed out in about ten seconds
+	cellDepth   = 10e-6 // m: half a cell of a roasted bean is cut open at each surface
+	extractAgit = 0.05  // (1 + extractAgit × agitation) on every rate, agitation up to 1: the film has a fiftieth of a grain's resistance
 
-	// What the solids hold against the liquid, so that a closed steep levels off near
-	// 21 % whatever its ratio (Liang, Chan and Ristenpart 2021): kg of liquid per kg
-	// of dose that would hold as much. The two are fitted to that.
-	partition      = 0.57      // of what is free
-	boundShare     = 0.165     // of the solubles: what fresh water goes on to wash out
-	boundPartition = 3.1       // of what is bound, all of the dose
+	// Partition between solids and liquid, as the kg of liquid per kg of dose with the same content, so
+	// that a closed steep levels off near 21 % at any ratio (Liang, Chan and Ristenpart 2021). Both values
+	// are fitted to that.
+	partition      = 0.57      // of the free solubles
+	boundShare     = 0.165     // of the solubles: extracted only by fresh water
+	boundPartition = 3.1       // of the bound solubles, for the whole dose
 	boundRate      = 1.0 / 500 // 1/s at 93 °C
 )
 
-// shell is the share of a boulder within a cell's depth of its surface: 3·depth/radius.
+// shell is the share of a boulder within one cell depth of its surface: 3·depth/radius.
 func (g Grind) shell(i int) float64 { return min(1, 3*cellDepth/(g.boulder(i)/2)) }
 
-// fastShare of the solubles that are free sits in fines and in the outermost cells
-// of boulders.
+// fastShare returns the share of the free solubles in fines and in the outermost cells of boulders.
 func (g Grind) fastShare() float64 {
 	shells := 0.0
 	for i := range sizes {
@@ -57,7 +57,7 @@ func (g Grind) fastShare() float64 {
 	return g.Fines + (1-g.Fines)*shells
 }
 
-// share out the solubles over the classes, with the paces of the boulders.
+// shareOut divides the solubles among the classes and sets the rates of the boulders.
 func (r *runner) shareOut() {
 	fast := r.brew.Grind.fastShare()
 	paces, _ := r.brew.Grind.paces()
@@ -67,13 +67,12 @@ func (r *runner) shareOut() {
 	}
 }
 
-// rates fills in, per class and family, the share of what drives it that moves
-// in a step: 1 − exp(−κ dt), with κ = rate · D for a pace of the boulders, and
-// Arrhenius' law for D.
+// rates computes, per class and family, the fraction of the driving difference that is exchanged in a step:
+// 1 − exp(−κ dt), with κ = rate · D for the boulders, and Arrhenius' law for D.
 func (r *runner) rates(dt float64) {
 	kelvin := r.celsius + 273.15
 	speed := r.brew.Coffee.Rate * (1 + extractAgit*min(1, r.agitation)) * dt
-	// What no water has reached yet inside a grain cannot leave it.
+	// Solubles in parts of a grain that water has not reached cannot leave it.
 	soaked := r.inside / (insideGrains * r.dose * max(r.wetted, 1e-6))
 	for f := range families {
 		arrhenius := math.Exp(familyEnergy[f] / gasConstant * (1/(reference+273.15) - 1/kelvin))
@@ -86,10 +85,9 @@ func (r *runner) rates(dt float64) {
 	}
 }
 
-// dissolve exchanges solubles between the grains of each layer and the liquid
-// around them: dm/dt = κ (m − (V + H) C), m in the grain, V the liquid inside it, H
-// what its solids hold, C outside. C is taken at the end of the step, so that
-// nothing overshoots.
+// dissolve exchanges solubles between the grains of each layer and the liquid around them: dm/dt = κ (m −
+// (V + H) C), m in the grain, V the liquid inside it, H the capacity of its solids, C outside. C is taken
+// at the end of the step, which makes the scheme stable.
 func (r *runner) dissolve() {
 	for k := range r.column {
 		if col := &r.column[k]; col.water > 0 {
@@ -101,7 +99,7 @@ func (r *runner) dissolve() {
 func (r *runner) dissolveIn(col *column) {
 	part := col.share / float64(col.n)
 	free := (r.inside + r.holds*partition*r.dose*r.wetted) * part / (1 - r.bound)
-	// Per family: what each class draws back per concentration, and all of them together.
+	// Per family: the uptake of each class per unit of concentration, and the sum.
 	var draws [families][classes]float64
 	var draw, per [families]float64
 	for f := range families {
@@ -116,7 +114,7 @@ func (r *runner) dissolveIn(col *column) {
 	for i := range col.n {
 		l := &col.layers[i]
 		for f := range families {
-			// Written out: this is where a run spends its time.
+			// Unrolled: a run spends most of its time here.
 			m, s, d := &r.moves[f], &l.solids[f], &draws[f]
 			g0, g1, g2, g3 := m[0]*s[0], m[1]*s[1], m[2]*s[2], m[3]*s[3]
 			g4, g5, g6, g7 := m[4]*s[4], m[5]*s[5], m[6]*s[6], m[7]*s[7]
@@ -129,19 +127,16 @@ func (r *runner) dissolveIn(col *column) {
 	}
 }
 
-// dispersion is how far the liquid spreads along the bed, as a share of its
-// height: grains, and a cone's uneven paths. Upwind differences spread too, by
-// half a layer and half a step's travel; that much is taken off, so that what
-// spreads is the bed and not the arithmetic.
+// dispersion is the length over which the liquid spreads along the bed, relative to its height, by grains
+// and by a cone's uneven paths. Upwind differences add numerical dispersion of half a layer and half a
+// step's travel, which is subtracted.
 //
-// A thirteenth is a Péclet number of 13 over the bed, usual for a few centimetres
-// of irregular grains.
+// A thirteenth is a Péclet number of 13 over the bed, usual for a few centimetres of irregular grains.
 const dispersion = 1. / 13
 
-// advect carries dissolved solubles down a column: in kg of the slurry's mass kg
-// enter at the top in this step, each layer's water grows by grow, and what
-// leaves the last layer goes to the cup. It is implicit: one tridiagonal system,
-// of which only the right-hand side differs between the families.
+// advect carries dissolved solubles down a column: in kg of the slurry's mass kg enter at the top in this
+// step, each layer's water grows by grow, and the outflow of the last layer goes to the cup. It is
+// implicit: one tridiagonal system, of which only the right-hand side differs between the families.
 func (r *runner) advect(col *column, in, mass, grow float64) (out [families]float64) {
 	n, w := col.n, col.water // after the step
 	if w <= 0 || in == 0 && grow == 0 {
@@ -179,8 +174,8 @@ func (r *runner) advect(col *column, in, mass, grow float64) (out [families]floa
 	}
 	leaves := in-float64(n)*grow > 0
 	for f := range families {
-		out[f] = before[f] + entered[f] - after[f] // what left, so that the books close to the last bit
-		if !leaves || out[f] < 0 {                 // nothing leaves: the rounding stays in the bed
+		out[f] = before[f] + entered[f] - after[f] // the outflow, so that mass is conserved to rounding
+		if !leaves || out[f] < 0 {                 // no outflow: rounding errors stay in the bed
 			col.layers[n-1].dissolved[f] += out[f]
 			out[f] = 0
 		}
@@ -192,8 +187,8 @@ func (r *runner) advect(col *column, in, mass, grow float64) (out [families]floa
 //
 //	(w + q_i + e_{i−1} + e_i) C_i − (q_{i−1} + e_{i−1}) C_{i−1} − e_i C_{i+1} = dissolved_i
 //
-// and takes their lower diagonal away: q_i is what passes the bottom of layer
-// i, e_i what is exchanged across it.
+// and eliminates their lower diagonal: q_i is the flow through the bottom of layer i, e_i the exchange
+// across it.
 func (r *runner) eliminate(n int, in, grow, w float64) {
 	courant := max(in, 0) / w
 	spread := max(0, dispersion*float64(n)-0.5*(1+courant)) // × q
@@ -219,10 +214,9 @@ func (r *runner) eliminate(n int, in, grow, w float64) {
 	}
 }
 
-// mix exchanges liquid between the slurry and each layer: with a closed valve
-// and while stirred, grounds and slurry are one.
+// mix exchanges liquid between the slurry and each layer, while the valve is closed and while stirred.
 func (r *runner) mix(dt float64, closed bool) {
-	const still, stirred = 1. / 14, 1. / 12 // 1/s: closed and still, by the warm liquid's own turning; per unit of agitation
+	const still, stirred = 1. / 14, 1. / 12 // 1/s: closed and still, by convection; per unit of agitation
 	rate := stirred * max(0, r.agitation-0.3)
 	if closed {
 		rate = still + stirred*r.agitation

@@ -1,9 +1,9 @@
 package sim
 
-// A Filter is what the water leaves through.
+// A Filter is a filter of paper, cloth or metal.
 type Filter struct {
 	Resistance float64 // of the wetted paper, 1/m
-	Clings     bool    // heavy paper that lies against the wall: nothing passes beside the bed
+	Sealing    bool    // thick paper that seals against the wall: no bypass
 }
 
 // drain is the volume flow out of the brewer in m³/s under a head of h metres:
@@ -19,23 +19,22 @@ func (r *runner) drain(h float64) float64 {
 	return r.rho * gravity * h / (viscosity(r.celsius)*(bed+r.paperResistance) + r.brew.Brewer.Outlet)
 }
 
-// bypass is the share of the flow that leaves through the wall without passing
-// the bed. It grows with the height of water above the bed, which has only the
-// paper between itself and the ribs. Paper that clings to the wall lets nothing past.
+// bypass is the share of the flow that leaves through the wall without passing the bed. It grows with the
+// height of water above the bed, where only paper separates it from the ribs. Paper that clings to the wall
+// has none.
 func (r *runner) bypass(above float64) float64 {
 	const (
-		reference = 0.03 // m: the height at which Brewer.Bypass is stated
-		most      = 0.4  // of the flow: the paper passes no more, however high the water stands
+		reference = 0.03 // m: reference height of Brewer.Bypass
+		most      = 0.4  // of the flow: the maximum through the paper at any height
 	)
-	if r.brew.Filter.Clings {
+	if r.brew.Filter.Sealing {
 		return 0
 	}
 	return min(r.brew.Brewer.Bypass*above/reference, most)
 }
 
-// leave is what goes out in a step of dt s, kg: past the bed, through it from the
-// slurry, and out of the bed itself once nothing stands over it. held is what a
-// drained bed keeps between its grains.
+// leave returns the outflow in a step of dt s, kg: past the bed, through it from the slurry, and from the
+// bed itself once no water is over it. held is the liquid retained between the grains of a drained bed.
 func (r *runner) leave(dt, level, above, held float64) (past, through, drained float64) {
 	if r.slurry > 0 {
 		q := r.drain(level) * r.rho * dt

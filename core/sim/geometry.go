@@ -6,22 +6,22 @@ import (
 	"yardbloom/core/units"
 )
 
-// A Brewer is the geometry and the heat of a brewer. A cone has an Angle; a
-// flat bed is a slightly widening cylinder, which is a cone of small angle on a
-// wide base, so that one set of formulas serves both.
+// A Brewer holds the geometry and the thermal properties of a brewer. A cone has an Angle; a flat bed is a
+// slightly widening cylinder, modelled as a cone of small angle on a wide base, so that one set of formulas
+// serves both.
 type Brewer struct {
-	Base    float64 // radius at the outlet, m
-	Angle   float64 // half angle of the wall to the axis, degrees
-	Rim     float64 // height of the rim over the outlet, m
-	Outlet  float64 // resistance of the outlet, Pa·s/m³
-	Ribbed  bool    // the lower half of the bed drains through the wall
-	Bypass  float64 // share of the flow past the bed, with 3 cm of water above it
-	Heat    float64 // heat capacity, J/K
-	Contact float64 // heat passed from slurry to brewer, W/K
-	Loss    float64 // heat passed from brewer to air, W/K
-	Keeps   float64 // liquid that a drained bed holds besides the usual, kg per kg of dose
-	Gathers float64 // × how much stray fines clog: a cone gathers them at its foot, a flat bed spreads them
-	MinBed  float64 // height of the bed under which it is thin: water finds a way past it, m
+	Base          float64 // radius at the outlet, m
+	Angle         float64 // half angle of the wall to the axis, degrees
+	Rim           float64 // height of the rim over the outlet, m
+	Outlet        float64 // resistance of the outlet, Pa·s/m³
+	Ribbed        bool    // the lower half of the bed drains through the wall
+	Bypass        float64 // share of the flow past the bed, with 3 cm of water above it
+	Heat          float64 // heat capacity, J/K
+	Contact       float64 // heat passed from slurry to brewer, W/K
+	Loss          float64 // heat passed from brewer to air, W/K
+	ExtraRetained float64 // additional liquid in a drained bed, kg per kg of dose
+	Clogging      float64 // × clogging by loose fines: a cone gathers them at its apex, a flat bed spreads them
+	MinBed        float64 // m: a lower bed is thin, and water bypasses the grounds
 }
 
 func (b Brewer) check() error {
@@ -30,7 +30,8 @@ func (b Brewer) check() error {
 		{"brewer.rim", b.Rim, units.Range{Lo: 0.03, Hi: 0.3}}, {"brewer.outlet", b.Outlet, units.Range{Lo: 0, Hi: 1e10}},
 		{"brewer.bypass", b.Bypass, units.Range{Lo: 0, Hi: 0.5}}, {"brewer.heat", b.Heat, units.Range{Lo: 5, Hi: 3000}},
 		{"brewer.contact", b.Contact, units.Range{Lo: 0, Hi: 50}}, {"brewer.loss", b.Loss, units.Range{Lo: 0, Hi: 20}},
-		{"brewer.gathers", b.Gathers, strengths}, {"brewer.keeps", b.Keeps, units.Range{Lo: -0.5, Hi: 1}}, {"brewer.minbed", b.MinBed, units.Range{Lo: 0, Hi: 0.1}},
+		{"brewer.gathers", b.Clogging, strengths}, {"brewer.keeps", b.ExtraRetained, units.Range{Lo: -0.5, Hi: 1}},
+		{"brewer.minbed", b.MinBed, units.Range{Lo: 0, Hi: 0.1}},
 	})
 }
 
@@ -58,18 +59,17 @@ func (s shape) area(z float64) float64 {
 	return math.Pi * r * r
 }
 
-// wall is the area of the wall up to a height z, m²: the lateral surface of the
-// frustum and its base, which is what paper lies against.
+// wall is the area of the wall up to a height z, m²: the lateral surface of the frustum and its base,
+// against which the paper rests.
 func (s shape) wall(z float64) float64 {
 	r := s.r0 + z*s.tan
 	slant := z * math.Sqrt(1+s.tan*s.tan)
 	return math.Pi*(s.r0+r)*slant + math.Pi*s.r0*s.r0
 }
 
-// resistance is ∫ dz / A(z) over a bed of height z, 1/m, in closed form:
-// (1/(π tan)) · (1/r_low − 1/r_high). Where the wall is ribbed, the lower half
-// of the bed drains sideways into the ribs, so it counts with the area at half
-// height and the apex does not choke the flow.
+// resistance is ∫ dz / A(z) over a bed of height z, 1/m, in closed form: (1/(π tan)) · (1/r_low −
+// 1/r_high). With a ribbed wall, the lower half of the bed drains sideways into the ribs, so it counts with
+// the area at half height and the apex does not limit the flow.
 func (s shape) resistance(z float64, ribbed bool) float64 {
 	over := func(a, b float64) float64 {
 		return (1/(s.r0+a*s.tan) - 1/(s.r0+b*s.tan)) / (math.Pi * s.tan)
@@ -80,18 +80,18 @@ func (s shape) resistance(z float64, ribbed bool) float64 {
 	return z/2/s.area(z/2) + over(z/2, z)
 }
 
-// Radius is the brewer's inner radius at a height z over the outlet, m.
+// Radius returns the inner radius at a height z over the outlet, m.
 func (b Brewer) Radius(z float64) float64 { return b.Base + z*b.shape().tan }
 
-// Volume is what the brewer holds up to a height of z m over the outlet, ml.
+// Volume returns the volume up to a height of z m over the outlet, ml.
 func (b Brewer) Volume(z float64) float64 { return b.shape().volume(z) * 1e6 }
 
-// BedHeight is how high the settled wet bed of a dose stands over the outlet, m.
+// BedHeight returns the height of the settled wet bed of a dose over the outlet, m.
 func (b Brewer) BedHeight(dose units.Grams) float64 {
 	return b.shape().height(float64(dose) / 1000 / bedDensity)
 }
 
-// MinDose is the dose whose bed is just not thin, g.
+// MinDose returns the smallest dose whose bed is not thin, g.
 func (b Brewer) MinDose() units.Grams {
 	return units.Grams(1000 * bedDensity * b.shape().volume(b.MinBed))
 }

@@ -1,15 +1,15 @@
 package sim
 
-// Slurry and bed are one lump at one temperature; the brewer is another. Heat is
-// kept in joules above 0 °C, so that the books close by construction.
+// Slurry and bed have one common temperature, the brewer another. Heat is stored in joules above 0 °C, so
+// that energy is conserved by construction.
 const (
 	evaporates  = 2.3e-8 // kg/(s m² Pa): at 88 °C under still air 60 cm² lose about half a gram a minute
 	surfaceLoss = 9.0    // W/(m² K): free convection and radiation from the surface
 	humidity    = 0.5    // of the room's air
 )
 
-// streamLoss is what a stream loses on its way down, K: about half a kelvin
-// close to the water, two from high up.
+// streamLoss returns the temperature loss of a stream, K: about half a kelvin from close to the water, two
+// from high up.
 func streamLoss(fall float64) float64 { return 0.4 + 6*fall }
 
 // capacity of slurry and bed together, J/K.

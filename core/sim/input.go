@@ -6,7 +6,7 @@ import (
 	"yardbloom/core/units"
 )
 
-// A Brew is what the model is asked to brew.
+// A Brew is the input of the model.
 type Brew struct {
 	Dose    units.Grams
 	Coffee  Coffee
@@ -14,9 +14,9 @@ type Brew struct {
 	Brewer  Brewer
 	Filter  Filter
 	Pours   []Pour
-	Hands   []Hand
-	Release units.Seconds // a valve stays closed until then; 0 for none
-	Bed     float64       // how uneven the dry bed lies: 0 levelled, 1 heaped or cratered
+	Hands   []HandMotion
+	Release units.Seconds // the valve opens at this time; 0 for none
+	Bed     float64       // unevenness of the dry bed: 0 levelled, 1 heaped or cratered
 	Ambient units.Celsius
 	Warm    units.Celsius // of the brewer before the first water
 	Kettle  Kettle
@@ -24,14 +24,14 @@ type Brew struct {
 	Unlike  Unlike
 }
 
-// Unlike makes a world of another structure than the model's, to see how predictions
-// and learning do where the model is wrong. The zero Unlike is the model.
+// Unlike selects a world of another structure than the model's, to test predictions and learning where the
+// model is wrong. The zero Unlike is the model.
 type Unlike struct {
-	NoPartition bool    // grains give until they are as strong as the water around them, and nothing is bound
-	FlowPower   float64 // the permeability goes with this much more than the square of the grains' size
+	NoPartition bool    // no partition: grains extract until both concentrations are equal, and nothing is bound
+	FlowPower   float64 // exponent of the size in the permeability, in addition to 2
 }
 
-func (h Hand) check() error {
+func (h HandMotion) check() error {
 	if err := inRanges([]bound{{"at", float64(h.At), startRange}}); err != nil {
 		return err
 	}
@@ -40,38 +40,38 @@ func (h Hand) check() error {
 
 // Coffee holds the properties of the coffee that the model uses.
 type Coffee struct {
-	Soluble float64 // share of the dry dose that water can take along
-	Rate    float64 // multiplier on how fast it does; 1: a medium-light coffee
+	Soluble float64 // soluble share of the dry dose
+	Rate    float64 // relative extraction rate; 1: a medium-light coffee
 	Gas     float64 // 0, rested, to 1, two days old
 }
 
-// Grind is the distribution of sizes.
+// Grind is a size distribution.
 type Grind struct {
 	Median units.Micrometres // of the boulders
 	Fines  float64           // share of the mass
-	Spread float64           // 1: as wide as burrs cut; 0: all boulders of one size
-	Flow   float64           // × the permeability that the sizes give; 0 is taken as 1
+	Spread float64           // 1: as for burrs; 0: all boulders of one size
+	Flow   float64           // relative permeability; 0 means 1
 }
 
-// A Pour is water from the kettle.
+// A Pour is a pour from the kettle.
 type Pour struct {
 	Water       units.Grams
 	Start       units.Seconds
-	WhenDrained bool    // start when the water has reached the bed, not before Start
+	WhenDrained bool    // start when the water has reached the bed, but not before Start
 	Rate        float64 // g/s
 	Temperature units.Celsius
 	Height      float64 // of the stream over the bed, m
 	Pattern     Pattern
-	Then        Motion // what the hand does when the pour is in
+	Then        Motion // hand action after the pour
 }
 
-// A Hand is something that the hand does to the bed at a moment.
-type Hand struct {
+// A HandMotion is a motion at a time.
+type HandMotion struct {
 	At units.Seconds
 	Motion
 }
 
-// The ranges in which the model holds.
+// The valid ranges of the model.
 var (
 	doseRange   = units.Range{Lo: 5, Hi: 120}
 	solubles    = units.Range{Lo: 0.15, Hi: 0.36}
@@ -92,7 +92,7 @@ var (
 	brewerWarms = units.Range{Lo: -10, Hi: 100}
 )
 
-// maxPours is the most pours in one brew.
+// maxPours is the maximum number of pours in a brew.
 const maxPours = 40
 
 // Check returns a *units.ValueError for the first value outside the model's
@@ -101,8 +101,10 @@ func (b Brew) Check() error {
 	checks := []bound{
 		{"dose", float64(b.Dose), doseRange}, {"coffee.soluble", b.Coffee.Soluble, solubles}, {"coffee.rate", b.Coffee.Rate, rates},
 		{"coffee.gas", b.Coffee.Gas, gases}, {"grind.median", float64(b.Grind.Median), medians}, {"grind.fines", b.Grind.Fines, finesRange},
-		{"grind.spread", b.Grind.Spread, spreads}, {"grind.flow", b.Grind.Flow, flows}, {"ambient", float64(b.Ambient), ambients}, {"warm", float64(b.Warm), brewerWarms},
-		{"pours", float64(len(b.Pours)), units.Range{Lo: 1, Hi: maxPours}}, {"release", float64(b.Release), startRange}, {"bed", b.Bed, shares},
+		{"grind.spread", b.Grind.Spread, spreads}, {"grind.flow", b.Grind.Flow, flows}, {"ambient", float64(b.Ambient), ambients},
+		{"warm", float64(b.Warm), brewerWarms},
+		{"pours", float64(len(b.Pours)), units.Range{Lo: 1, Hi: maxPours}}, {"release", float64(b.Release), startRange},
+		{"bed", b.Bed, shares},
 	}
 	if err := inRanges(checks); err != nil {
 		return err
@@ -119,7 +121,7 @@ func (b Brew) Check() error {
 	return b.Below.check()
 }
 
-// A bound is a value and the range in which the model holds.
+// A bound is a value with its valid range.
 type bound struct {
 	at string
 	v  float64
@@ -136,7 +138,7 @@ func inRanges(bounds []bound) error {
 	return nil
 }
 
-// inside adds to an error the list and the place in it.
+// inside adds the name of the list and the index to an error.
 func inside(list string, i int, err error) error {
 	var wrong *units.ValueError
 	if errors.As(err, &wrong) {
@@ -150,8 +152,10 @@ func (b Brew) checkPours() error {
 	for i, p := range b.Pours {
 		total += float64(p.Water)
 		if err := inRanges([]bound{
-			{"water", float64(p.Water), units.Range{Lo: 0, Hi: waterRange.Hi}}, {"start", float64(p.Start), startRange}, {"rate", p.Rate, pourRates},
-			{"temperature", float64(p.Temperature), pourTemps}, {"height", p.Height, heights}, {"pattern", p.Pattern.Even, shares}, {"pattern", p.Pattern.Wall, shares},
+			{"water", float64(p.Water), units.Range{Lo: 0, Hi: waterRange.Hi}}, {"start", float64(p.Start), startRange},
+			{"rate", p.Rate, pourRates},
+			{"temperature", float64(p.Temperature), pourTemps}, {"height", p.Height, heights}, {"pattern", p.Pattern.Even, shares},
+			{"pattern", p.Pattern.Wall, shares},
 		}); err != nil {
 			return inside("pours", i, err)
 		}

@@ -10,7 +10,7 @@ import (
 	"yardbloom/core/units"
 )
 
-// steep is a long steep with nothing let out, in a brewer that loses no heat.
+// steep is a long steep with a closed valve, in a brewer that loses no heat.
 func steep(long units.Seconds) Brew {
 	return with(base(), func(b *Brew) {
 		b.Brewer, b.Release = SteeperSmall, long
@@ -23,10 +23,9 @@ func steep(long units.Seconds) Brew {
 	})
 }
 
-// A long steep ends where the liquid inside the grains is as strong as that
-// around them, and the solids hold what they hold: all of the solubles, shared out
-// over the water and what counts as water.
-func TestALongSteepEndsInEquilibrium(t *testing.T) {
+// A long steep ends in equilibrium: the solubles are divided among the water and the capacity of the
+// solids.
+func TestLongSteepEndsInEquilibrium(t *testing.T) {
 	t.Parallel()
 	b := steep(1150)
 	b.Coffee.Rate = 4
@@ -38,7 +37,7 @@ func TestALongSteepEndsInEquilibrium(t *testing.T) {
 	inRange(t, "extraction at equilibrium", r.Extracted, want-0.3, want+0.3)
 }
 
-// still makes the boulders or the bound share give nothing.
+// still returns a run in which the given classes do not extract.
 func still(b Brew, classes ...int) *runner {
 	var r runner
 	r.begin(b, defaultLayers, defaultStep)
@@ -48,8 +47,8 @@ func still(b Brew, classes ...int) *runner {
 	return &r
 }
 
-// Without diffusion only fines and broken cells, and a little of what is bound, give anything.
-func TestWithoutDiffusionOnlyTheFastClassGives(t *testing.T) {
+// Without diffusion only fines and broken cells, and a little of the bound share, extract.
+func TestWithoutDiffusionOnlyTheFastClassExtracts(t *testing.T) {
 	t.Parallel()
 	b := base()
 	r := still(b, firstBoulder, firstBoulder+1, firstBoulder+2, firstBoulder+3, firstBoulder+4, firstBoulder+5)
@@ -69,8 +68,8 @@ func TestWithoutDiffusionOnlyTheFastClassGives(t *testing.T) {
 	inRange(t, "extraction without diffusion", out.Extracted-100*bound/r.dose, 0.9*most, most)
 }
 
-// A sphere in clean water loses what Crank's series says, but for what two modes can do.
-func TestOneSizeInCleanWaterLosesWhatASphereDoes(t *testing.T) {
+// A sphere in clean water follows Crank's series within the error of two modes.
+func TestSphereFollowsCranksSeries(t *testing.T) {
 	t.Parallel()
 	var r runner
 	b := base()
@@ -103,8 +102,8 @@ func TestOneSizeInCleanWaterLosesWhatASphereDoes(t *testing.T) {
 	inRange(t, "the largest distance from a sphere's series", worst, 0, 0.085)
 }
 
-// The merged paces lose what all modes of all sizes lose, at any time.
-func TestMergedPacesLoseWhatAllSizesLose(t *testing.T) {
+// The merged rates follow the sum of all modes of all sizes at any time.
+func TestMergedPacesMatchAllModes(t *testing.T) {
 	t.Parallel()
 	for _, spread := range []float64{0, 0.5, 1, 1.3} {
 		g := Grind{Median: 650, Spread: spread}
@@ -127,8 +126,8 @@ func TestMergedPacesLoseWhatAllSizesLose(t *testing.T) {
 	}
 }
 
-// A constant head without coffee in the way runs at Darcy's rate.
-func TestAConstantHeadRunsAtDarcysRate(t *testing.T) {
+// At a constant head without coffee the flow follows Darcy's law.
+func TestConstantHeadRunsAtDarcysRate(t *testing.T) {
 	t.Parallel()
 	var r runner
 	b := base()
@@ -142,8 +141,8 @@ func TestAConstantHeadRunsAtDarcysRate(t *testing.T) {
 	}
 }
 
-// A brewer left alone cools as Newton says.
-func TestAnEmptyBrewerCoolsExponentially(t *testing.T) {
+// An empty brewer cools by Newton's law.
+func TestEmptyBrewerCoolsExponentially(t *testing.T) {
 	t.Parallel()
 	var r runner
 	b := base()
@@ -159,7 +158,7 @@ func TestAnEmptyBrewerCoolsExponentially(t *testing.T) {
 	}
 }
 
-func TestTheFormulasOfWaterMeetTheTables(t *testing.T) {
+func TestWaterFormulas(t *testing.T) {
 	t.Parallel()
 	for _, c := range []struct{ celsius, viscosity, density, pressure float64 }{
 		{20, 1.002e-3, 998.2, 2339}, {60, 0.466e-3, 983.2, 19946}, {90, 0.3145e-3, 965.3, 70182},
@@ -176,7 +175,7 @@ func TestTheFormulasOfWaterMeetTheTables(t *testing.T) {
 	}
 }
 
-func TestLevelAndVolumeAreEachOthersInverse(t *testing.T) {
+func TestLevelIsTheInverseOfVolume(t *testing.T) {
 	t.Parallel()
 	for _, b := range []Brewer{OpenConeSmall, FlatBedSmall, SteeperLarge} {
 		s := b.shape()
@@ -196,8 +195,8 @@ func TestLevelAndVolumeAreEachOthersInverse(t *testing.T) {
 	}
 }
 
-// Any brew inside the ranges ends, and no figure of its result is NaN or infinite.
-func TestAnyRecipeInTheFieldEnds(t *testing.T) {
+// Any brew inside the ranges ends, and all figures of its result are finite.
+func TestAnyValidBrewEnds(t *testing.T) {
 	t.Parallel()
 	for seed := range uint64(400) {
 		anyRecipe(t, seed)
@@ -209,7 +208,7 @@ func FuzzRun(f *testing.F) {
 	f.Fuzz(func(t *testing.T, seed uint64) { anyRecipe(t, seed) })
 }
 
-// anyBrew is a random brew inside the ranges in which the model holds.
+// anyBrew returns a random brew inside the model's valid ranges.
 func anyBrew(seed uint64) Brew {
 	rng := rand.New(rand.NewPCG(seed, 11))
 	in := func(r units.Range) float64 { return r.Lo + rng.Float64()*(r.Hi-r.Lo) }
@@ -219,7 +218,8 @@ func anyBrew(seed uint64) Brew {
 	b.Coffee = Coffee{in(solubles), in(rates), in(gases)}
 	b.Grind = Grind{units.Micrometres(in(medians)), in(finesRange), in(spreads), in(units.Range{Lo: 0.2, Hi: 5})}
 	b.Ambient, b.Warm, b.Bed = units.Celsius(in(ambients)), units.Celsius(in(brewerWarms)), in(shares)
-	b.Brewer = []Brewer{OpenConeSmall, OpenConeLarge, FlatBedSmall, FlatBedLarge, HeavyConeSmall, HeavyConeLarge, SteeperSmall, SteeperLarge}[rng.IntN(8)].Of(Materials[gear.Materials()[rng.IntN(4)]])
+	b.Brewer = []Brewer{OpenConeSmall, OpenConeLarge, FlatBedSmall, FlatBedLarge, HeavyConeSmall, HeavyConeLarge, SteeperSmall,
+		SteeperLarge}[rng.IntN(8)].WithMaterial(Materials[gear.Materials()[rng.IntN(4)]])
 	b.Filter = Filters[gear.Filters()[rng.IntN(6)]]
 	b.Release = units.Seconds(maybe() * in(units.Range{Hi: 300}))
 	b.Kettle = Kettle{Water: units.Grams(in(units.Range{Hi: 2000})), Rate: maybe() * in(units.Range{Hi: 0.01})}
@@ -229,9 +229,12 @@ func anyBrew(seed uint64) Brew {
 	b.Pours, b.Hands = nil, nil
 	motion := func() Motion { return Motion{in(strengths), in(shares), in(shares), in(shares)} }
 	for range 1 + rng.IntN(5) {
-		b.Pours = append(b.Pours, Pour{Water: units.Grams(10 + in(units.Range{Hi: 300})), Start: units.Seconds(in(units.Range{Hi: 240})), WhenDrained: rng.IntN(2) == 0,
-			Rate: in(pourRates), Temperature: units.Celsius(in(pourTemps)), Height: in(heights), Pattern: Pattern{in(shares), in(shares)}, Then: motion()})
-		b.Hands = append(b.Hands, Hand{units.Seconds(in(units.Range{Hi: 240})), motion()})
+		b.Pours = append(b.Pours, Pour{Water: units.Grams(10 + in(units.Range{Hi: 300})), Start: units.Seconds(in(units.Range{Hi: 240})),
+			WhenDrained: rng.IntN(2) == 0,
+			Rate:        in(pourRates), Temperature: units.Celsius(in(pourTemps)), Height: in(heights),
+			Pattern: Pattern{in(shares), in(shares)},
+			Then:    motion()})
+		b.Hands = append(b.Hands, HandMotion{units.Seconds(in(units.Range{Hi: 240})), motion()})
 	}
 	return b
 }
@@ -242,14 +245,18 @@ func anyRecipe(t *testing.T, seed uint64) {
 	if err := RunInto(&out, b); err != nil {
 		t.Fatalf("%+v: %v", b, err)
 	}
-	for name, v := range map[string]float64{"EY": out.EY, "ice": float64(out.IceLeft), "TDS": out.TDS, "beverage": float64(out.Beverage), "retained": out.Retained,
-		"drawdown": float64(out.Drawdown), "below": out.Below, "above": out.Above, "mean": float64(out.SlurryMean), "cup": float64(out.CupTemp)} {
+	for name, v := range map[string]float64{"EY": out.EY, "ice": float64(out.IceLeft), "TDS": out.TDS, "beverage": float64(out.Beverage),
+		"retained": out.Retained,
+		"drawdown": float64(out.Drawdown), "below": out.Below, "above": out.Above, "mean": float64(out.SlurryMean),
+		"cup": float64(out.CupTemp)} {
 		if math.IsNaN(v) || math.IsInf(v, 0) || v < -40 {
 			t.Fatalf("%+v: %s is %v", b, name, v)
 		}
 	}
-	if out.EY+out.Kept > 100*b.Coffee.Soluble+1e-9 || float64(out.Drawdown) > limit+1 || out.Beverage < -1e-9 || out.IceLeft < 0 || out.Below > 1+1e-9 || out.Above > 1 {
-		t.Fatalf("%+v: EY %v, drawdown %v, beverage %v, ice %v, %v under and %v over the band", b, out.EY, out.Drawdown, out.Beverage, out.IceLeft, out.Below, out.Above)
+	if out.EY+out.Kept > 100*b.Coffee.Soluble+1e-9 || float64(out.Drawdown) > limit+1 || out.Beverage < -1e-9 || out.IceLeft < 0 ||
+		out.Below > 1+1e-9 || out.Above > 1 {
+		t.Fatalf("%+v: EY %v, drawdown %v, beverage %v, ice %v, %v under and %v over the band", b, out.EY, out.Drawdown, out.Beverage,
+			out.IceLeft, out.Below, out.Above)
 	}
 	if e := math.Abs(out.books.waterOut/out.books.waterIn - 1); e > 1e-9 {
 		t.Fatalf("%+v: water is off by %g", b, e)
@@ -262,7 +269,7 @@ func anyRecipe(t *testing.T, seed uint64) {
 	}
 }
 
-func TestOutsideTheFieldIsRefusedByName(t *testing.T) {
+func TestOutOfRangeIsRefusedByName(t *testing.T) {
 	t.Parallel()
 	for at, change := range map[string]func(*Brew){
 		"dose":                 func(b *Brew) { b.Dose = 3 },
@@ -273,7 +280,7 @@ func TestOutsideTheFieldIsRefusedByName(t *testing.T) {
 		"pours[0].rate":        func(b *Brew) { b.Pours[0].Rate = 0 },
 		"water":                func(b *Brew) { b.Pours = b.Pours[:1]; b.Pours[0].Water = 4 },
 		"pours[2].pattern":     func(b *Brew) { b.Pours[2].Pattern.Wall = 2 },
-		"hands[0].agitation":   func(b *Brew) { b.Hands = []Hand{stirred(3, 9)} },
+		"hands[0].agitation":   func(b *Brew) { b.Hands = []HandMotion{stirred(3, 9)} },
 		"bed":                  func(b *Brew) { b.Bed = -1 },
 		"kettle.rate":          func(b *Brew) { b.Kettle.Rate = 1 },
 		"below.ice.celsius":    func(b *Brew) { b.Below.Ice.Celsius = 4 },
@@ -287,7 +294,7 @@ func TestOutsideTheFieldIsRefusedByName(t *testing.T) {
 	}
 }
 
-// A pour too large for the brewer runs over, a bed of dust stalls: results, not errors.
+// A pour too large for the brewer overflows and a bed of dust stalls: results, not errors.
 func TestOverflowAndStallAreResults(t *testing.T) {
 	t.Parallel()
 	flood := run(t, with(base(), func(b *Brew) { b.Pours = []Pour{{Water: 600, Rate: 20, Temperature: 95}} }))
@@ -300,11 +307,11 @@ func TestOverflowAndStallAreResults(t *testing.T) {
 	}
 }
 
-func TestTheDefaultStepIsFineEnoughForASteep(t *testing.T) {
+func TestDefaultStepIsFineEnoughForASteep(t *testing.T) {
 	t.Parallel()
 	for _, release := range []units.Seconds{90, 165, 300} {
 		b := steep(release)
-		b.Hands = []Hand{stirred(release-40, 0.8)}
+		b.Hands = []HandMotion{stirred(release-40, 0.8)}
 		var coarse, fine Result
 		if err := RunInto(&coarse, b); err != nil {
 			t.Fatal(err)
@@ -321,8 +328,9 @@ func TestTheDefaultStepIsFineEnoughForASteep(t *testing.T) {
 	}
 }
 
-// The index of a curve is a time: nothing is poured at 0 s, and a pour of 5 g/s rises by 5 g a second.
-func TestCurvesKeepTime(t *testing.T) {
+// The index of a curve is the time in seconds: nothing is poured at 0 s, and a pour of 5 g/s adds 5 g per
+// second.
+func TestCurveIndexIsTime(t *testing.T) {
 	t.Parallel()
 	r := run(t, base())
 	for at, want := range map[int]float64{0: 0, 1: 5, 10: 50, 11: 54, 40: 54, 41: 59, 90: 176, 100: 226} {
@@ -338,7 +346,7 @@ func TestCurvesKeepTime(t *testing.T) {
 	}
 }
 
-func TestAClosedValveHoldsEverything(t *testing.T) {
+func TestClosedValveHoldsEverything(t *testing.T) {
 	t.Parallel()
 	b := steep(150)
 	r := run(t, b)

@@ -8,7 +8,7 @@ const porosity = 0.40 // of the settled bed: loosely packed grains of many sizes
 //
 //	k = d32² ε³ / (180 (1 − ε)²)
 //
-// A bed that settled in still water packs more openly than one that was poured.
+// A bed that settled in still water is packed more loosely than a poured one.
 func (g Grind) permeability(settled bool) float64 {
 	const looser = 1.7 // ×: fitted to a steeper of 18 g at 650 µm that drains in a minute and a half
 	d := g.sauter()
@@ -22,19 +22,19 @@ func (g Grind) permeability(settled bool) float64 {
 	return k
 }
 
-// clogged is what stirring leaves of the permeability: it moves fines into the
-// pores of bed and paper, more so where a cone gathers them at its foot.
+// clogged is the relative permeability after stirring, which moves fines into the pores of bed and paper,
+// more so where a cone gathers them at its apex.
 func (r *runner) clogged() float64 {
-	const clogging = 0.09 // 1/s at a fines share of one: from how much a strong stir slows a cone with 10 % fines, about a seventh
-	return 1 / (1 + clogging*r.brew.Brewer.Gathers*r.brew.Grind.Fines*r.stirred)
+	const clogging = 0.09 // 1/s at a fines share of one: a strong stir slows a cone with 10 % fines by about a seventh
+	return 1 / (1 + clogging*r.brew.Brewer.Clogging*r.brew.Grind.Fines*r.stirred)
 }
 
-// gasBlocks is the share of the bed's conducting area that bubbles hold while gas
-// leaves a coffee, reached s after the first water.
+// gasBlocks returns the share of the bed's conducting area that gas bubbles block, reached s after the
+// first water.
 func gasBlocks(gas, reached float64) float64 {
 	const (
 		most = 0.35 // of the area, at full gas
-		time = 60.0 // s: most of the bubbling is over within one or two minutes
+		time = 60.0 // s: most of the gas leaves within one or two minutes
 	)
 	return most * gas * math.Exp(-reached/time)
 }

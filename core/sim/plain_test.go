@@ -6,11 +6,10 @@ import (
 	"testing"
 )
 
-// plain is the same brew worked out in the plainest way there is: every
-// equation as a rate, forward Euler with a small fixed step, many layers, central
-// differences for what the flow carries, and each mode of each size of grain for
-// itself. It is slow, and the reference that the model's own scheme is compared
-// with. It knows clocked pours from a thermostat kettle, and motions between pours.
+// plain solves the same brew in the simplest way: forward Euler with a small fixed step, many layers,
+// central differences for advection, and each mode of each grain size separately. It is slow, and the
+// reference for the model's own scheme. It supports timed pours from a thermostat kettle, and motions
+// between pours.
 type plain struct {
 	b                             Brew
 	n                             int
@@ -27,7 +26,7 @@ type plain struct {
 	outflow, drawdown             float64
 }
 
-// plainClasses are the fast class, each mode of each size, and what is bound.
+// plainClasses are the fast class, each mode of each size, and the bound share.
 const plainClasses = 2 + sizes*modes
 
 func newPlain(b Brew, n int, dt float64) *plain {
@@ -51,7 +50,7 @@ func (p *plain) part(k int) float64 {
 	return 1 - laneShare
 }
 
-// class is the share of the solubles in a class, and its rate per diffusivity, 1/m².
+// class returns the share of the solubles in a class, and its rate per diffusivity, 1/m².
 func (p *plain) class(c int) (share, rate float64) {
 	fast := p.b.Grind.fastShare()
 	switch c {
@@ -69,7 +68,7 @@ func (p *plain) temperature() float64 {
 	return p.heat / (heatOfWater*(p.slurry+p.between+p.inside) + heatOfCoffee*p.dose())
 }
 
-// stream returns what runs at the moment, and whether more is to come.
+// stream returns the current pour, and whether more follows.
 func (p *plain) stream() (now Pour, rate float64, more bool) {
 	free := 0.0
 	for _, q := range p.b.Pours {
@@ -141,7 +140,7 @@ func (p *plain) step() (over bool) {
 	return true
 }
 
-// open lets a share of the dose that was dry take part.
+// open adds a share of the dose that was dry.
 func (p *plain) open(share float64) {
 	p.wetted += share
 	for k := range columns {
@@ -165,14 +164,15 @@ func (p *plain) flow(level, over, bed, hot float64, closed bool) {
 	through, past, drained := 0.0, 0.0, 0.0
 	runs := func(h float64) float64 { // kg/s
 		s := b.Brewer.shape()
-		k := b.Grind.permeability(b.Release > 0) / (1 + 0.09*b.Brewer.Gathers*b.Grind.Fines*p.stirred) * (1 + laneShare*ease)
+		k := b.Grind.permeability(b.Release > 0) / (1 + 0.09*b.Brewer.Clogging*b.Grind.Fines*p.stirred) * (1 + laneShare*ease)
 		k *= (1 - pocketBlock*(1-p.wetted)) * (1 - 0.35*b.Coffee.Gas*math.Exp(-p.reached/60))
-		return density(hot) * density(hot) * gravity * h / (viscosity(hot)*(s.resistance(bed, b.Brewer.Ribbed)/k+b.Filter.Resistance/s.wall(bed)) + b.Brewer.Outlet)
+		return density(hot) * density(hot) * gravity * h / (viscosity(hot)*(s.resistance(bed,
+			b.Brewer.Ribbed)/k+b.Filter.Resistance/s.wall(bed)) + b.Brewer.Outlet)
 	}
 	if !closed && p.inside+p.between+fill >= firstDrip*(insideGrains+betweenHeld)*dose*max(p.wetted, leastWetted) {
 		if free := p.slurry - fill; free > 0 {
 			all := min(free, runs(level)*dt)
-			if !b.Filter.Clings {
+			if !b.Filter.Sealing {
 				past = all * min(0.4, b.Brewer.Bypass*over/0.03)
 			}
 			through = all - past
@@ -198,9 +198,9 @@ func (p *plain) flow(level, over, bed, hot float64, closed bool) {
 	p.heat -= (past + through + drained) * heatOfWater * hot
 }
 
-// carry moves dissolved solubles down a column: what enters above, less grow a
-// layer. Where the flow of a step is much against the water of a layer, as in a
-// bed that has just begun to fill, the step is cut in parts.
+// carry moves dissolved solubles down a column: top enters above, less grow per layer. If the flow of a
+// step is large relative to the water of a layer, as in a bed that has just begun to fill, the step is
+// divided.
 func (p *plain) carry(k int, top [families]float64, enters, grow float64) {
 	n, w := p.n, p.between*p.part(k)/float64(p.n)
 	if enters <= 0 && grow >= 0 || w+grow <= 0 {
@@ -242,7 +242,8 @@ func (p *plain) extract(hot float64) {
 	for f := range families {
 		arrhenius := math.Exp(familyEnergy[f] / gasConstant * (1/(reference+273.15) - 1/(hot+273.15)))
 		for c := range plainClasses {
-			kappa, holds := diffusivity*familySpeed[f]*arrhenius*p.rate[c]*soaked, (p.inside+partition*dose*p.wetted)*p.share[c]/(1-boundShare)
+			kappa, holds := diffusivity*familySpeed[f]*arrhenius*p.rate[c]*soaked,
+				(p.inside+partition*dose*p.wetted)*p.share[c]/(1-boundShare)
 			switch c {
 			case 0:
 				kappa = fastRate * arrhenius
@@ -299,7 +300,7 @@ func (p *plain) lose(surface float64) {
 
 func (p *plain) ey() float64 { return 100 * (p.cup[bright] + p.cup[sweet] + p.cup[bitter]) / p.dose() }
 
-// The cases that the plain solver is asked about: the base case and what bends it most.
+// plainCases are the cases for the comparison: the base case and its extremes.
 func plainCases() map[string]Brew {
 	return map[string]Brew{
 		"base":          base(),
@@ -308,16 +309,16 @@ func plainCases() map[string]Brew {
 		"flat bed":      with(base(), func(b *Brew) { b.Brewer = FlatBedSmall }),
 		"heavy paper":   with(base(), func(b *Brew) { b.Brewer, b.Filter = HeavyConeSmall, Filters["thick paper"] }),
 		"heaped, fresh": with(base(), func(b *Brew) { b.Bed, b.Coffee.Gas = 1, 1 }),
-		"stirred":       with(base(), func(b *Brew) { b.Hands = []Hand{stirred(12, 0.5), stirred(115, 0.5)} }),
+		"stirred":       with(base(), func(b *Brew) { b.Hands = []HandMotion{stirred(12, 0.5), stirred(115, 0.5)} }),
 		"steeped": with(base(), func(b *Brew) {
 			b.Brewer, b.Release = SteeperSmall, 165
 			b.Pours = []Pour{{Water: 288, Rate: 8, Temperature: 95, Height: 0.05, Pattern: Circles}}
-			b.Hands = []Hand{stirred(120, 0.8)}
+			b.Hands = []HandMotion{stirred(120, 0.8)}
 		}),
 	}
 }
 
-func TestTheSchemeMeetsThePlainSolver(t *testing.T) {
+func TestSchemeMatchesThePlainSolver(t *testing.T) {
 	t.Parallel()
 	for name, b := range plainCases() {
 		r, p := run(t, b), newPlain(b, 30, 0.02)
@@ -336,7 +337,7 @@ func BenchmarkPlainReference(b *testing.B) {
 	}
 }
 
-// The cost of a run by layers and by step: each doubling should cost no more than twice.
+// The cost of a run by layers and steps: doubling either at most doubles the cost.
 func BenchmarkGrowth(b *testing.B) {
 	for _, g := range []struct {
 		layers int

@@ -5,29 +5,36 @@ import (
 	"yardbloom/core/units"
 )
 
-// Brewers as data, by kind, in a small and a large size, of plastic. Outlets are
-// resistances for water at 90 °C: a large hole passes 40 g/s under 5 cm, small ones
-// 12, a valve 10. An open cone's ribs let a tenth past a bed with 3 cm of water
-// over it. Heat, contact and loss are those of walls of 2 to 3 mm, wetted to the
-// usual level. The least bed is that of 11 g in a small open cone, 14 g in a small
-// flat bed or heavy-paper cone.
+// Brewers by kind, in a small and a large size, of plastic. Outlets are resistances for water at 90 °C: a
+// large hole passes 40 g/s under 5 cm, small ones 12, a valve 10. An open cone's ribs pass a tenth of the
+// flow with 3 cm of water over the bed. Heat, contact and loss are those of walls of 2 to 3 mm, wetted to
+// the usual level. The minimum bed is that of 11 g in a small open cone, 14 g in a small flat bed or
+// heavy-paper cone.
 var (
-	OpenConeSmall  = Brewer{Base: 0.006, Angle: 30, Rim: 0.085, Outlet: 1.2e7, Ribbed: true, Bypass: 0.25, Heat: 90, Contact: 2.4, Loss: 0.45, Gathers: 1, MinBed: 0.035}
-	OpenConeLarge  = Brewer{Base: 0.007, Angle: 30, Rim: 0.100, Outlet: 1.2e7, Ribbed: true, Bypass: 0.25, Heat: 95, Contact: 2.0, Loss: 0.45, Gathers: 1, MinBed: 0.038}
-	FlatBedSmall   = Brewer{Base: 0.026, Angle: 9, Rim: 0.085, Outlet: 4e7, Bypass: 0.03, Heat: 70, Contact: 1.4, Loss: 0.35, Gathers: 0.25, MinBed: 0.0175}
-	FlatBedLarge   = Brewer{Base: 0.031, Angle: 10, Rim: 0.100, Outlet: 4e7, Bypass: 0.03, Heat: 95, Contact: 1.8, Loss: 0.45, Gathers: 0.25, MinBed: 0.018}
-	HeavyConeSmall = Brewer{Base: 0.008, Angle: 31, Rim: 0.105, Outlet: 1.5e7, Heat: 140, Contact: 2.4, Loss: 0.5, Gathers: 1, MinBed: 0.035}
-	HeavyConeLarge = Brewer{Base: 0.010, Angle: 31, Rim: 0.125, Outlet: 1.5e7, Heat: 190, Contact: 3.0, Loss: 0.6, Gathers: 1, MinBed: 0.036}
-	SteeperSmall   = Brewer{Base: 0.018, Angle: 28, Rim: 0.095, Outlet: 4.5e7, Ribbed: true, Bypass: 0.03, Heat: 110, Contact: 3.0, Loss: 0.9, Gathers: 0.5, MinBed: 0.015}
-	SteeperLarge   = Brewer{Base: 0.020, Angle: 28, Rim: 0.115, Outlet: 4.5e7, Ribbed: true, Bypass: 0.03, Heat: 150, Contact: 3.6, Loss: 1.1, Gathers: 0.5, MinBed: 0.016}
+	OpenConeSmall = Brewer{Base: 0.006, Angle: 30, Rim: 0.085, Outlet: 1.2e7, Ribbed: true, Bypass: 0.25, Heat: 90, Contact: 2.4,
+		Loss: 0.45, Clogging: 1, MinBed: 0.035}
+	OpenConeLarge = Brewer{Base: 0.007, Angle: 30, Rim: 0.100, Outlet: 1.2e7, Ribbed: true, Bypass: 0.25, Heat: 95, Contact: 2.0,
+		Loss: 0.45, Clogging: 1, MinBed: 0.038}
+	FlatBedSmall = Brewer{Base: 0.026, Angle: 9, Rim: 0.085, Outlet: 4e7, Bypass: 0.03, Heat: 70, Contact: 1.4, Loss: 0.35, Clogging: 0.25,
+		MinBed: 0.0175}
+	FlatBedLarge = Brewer{Base: 0.031, Angle: 10, Rim: 0.100, Outlet: 4e7, Bypass: 0.03, Heat: 95, Contact: 1.8, Loss: 0.45,
+		Clogging: 0.25, MinBed: 0.018}
+	HeavyConeSmall = Brewer{Base: 0.008, Angle: 31, Rim: 0.105, Outlet: 1.5e7, Heat: 140, Contact: 2.4, Loss: 0.5, Clogging: 1,
+		MinBed: 0.035}
+	HeavyConeLarge = Brewer{Base: 0.010, Angle: 31, Rim: 0.125, Outlet: 1.5e7, Heat: 190, Contact: 3.0, Loss: 0.6, Clogging: 1,
+		MinBed: 0.036}
+	SteeperSmall = Brewer{Base: 0.018, Angle: 28, Rim: 0.095, Outlet: 4.5e7, Ribbed: true, Bypass: 0.03, Heat: 110, Contact: 3.0,
+		Loss: 0.9, Clogging: 0.5, MinBed: 0.015}
+	SteeperLarge = Brewer{Base: 0.020, Angle: 28, Rim: 0.115, Outlet: 4.5e7, Ribbed: true, Bypass: 0.03, Heat: 150, Contact: 3.6,
+		Loss: 1.1, Clogging: 0.5, MinBed: 0.016}
 )
 
-// A Material is what a brewer's walls do to heat, against plastic walls: how much
-// they hold, take from the slurry and give to the air.
+// A Material holds the thermal properties of a brewer's walls relative to plastic: heat capacity, heat
+// transfer from the slurry, and loss to the air.
 type Material struct{ Heat, Contact, Loss float64 }
 
-// Materials as data. Thin metal holds little and passes everything on; glass and
-// ceramic are thick, hold much and are slow to give it to the air.
+// Materials by name. Thin metal stores little and conducts well; glass and ceramic are thick, store much
+// and lose it slowly to the air.
 var Materials = map[gear.Material]Material{
 	gear.Plastic: {1, 1, 1},
 	gear.Metal:   {1.2, 1.3, 1.5},
@@ -35,23 +42,23 @@ var Materials = map[gear.Material]Material{
 	gear.Ceramic: {4, 1.15, 1.2},
 }
 
-// Holding returns the brewer with its rim where it holds so much water, ml.
-func (b Brewer) Holding(water units.Grams) Brewer {
+// WithCapacity returns the brewer with its rim at a volume of water, ml.
+func (b Brewer) WithCapacity(water units.Grams) Brewer {
 	b.Rim = b.shape().height(float64(water) * 1e-6)
 	return b
 }
 
-// Of returns the brewer in another material.
-func (b Brewer) Of(m Material) Brewer {
+// WithMaterial returns the brewer in another material.
+func (b Brewer) WithMaterial(m Material) Brewer {
 	b.Heat, b.Contact, b.Loss = b.Heat*m.Heat, b.Contact*m.Contact, b.Loss*m.Loss
 	return b
 }
 
-// A Mill is how a kind of grinder cuts: the share of fines that it makes at 650 µm,
-// and how widely its boulders are spread.
+// A Mill holds the properties of a kind of grinder: its share of fines at 650 µm, and the spread of its
+// boulders.
 type Mill struct{ Fines, Spread float64 }
 
-// Mills as data. A blade cuts at random: many fines, and boulders of all sizes.
+// Mills by kind. A blade cuts at random: many fines, and boulders of all sizes.
 var Mills = map[gear.Burrs]Mill{
 	gear.FlatBurr:    {0.08, 1},
 	gear.ConicalBurr: {0.10, 1},
@@ -59,24 +66,24 @@ var Mills = map[gear.Burrs]Mill{
 	gear.Blade:       {0.22, 1.3},
 }
 
-// Grind is what a mill makes at a median size: the finer it is set, the more
-// fines, in proportion to 650 µm over the size.
+// Grind returns the size distribution at a median size. The share of fines is proportional to 650 µm over
+// the size.
 func (m Mill) Grind(median units.Micrometres) Grind {
 	const at, most = 650, 0.35
 	return Grind{Median: median, Fines: min(most, m.Fines*at/float64(median)), Spread: m.Spread}
 }
 
-// Filters as data: the resistance of the wetted filter.
+// Filters by kind: the resistance of the wetted filter.
 var Filters = map[gear.FilterKind]Filter{
 	gear.StandardPaper:   {Resistance: 4e8},
-	gear.ThickPaper:      {Resistance: 7e8, Clings: true},
+	gear.ThickPaper:      {Resistance: 7e8, Sealing: true},
 	gear.FastPaper:       {Resistance: 1.8e8},
 	gear.CorrugatedPaper: {Resistance: 7e8},
 	gear.Cloth:           {Resistance: 3e8},
 	gear.Mesh:            {Resistance: 0.3e8},
 }
 
-// Patterns of a pour as data.
+// The patterns of a pour.
 var (
 	Centre  = Pattern{Even: 0.60, Wall: 0}
 	Circles = Pattern{Even: 0.90, Wall: 0.05}
@@ -84,9 +91,8 @@ var (
 	Ring    = Pattern{Even: 0.85, Wall: 0.60}
 )
 
-// Motions of the hand as data. A swirl levels best; a needle reaches the dry
-// pockets through the whole depth and leaves its own tracks; a surface stir keeps to
-// the water on top and throws fines onto the wall.
+// The motions of a hand. A swirl levels best. A needle reaches the dry pockets through the whole depth and
+// leaves tracks. A surface stir affects only the water on top and throws fines onto the wall.
 var (
 	Tap         = Motion{Agitation: 0.15, Opens: 0.10, Levels: 0.4}
 	Swirl       = Motion{Agitation: 0.45, Opens: 0.40, Levels: 0.8}

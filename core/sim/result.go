@@ -29,20 +29,20 @@ type Result struct {
 	Dry       units.Seconds // when the last water sank into the bed
 	Overflow  units.Seconds // when it first ran over; negative: never
 
-	Beverage  units.Grams // all that is liquid below: what was brewed, melted ice, dilution
-	Brewed    units.Grams // of that, what came out of the brewer
+	Beverage  units.Grams // all liquid in the cup: brew, melted ice, dilution
+	Brewed    units.Grams // of that, the outflow of the brewer
 	IceLeft   units.Grams
 	Retained  float64 // g of liquid per g of dose
 	TDS       float64 // %, of the beverage
-	BrewedTDS float64 // %, before any ice melted into it or water was added
+	BrewedTDS float64 // %, before ice melted into it or water was added
 	EY        float64 // %, solids in the beverage per dose
-	Kept      float64 // %, solids in the liquid that the grounds keep, between and inside the grains, per dose
+	Kept      float64 // %, solids in the liquid retained by the grounds, between and inside the grains, per dose
 	Extracted float64 // %, solids out of the grains per dose, in the cup or not
-	// Balance is, for bright, sweet and bitter solubles, the share of each that
-	// came out of the grains. The model's least certain part.
+	// Balance is the extracted share of bright, sweet and bitter solubles, the least certain part of the
+	// model.
 	Balance Balance
-	// Below and Above are the shares of the dose whose own yield is more than
-	// Band points under or over what was extracted on the whole.
+	// Below and Above are the shares of the dose whose own yield is more than Band points below or above
+	// the mean.
 	Below, Above float64
 
 	TopLevel   float64 // highest level of the slurry, mm over the outlet
@@ -51,16 +51,16 @@ type Result struct {
 	SlurryMean units.Celsius
 	SlurryPeak units.Celsius
 	CupTemp    units.Celsius
-	BrewedTemp units.Celsius // mean of what ran out of the brewer, before carafe, ice and dilution
+	BrewedTemp units.Celsius // mean temperature of the outflow, before carafe, ice and dilution
 
-	Pours []Begun // the pours as they began
+	Pours []Begun // the pours at their start
 
 	next          float64
 	heatSum, wSum float64
 	books         books
 }
 
-// Band is how far from the mean a grain's own yield counts as below or above, points.
+// Band is the deviation from the mean at which a grain's own yield counts as below or above, points.
 const Band = 3
 
 // Begun describes a pour at its start.
@@ -68,14 +68,13 @@ type Begun struct {
 	Start, End  units.Seconds
 	Temperature units.Celsius // of the water in the kettle at its start
 	Above       float64       // water over the bed at its start, mm
-	Dry         units.Seconds // how long nothing had stood over the bed at its start
+	Dry         units.Seconds // time without water over the bed before its start
 }
 
 // Balance is the share of each family of solubles that was extracted, 0 to 1.
 type Balance struct{ Bright, Sweet, Bitter float64 }
 
-// Lean is how far the cup leans from bright to bitter: the bitter share over the
-// bright one. It grows as a brew is drawn further.
+// Lean returns the bitter share divided by the bright one. It grows as extraction proceeds.
 func (b Balance) Lean() float64 {
 	if b.Bright <= 0 {
 		return 0
@@ -83,7 +82,7 @@ func (b Balance) Lean() float64 {
 	return b.Bitter / b.Bright
 }
 
-// books add up, at the end, what went in and where it is now: water, solids and heat.
+// books tracks input, output and storage of water, solids and heat, to check conservation.
 type books struct {
 	waterIn, waterOut   float64
 	solidsIn, solidsOut float64
@@ -107,16 +106,17 @@ func (o *Result) begin(r *runner) {
 	o.plot(r, r.bedHeight)
 }
 
-// begun notes that the next pour begins.
+// begun records the start of the next pour.
 func (o *Result) begun(r *runner) {
 	above := r.shape.height(r.bedVolume+r.slurry/r.rho) - r.bedHeight
-	o.Pours = append(o.Pours, Begun{Start: units.Seconds(r.began), End: limit, Temperature: units.Celsius(r.kettle), Above: 1000 * above, Dry: units.Seconds(r.dryFor)})
+	o.Pours = append(o.Pours, Begun{Start: units.Seconds(r.began), End: limit, Temperature: units.Celsius(r.kettle), Above: 1000 * above,
+		Dry: units.Seconds(r.dryFor)})
 }
 
-// ended notes that the running pour is over.
+// ended records the end of the running pour.
 func (o *Result) ended(at float64) { o.Pours[len(o.Pours)-1].End = units.Seconds(at) }
 
-// record notes a step.
+// record records a step.
 func (o *Result) record(r *runner, level float64) {
 	mm := level * 1000
 	o.TopLevel = max(o.TopLevel, mm)
@@ -158,7 +158,7 @@ func (o *Result) plot(r *runner, level float64) {
 	o.Curves.EY = append(o.Curves.EY, 100*solids/r.dose)
 }
 
-// inCup are the solids below, kg; liquid is all that is liquid there, kg.
+// inCup returns the solids in the cup, kg; liquid its liquid, kg.
 func (r *runner) inCup() float64  { return r.cup[bright] + r.cup[sweet] + r.cup[bitter] }
 func (r *runner) liquid() float64 { return r.cupWater + r.below - r.cupIce + r.inCup() }
 
@@ -208,8 +208,8 @@ func (o *Result) finish(r *runner) {
 	}
 }
 
-// kept are the solids in the liquid that the grounds hold, kg: between the grains, and
-// inside them at the strength of what surrounds them.
+// kept returns the solids in the liquid of the grounds, kg: between the grains, and inside them at the
+// surrounding strength.
 func (r *runner) kept() (solids float64) {
 	for k := range r.column {
 		col := &r.column[k]
@@ -230,10 +230,9 @@ func (r *runner) kept() (solids float64) {
 	return solids
 }
 
-// unevenness works out how unevenly the grounds were extracted: each size in each
-// layer of bed and lane has a yield of its own, and so have the fines. Between two
-// sizes the yield is taken to run evenly, so that a share is not moved by whole
-// sizes. Grounds that stayed dry have given nothing.
+// unevenness computes the distribution of yields: of each size in each layer of bed and lane, and of the
+// fines. Yields between two sizes are interpolated, so that the shares are continuous. Dry grounds have a
+// yield of zero.
 func (o *Result) unevenness(r *runner) {
 	g := r.brew.Grind
 	_, at := g.paces()
@@ -254,7 +253,7 @@ func (o *Result) unevenness(r *runner) {
 			bound := 100 * r.brew.Coffee.Soluble * r.bound * given[boundClass]
 			free := 100 * r.brew.Coffee.Soluble * (1 - r.bound)
 			own[0] = bound + free*given[fastClass]
-			for s := range sizes { // a boulder's outermost cells give with the fines
+			for s := range sizes { // a boulder's outermost cells extract with the fines
 				slow := 0.0
 				for j := range modes {
 					slow += modeShare[j] * given[firstBoulder+at[s][j]]
@@ -275,8 +274,7 @@ func (o *Result) unevenness(r *runner) {
 	o.Below += 1 - r.opened
 }
 
-// given is the share of a class's solids, of which there were so many kg, that has
-// left the grains of a layer.
+// given returns the share of a class's solids, initially whole kg, that has left the grains of a layer.
 func (l *layer) given(class int, whole float64) float64 {
 	if whole <= 0 {
 		return 0
@@ -288,8 +286,7 @@ func (l *layer) given(class int, whole float64) float64 {
 	return 1 - left/whole
 }
 
-// between is the span of yields of one size: half way to its neighbours, and at
-// the ends as far to the outside as to the inside.
+// between returns the range of yields of one size: half-way to its neighbours, and symmetric at the ends.
 func between(own []float64, s int) (lo, hi float64) {
 	next, before := own[min(s+1, len(own)-1)], own[max(s-1, 0)]
 	if s == len(own)-1 {
@@ -301,7 +298,7 @@ func between(own []float64, s int) (lo, hi float64) {
 	return (own[s] + next) / 2, (own[s] + before) / 2
 }
 
-// partUnder is the part of an even span from lo to hi that lies under a limit.
+// partUnder returns the part of a uniform range from lo to hi that is below a limit.
 func partUnder(limit, lo, hi float64) float64 {
 	if hi <= lo {
 		if limit > lo {

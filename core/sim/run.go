@@ -2,17 +2,18 @@ package sim
 
 import (
 	"math"
+	"sync/atomic"
 
 	"yardbloom/core/units"
 )
 
-// The default resolution: 12 layers and half a second, which lies within 0.05
-// points of yield and 1 s of drawdown of four times as many of each.
+// The default resolution: 12 layers and half a second, which is within 0.05 points of yield and 1 s of
+// drawdown of a resolution four times as fine.
 const (
 	defaultLayers = 12
 	defaultStep   = 0.5 // s
 	maxLayers     = 96
-	// limit is the longest brew that is followed, s. A bed that has not drained by then has stalled.
+	// limit is the longest simulated brew, s. A bed that has not drained by then has stalled.
 	limit = 1800.0
 	// lastStream is the outflow at which a steady stream turns into drops, kg/s.
 	lastStream = 0.25e-3
@@ -32,8 +33,7 @@ type column struct {
 	layers [maxLayers]layer
 }
 
-// runner is the state of one brew. All of it is fixed in size, so that a step
-// allocates nothing.
+// runner is the state of one brew. It has a fixed size, so that a step does not allocate.
 type runner struct {
 	brew Brew
 	dt   float64
@@ -45,17 +45,17 @@ type runner struct {
 	bedVolume       float64
 	bedResistance   float64 // ∫dz/A, 1/m
 	held, full      float64 // between the grains of a drained and of a saturated bed, kg per kg of dose
-	permeability    float64 // of the bed before anything stirs it, m²
+	permeability    float64 // of the undisturbed bed, m²
 	paperResistance float64 // 1/m³
 
 	poured  float64 // kg, so far
-	bloom   float64 // of the first pour, as far as it was poured evenly, kg
-	next    int     // the pour that runs or comes next
-	began   float64 // of the running pour, s; NaN before it
+	bloom   float64 // of the first pour, weighted by its evenness, kg
+	next    int     // index of the running or next pour
+	began   float64 // start of the running pour, s; NaN before it
 	left    float64 // of the running pour, kg
-	then    Motion  // of the hand, now that a pour is in
+	then    Motion  // hand action after the running pour
 	hand    int
-	dryFor  float64 // s since the last water sank into the bed
+	dryFor  float64 // s since the last water drained into the bed
 	slurry  float64 // free water over the bed, kg
 	between float64 // water between the grains, kg
 	inside  float64 // water in the grains, kg
@@ -63,23 +63,23 @@ type runner struct {
 	slurrySolids [families]float64
 	column       [columns]column
 	classShare   [classes]float64
-	holds, bound float64                // × what the solids hold against the liquid; share of the solubles that is bound
+	holds, bound float64                // relative capacity of the solids; bound share of the solubles
 	pace         [boulderStates]float64 // rates of the boulders per diffusivity, 1/m²
 
 	wetted, agitation, stirred, groove float64
-	opened                             float64 // share of the dose whose solids take part: wetted, but for what came last
-	opens                              float64 // share of the dry pockets that a hand opens in this step
+	opened                             float64 // share of the dose that extracts: wetted, minus the latest
+	opens                              float64 // share of the dry pockets opened by a hand in this step
 	reached                            float64 // s since the first water
 
 	heat, celsius, brewerTemp, kettle float64 // J, °C, °C, °C
 	airVapour                         float64 // pressure of the vapour in the room's air, Pa
-	lost                              float64 // J to the air
+	lost                              float64 // J, lost to the air
 	heatIn                            float64
 
-	cup                         [families]float64 // solids below, kg
-	cupWater, below             float64           // kg: brewed; ice, melted or not, and what is added
+	cup                         [families]float64 // solids in the cup, kg
+	cupWater, below             float64           // kg: brewed; ice and dilution
 	cupHeat, cupCelsius, cupIce float64           // J, °C, kg
-	carried                     float64           // J, by what ran out of the brewer
+	carried                     float64           // J, in the outflow
 	evaporated                  float64
 	outflow                     float64 // kg/s in the last step
 	through                     float64 // kg, from the slurry into the bed in the last step
@@ -89,23 +89,29 @@ type runner struct {
 	rhs                 [maxLayers][families]float64
 }
 
-// Run brews at the default resolution. A Brew outside the model's ranges is a
-// *units.ValueError; an overflow or a stall is a result.
+// Run simulates a brew at the default resolution. A Brew outside the valid ranges is a *units.ValueError;
+// an overflow or a stall is a result.
 func Run(b Brew) (Result, error) {
 	var out Result
 	err := RunInto(&out, b)
 	return out, err
 }
 
-// RunInto is Run into a Result whose curves are used again.
+// RunInto is Run into an existing Result, whose curves it reuses.
 func RunInto(out *Result, b Brew) error { return runAt(out, b, defaultLayers, defaultStep) }
 
-// RunCoarse is RunInto with two thirds of the layers and steps twice as long, at about
-// a third of the cost: for the difference between two runs, in which most of what that
-// costs in accuracy is common to both.
+// RunCoarse is RunInto with two thirds of the layers and steps twice as long, at about a third of the cost.
+// Most of its error cancels in the difference of two runs.
 func RunCoarse(out *Result, b Brew) error { return runAt(out, b, 8, 2*defaultStep) }
 
+// runs counts the simulated brews.
+var runs atomic.Int64
+
+// Runs returns how many brews this process has simulated. Tests use it to bound the work of a page.
+func Runs() int64 { return runs.Load() }
+
 func runAt(out *Result, b Brew, layers int, dt float64) error {
+	runs.Add(1)
 	if err := b.Check(); err != nil {
 		return err
 	}
@@ -125,7 +131,7 @@ func (r *runner) begin(b Brew, layers int, dt float64) {
 	r.bedVolume = r.dose / bedDensity
 	r.bedHeight = r.shape.height(r.bedVolume)
 	r.bedResistance = r.shape.resistance(r.bedHeight, b.Brewer.Ribbed)
-	r.held = betweenHeld + b.Brewer.Keeps
+	r.held = betweenHeld + b.Brewer.ExtraRetained
 	r.full = max(betweenFull, r.held+betweenFull-betweenHeld)
 	r.permeability = b.Grind.permeability(b.Release > 0)
 	r.holds, r.bound = 1, boundShare
@@ -133,7 +139,7 @@ func (r *runner) begin(b Brew, layers int, dt float64) {
 		r.holds, r.bound = 0, 0
 	}
 	if b.Unlike.FlowPower != 0 {
-		const usual = 185e-6 // m: Sauter's diameter of the base case
+		const usual = 185e-6 // m: Sauter diameter of the base case
 		r.permeability *= math.Pow(b.Grind.sauter()/usual, b.Unlike.FlowPower)
 	}
 	r.paperResistance = b.Filter.Resistance / r.shape.wall(r.bedHeight)
@@ -150,16 +156,16 @@ func (r *runner) begin(b Brew, layers int, dt float64) {
 	r.boil()
 
 	r.shareOut()
-	// The lane is a small part of the cup, so fewer layers are enough for it.
+	// The lane is a small part of the cup and needs fewer layers.
 	r.column[mostOfBed].share, r.column[mostOfBed].n = 1-laneShare, layers
 	r.column[lane].share, r.column[lane].n = laneShare, max(1, layers*5/12)
 }
 
-// step moves the brew on by one step and says whether it is over.
+// step advances the brew by one step and reports whether it is over.
 func (r *runner) step(out *Result) (over bool) {
 	dt := r.dt
 	stream := r.pour(dt, out)
-	// What falls in during the step stands over the bed for half of it.
+	// Water poured in the step is over the bed for half of it.
 	level := r.shape.height(r.bedVolume + max(0, r.slurry-stream.rate*dt/2)/r.rho)
 	above := level - r.bedHeight
 	r.hands(above)
@@ -187,7 +193,7 @@ func (r *runner) step(out *Result) (over bool) {
 		return r.t >= limit
 	}
 	if r.outflow <= lastStream {
-		// Between the last two steps the stream fell below its limit: in proportion.
+		// The stream fell below its limit between the last two steps: interpolate.
 		share := 1.0
 		if before > r.outflow && before > lastStream {
 			share = (before - lastStream) / (before - r.outflow)
@@ -198,14 +204,14 @@ func (r *runner) step(out *Result) (over bool) {
 	return r.t >= limit
 }
 
-// stream is what falls onto the bed in a step: kg/s, from a height in m, a share
-// of it near the wall; more says that a pour still runs or is to come.
+// stream is the water onto the bed in a step: kg/s, from a height in m, a share of it near the wall; more
+// reports whether a pour is running or to come.
 type stream struct {
 	rate, fall, wall float64
 	more             bool
 }
 
-// pour lets the water of a step into the slurry.
+// pour adds the water of a step to the slurry.
 func (r *runner) pour(dt float64, out *Result) (s stream) {
 	for now := r.t; r.next < len(r.brew.Pours); {
 		p := &r.brew.Pours[r.next]
@@ -240,22 +246,21 @@ func (r *runner) pour(dt float64, out *Result) (s stream) {
 		r.then = p.Then
 		r.next, r.began = r.next+1, math.NaN()
 	}
-	if r.slurry > 0 { // what has just come mixes in at once
+	if r.slurry > 0 { // new water mixes in at once
 		r.celsius = r.heat / r.capacity()
 	}
 	s.more = r.next < len(r.brew.Pours)
 	return s
 }
 
-// move lets water into the grains, fills the bed from the slurry, and lets it
-// out below, with all that is dissolved in it.
+// move lets water into the grains, fills the bed from the slurry, and drains it with the dissolved solids.
 func (r *runner) move(dt, level, above float64, closed bool) {
 	uptake := (insideGrains*r.dose*r.wetted - r.inside) * passed(dt/(uptakeTime*(1+uptakeGas*r.brew.Coffee.Gas)))
 	uptake = max(0, min(uptake, 0.5*r.between))
 	r.inside += uptake
 	r.between -= uptake
 
-	const fillRate = 0.012 // kg/s: the most that a bed takes up
+	const fillRate = 0.012 // kg/s: maximum uptake of a bed
 	fill := min(r.full*r.dose*r.wetted-r.between, r.slurry, fillRate*dt)
 	fill = max(0, fill)
 	r.slurry -= fill
@@ -298,9 +303,8 @@ func (r *runner) move(dt, level, above float64, closed bool) {
 	r.collect(dt, water, carried)
 }
 
-// passed is the share of a first-order process that is over after x of its time
-// constants, 1 − e^−x. Small x, of which a brew has thousands, go by the series,
-// which is good to 2e-10.
+// passed returns 1 − e^−x, the completed fraction of a first-order process. Small x, of which a brew has
+// thousands, use the series, with an error below 2e-10.
 func passed(x float64) float64 {
 	if x > 0.1 {
 		return 1 - math.Exp(-x)

@@ -23,9 +23,9 @@ func base() Brew {
 	}
 }
 
-// stirred is a hand's stir of a strength, which also levels the bed.
-func stirred(at units.Seconds, strength float64) Hand {
-	return Hand{at, Motion{Agitation: strength, Opens: min(0.65, 0.8*strength), Levels: 0.5}}
+// stirred returns a stir of a strength, which also levels the bed.
+func stirred(at units.Seconds, strength float64) HandMotion {
+	return HandMotion{at, Motion{Agitation: strength, Opens: min(0.65, 0.8*strength), Levels: 0.5}}
 }
 
 func run(t testing.TB, b Brew) Result {
@@ -37,22 +37,22 @@ func run(t testing.TB, b Brew) Result {
 	return r
 }
 
-// with returns a changed copy of a brew.
+// with returns a modified copy of a brew.
 func with(b Brew, change func(*Brew)) Brew {
 	b.Pours = append([]Pour(nil), b.Pours...)
-	b.Hands = append([]Hand(nil), b.Hands...)
+	b.Hands = append([]HandMotion(nil), b.Hands...)
 	change(&b)
 	return b
 }
 
-// grind sets the median; what a grinder makes of fines grows as it is set finer.
+// grind sets the median size; finer settings produce more fines.
 func grind(median float64) func(*Brew) {
 	return func(b *Brew) {
 		b.Grind.Median, b.Grind.Fines = units.Micrometres(median), b.Grind.Fines*float64(b.Grind.Median)/median
 	}
 }
 
-// ratio keeps the dose and the bloom and changes the other pours.
+// ratio changes the pours after the bloom for a ratio.
 func ratio(to float64) func(*Brew) {
 	return func(b *Brew) {
 		each := units.Grams((float64(b.Dose)*to - float64(b.Pours[0].Water)) / float64(len(b.Pours)-1))
@@ -62,7 +62,7 @@ func ratio(to float64) func(*Brew) {
 	}
 }
 
-// bloom moves every pour but the first to begin so much after the first water.
+// bloom delays every pour but the first to a time after the first water.
 func bloom(s units.Seconds) func(*Brew) {
 	return func(b *Brew) {
 		d := s - b.Pours[1].Start
@@ -87,7 +87,7 @@ func inRange(t *testing.T, what string, v, lo, hi float64) {
 	}
 }
 
-func TestTheBaseCaseAndItsNeighboursHaveTheRightSize(t *testing.T) {
+func TestBaseCaseFigures(t *testing.T) {
 	t.Parallel()
 	r := run(t, base())
 	inRange(t, "drawdown", float64(r.Drawdown), 195, 230)
@@ -104,7 +104,7 @@ func TestTheBaseCaseAndItsNeighboursHaveTheRightSize(t *testing.T) {
 	coarse := run(t, with(base(), grind(900)))
 	inRange(t, "drawdown at 900 µm", float64(coarse.Drawdown), 145, 170)
 	inRange(t, "EY at 900 µm", coarse.EY, 16.5, 18.5)
-	// A little under two points: what would give more makes a closed steep of 1 : 10 give too little (docs/model.md).
+	// A little under two points: more would make a closed steep of 1 : 10 too weak (docs/model.md).
 	inRange(t, "EY from 1 : 12 to 1 : 18", run(t, with(base(), ratio(18))).EY-run(t, with(base(), ratio(12))).EY, 1.7, 3)
 	inRange(t, "EY from a bloom of 30 to 120 s", run(t, with(base(), bloom(120))).EY-run(t, with(base(), bloom(30))).EY, 0.39, 1.2)
 	hard := with(base(), func(b *Brew) {
@@ -115,7 +115,7 @@ func TestTheBaseCaseAndItsNeighboursHaveTheRightSize(t *testing.T) {
 	inRange(t, "EY from no to strong stirring", run(t, hard).EY-r.EY, 1, 3)
 }
 
-func TestTheBooksClose(t *testing.T) {
+func TestConservation(t *testing.T) {
 	t.Parallel()
 	usualBrews(func(b Brew) {
 		r := run(t, b)
@@ -132,7 +132,7 @@ func TestTheBooksClose(t *testing.T) {
 	})
 }
 
-func TestTheDefaultStepIsFineEnough(t *testing.T) {
+func TestDefaultStepIsFineEnough(t *testing.T) {
 	t.Parallel()
 	usualBrews(func(b Brew) {
 		var coarse, fine Result
@@ -151,8 +151,8 @@ func TestTheDefaultStepIsFineEnough(t *testing.T) {
 	})
 }
 
-// usualBrews visits the brews that people make: dose, grind, ratio, temperature, and brewers in both
-// sizes with the filters they are used with.
+// usualBrews visits the usual range of dose, grind, ratio, temperature, and brewers in both sizes with
+// their filters.
 func usualBrews(visit func(Brew)) {
 	for _, kit := range []struct {
 		brewer Brewer
@@ -189,10 +189,11 @@ func describe(b Brew) string {
 	for _, p := range b.Pours {
 		water += p.Water
 	}
-	return fmt.Sprintf("%v g at 1 : %.1f, %v µm, %v °C, wall %v°", b.Dose, float64(water/b.Dose), b.Grind.Median, b.Pours[0].Temperature, b.Brewer.Angle)
+	return fmt.Sprintf("%v g at 1 : %.1f, %v µm, %v °C, wall %v°", b.Dose, float64(water/b.Dose), b.Grind.Median, b.Pours[0].Temperature,
+		b.Brewer.Angle)
 }
 
-func TestTrendsHoldOverTheWholeField(t *testing.T) {
+func TestTrendsHoldOverTheWholeRange(t *testing.T) {
 	t.Parallel()
 	rises := func(b Brew, what string, from, to float64) {
 		t.Helper()
@@ -219,9 +220,10 @@ func TestTrendsHoldOverTheWholeField(t *testing.T) {
 		at := func(to float64) float64 { return run(t, with(b, ratio(to))).EY }
 		rises(b, "falling gain of a wider ratio", at(18)-at(16), at(14)-at(12))
 		rises(b, "EY, longer bloom,", r.EY, run(t, with(b, bloom(60))).EY)
-		swirled := run(t, with(b, func(b *Brew) { b.Hands = []Hand{stirred(12, 0.5)} }))
+		swirled := run(t, with(b, func(b *Brew) { b.Hands = []HandMotion{stirred(12, 0.5)} }))
 		rises(b, "EY, swirled,", r.EY, swirled.EY)
-		rises(b, "drawdown, swirled,", float64(r.Drawdown), float64(run(t, with(b, func(b *Brew) { b.Hands = []Hand{stirred(12, 1), stirred(100, 1)} })).Drawdown))
+		rises(b, "drawdown, swirled,", float64(r.Drawdown), float64(run(t,
+			with(b, func(b *Brew) { b.Hands = []HandMotion{stirred(12, 1), stirred(100, 1)} })).Drawdown))
 		deeper := run(t, with(b, func(b *Brew) {
 			b.Dose *= 1.2
 			for i := range b.Pours {
@@ -231,7 +233,7 @@ func TestTrendsHoldOverTheWholeField(t *testing.T) {
 		rises(b, "drawdown, larger dose,", float64(r.Drawdown), float64(deeper.Drawdown))
 		cold := run(t, with(b, func(b *Brew) { b.Warm = 21 }))
 		rises(b, "slurry, warmer brewer,", float64(cold.SlurryMean), float64(r.SlurryMean))
-		sealed := run(t, with(b, func(b *Brew) { b.Filter.Clings = true }))
+		sealed := run(t, with(b, func(b *Brew) { b.Filter.Sealing = true }))
 		if b.Brewer.Bypass > 0 {
 			rises(b, "EY, less bypass,", r.EY, sealed.EY)
 		}

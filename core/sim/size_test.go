@@ -15,11 +15,11 @@ func closedSteep(size, ratio float64, celsius units.Celsius) Brew {
 		b.Brewer.Contact, b.Brewer.Loss = 0, 0
 		grind(size)(b)
 		b.Pours = []Pour{{Water: units.Grams(18 * ratio), Rate: 20, Temperature: celsius, Height: 0.05, Pattern: Circles}}
-		b.Hands = []Hand{stirred(10, 0.8)}
+		b.Hands = []HandMotion{stirred(10, 0.8)}
 	})
 }
 
-// outAfter is what has come out of the grains after so many seconds, % of the dose.
+// outAfter returns the extracted solids after a time, % of the dose.
 func outAfter(b Brew, seconds float64) float64 {
 	var r runner
 	var out Result
@@ -32,10 +32,10 @@ func outAfter(b Brew, seconds float64) float64 {
 	return out.Extracted
 }
 
-// What is known of a closed steep rules the late part of the model (Liang, Chan and
-// Ristenpart 2021). Without a partition it ends at 28 %; with one linear driving force
-// it has given a fifth too little after a minute.
-func TestAClosedSteepLevelsOffWhereItIsKnownTo(t *testing.T) {
+// A closed steep behaves late in the brew as measured (Liang, Chan and Ristenpart 2021). Without a
+// partition it would end at 28 %; with a single linear driving force it would extract a fifth too little
+// after a minute.
+func TestClosedSteepLevelsOffWhereItIsKnownTo(t *testing.T) {
 	t.Parallel()
 	for _, size := range []float64{400, 650, 1000} {
 		at := func(ratio float64, celsius units.Celsius) float64 {
@@ -52,8 +52,8 @@ func TestAClosedSteepLevelsOffWhereItIsKnownTo(t *testing.T) {
 	}
 }
 
-// A finer grind is worth half a point to nine tenths per 50 µm, contact time included.
-func TestAGrindIsWorthWhatItIs(t *testing.T) {
+// 50 µm finer give 0.5 to 0.9 points of yield, contact time included.
+func TestGrindEffectOnYield(t *testing.T) {
 	t.Parallel()
 	for _, brewer := range []Brewer{OpenConeSmall, FlatBedSmall} {
 		last := run(t, with(base(), func(b *Brew) { b.Brewer = brewer; grind(450)(b) })).EY
@@ -65,7 +65,7 @@ func TestAGrindIsWorthWhatItIs(t *testing.T) {
 	}
 }
 
-// bloomed is a brew with a bloom of so many times the dose, all else its ratio.
+// bloomed returns a brew with a bloom of a multiple of the dose and the same ratio.
 func bloomed(b Brew, times, gas float64) Brew {
 	return with(b, func(b *Brew) {
 		b.Coffee.Gas, b.Pours[0].Water = gas, b.Dose*units.Grams(times)
@@ -73,7 +73,7 @@ func bloomed(b Brew, times, gas float64) Brew {
 	})
 }
 
-func TestABloomIsWorthItsWater(t *testing.T) {
+func TestBloomIncreasesYield(t *testing.T) {
 	t.Parallel()
 	for _, brewer := range []Brewer{OpenConeSmall, FlatBedSmall} {
 		for _, size := range []float64{550, 650, 800} {
@@ -89,16 +89,17 @@ func TestABloomIsWorthItsWater(t *testing.T) {
 	inRange(t, "a bloom of 3× against 1× in the base case", run(t, bloomed(base(), 3, 0.2)).EY-run(t, bloomed(base(), 1, 0.2)).EY, 1.5, 2)
 }
 
-// Stirring the bloom gives more the deeper it goes; it slows a cone and hardly a flat bed.
-func TestStirringTheBloomOpensWhatIsDry(t *testing.T) {
+// A stirred bloom gives more yield the deeper the stir; it slows a cone and hardly a flat bed.
+func TestStirringTheBloomOpensDryPockets(t *testing.T) {
 	t.Parallel()
 	for _, c := range []struct {
 		brewer Brewer
 		filter gear.FilterKind
 		size   float64 // µm
-		slower float64 // s, at least with a stir
+		slower float64 // s, minimum effect of a stir
 		most   float64
-	}{{OpenConeSmall, gear.StandardPaper, 650, 4, 12}, {OpenConeSmall, gear.StandardPaper, 550, 5, 20}, {OpenConeSmall, gear.StandardPaper, 800, 1, 8},
+	}{{OpenConeSmall, gear.StandardPaper, 650, 4, 12}, {OpenConeSmall, gear.StandardPaper, 550, 5, 20},
+		{OpenConeSmall, gear.StandardPaper, 800, 1, 8},
 		{FlatBedSmall, gear.CorrugatedPaper, 650, -0.5, 1.5}, {FlatBedSmall, gear.CorrugatedPaper, 800, -0.5, 1.5}} {
 		brewed := func(m Motion) Result {
 			return run(t, with(base(), func(b *Brew) {
@@ -115,8 +116,7 @@ func TestStirringTheBloomOpensWhatIsDry(t *testing.T) {
 	}
 }
 
-// channelled brews with an unevenness that stays, at a drawdown that is held by the
-// bed's resistance.
+// channelled returns a brew with a constant unevenness, with the bed's resistance set for a drawdown.
 func channelled(b Brew, unevenness, drawdown float64) (out Result) {
 	lo, hi := 0.1, 10.0
 	for range 40 {
@@ -137,9 +137,9 @@ func channelled(b Brew, unevenness, drawdown float64) (out Result) {
 	return out
 }
 
-// A channel costs yield also where the drawdown stays: sour and bitter at once. Where
-// an uneven bed loses by draining sooner alone, nothing changes here.
-func TestAChannelCostsYieldAtAHeldDrawdown(t *testing.T) {
+// A channel costs yield also at the same drawdown: sour and bitter at once. Mutation caught: unevenness
+// that only shortens the drawdown.
+func TestChannelCostsYieldAtAHeldDrawdown(t *testing.T) {
 	t.Parallel()
 	for _, size := range []float64{600, 650, 700} {
 		b := with(base(), grind(size))
@@ -154,25 +154,26 @@ func TestAChannelCostsYieldAtAHeldDrawdown(t *testing.T) {
 	}
 }
 
-func TestASteeperDrainsInAMinuteAndAHalf(t *testing.T) {
+func TestSteeperDrainsInAMinuteAndAHalf(t *testing.T) {
 	t.Parallel()
 	yields := map[units.Seconds]float64{}
 	for _, release := range []units.Seconds{120, 180, 300, 600} {
 		r := run(t, with(base(), func(b *Brew) {
 			b.Brewer, b.Release = SteeperSmall, release
 			b.Pours = []Pour{{Water: 288, Rate: 8, Temperature: 95, Height: 0.05, Pattern: Circles}}
-			b.Hands = []Hand{stirred(release-30, 0.6)}
+			b.Hands = []HandMotion{stirred(release-30, 0.6)}
 		}))
 		inRange(t, "drain after release", float64(r.Drawdown-release), 75, 110)
 		yields[release] = r.EY + r.Kept
-		inRange(t, "the yield that a person works out, against the model's", r.TDS*(float64(r.Beverage)/18+r.Retained)-yields[release], -0.25, 0.25)
+		inRange(t, "the yield that a person works out, against the model's", r.TDS*(float64(r.Beverage)/18+r.Retained)-yields[release],
+			-0.25, 0.25)
 	}
 	inRange(t, "EY from 2 to 5 min of steeping", yields[300]-yields[120], 0.7, 1.5)
 	inRange(t, "EY from 5 to 10 min of steeping", yields[600]-yields[300], 0, 0.8)
 }
 
-// Gas in the bed holds water up: a coffee of two days drains some seconds later.
-func TestAFreshCoffeeDrainsLater(t *testing.T) {
+// Gas in the bed slows the flow: a coffee of two days drains some seconds later.
+func TestFreshCoffeeDrainsLater(t *testing.T) {
 	t.Parallel()
 	usualBrews(func(b Brew) {
 		fresh := run(t, with(b, func(b *Brew) { b.Coffee.Gas = 0.9 }))

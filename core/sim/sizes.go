@@ -6,11 +6,10 @@ import (
 	"yardbloom/core/units"
 )
 
-// Boulders are spread log-normally around their median, as sieved grinds are, and
-// stand in the model as five sizes of a fifth of their mass each: the medians of
-// the fifths, at e^(z·width). Fines are of one size.
+// Boulders are log-normally distributed around their median, like sieved grinds, and modelled as five sizes
+// of a fifth of their mass each: the medians of the fifths, at e^(z·width). Fines have one size.
 const (
-	finesSize = 26.08e-6 // m, surface-weighted: what is seen under 100 µm is mostly smaller. Fitted to the base case's drawdown
+	finesSize = 26.08e-6 // m, surface-weighted: most particles under 100 µm are smaller. Fitted to the base case's drawdown
 	width     = 0.50     // standard deviation of ln(size) at a spread of 1: usual for burrs; ± 0.1
 	sizes     = 5
 )
@@ -22,8 +21,8 @@ func (g Grind) boulder(i int) float64 {
 	return float64(g.Median) * 1e-6 * math.Exp(sizeAt[i]*width*g.Spread)
 }
 
-// sauter is the surface-weighted mean diameter of boulders and fines together,
-// m (Sauter 1928): 1/d32 = Σ φi/di. Fines rule it, though they weigh little.
+// sauter is the surface-weighted mean diameter of boulders and fines together, m (Sauter 1928): 1/d32 = Σ
+// φi/di. Fines dominate it despite their small mass.
 func (g Grind) sauter() float64 {
 	inverse := g.Fines / finesSize
 	for i := range sizes {
@@ -32,13 +31,13 @@ func (g Grind) sauter() float64 {
 	return 1 / inverse
 }
 
-// Sauter is the size of even grains that would let water through as this grind does.
+// Sauter returns the size of uniform grains with the same permeability.
 func (g Grind) Sauter() units.Micrometres { return units.Micrometres(g.sauter() * 1e6) }
 
-// What a sphere of radius R with a clean surface still holds after a time t is a
-// series (Crank 1975, 6.20): 6/π² Σ e^(−n²π²Dt/R²)/n². Two modes stand for it: the
-// first term as it is, and one for all the others. They stay within 0.08 of the
-// series, and within 0.04 after two seconds; one linear driving force is 0.2 behind it for most of a bloom.
+// The content of a sphere of radius R with a clean surface after a time t is a series (Crank 1975, 6.20):
+// 6/π² Σ e^(−n²π²Dt/R²)/n². It is approximated by two modes: the first term, and one for all the others.
+// The error is below 0.08, and below 0.04 after two seconds; a single linear driving force is off by 0.2
+// for most of a bloom.
 const modes = 2
 
 var (
@@ -46,25 +45,24 @@ var (
 	modeRate  = [modes]float64{math.Pi * math.Pi, 77.3} // × D/R²
 )
 
-// A pace is a share of what the boulders hold, and its rate per diffusivity, 1/m².
+// A pace is a share of the boulders' content, with its rate per diffusivity, 1/m².
 type pace struct{ share, rate float64 }
 
-// boulderStates is how many paces stand for the modes of all sizes.
+// boulderStates is the number of paces for the modes of all sizes.
 const boulderStates = 6
 
-// paces are the modes of all sizes, the fastest first, merged into a few: neighbours
-// whose rates differ least become one, at their geometric mean. at says where each
-// mode of each size went.
+// paces returns the modes of all sizes, fastest first, merged into a few: neighbours with the most similar
+// rates become one, at their geometric mean. at maps each mode of each size to its pace.
 func (g Grind) paces() (out [boulderStates]pace, at [sizes][modes]int) {
 	const count = sizes * modes
 	var all [count]pace
-	var order, ends [count]int // of the modes by rate; of each group, one past its last
+	var order, ends [count]int // modes sorted by rate; for each group, the index after its last
 	for i := range count {
 		radius := g.boulder(i/modes) / 2
 		all[i] = pace{modeShare[i%modes] / sizes, modeRate[i%modes] / (radius * radius)}
 		order[i], ends[i] = i, i+1
 	}
-	for i := 1; i < count; i++ { // ten of them, without allocating
+	for i := 1; i < count; i++ { // insertion sort of ten, without allocating
 		for j := i; j > 0 && all[order[j]].rate > all[order[j-1]].rate; j-- {
 			order[j], order[j-1] = order[j-1], order[j]
 		}

@@ -1,5 +1,5 @@
-// Package stage places what somebody says while they brew for an audience: lines between
-// pours, with the time that they take and the time that is left.
+// Package stage schedules a brewing presentation: spoken lines between pours, their durations and the time
+// left.
 package stage
 
 import (
@@ -13,29 +13,29 @@ import (
 type Script struct {
 	ID         string
 	Name       string
-	RecipeID   string // that is brewed; each run is a copy of it
-	Cups       int    // that are poured in parallel
-	Words      int    // spoken in a minute
+	RecipeID   string // the recipe; each run brews a copy of it
+	Cups       int    // poured in parallel
+	Words      int    // words spoken per minute
 	Limit      units.Seconds
 	Lines      []Line
-	Rehearsals []Rehearsal // the latest last
+	Rehearsals []Rehearsal // oldest first
 	Version    int64
 }
 
-// A Line is something to say.
+// A Line is a spoken line.
 type Line struct {
 	Text string
-	At   units.Seconds // not before; 0: as soon as there is room
+	At   units.Seconds // earliest time; 0: as soon as there is a gap
 }
 
-// A Rehearsal is one time through a script: when each line was begun, and when it ended.
+// A Rehearsal is one run through a script: the start of each line, and the end.
 type Rehearsal struct {
-	Started time.Time
-	Said    []units.Seconds // of the lines, in order
-	Ended   units.Seconds   // 0 while it runs
+	Started    time.Time
+	LineStarts []units.Seconds // start of each line, in order
+	Ended      units.Seconds   // 0 while it runs
 }
 
-// Running is the rehearsal that runs; nil for none.
+// Running returns the rehearsal in progress, or nil.
 func (s *Script) Running() *Rehearsal {
 	if n := len(s.Rehearsals); n > 0 && s.Rehearsals[n-1].Ended == 0 {
 		return &s.Rehearsals[n-1]
@@ -43,56 +43,57 @@ func (s *Script) Running() *Rehearsal {
 	return nil
 }
 
-// Ranges of what can be set.
+// The ranges of the settings.
 var (
 	CupsRange  = units.Range{Lo: 1, Hi: 4}
 	WordsRange = units.Range{Lo: 80, Hi: 220}
 	LimitRange = units.Range{Lo: 60, Hi: 1800}
 )
 
-// A Busy stretch is one in which the hands are busy, with what.
+// A Busy stretch is a period in which the hands are occupied.
 type Busy struct {
 	From, To units.Seconds
 	Say      string
 	Cup      int // from 1
 }
 
-// A Spoken line is one with its place in time.
+// A Spoken line is a scheduled line.
 type Spoken struct {
 	Line
 	From, To units.Seconds
-	OverPour bool // there was no gap long enough: it is said while pouring
+	OverPour bool // no gap was long enough: spoken during a pour
 }
 
-// breath is what lies at least between two lines, s.
-const breath units.Seconds = 1
+// minPause is the minimum pause between two lines, s.
+const minPause units.Seconds = 1
 
-// Takes is how long a text takes at so many words a minute.
-func Takes(text string, words int) units.Seconds {
+// Duration returns the duration of a text at a number of words per minute.
+func Duration(text string, words int) units.Seconds {
 	return units.Seconds(60 * float64(len(strings.Fields(text))) / float64(max(1, words)))
 }
 
-// Place gives each line its time: in order, not before its own moment, in the first gap
-// between pours that is long enough, and while pouring where there is none.
+// Place schedules the lines: in order, not before their own time, in the first gap between pours that is
+// long enough, or otherwise during a pour.
 func Place(lines []Line, words int, busy []Busy) []Spoken {
 	out := make([]Spoken, 0, len(lines))
 	at := units.Seconds(0)
 	for _, l := range lines {
 		s := Spoken{Line: l, From: max(at, l.At)}
-		lasts := Takes(l.Text, words)
-		s.From, s.OverPour = room(s.From, lasts, busy)
+		lasts := Duration(l.Text, words)
+		s.From, s.OverPour = findGap(s.From, lasts, busy)
 		s.To = s.From + lasts
-		at = s.To + breath
+		at = s.To + minPause
 		out = append(out, s)
 	}
 	return out
 }
 
-// patience is how long a line waits for a gap that is long enough, s.
-const patience units.Seconds = 120
+// maxWait is the maximum time for which a line waits for a gap, s.
+const maxWait units.Seconds = 120
 
-// room finds the first moment from one on at which the hands are free for so long.
-func room(from, lasts units.Seconds, busy []Busy) (at units.Seconds, over bool) {
+// findGap returns the first time, at or after from, at which the hands are free for long enough. over is true
+// if no gap is long enough.
+func findGap(from, lasts units.Seconds, busy []Busy) (at units.Seconds, over bool) {
 	at = from
 	for moved := true; moved; {
 		moved = false
@@ -101,17 +102,17 @@ func room(from, lasts units.Seconds, busy []Busy) (at units.Seconds, over bool) 
 				at, moved = b.To, true
 			}
 		}
-		if at > from+patience {
+		if at > from+maxWait {
 			return from, true
 		}
 	}
 	return at, false
 }
 
-// Against is a rehearsal against its plan: how much later each line was begun.
-func (r Rehearsal) Against(planned []Spoken) []units.Seconds {
-	out := make([]units.Seconds, 0, len(r.Said))
-	for i, at := range r.Said {
+// Delays returns the delay of each line against the plan.
+func (r Rehearsal) Delays(planned []Spoken) []units.Seconds {
+	out := make([]units.Seconds, 0, len(r.LineStarts))
+	for i, at := range r.LineStarts {
 		if i < len(planned) {
 			out = append(out, at-planned[i].From)
 		}
@@ -119,8 +120,8 @@ func (r Rehearsal) Against(planned []Spoken) []units.Seconds {
 	return out
 }
 
-// Parse reads lines out of a text: one for each paragraph, with its moment in front where it
-// has one, such as "1:30 While it blooms".
+// Parse parses lines from a text, one per paragraph, with an optional start time such as "1:30 While it
+// blooms".
 func Parse(text string) (out []Line) {
 	for _, p := range strings.Split(strings.ReplaceAll(text, "\r\n", "\n"), "\n") {
 		p = strings.TrimSpace(p)
@@ -138,7 +139,7 @@ func Parse(text string) (out []Line) {
 	return out
 }
 
-// Text writes lines as Parse reads them.
+// Text formats lines so that Parse can read them.
 func Text(lines []Line) string {
 	out := make([]string, len(lines))
 	for i, l := range lines {

@@ -6,22 +6,22 @@ import (
 	"yardbloom/core/units"
 )
 
-// What counts as lifted, put down, tared and rinsed. Weights in g, times in s.
+// The thresholds for lifting, putting down, taring and rinsing. Weights in g, times in s.
 const (
-	falls    = 15.0 // any brewer weighs more
+	falls    = 15.0 // less than any brewer weighs
 	fallsIn  = 0.55
-	stays    = 0.35 // a fall must last to be one
+	stays    = 0.35 // minimum duration of a fall
 	offAfter = 6.0
-	stands   = 1.2  // readings within this range are of something that stands
-	rinses   = 20.0 // the least water that a rinse takes
-	wet      = 12.0 // what a rinse leaves in paper and brewer at the most
-	jumps    = 18.0 // in jumpsIn: faster than anybody pours
+	stands   = 1.2  // readings within this range are at rest
+	rinses   = 20.0 // minimum water of a rinse
+	wet      = 12.0 // maximum water left in filter and brewer by a rinse
+	jumps    = 18.0 // within jumpsIn: faster than any pour
 	jumpsIn  = 0.45
-	nothing  = 1.0 // a tare shows this at the most
-	tares    = 6.0 // the least weight whose tare is noticed
+	nothing  = 1.0 // maximum reading after a tare
+	tares    = 6.0 // minimum weight whose tare is detected
 )
 
-// fell notices that the brewer was lifted, or that the scale was tared.
+// fell detects that the brewer was lifted, or that the scale was tared.
 func (r *Reader) fell(now float64) bool {
 	old := r.between(now-fallsIn-0.5, now-fallsIn+0.1)
 	fresh := r.since(now - stays)
@@ -63,7 +63,7 @@ func (r *Reader) lift(at, rested float64, seen bool) {
 	}
 }
 
-// flat makes all kept readings rest at a level: what they showed before means nothing any more.
+// flat replaces all stored readings by a level, because earlier ones are no longer comparable.
 func (r *Reader) flat(level float64) {
 	for i := range r.recent {
 		r.recent[i].Grams = units.Grams(level)
@@ -71,7 +71,7 @@ func (r *Reader) flat(level float64) {
 	r.state, r.level = still, level
 }
 
-// jumped notices that something was put on the scale.
+// jumped detects that something was put on the scale.
 func (r *Reader) jumped(now float64) bool {
 	old := r.between(now-jumpsIn-0.3, now-jumpsIn+0.05)
 	if len(old) < 2 || float64(r.recent[len(r.recent)-1].Grams)-median(old) < jumps {
@@ -86,7 +86,7 @@ func (r *Reader) jumped(now float64) bool {
 	return true
 }
 
-// settle waits until what was put on the scale rests, and takes it off again.
+// settle waits until an object put on the scale is at rest, and subtracts its weight.
 func (r *Reader) settle(now float64) {
 	last := r.since(now - 0.6)
 	if now-r.began < 0.6 || len(last) < 4 || spread(last) > stands {
@@ -97,7 +97,7 @@ func (r *Reader) settle(now float64) {
 	r.flat(r.before)
 }
 
-// wait looks for the brewer to come back.
+// wait detects that the brewer is back.
 func (r *Reader) wait(now float64) {
 	last := r.since(now - 0.5)
 	rests := len(last) >= 4 && spread(last) < stands

@@ -5,7 +5,7 @@ import (
 	"slices"
 )
 
-// since are the readings from a moment on.
+// since returns the readings from a moment on.
 func (r *Reader) since(at float64) []Reading {
 	i := len(r.recent)
 	for i > 0 && float64(r.recent[i-1].At) >= at-1e-9 {
@@ -23,7 +23,8 @@ func (r *Reader) between(from, to float64) []Reading {
 	return xs[:i]
 }
 
-// slope is how fast the weight grows over the last seconds, g/s; false with too few readings.
+// slope returns the growth rate of the weight over the last seconds, g/s; false if there are too few
+// readings.
 func (r *Reader) slope(over float64) (float64, bool) {
 	if len(r.recent) == 0 {
 		return 0, false
@@ -32,7 +33,7 @@ func (r *Reader) slope(over float64) (float64, bool) {
 	return slope, ok
 }
 
-// fit is the least-squares line through readings: their means and its slope.
+// fit returns the least-squares line through readings: their means and the slope.
 func fit(xs []Reading) (t, g, slope float64, ok bool) {
 	if len(xs) < 3 {
 		return 0, 0, 0, false
@@ -53,7 +54,7 @@ func fit(xs []Reading) (t, g, slope float64, ok bool) {
 	return t, g, tg / tt, true
 }
 
-// spread is how far the readings lie apart.
+// spread returns the range of the readings.
 func spread(xs []Reading) float64 {
 	lo, hi := math.Inf(1), math.Inf(-1)
 	for _, x := range xs {

@@ -7,29 +7,29 @@ import (
 	"yardbloom/core/units"
 )
 
-// What counts as what. Weights in g, times in s, rates in g/s.
+// The thresholds of the states. Weights in g, times in s, rates in g/s.
 const (
-	window   = 8.0  // how far back readings are kept
-	quickest = 0.02 // readings that come faster are passed over
-	usual    = 0.1  // between two readings
+	window   = 8.0  // period for which readings are stored
+	quickest = 0.02 // faster readings are ignored
+	usual    = 0.1  // interval of readings
 	heaviest = 20000.0
 
-	levelOver  = 1.5 // the level is the median over it
-	levelUntil = 0.6 // and does not count what may be a pour already
-	rises      = 1.2 // above the level: no noise
+	levelOver  = 1.5 // period of the median for the level
+	levelUntil = 0.6 // the latest readings, which may belong to a pour, do not count
+	rises      = 1.2 // above the level: more than noise
 	risesFor   = 0.5
-	swings     = 0.6  // of how far the weight swung just before: above it nothing swings
-	climbs     = 0.6  // at least this steep, to be a pour
-	atLevel    = 0.6  // above the level at the most: not pouring yet
-	getsGoing  = 0.25 // what a hand and a scale take to get going
+	swings     = 0.6  // share of the preceding swing amplitude that a pour exceeds
+	climbs     = 0.6  // minimum slope of a pour
+	atLevel    = 0.6  // maximum distance from the level before a pour
+	getsGoing  = 0.25 // delay of hand and scale at the start
 
-	much     = 20.0 // of a pour that is no drop more
-	stops    = 0.5  // less steep than that: not pouring any more
+	much     = 20.0 // of a new pour, in contrast to a few additional drops
+	stops    = 0.5  // the slope below which a pour is over
 	stopsFor = 0.8
-	nearEnd  = 0.5 // below where the weight rests: still pouring
-	restsFor = 1.0 // within calm, to be weighed
+	nearEnd  = 0.5 // distance below the rest weight at which a pour is still running
+	restsFor = 1.0 // within calm, before the weight is read
 	calm     = 0.8
-	longGap  = 2.5 // without readings
+	longGap  = 2.5 // gap in the readings
 )
 
 type state int
@@ -41,32 +41,32 @@ const (
 	moved
 )
 
-// A Reader understands readings as they come. The zero Reader has seen none.
+// A Reader detects events in a sequence of readings. The zero Reader is ready for use.
 type Reader struct {
 	state  state
-	raw    units.Grams // what the scale itself showed last
-	recent []Reading   // of the last seconds
-	level  float64     // that the weight rested at
-	from   float64     // the level at which the running pour, or the last one, began
-	began  float64     // of the running pour, of the lift, or of the move
-	ended  float64     // of the last pour
-	grown  bool        // it was said that the running pour is no drop more
-	unsaid bool        // the last pour has not been weighed at rest
-	before float64     // the level before the brewer was lifted or something was put down
-	offset float64     // of tares and of what was put on the scale in mid-brew
-	lowest float64     // that the scale showed while the brewer was away
+	raw    units.Grams // last reading of the scale
+	recent []Reading   // of the window
+	level  float64     // last rest weight
+	from   float64     // level at the start of the running or last pour
+	began  float64     // start of the running pour, the lift, or the move
+	ended  float64     // end of the last pour
+	grown  bool        // Grown was reported for the running pour
+	unsaid bool        // the last pour has no Weighed event yet
+	before float64     // level before the brewer was lifted or something was put down
+	offset float64     // sum of tares and of objects put on the scale during the brew
+	lowest float64     // lowest reading while the brewer was away
 	off    bool
-	empty  bool // it was said that it came back without its water
+	empty  bool // Emptied was reported
 	seen   []Seen
 }
 
-// Pouring says that water runs.
+// Pouring reports whether water runs.
 func (r *Reader) Pouring() bool { return r.state == pouring }
 
-// Away says that the brewer does not stand on the scale.
+// Away reports whether the brewer is off the scale.
 func (r *Reader) Away() bool { return r.state == away }
 
-// Weight is the newest weight, without what a tare in mid-brew took away.
+// Weight returns the latest weight, corrected for tares during the brew.
 func (r *Reader) Weight() (Reading, bool) {
 	if len(r.recent) == 0 {
 		return Reading{}, false
@@ -74,11 +74,11 @@ func (r *Reader) Weight() (Reading, bool) {
 	return r.recent[len(r.recent)-1], true
 }
 
-// Total is what was poured so far: what the scale shows, or showed before the brewer was lifted.
+// Total returns the poured weight: the present reading, or the one before the brewer was lifted.
 func (r *Reader) Total() units.Grams {
-	last, any := r.Weight()
+	last, ok := r.Weight()
 	switch {
-	case !any:
+	case !ok:
 		return 0
 	case r.state == away, r.state == moved:
 		return units.Grams(r.before)
@@ -88,7 +88,7 @@ func (r *Reader) Total() units.Grams {
 	return last.Grams
 }
 
-// Rate is how fast the weight grows, over the last second, g/s; 0 where no water runs.
+// Rate returns the growth rate of the weight over the last second, g/s; 0 if no water runs.
 func (r *Reader) Rate() float64 {
 	slope, ok := r.slope(1)
 	if !ok || r.state != pouring {
@@ -97,37 +97,36 @@ func (r *Reader) Rate() float64 {
 	return max(0, slope)
 }
 
-// Takes says whether a reading can be one of a kitchen scale at all.
-func Takes(x Reading) bool {
+// IsPlausible reports whether a reading is plausible for a kitchen scale.
+func IsPlausible(x Reading) bool {
 	at := float64(x.At)
 	return !math.IsNaN(at) && !math.IsInf(at, 0) && x.Grams >= -heaviest && x.Grams <= heaviest
 }
 
-// Read takes the next reading and returns what it makes clear. A reading that no scale
-// gives, or that does not come after the one before, changes nothing. The returned
-// slice is used again by the next call.
+// Read processes the next reading and returns the detected events. It ignores implausible readings and
+// those that are not later than the one before. The returned slice is reused by the next call.
 func (r *Reader) Read(x Reading) []Seen {
 	r.seen = r.seen[:0]
-	if !Takes(x) {
+	if !IsPlausible(x) {
 		return nil
 	}
-	last, any := r.Weight()
-	if !any {
+	last, ok := r.Weight()
+	if !ok {
 		r.level = float64(x.Grams)
 	}
 	gap := float64(x.At - last.At)
 	switch {
-	case any && gap < quickest:
+	case ok && gap < quickest:
 		return nil
-	case any && gap > longGap:
+	case ok && gap > longGap:
 		x.Grams += units.Grams(r.offset)
 		r.bridge(x)
 		r.raw = x.Grams - units.Grams(r.offset)
 		return r.seen
 	}
-	// A slow scale, or one whose readings come late, is filled in with a straight line, so that
-	// all that follows counts on ten readings a second.
-	if from := r.raw; any {
+	// Readings of a slow or delayed scale are interpolated, so that the following code can rely on ten
+	// readings per second.
+	if from := r.raw; ok {
 		for i := 1; float64(i)*usual < gap-usual/2; i++ {
 			share := units.Grams(float64(i) * usual / gap)
 			r.take(Reading{last.At + units.Seconds(float64(i)*usual), from + (x.Grams-from)*share})
@@ -137,7 +136,7 @@ func (r *Reader) Read(x Reading) []Seen {
 	return r.seen
 }
 
-// take takes the next reading of ten in a second, without what was tared away.
+// take processes one of ten readings per second, corrected for tares.
 func (r *Reader) take(x Reading) {
 	r.raw = x.Grams
 	x.Grams += units.Grams(r.offset)
@@ -168,7 +167,7 @@ func (r *Reader) tell(k Kind, at, total, water float64) {
 	r.seen = append(r.seen, Seen{k, units.Seconds(at), units.Grams(total), units.Grams(water)})
 }
 
-// bridge goes on after a time without readings.
+// bridge continues after a gap without readings.
 func (r *Reader) bridge(x Reading) {
 	last, _ := r.Weight()
 	r.recent = append(r.recent[:0], x)
@@ -182,14 +181,14 @@ func (r *Reader) bridge(x Reading) {
 		r.from = level
 		r.tell(Began, float64(last.At), level, 0)
 		r.tell(Ended, float64(x.At), now, now-level)
-	case now < level-falls: // lifted meanwhile
+	case now < level-falls: // lifted during the gap
 		r.lift(float64(x.At), level, false)
 		return
 	}
 	r.state, r.level, r.unsaid = still, now, false
 }
 
-// rest looks for the beginning of a pour, and weighs the last one.
+// rest detects the start of a pour, and weighs the last one.
 func (r *Reader) rest(now float64) {
 	up := r.since(now - risesFor)
 	over := len(up) >= 3 && float64(up[0].At) < now-risesFor+0.25
@@ -206,7 +205,7 @@ func (r *Reader) rest(now float64) {
 		r.tell(Began, r.began, r.level, 0)
 		return
 	}
-	if over && !near && slower(r.since(now-levelOver)) { // it rests higher, without having been poured: drift, a drop
+	if over && !near && slower(r.since(now-levelOver)) { // a higher rest weight without a pour: drift or drops
 		r.level = median(up)
 		return
 	}
@@ -219,13 +218,13 @@ func (r *Reader) rest(now float64) {
 	}
 }
 
-// slower says that readings of a second and a half do not climb.
+// slower reports whether readings of a second and a half do not climb.
 func slower(xs []Reading) bool {
 	_, _, slope, ok := fit(xs)
 	return ok && math.Abs(slope) < climbs/3
 }
 
-// weigh says what the last pour weighed, once.
+// weigh reports the weight of the last pour once.
 func (r *Reader) weigh(level float64) {
 	if r.unsaid {
 		r.unsaid = false
@@ -233,8 +232,8 @@ func (r *Reader) weigh(level float64) {
 	}
 }
 
-// left is when the water came that made the weight leave the level: a slow stream takes
-// longer to show.
+// left returns the time of the water that raised the weight above the level. A slow stream takes longer to
+// become visible.
 func (r *Reader) left(slope float64) float64 {
 	i := len(r.recent) - 1
 	for i > 0 && float64(r.recent[i].Grams) > r.level+atLevel {
@@ -265,7 +264,7 @@ func (r *Reader) end(at, level float64) {
 	r.tell(Ended, r.ended, level, level-r.from)
 }
 
-// reached is when the climb came up to the level that followed it.
+// reached returns the time at which the climb reached the level after it.
 func (r *Reader) reached(level float64) float64 {
 	i := len(r.recent) - 1
 	for i > 0 && float64(r.recent[i].Grams) > level-nearEnd {

@@ -6,26 +6,32 @@ import (
 	"yardbloom/core/units"
 )
 
-// A Stream is how evenly water fell between two moments.
+// A rate is shown as too fast above FastRate times the target rate, and as too slow below SlowRate times
+// it.
+const (
+	FastRate = 1.25
+	SlowRate = 0.75
+)
+
+// A Stream describes how evenly water flowed during a period.
 type Stream struct {
-	Rate   float64 // mean, g/s
-	Wander float64 // standard deviation of the rate over its mean
-	Lowest float64 // g/s, over two seconds
-	Most   float64
+	Rate      float64 // mean, g/s
+	Variation float64 // standard deviation of the rate divided by its mean
+	Lowest    float64 // g/s, over two seconds
+	Most      float64
 }
 
 const (
-	// over is the time over which a rate is taken, s: shorter, a scale's noise would count
-	// as the hand's.
+	// over is the averaging time of a rate, s. A shorter one would include the noise of the scale.
 	over = 2.0
-	// noise is what an ordinary scale adds to the rate over that time, g/s.
+	// noise is the contribution of an ordinary scale to the rate over that time, g/s.
 	noise = 0.13
-	// getsSteady is what a hand takes to begin and to stop, s: it does not count.
+	// getsSteady is the time at the start and the end of a pour that is excluded, s.
 	getsSteady = 0.8
 )
 
-// Steady returns how evenly water fell between two moments; false where it fell for too
-// short a time to say. What an ordinary scale's noise adds is taken off.
+// Steady returns how evenly water flowed during a period, corrected for the noise of an ordinary scale. It
+// returns false if the period is too short.
 func Steady(all []Reading, from, to units.Seconds) (Stream, bool) {
 	lo, hi := float64(from)+getsSteady, float64(to)-getsSteady
 	var rates []float64
@@ -50,15 +56,15 @@ func Steady(all []Reading, from, to units.Seconds) (Stream, bool) {
 	if s.Rate <= 0 {
 		return Stream{}, false
 	}
-	s.Wander = math.Sqrt(max(0, squares/float64(len(rates)-1)-noise*noise)) / s.Rate
+	s.Variation = math.Sqrt(max(0, squares/float64(len(rates)-1)-noise*noise)) / s.Rate
 	return s, true
 }
 
-// Score is a stream's steadiness, 0 to 100: 100 for one that does not wander, 0 for one that
-// wanders by half of its rate.
+// Score returns the steadiness of a stream, 0 to 100: 100 for a constant rate, 0 for a standard deviation
+// of half of the rate.
 func (s Stream) Score() int {
 	const none = 0.5
-	return int(math.Round(100 * max(0, 1-s.Wander/none)))
+	return int(math.Round(100 * max(0, 1-s.Variation/none)))
 }
 
 func span(all []Reading, from, to float64) []Reading {

@@ -8,7 +8,7 @@ import (
 	"yardbloom/core/units"
 )
 
-// show feeds a Reader with what a quiet scale shows from one second to another.
+// show feeds a Reader with the readings of a noiseless scale during a period.
 func show(r *Reader, from, to float64, weight func(at float64) float64) (seen []Seen) {
 	for i := int(math.Round(from * 10)); i < int(math.Round(to*10)); i++ {
 		at := float64(i) / 10
@@ -26,13 +26,13 @@ func kinds(seen []Seen) (out []Kind) {
 
 func level(g float64) func(float64) float64 { return func(float64) float64 { return g } }
 
-// climb pours at 5 g/s from a level and a second on.
+// climb pours at 5 g/s, starting from a level and a time.
 func climb(g, from float64) func(float64) float64 {
 	return func(at float64) float64 { return g + 5*max(0, at-from) }
 }
 
-// A laptop that sleeps a minute misses readings: what was poured meanwhile is one pour.
-func TestWhatCameWhileNobodyReadIsOnePour(t *testing.T) {
+// Readings are missing for a minute, as on a sleeping laptop: water poured meanwhile is one pour.
+func TestWaterDuringAGapIsOnePour(t *testing.T) {
 	var r Reader
 	show(&r, 0, 3, level(0))
 	seen := show(&r, 63, 66, level(81))
@@ -44,8 +44,8 @@ func TestWhatCameWhileNobodyReadIsOnePour(t *testing.T) {
 	}
 }
 
-// A tare in mid-brew, a spoon on the scale, a hand that leans on it: none of them is water.
-func TestWhatIsNotWater(t *testing.T) {
+// A tare during the brew, a spoon on the scale and a hand leaning on it are not water.
+func TestOtherLoadsAreNotWater(t *testing.T) {
 	for name, c := range map[string]func(at float64) float64{
 		"a tare":         func(at float64) float64 { return map[bool]float64{true: 54, false: 0}[at < 30] },
 		"a spoon":        func(at float64) float64 { return map[bool]float64{true: 54, false: 84}[at < 30] },
@@ -83,12 +83,12 @@ func TestWhatIsNotWater(t *testing.T) {
 	}
 }
 
-// Brewer and carafe that come back without the water were rinsed; a lift for a swirl, a brewer
-// that is held in the air, a lift at the end and a tare are something else.
-func TestARinseIsSeen(t *testing.T) {
+// Brewer and carafe that come back without the water were rinsed. A lift for a swirl, a brewer held in the
+// air, a lift at the end and a tare are not a rinse.
+func TestRinseIsDetected(t *testing.T) {
 	for name, c := range map[string]struct {
 		then  func(at float64) float64 // from second 20 on, with 80 g on the scale
-		water units.Grams              // that was tipped out; 0: no rinse
+		water units.Grams              // tipped out; 0: no rinse
 	}{
 		"all lifted, tipped, put back": {func(at float64) float64 { return map[bool]float64{true: -700, false: 4}[at < 31] }, 76},
 		"brewer first, then carafe": {func(at float64) float64 {
@@ -122,37 +122,39 @@ func TestARinseIsSeen(t *testing.T) {
 	}
 }
 
-// A tare is noticed, also of a small dose, and what was on the scale still counts.
-func TestATareIsSeen(t *testing.T) {
+// A tare is detected, even of a small dose, and the weight before it still counts.
+func TestTareIsDetected(t *testing.T) {
 	for _, dose := range []float64{8, 12, 18, 60} {
 		var r Reader
 		show(&r, 0, 3, level(0))
 		show(&r, 3, 3+dose/5, climb(0, 3))
 		show(&r, 3+dose/5, 20, level(dose))
 		seen := show(&r, 20, 24, level(0))
-		if len(seen) != 1 || seen[0].Kind != Tared || math.Abs(float64(seen[0].Total)-dose) > 0.5 || math.Abs(float64(r.Total())-dose) > 0.5 {
+		if len(seen) != 1 || seen[0].Kind != Tared || math.Abs(float64(seen[0].Total)-dose) > 0.5 ||
+			math.Abs(float64(r.Total())-dose) > 0.5 {
 			t.Errorf("%.0f g tared away are %+v, in all %v", dose, seen, r.Total())
 		}
 	}
 }
 
-// What no kitchen scale says changes nothing.
-func TestRubbishIsPassedOver(t *testing.T) {
+// Implausible readings change nothing.
+func TestInvalidReadingsAreIgnored(t *testing.T) {
 	var r Reader
 	show(&r, 0, 3, level(10))
-	for _, x := range []Reading{{units.Seconds(math.NaN()), 5}, {units.Seconds(math.Inf(1)), 5}, {4, 1e9}, {4, units.Grams(math.Inf(-1))}, {4, units.Grams(math.NaN())}, {1, 500}, {2.9, 500}} {
+	for _, x := range []Reading{{units.Seconds(math.NaN()), 5}, {units.Seconds(math.Inf(1)), 5}, {4, 1e9}, {4, units.Grams(math.Inf(-1))},
+		{4, units.Grams(math.NaN())}, {1, 500}, {2.9, 500}} {
 		if seen := r.Read(x); len(seen) > 0 {
 			t.Errorf("%+v is understood as %+v", x, seen)
 		}
 	}
-	for i := range 1000 { // a thousand in a second: fifty count
+	for i := range 1000 { // a thousand per second, of which fifty count
 		r.Read(Reading{units.Seconds(3 + float64(i)/1000), 10})
 	}
 	if n := len(r.recent); n > 90 {
-		t.Errorf("%d readings are kept", n)
+		t.Errorf("%d readings are stored", n)
 	}
 	rng := rand.New(rand.NewPCG(1, 1))
-	for i := range 20000 { // any weights at all: it goes on
+	for i := range 20000 { // random weights must not break it
 		r.Read(Reading{units.Seconds(10 + float64(i)/10), units.Grams(rng.Float64()*2000 - 500)})
 	}
 	if math.IsNaN(float64(r.Total())) || math.IsNaN(r.Rate()) {
@@ -160,10 +162,11 @@ func TestRubbishIsPassedOver(t *testing.T) {
 	}
 }
 
-// A scale that shows something twice a second, or whenever it likes, is understood too.
-func TestASlowScaleIsUnderstood(t *testing.T) {
+// A scale with two or irregular readings per second works too.
+func TestSlowScale(t *testing.T) {
 	rng := rand.New(rand.NewPCG(3, 3))
-	for name, step := range map[string]func() float64{"twice a second": func() float64 { return 0.5 }, "whenever it likes": func() float64 { return 0.05 + 0.9*rng.Float64() }} {
+	for name, step := range map[string]func() float64{"twice a second": func() float64 { return 0.5 },
+		"whenever it likes": func() float64 { return 0.05 + 0.9*rng.Float64() }} {
 		weight := func(at float64) float64 {
 			return 5*max(0, min(at, 14)-3) + 6*max(0, min(at, 60)-45)
 		}
@@ -181,13 +184,14 @@ func TestASlowScaleIsUnderstood(t *testing.T) {
 				}
 			}
 		}
-		if len(starts) != 2 || len(amounts) != 2 || math.Abs(starts[0]-3) > 1 || math.Abs(starts[1]-45) > 1 || math.Abs(amounts[0]-55) > 1.5 || math.Abs(amounts[1]-90) > 1.5 {
+		if len(starts) != 2 || len(amounts) != 2 || math.Abs(starts[0]-3) > 1 || math.Abs(starts[1]-45) > 1 ||
+			math.Abs(amounts[0]-55) > 1.5 || math.Abs(amounts[1]-90) > 1.5 {
 			t.Errorf("%s: began at %.1f, gave %.1f", name, starts, amounts)
 		}
 	}
 }
 
-// Catches: a rate over a longer or shorter time than a second, or one that goes on after the pour.
+// Mutations caught: a rate over more or less than a second, a rate after the end of the pour.
 func TestRateIsThatOfTheLastSecond(t *testing.T) {
 	var r Reader
 	show(&r, 0, 3, level(0))

@@ -13,43 +13,42 @@ import (
 	"yardbloom/core/units"
 )
 
-// A Level is what one level came to.
+// A Level is the result of one level.
 type Level struct {
 	At    float64 // the level, canonical
-	N     int     // brews
-	Mean  float64 // with what the blocks differ by taken out
-	Error float64 // one standard error; 0 where nothing says how large it is
-	// Expected is what the model expected of the level (Expect); 0 where it expects nothing of the kind.
+	N     int     // number of brews
+	Mean  float64 // adjusted for the differences between blocks
+	Error float64 // one standard error; 0 if unknown
+	// Expected is the model's prediction for the level (see Expect); 0 if there is none.
 	Expected float64
 }
 
-// An Answer is what a trial says, with its error.
+// An Answer is the result of a trial with its errors.
 type Answer struct {
 	Levels []Level
-	// Scatter is how far two brews of one level lie apart within a block, one standard
-	// deviation, and Freedom on how many differences it stands.
+	// Scatter is the standard deviation between brews of one level within a block, Freedom its degrees of
+	// freedom.
 	Scatter float64
 	Freedom int
-	// Steps compare each level with the one below it.
+	// Steps compares each level with the one below it.
 	Steps []Step
-	// Bend is where a rise ends, where the levels show that beyond the error; nil where they do not.
+	// Bend is the level at which a rise ends, if the levels show one beyond their errors; otherwise nil.
 	Bend *float64
 }
 
-// A Step is what going from one level to the next adds.
+// A Step is the difference between two neighbouring levels.
 type Step struct {
-	From, To  float64
-	By, Error float64
-	Told      bool // larger than what can be told
+	From, To    float64
+	By, Error   float64
+	Significant bool // significant at the 95 % level
 }
 
-// Answer works out what the runs so far say. It fits a mean for each level and each block by
-// least squares, so that a block with a run missing counts for what it has. It returns
-// false where fewer than two levels have been brewed.
+// Answer evaluates the runs so far. It fits a mean for each level and each block by least squares, so that
+// a block with a missing run still counts. It returns false if fewer than two levels have been brewed.
 func (t Trial) Answer() (Answer, bool) {
 	var done []Run
 	brewed := map[int]int{}
-	blocks := map[int]int{} // block → its column
+	blocks := map[int]int{} // block number → column
 	for _, r := range t.Runs {
 		if r.Done {
 			done = append(done, r)
@@ -62,7 +61,7 @@ func (t Trial) Answer() (Answer, bool) {
 	if len(brewed) < 2 {
 		return Answer{}, false
 	}
-	column := map[int]int{} // level → its column
+	column := map[int]int{} // level → column
 	for level := range t.Levels {
 		if brewed[level] > 0 {
 			column[level] = len(column)
@@ -79,7 +78,7 @@ func (t Trial) Answer() (Answer, bool) {
 	}
 	var normal, inverse mat.Dense
 	normal.Mul(design.T(), design)
-	if inverse.Inverse(&normal) != nil { // blocks and levels cannot be told apart: leave the blocks out
+	if inverse.Inverse(&normal) != nil { // blocks and levels are not separable: ignore the blocks
 		return t.plain(done)
 	}
 	var right, fit, left mat.VecDense
@@ -91,7 +90,7 @@ func (t Trial) Answer() (Answer, bool) {
 	if a.Freedom > 0 {
 		a.Scatter = math.Sqrt(mat.Dot(&left, &left) / float64(a.Freedom))
 	}
-	// A level's mean is that of an average block.
+	// The mean of a level refers to an average block.
 	for level, at := range t.Levels {
 		col, ok := column[level]
 		if !ok {
@@ -102,7 +101,8 @@ func (t Trial) Answer() (Answer, bool) {
 		for b := 1; b < len(blocks); b++ {
 			weights.SetVec(levels+b-1, 1/float64(len(blocks)))
 		}
-		a.Levels = append(a.Levels, Level{At: at, N: brewed[level], Mean: mat.Dot(weights, &fit), Error: a.Scatter * math.Sqrt(mat.Inner(weights, &inverse, weights))})
+		a.Levels = append(a.Levels, Level{At: at, N: brewed[level], Mean: mat.Dot(weights, &fit),
+			Error: a.Scatter * math.Sqrt(mat.Inner(weights, &inverse, weights))})
 	}
 	for level := 1; level < len(a.Levels); level++ {
 		lo, hi := a.Levels[level-1], a.Levels[level]
@@ -115,7 +115,7 @@ func (t Trial) Answer() (Answer, bool) {
 	return a, true
 }
 
-// plain is an answer that leaves out the blocks.
+// plain returns the answer without block effects.
 func (t Trial) plain(done []Run) (Answer, bool) {
 	var a Answer
 	sums, squares := make([]float64, len(t.Levels)), 0.0
@@ -146,25 +146,25 @@ func (t Trial) plain(done []Run) (Answer, bool) {
 	return a, true
 }
 
-// sureOf is how sure a difference must be to be told, both sides together.
-const sureOf = 0.95
+// confidence is the two-sided confidence level of a significant difference.
+const confidence = 0.95
 
-// reach is how many standard errors a difference must be, by Student's t.
-func (a Answer) reach() float64 {
+// criticalValue returns the critical value of Student's t: the smallest significant difference in standard errors.
+func (a Answer) criticalValue() float64 {
 	if a.Freedom < 1 {
 		return math.Inf(1)
 	}
-	return distuv.StudentsT{Mu: 0, Sigma: 1, Nu: float64(a.Freedom)}.Quantile((1 + sureOf) / 2)
+	return distuv.StudentsT{Mu: 0, Sigma: 1, Nu: float64(a.Freedom)}.Quantile((1 + confidence) / 2)
 }
 
 func (a Answer) step(lo, hi Level, err float64) Step {
 	s := Step{From: lo.At, To: hi.At, By: hi.Mean - lo.Mean, Error: err}
-	s.Told = err > 0 && math.Abs(s.By) > a.reach()*err
+	s.Significant = err > 0 && math.Abs(s.By) > a.criticalValue()*err
 	return s
 }
 
-// bend is where a line through the levels breaks: the level after which all steps together
-// add less than can be told, where those before it together add more.
+// bend returns the level at which a broken line through the levels breaks: the steps after it together are
+// not significant, and those before it together are.
 func (a Answer) bend() *float64 {
 	if len(a.Levels) < 3 || a.Freedom < 1 {
 		return nil
@@ -174,22 +174,21 @@ func (a Answer) bend() *float64 {
 		at, first := a.Levels[i], a.Levels[0]
 		before, beforeError := at.Mean-first.Mean, math.Hypot(at.Error, first.Error)
 		after, afterError := last.Mean-at.Mean, math.Hypot(last.Error, at.Error)
-		if math.Abs(before) > a.reach()*beforeError && math.Abs(after) < a.reach()*afterError {
+		if math.Abs(before) > a.criticalValue()*beforeError && math.Abs(after) < a.criticalValue()*afterError {
 			return &a.Levels[i].At
 		}
 	}
 	return nil
 }
 
-// Expect returns the answer with what the model expects of each level, where it knows what is
-// measured.
+// Expect returns the answer with the model's predictions, if the model predicts the measured quantity.
 func (t Trial) Expect(a Answer) Answer {
 	a.Levels = slices.Clone(a.Levels)
 	q := t.Sheet.Question(t.Sheet.Created)
 	for i, l := range a.Levels {
-		q.Recipe = t.Sheet.Recipe.With(recipe.Of(t.Turned), l.At)
+		q.Recipe = t.Sheet.Recipe.With(recipe.AddressOf(t.Knob), l.At)
 		var f forecast.Forecast
-		if t.Measure == ByMark || f.Ask(q) != nil {
+		if t.Measure == ByMark || f.Run(q) != nil {
 			continue
 		}
 		a.Levels[i].Expected = map[Measure]float64{ByYield: f.Yield.Value, ByStrength: f.TDS, ByTime: float64(f.Drawdown)}[t.Measure]
@@ -197,26 +196,30 @@ func (t Trial) Expect(a Answer) Answer {
 	return a
 }
 
-// decimals are how finely a measure is said.
+// decimals is the number of decimals of each measure.
 var decimals = map[Measure]int{ByMark: 1, ByYield: 1, ByStrength: 2, ByTime: 0}
 
-// unitOf is what a difference of a measure is counted in.
+// unitOf is the unit of a difference of each measure.
 var unitOf = map[Measure]string{ByMark: "marks", ByYield: "points of yield", ByStrength: "points of TDS", ByTime: "s"}
 
-// Says is the answer in sentences, in the person's own units.
-func (t Trial) Says(a Answer, prefs units.Prefs) string {
-	name := func(v float64) string { return LevelName(t.Turned, v, prefs) }
+// Describe describes the answer in sentences, in the person's units.
+func (t Trial) Describe(a Answer, prefs units.Prefs) string {
+	name := func(v float64) string { return LevelName(t.Knob, v, prefs) }
 	with := func(by, err float64) string {
 		if a.Freedom < 1 {
-			return fmt.Sprintf("%s %s, from too few brews to say how sure that is", units.Points(by, decimals[t.Measure]), unitOf[t.Measure])
+			return fmt.Sprintf("%s %s, from too few brews to say how sure that is", units.Points(by, decimals[t.Measure]),
+				unitOf[t.Measure])
 		}
-		return fmt.Sprintf("%s ± %.*f %s", units.Points(by, decimals[t.Measure]), decimals[t.Measure], LeastError(err, decimals[t.Measure]), unitOf[t.Measure])
+		return fmt.Sprintf("%s ± %.*f %s", units.Points(by, decimals[t.Measure]), decimals[t.Measure], LeastError(err, decimals[t.Measure]),
+			unitOf[t.Measure])
 	}
 	first, last := a.Levels[0], a.Levels[len(a.Levels)-1]
 	if a.Bend != nil {
 		for _, l := range a.Levels {
 			if l.At == *a.Bend {
-				return fmt.Sprintf("Up to %s it adds %s; past %s more adds %s: less than can be told.", name(l.At), with(l.Mean-first.Mean, math.Hypot(l.Error, first.Error)), name(l.At), with(last.Mean-l.Mean, math.Hypot(last.Error, l.Error)))
+				return fmt.Sprintf("Up to %s it adds %s; past %s more adds %s: not distinguishable.", name(l.At),
+					with(l.Mean-first.Mean, math.Hypot(l.Error, first.Error)), name(l.At),
+					with(last.Mean-l.Mean, math.Hypot(last.Error, l.Error)))
 			}
 		}
 	}
@@ -226,16 +229,16 @@ func (t Trial) Says(a Answer, prefs units.Prefs) string {
 	switch {
 	case a.Freedom < 1:
 		return out + ". Brew each level again."
-	case whole.Told:
+	case whole.Significant:
 		return out + "."
 	}
-	return out + ": less than can be told."
+	return out + ": not distinguishable."
 }
 
 // LeastError returns the error to display: at least one unit of the last decimal shown.
 func LeastError(err float64, decimals int) float64 { return max(err, math.Pow10(-decimals)) }
 
-// LevelName is a level in the person's own terms.
+// LevelName formats a level in the person's units.
 func LevelName(k recipe.Knob, v float64, prefs units.Prefs) string {
 	if choices := k.Choices(); choices != nil {
 		return choices[int(v)]

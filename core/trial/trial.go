@@ -1,5 +1,5 @@
-// Package trial is one thing turned through chosen levels, each brewed several times in an order
-// that chance decides within blocks, with an answer that knows its error.
+// Package trial varies one knob over chosen levels. Each level is brewed several times in an order
+// randomized within blocks, and the answer carries its error.
 package trial
 
 import (
@@ -13,7 +13,7 @@ import (
 	"yardbloom/core/units"
 )
 
-// A Measure is what a trial asks of each cup.
+// A Measure is the quantity that a trial compares.
 type Measure string
 
 // The measures.
@@ -29,51 +29,52 @@ func Measures() []Measure { return []Measure{ByMark, ByYield, ByStrength, ByTime
 
 // A Run is one brew of a trial.
 type Run struct {
-	Block int // from 0: each block has every level once
-	Level int // its place in Levels
-	Code  string
-	Brew  string // the id of the brew that it became; empty until then
-	Value float64
-	Done  bool
-	Left  bool // left out: the bag ran out, or the brew went wrong
+	Block   int // from 0: each block has every level once
+	Level   int // index into Levels
+	Code    string
+	Brew    string // id of its brew; empty until brewed
+	Value   float64
+	Done    bool
+	Skipped bool // skipped: the bag ran out, or the brew failed
 }
 
-// A Trial is a plan and what came of it. The sheet is the recipe that all else is kept of.
+// A Trial is a plan with its results. The sheet is the recipe whose other knobs stay fixed.
 type Trial struct {
 	ID      string
 	Name    string
 	Sheet   brew.Sheet
-	Turned  recipe.Knob
-	Levels  []float64 // canonical, from low to high
+	Knob    recipe.Knob
+	Levels  []float64 // canonical, ascending
 	Repeats int
 	Measure Measure
 	Seed    uint64
-	Runs    []Run // in the order in which they are brewed
+	Runs    []Run // in brewing order
 	Version int64
 }
 
-// How many levels and repeats a trial can have.
+// The number of levels and repeats of a trial.
 const (
 	FewestLevels, MostLevels = 2, 6
 	MostRepeats              = 6
 )
 
-// What can be wrong with a plan.
+// The errors of a plan.
 var (
 	ErrLevels  = errors.New("a trial has two to six levels")
 	ErrRepeats = errors.New("each level is brewed one to six times")
-	ErrKnob    = errors.New("this recipe has nothing of the kind to turn")
+	ErrKnob    = errors.New("this recipe does not have that setting")
 	ErrCode    = errors.New("no brew of this trial has the code")
 )
 
-// New plans a trial: every block has each level once, in an order that the seed decides, so that
-// what changes from morning to morning falls on all levels alike. Every run has a code of
-// its own, for a taster who is not to know.
-func New(id, name string, sheet brew.Sheet, turned recipe.Knob, levels []float64, repeats int, measure Measure, seed uint64) (Trial, error) {
-	t := Trial{ID: id, Name: name, Sheet: sheet, Turned: turned, Levels: slices.Clone(levels), Repeats: repeats, Measure: measure, Seed: seed}
+// New plans a trial. Every block has each level once, in an order that the seed determines, so that changes
+// over a morning affect all levels alike. Every run has its own code for blind tasting.
+func New(id, name string, sheet brew.Sheet, turned recipe.Knob, levels []float64, repeats int, measure Measure, seed uint64) (Trial,
+	error) {
+	t := Trial{ID: id, Name: name, Sheet: sheet, Knob: turned, Levels: slices.Clone(levels), Repeats: repeats, Measure: measure,
+		Seed: seed}
 	slices.Sort(t.Levels)
 	t.Levels = slices.Compact(t.Levels)
-	at := recipe.Of(turned)
+	at := recipe.AddressOf(turned)
 	switch {
 	case !sheet.Recipe.Has(at):
 		return t, ErrKnob
@@ -98,38 +99,38 @@ func New(id, name string, sheet brew.Sheet, turned recipe.Knob, levels []float64
 	return t, nil
 }
 
-// Recipe is the recipe of a run.
+// Recipe returns the recipe of a run.
 func (t Trial) Recipe(r Run) recipe.Recipe {
-	return t.Sheet.Recipe.With(recipe.Of(t.Turned), t.Levels[r.Level])
+	return t.Sheet.Recipe.With(recipe.AddressOf(t.Knob), t.Levels[r.Level])
 }
 
-// Uses is the coffee that the runs still to be brewed take out of the bag, g, with what the
-// grinder keeps.
+// Uses returns the coffee needed for the remaining runs, g, grinder loss included.
 func (t Trial) Uses() (sum units.Grams) {
 	for _, r := range t.Runs {
-		if !r.Done && !r.Left {
+		if !r.Done && !r.Skipped {
 			sum += t.Recipe(r).Dose + t.Sheet.Gear.Grinder.Loss
 		}
 	}
 	return sum
 }
 
-// perBrew is the time between two brews besides pouring: rinse, grind, taste, rinse again, s.
+// perBrew is the time between two brews in addition to pouring: rinse, grind, taste, clean, s.
 const perBrew units.Seconds = 300
 
-// Lasts is how long the runs still to be brewed take one after the other.
-func (t Trial) Lasts() (sum units.Seconds) {
+// Duration returns the duration of the remaining runs in sequence.
+func (t Trial) Duration() (sum units.Seconds) {
 	for _, r := range t.Runs {
-		if !r.Done && !r.Left {
+		if !r.Done && !r.Skipped {
 			sum += t.Recipe(r).Plan().Finish + perBrew
 		}
 	}
 	return sum
 }
 
-// Fits is how many repeats so many grams and so much time are enough for; no more than are planned.
+// Fits returns the number of repeats that fit into an amount of coffee and a time, at most the planned
+// number.
 func (t Trial) Fits(left units.Grams, time units.Seconds) int {
-	perBlock, blockLasts := t.Uses()/units.Grams(t.Repeats), t.Lasts()/units.Seconds(t.Repeats)
+	perBlock, blockLasts := t.Uses()/units.Grams(t.Repeats), t.Duration()/units.Seconds(t.Repeats)
 	n := t.Repeats
 	if left > 0 {
 		n = min(n, int(left/perBlock))
@@ -150,18 +151,18 @@ func (t Trial) ByCode(code string) (int, error) {
 	return 0, fmt.Errorf("%q: %w", code, ErrCode)
 }
 
-// Found keeps what a run came to.
-func (t Trial) Found(run int, value float64) Trial {
-	return t.with(run, func(r *Run) { r.Value, r.Done, r.Left = value, true, false })
+// SetResult records the result of a run.
+func (t Trial) SetResult(run int, value float64) Trial {
+	return t.with(run, func(r *Run) { r.Value, r.Done, r.Skipped = value, true, false })
 }
 
-// LeaveOut leaves a run out, where it was not brewed or went wrong.
-func (t Trial) LeaveOut(run int) Trial {
-	return t.with(run, func(r *Run) { r.Done, r.Left = false, true })
+// Skip marks a run as skipped.
+func (t Trial) Skip(run int) Trial {
+	return t.with(run, func(r *Run) { r.Done, r.Skipped = false, true })
 }
 
-// Began keeps which brew a run became.
-func (t Trial) Began(run int, brew string) Trial {
+// SetBrew records the brew of a run.
+func (t Trial) SetBrew(run int, brew string) Trial {
 	return t.with(run, func(r *Run) { r.Brew = brew })
 }
 
@@ -171,26 +172,29 @@ func (t Trial) with(run int, change func(*Run)) Trial {
 	return t
 }
 
-// A Study is a question that is ready to start: what is turned, and how far, of a recipe.
+// A Study is a predefined trial: the knob and its levels relative to a recipe.
 type Study struct {
 	ID, Name, About string
-	Turned          recipe.Knob
+	Knob            recipe.Knob
 	Levels          func(recipe.Recipe) []float64
 	Repeats         int
 	Measure         Measure
 }
 
-// Studies are the questions that are ready to start.
+// Studies lists the predefined trials.
 func Studies() []Study { return studies }
 
 var studies = []Study{
-	{ID: "water", Name: "How much water is enough", About: "The same dose with more and more water: where does more stop adding yield?", Turned: recipe.Ratio, Repeats: 3, Measure: ByYield,
+	{ID: "water", Name: "How much water is enough", About: "The same dose with increasing water: from where does more add no yield?",
+		Knob: recipe.Ratio, Repeats: 3, Measure: ByYield,
 		Levels: func(recipe.Recipe) []float64 { return []float64{12, 14, 16, 18} }},
-	{ID: "stir", Name: "What stirring does", About: "Nothing, a swirl, and a spoon through the bloom: is it the stirring, or the day?", Turned: recipe.HandAfter, Repeats: 3, Measure: ByYield,
+	{ID: "stir", Name: "What stirring does", About: "None, a swirl, and a spoon through the bloom: does stirring matter?",
+		Knob: recipe.HandAfter, Repeats: 3, Measure: ByYield,
 		Levels: func(recipe.Recipe) []float64 {
 			return []float64{0, float64(slices.Index(recipe.Hands(), recipe.Swirl)), float64(slices.Index(recipe.Hands(), recipe.StirBed))}
 		}},
-	{ID: "grind", Name: "One step of the mill", About: "Three settings side by side: what one step is worth to you, on this mill.", Turned: recipe.Grind, Repeats: 3, Measure: ByMark,
+	{ID: "grind", Name: "One step of the grinder", About: "Three settings side by side: how much one step matters to you on this grinder.",
+		Knob: recipe.Grind, Repeats: 3, Measure: ByMark,
 		Levels: func(r recipe.Recipe) []float64 {
 			g := float64(r.Grind)
 			return []float64{g - 50, g, g + 50}

@@ -20,8 +20,7 @@ var (
 	ErrAmbiguous = errors.New("can be read in two ways")
 )
 
-// A Place says where a value stands: its name and, where it stands in a list, the
-// name of the list and its place in it from 0.
+// A Place names a value: its field and, for a field in a list, the list and the index from 0.
 type Place struct {
 	List  string
 	Index int
@@ -36,10 +35,10 @@ func (p Place) String() string {
 	return fmt.Sprintf("%s[%d].%s", p.List, p.Index, p.Name)
 }
 
-// A ValueError is a value that cannot be used. It keeps what is needed to say
-// so in a sentence; the sentence itself is made where it is shown.
+// A ValueError is an unusable value. It carries the data for an error message; package words writes the
+// message.
 type ValueError struct {
-	At    fmt.Stringer // where the value stands: a Place, or an address of another package; may be nil
+	At    fmt.Stringer // address of the value: a Place or an address of another package; may be nil
 	Typed string       // the value as text, for ErrSyntax and ErrUnknown
 	Value float64      // for ErrRange and ErrAmbiguous, in the canonical unit
 	Other float64      // for ErrAmbiguous: the alternative reading, in the canonical unit
@@ -49,10 +48,10 @@ type ValueError struct {
 	Measures string
 	Range    Range    // for ErrRange, in the canonical unit
 	Known    []string // for ErrUnknown
-	Err      error    // one of the errors above, or another one that says more
+	Err      error    // one of the errors above, or a more specific one
 }
 
-// Error says all that is known, for a log or a terminal.
+// Error returns a message for a log or a terminal.
 func (e *ValueError) Error() string {
 	var b strings.Builder
 	if e.At != nil {
@@ -78,29 +77,29 @@ func (e *ValueError) Error() string {
 // Unwrap returns the kind of error.
 func (e *ValueError) Unwrap() error { return e.Err }
 
-// A Range is what a quantity may be, canonical, both ends included.
+// A Range is the set of valid values of a quantity, in its canonical unit, both ends included.
 type Range struct{ Lo, Hi float64 }
 
-// String prints the range, such as "5 to 120", or one end of it where the other is open.
+// String prints the range, such as "5 to 120", or only one end if the other is infinite.
 func (r Range) String() string {
 	switch {
 	case math.IsInf(r.Lo, -1):
-		return Trim(r.Hi, 3) + " at the most"
+		return "at most " + Trim(r.Hi, 3)
 	case math.IsInf(r.Hi, 1):
-		return Trim(r.Lo, 3) + " at the least"
+		return "at least " + Trim(r.Lo, 3)
 	}
 	return Trim(r.Lo, 3) + " to " + Trim(r.Hi, 3)
 }
 
-// Holds says whether v lies in the range. NaN never does.
-func (r Range) Holds(v float64) bool {
+// Contains reports whether v is in the range. It is false for NaN.
+func (r Range) Contains(v float64) bool {
 	const slack = 1e-9
 	return v >= r.Lo-slack && v <= r.Hi+slack
 }
 
-// Check returns nil where v lies in the range, else a *ValueError at an address.
+// Check returns nil if v is in the range, and otherwise a *ValueError at an address.
 func (r Range) Check(at fmt.Stringer, v float64) error {
-	if r.Holds(v) {
+	if r.Contains(v) {
 		return nil
 	}
 	return &ValueError{At: at, Value: v, Range: r, Err: ErrRange}
@@ -109,7 +108,7 @@ func (r Range) Check(at fmt.Stringer, v float64) error {
 // Clamp returns the value in the range that is nearest to v.
 func (r Range) Clamp(v float64) float64 { return max(r.Lo, min(r.Hi, v)) }
 
-// Shorten cuts a text that is quoted back to the person to a readable length.
+// Shorten cuts a text to a length that can be quoted in an error message.
 func Shorten(s string) string {
 	const most = 24
 	if r := []rune(s); len(r) > most {

@@ -7,7 +7,7 @@ import (
 	"yardbloom/core/units"
 )
 
-// A quantity is kept in one unit and shown in the person's own.
+// A quantity is stored in one unit and shown in the person's own.
 func ExampleUnit_Number() {
 	metric, imperial := units.Prefs{}, units.Prefs{Ounces: true, Fahrenheit: true}
 	fmt.Println(metric.Unit(units.Water).Number(297), imperial.Unit(units.Water).Number(297))
@@ -19,7 +19,7 @@ func ExampleUnit_Number() {
 	// 1 : 16.5 3:18
 }
 
-// What a person types is read back into the unit in which it is kept.
+// Typed text is parsed into the unit in which the quantity is stored.
 func ExampleUnit_Parse() {
 	imperial := units.Prefs{Ounces: true}
 	grams, err := imperial.Unit(units.Water).Parse("10,5 oz")
@@ -32,7 +32,7 @@ func ExampleUnit_Parse() {
 	// true "until it is done" cannot be read
 }
 
-// A range refuses with the value, the range and the address of what was refused.
+// The error of a range names the value, the range and the address.
 func ExampleRange_Check() {
 	err := units.Range{Lo: 5, Hi: 120}.Check(units.Place{Name: "dose"}, 500)
 	var wrong *units.ValueError

@@ -61,15 +61,18 @@ type Part struct {
 
 // partForm matches a number, timesForm a multiplication such as "2 mugs of 250 ml".
 var (
-	partForm  = regexp.MustCompile(`^([+-]?)(?:([0-9]+) ([0-9]+)/([0-9]+)|([0-9]+)/([0-9]+)|([0-9]{1,3}(?:[ '][0-9]{3})+(?:[.,][0-9]+)?|[0-9][0-9.,]*|[.,][0-9]+))`)
+	partForm = regexp.MustCompile(`^([+-]?)(?:([0-9]+) ([0-9]+)/([0-9]+)|([0-9]+)/([0-9]+)|` +
+		`([0-9]{1,3}(?:[ '][0-9]{3})+(?:[.,][0-9]+)?|[0-9][0-9.,]*|[.,][0-9]+))`)
 	unitForm  = regexp.MustCompile(`^ ?([^0-9+-]*)`)
 	timesForm = regexp.MustCompile(`^([0-9]+(?:[.,][0-9]+)?) ?(?:x|\*|mugs?|cups?|glass(?:es)?)(?: of)? ?([0-9].*)$`)
 )
 
 // plain normalizes signs, quotes and fractions.
-var plain = strings.NewReplacer("−", "-", "–", "-", "×", "x", "μ", "µ", "’", "'", "½", " 1/2", "¼", " 1/4", "¾", " 3/4", "⅓", " 1/3", "⅔", " 2/3", "⅛", " 1/8")
+var plain = strings.NewReplacer("−", "-", "–", "-", "×", "x", "μ", "µ", "’", "'", "½", " 1/2", "¼", " 1/4", "¾", " 3/4", "⅓", " 1/3", "⅔",
+	" 2/3", "⅛", " 1/8")
 
-var counted = map[string]string{"a": "1", "an": "1", "one": "1", "two": "2", "three": "3", "four": "4", "five": "5", "six": "6", "half": "1/2"}
+var counted = map[string]string{"a": "1", "an": "1", "one": "1", "two": "2", "three": "3", "four": "4", "five": "5", "six": "6",
+	"half": "1/2"}
 
 func normal(typed string) string {
 	words := strings.Fields(plain.Replace(strings.ToLower(typed)))
@@ -237,13 +240,14 @@ func (u Unit) value(typed string, p Part, r Range) (float64, error) {
 		return 0, &ValueError{Typed: strings.TrimSpace(typed), Unit: p.Unit, Measures: string(dimensionOf(p.Unit)), Err: ErrUnit}
 	}
 	v, grouped := to(p.Value), to(p.Grouped)
-	in, groupedIn := r.Holds(v), r.Holds(grouped)
+	in, groupedIn := r.Contains(v), r.Contains(grouped)
 	switch {
 	case math.IsNaN(v) || math.IsInf(v, 0):
 		return 0, &ValueError{Typed: strings.TrimSpace(typed), Err: ErrSyntax}
 	case math.IsNaN(grouped):
 		return v, nil
-	case u.Decimals == 0 && (p.Unit == "" || p.Unit == strings.ToLower(u.Symbol)) || !in && !groupedIn && u.Kind == Dose: // nobody types grams to three decimals
+	case u.Decimals == 0 && (p.Unit == "" || p.Unit == strings.ToLower(u.Symbol)) || !in && !groupedIn &&
+		u.Kind == Dose: // a typed dose has at most two decimals
 		return grouped, nil
 	case in && groupedIn && !math.IsInf(r.Hi, 1):
 		return 0, &ValueError{Typed: strings.TrimSpace(typed), Value: v, Other: grouped, Err: ErrAmbiguous}
@@ -255,7 +259,7 @@ func (u Unit) value(typed string, p Part, r Range) (float64, error) {
 
 // named returns the conversion of a written unit of this quantity.
 func (u Unit) named(word string) (to func(float64) float64, ok bool) {
-	found, ok := unitOf(word, takes[u.Kind])
+	found, ok := unitOf(word, acceptedDimensions[u.Kind])
 	switch {
 	case !ok:
 		return nil, false
@@ -285,7 +289,7 @@ func (u Unit) parseTime(typed string) (float64, error) {
 	}
 	sum, last := 0.0, math.Inf(1) // last is the previous unit in seconds
 	for i, p := range parts {
-		word, ok := unitOf(p.Unit, takes[Time])
+		word, ok := unitOf(p.Unit, acceptedDimensions[Time])
 		switch {
 		case ok && word.canonical(1) < last:
 			last = word.canonical(1)

@@ -1,8 +1,8 @@
-// Package units holds the quantities that brewers weigh, measure and time, and
-// the one place where they are printed for people and parsed from what people type.
+// Package units defines the quantities that brewers weigh, measure and time. It formats them for people and
+// parses what people type.
 //
-// Inside the core every quantity is kept in one canonical unit (grams, degrees
-// Celsius, micrometres, seconds). Preferences change only what is shown and typed.
+// Inside the core every quantity has one canonical unit (grams, degrees Celsius, micrometres, seconds).
+// Preferences change only what is shown and typed.
 package units
 
 import (
@@ -73,7 +73,7 @@ type Kind int
 const (
 	Dose        Kind = iota + 1 // dry coffee on a scale, g
 	Water                       // water or beverage on a scale, g
-	Cup                         // what the cup holds, ml (1 ml counts as 1 g)
+	Cup                         // volume of the cup, ml (1 ml counts as 1 g)
 	BagWeight                   // coffee in a bag, g
 	Temperature                 // °C
 	Grind                       // µm
@@ -96,7 +96,7 @@ type Prefs struct {
 	Fahrenheit bool `json:"fahrenheit"`
 }
 
-// ClockSymbol says how a time is typed.
+// ClockSymbol is the placeholder of a time field.
 const ClockSymbol = "m:ss"
 
 // GramsPerQuart is the weight of a US quart of water.
@@ -155,8 +155,8 @@ func (p Prefs) Unit(k Kind) Unit {
 	return u
 }
 
-// Between returns the unit for differences of values in u, such as degrees hotter.
-func (u Unit) Between() Unit {
+// ForDifferences returns the unit for differences of values in u, such as degrees hotter.
+func (u Unit) ForDifferences() Unit {
 	u.Kind, u.Offset = 0, 0
 	return u
 }
@@ -167,7 +167,7 @@ func (u Unit) Shown(canonical float64) float64 { return canonical*u.Scale + u.Of
 // Canonical converts a value in this unit back.
 func (u Unit) Canonical(shown float64) float64 { return (shown - u.Offset) / u.Scale }
 
-// Number prints a canonical value in this unit without its symbol, rounded to what is meant.
+// Number formats a canonical value in this unit without its symbol, rounded to the unit's decimals.
 func (u Unit) Number(canonical float64) string {
 	if u.Notation == Clock {
 		return Seconds(canonical).String()
@@ -175,7 +175,7 @@ func (u Unit) Number(canonical float64) string {
 	return Trim(u.Shown(canonical), u.Decimals)
 }
 
-// Format prints a canonical value as people say it, such as "18 g", "1 : 16.5" or "3:18".
+// Format formats a canonical value with its unit, such as "18 g", "1 : 16.5" or "3:18".
 func (u Unit) Format(canonical float64) string {
 	switch {
 	case u.Notation == OneTo:
@@ -189,17 +189,18 @@ func (u Unit) Format(canonical float64) string {
 // noBreak keeps a number and its unit on one line.
 const noBreak = "\u00a0"
 
-// Difference prints a change of d canonical units, such as "+2 °C": the offset plays no part.
+// Difference formats a change of d canonical units with its sign, such as "+2 °C". The offset of the unit
+// does not apply.
 func (u Unit) Difference(d float64) string {
 	return Signed(d*u.Scale, u.Decimals) + noBreak + u.Symbol
 }
 
-// Size prints how large a change of d canonical units is, such as "2 °C", whichever way it goes.
+// Size formats the magnitude of a change of d canonical units, such as "2 °C".
 func (u Unit) Size(d float64) string {
 	return Trim(math.Abs(d)*u.Scale, u.Decimals) + noBreak + u.Symbol
 }
 
-// Trim prints v with at most so many decimals and without trailing zeros.
+// Trim formats v with at most the given number of decimals and without trailing zeros.
 func Trim(v float64, decimals int) string {
 	s := strconv.FormatFloat(v, 'f', decimals, 64)
 	if strings.Contains(s, ".") {
@@ -211,7 +212,7 @@ func Trim(v float64, decimals int) string {
 	return strings.Replace(s, "-", "−", 1)
 }
 
-// Signed prints v like Trim with its sign always shown.
+// Signed formats v like Trim, always with its sign.
 func Signed(v float64, decimals int) string {
 	s := Trim(v, decimals)
 	if strings.HasPrefix(s, "−") || s == "0" {
@@ -220,7 +221,7 @@ func Signed(v float64, decimals int) string {
 	return "+" + s
 }
 
-// Points prints a change of percentage points with its sign and so many decimals, such as "+1.0".
+// Points formats a change in percentage points with its sign, such as "+1.0".
 func Points(v float64, decimals int) string {
 	if Round(v, decimals) == 0 {
 		return strconv.FormatFloat(0, 'f', decimals, 64)
@@ -237,19 +238,19 @@ func Round(v float64, decimals int) float64 {
 // figureForm matches a metric figure in braces.
 var figureForm = regexp.MustCompile(`\{([^{}]+)\}`)
 
-// figureKinds maps the units that may stand in braces to quantities.
+// figureKinds maps the units that are allowed in braces to quantities.
 var figureKinds = map[string]Kind{"g": Dose, "ml": Cup, "°c": Temperature, "g/s": Rate, "mm": Length, "m": Altitude, "g of water": Water}
 
-// Say converts the metric figures in braces of a text to the user's units: {60 °C} becomes
+// Localize converts the metric figures in braces of a text to the user's units: {60 °C} becomes
 // 60 °C or 140 °F. A bare number, as in "{96} to {87 °C}", has the unit of the figure after it.
-func (p Prefs) Say(text string) string {
+func (p Prefs) Localize(text string) string {
 	if !strings.ContainsRune(text, '{') {
 		return text
 	}
 	matches := figureForm.FindAllStringSubmatchIndex(text, -1)
 	var u Unit
 	out := text
-	for i := len(matches) - 1; i >= 0; i-- { // backwards, so that a bare number knows the unit after it
+	for i := len(matches) - 1; i >= 0; i-- { // backwards, because a bare number takes the unit of the figure after it
 		m := matches[i]
 		number, symbol, _ := strings.Cut(text[m[2]:m[3]], " ")
 		v, err := strconv.ParseFloat(number, 64)

@@ -2,7 +2,7 @@ package units
 
 import "strings"
 
-// A dimension names what a unit measures, as part of a sentence.
+// A dimension names the quantity that a unit measures, for use in a sentence.
 type dimension string
 
 const (
@@ -58,7 +58,8 @@ var unitWords = []unitWord{
 	{duration, "s,sec,secs,second,seconds", times(1)},
 	{duration, "min,mins,minute,minutes,m", times(60)},
 	{duration, "h,hour,hours", times(3600)},
-	{proportion, "g/l,g / l,grams per litre,grams per liter,g per litre,g per liter,gram per litre,g per l", func(v float64) float64 { return 1000 / v }},
+	{proportion, "g/l,g / l,grams per litre,grams per liter,g per litre,g per liter,gram per litre,g per l",
+		func(v float64) float64 { return 1000 / v }},
 	{proportion, "oz/qt,oz per quart,oz to the quart", func(v float64) float64 { return GramsPerQuart / (v * gramsPerOunce) }},
 	{multiple, "x,x dose,x the dose,times,times the dose,g/g", times(1)},
 	{flow, "g/s,ml/s,g per second,g a second,ml per second", times(1)},
@@ -70,10 +71,12 @@ var unitWords = []unitWord{
 	{depth, "cm", times(10)},
 }
 
-// takes lists the dimensions that a field of each kind accepts, in order of preference.
-var takes = map[Kind][]dimension{
-	Dose: {weight, spoons}, BagWeight: {weight}, Water: {weight, volume}, Cup: {volume, weight}, Temperature: {heat}, Grind: {grain}, Ratio: {proportion}, PerDose: {multiple},
-	Rate: {flow}, Span: {duration}, Time: {duration}, Strength: {percent}, Yield: {percent}, Share: {percent}, Altitude: {height}, Length: {depth},
+// acceptedDimensions lists the dimensions that a field of each kind accepts, in order of preference.
+var acceptedDimensions = map[Kind][]dimension{
+	Dose: {weight, spoons}, BagWeight: {weight}, Water: {weight, volume}, Cup: {volume, weight}, Temperature: {heat}, Grind: {grain},
+	Ratio: {proportion}, PerDose: {multiple},
+	Rate: {flow}, Span: {duration}, Time: {duration}, Strength: {percent}, Yield: {percent}, Share: {percent}, Altitude: {height},
+	Length: {depth},
 }
 
 // unitOf looks a written unit up among dimensions, in their order.
@@ -88,7 +91,7 @@ func unitOf(word string, among []dimension) (unitWord, bool) {
 	return unitWord{}, false
 }
 
-// dimensionOf returns what a written unit measures, or an empty dimension.
+// dimensionOf returns the dimension of a written unit, or an empty dimension for an unknown one.
 func dimensionOf(word string) dimension {
 	for _, u := range unitWords {
 		if Spelled(u.spellings, word) {

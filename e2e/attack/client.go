@@ -11,17 +11,18 @@ import (
 	"time"
 )
 
-// A client is somebody with a browser, without the browser.
+// A client sends requests like a browser.
 type client struct {
 	url  string
 	http http.Client
 }
 
 func newClient(url string) *client {
-	return &client{url, http.Client{Timeout: 10 * time.Second, CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}}
+	return &client{url, http.Client{Timeout: 10 * time.Second,
+		CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}}
 }
 
-// send sends a request and returns the answer with its body read.
+// send sends a request and returns the response with its body.
 func (c *client) send(method, path, media, body string) (*http.Response, string, error) {
 	r, err := http.NewRequest(method, c.url+path, strings.NewReader(body))
 	if err != nil {
@@ -41,8 +42,7 @@ func (c *client) send(method, path, media, body string) (*http.Response, string,
 
 const formMedia = "application/x-www-form-urlencoded"
 
-// post posts a form. It returns where the answer leads, or an error where the form
-// was not kept.
+// post posts a form. It returns the target of the redirect, or an error if the form was refused.
 func (c *client) post(path string, form url.Values) (to string, err error) {
 	answer, _, err := c.send(http.MethodPost, path, formMedia, form.Encode())
 	if err != nil {
@@ -56,7 +56,7 @@ func (c *client) post(path string, form url.Values) (to string, err error) {
 
 var entry = regexp.MustCompile(`<input[^>]*\bname="([^"]+)"[^>]*\bvalue="([^"]*)"`)
 
-// entries are the inputs of a page as they stand.
+// entries returns the fields of a page with their values.
 func (c *client) entries(path string) (url.Values, error) {
 	answer, page, err := c.send(http.MethodGet, path, "", "")
 	if err != nil {
@@ -74,7 +74,7 @@ func (c *client) entries(path string) (url.Values, error) {
 	return out, nil
 }
 
-// brew begins the brew of a bag and returns its id.
+// brew begins a brew of a bag and returns its id.
 func (c *client) brew(bag string) (id string, err error) {
 	to, err := c.post("/bags/"+bag+"/brew", url.Values{"go": {"on"}})
 	if err != nil {

@@ -1,8 +1,7 @@
-// Command attack tries to make Yard Bloom lose something, or let somebody in, or hang:
-// it kills the program, answers in its place, sends it rubbish from every side, and
-// counts what was acknowledged against what is there. It prints a table of what was
-// tried and what was lost, and ends with status 1 where anything was. All of it stays
-// on loopback and ends by itself.
+// Command attack tries to make Yard Bloom lose data, admit strangers, or hang. It kills the program,
+// answers in its place, sends invalid input to every route, and compares acknowledged writes with the
+// stored data. It prints a table of attempts and losses, and exits with status 1 if there are any losses.
+// Everything runs on loopback and ends without intervention.
 package main
 
 import (
@@ -29,10 +28,10 @@ func main() {
 	}
 }
 
-// An attack is one way to do harm.
+// An attack is one kind of attack.
 type attack struct {
 	name string
-	what string // of what the figures are
+	what string // unit of the figures
 	run  func(*arena) (result, error)
 }
 
@@ -47,13 +46,13 @@ var attacks = []attack{
 	{"rubbish on every route", "requests", sendRubbish},
 }
 
-// A result is how often an attack tried, what that did harm to, and how.
+// A result counts the attempts of an attack and the losses, with their descriptions.
 type result struct {
 	tried, lost int
 	how         []string
 }
 
-// harm counts one loss and says how it came about.
+// harm counts one loss and describes it.
 func (r *result) harm(format string, args ...any) {
 	r.lost++
 	const enough = 5
@@ -62,14 +61,14 @@ func (r *result) harm(format string, args ...any) {
 	}
 }
 
-// An arena is what the attacks share: the program, and how much to try.
+// An arena holds what the attacks share: the program, and the extent of the run.
 type arena struct {
-	program string // its path
-	dir     string // for whatever they need, removed at the end
+	program string // path of the program
+	dir     string // temporary folder
 	short   bool
 }
 
-// rounds is how often to try: in the short form, or in full.
+// rounds returns the number of attempts: in the short form, or in full.
 func (a *arena) rounds(short, full int) int {
 	if a.short {
 		return short
@@ -77,8 +76,7 @@ func (a *arena) rounds(short, full int) int {
 	return full
 }
 
-// begin starts the program over a folder of its own with the demo data, which are made
-// once and then copied.
+// begin starts the program with its own copy of the demo data.
 func (a *arena) begin(name string) (*yard.Program, error) {
 	filled := filepath.Join(a.dir, "filled")
 	if _, err := os.Stat(filled); err != nil {

@@ -5,8 +5,8 @@ import (
 	"testing"
 )
 
-// The short form of every attack. A queue that drops a tap on a 502, a save that does
-// not compare versions, a first start that is not made whole: each shows here as lost.
+// Runs the short form of every attack. Mutations caught: a queue that drops a tap on a 502, a save without
+// a version check, an unfinished first start that is not repeated.
 func TestNothingIsLostUnderAttack(t *testing.T) {
 	t.Parallel()
 	var table strings.Builder

@@ -16,24 +16,30 @@ import (
 
 	"yardbloom/store"
 	"yardbloom/web"
+	"yardbloom/yard"
 )
 
 // A route is a method and a pattern of the router.
 type route struct{ method, pattern string }
 
-// routes asks the router which routes there are.
+// routes lists the routes of the router.
 func (a *arena) routes() (out []route, err error) {
 	st, err := store.Open(context.Background(), filepath.Join(a.dir, "for its routes"))
 	if err != nil {
 		return nil, err
 	}
 	defer st.Close()
-	s, err := web.New(web.Config{Store: st, Log: slog.New(slog.DiscardHandler), Now: time.Now, SignIn: true})
+	y, err := yard.Open(context.Background(), yard.Config{Store: st, Log: slog.New(slog.DiscardHandler), Now: time.Now})
+	if err != nil {
+		return nil, err
+	}
+	defer y.Close()
+	s, err := web.New(web.Config{Yard: y, SignIn: true})
 	if err != nil {
 		return nil, err
 	}
 	err = chi.Walk(s.Routes(), func(method, pattern string, _ http.Handler, _ ...func(http.Handler) http.Handler) error {
-		if !strings.HasSuffix(pattern, "/live") { // a stream answers until it is left
+		if !strings.HasSuffix(pattern, "/live") { // a stream does not end
 			out = append(out, route{method, pattern})
 		}
 		return nil
@@ -41,7 +47,7 @@ func (a *arena) routes() (out []route, err error) {
 	return out, err
 }
 
-// ids are what stands in a path in the place of an id: some of the demo's, and what is none.
+// ids holds values for ids in paths: some of the demo's, and invalid ones.
 var ids = map[string][]string{
 	"brews":   {"slate-terrace-4", "long-meadow-3", "evening-seed-next", "slate-terrace"},
 	"bags":    {"slate-terrace", "first-frost"},
@@ -49,11 +55,12 @@ var ids = map[string][]string{
 	"gear":    {"brewers/window-cone", "grinders/apron-mill", "kettles/new", "brewers/apron-mill", "sheds/1"},
 }
 
-var noIDs = []string{"..%2f..%2fetc", "%00", "-1", "0", "new", "%F0%9F%8C%B1", "a%20b", "%3Cscript%3E", "1;drop", strings.Repeat("x", 3000), "%2e%2e", "null"}
+var noIDs = []string{"..%2f..%2fetc", "%00", "-1", "0", "new", "%F0%9F%8C%B1", "a%20b", "%3Cscript%3E", "1;drop", strings.Repeat("x", 3000),
+	"%2e%2e", "null"}
 
 var param = regexp.MustCompile(`\{[^}]*\}`)
 
-// path fills a pattern in, with ids that are or, with rubbish, ones that are not.
+// path fills in a pattern with valid ids or, with rubbish, invalid ones.
 func (r route) path(rubbish bool) string {
 	path := strings.TrimSuffix(r.pattern, "*")
 	root, _, _ := strings.Cut(strings.TrimPrefix(path, "/"), "/")
@@ -65,12 +72,13 @@ func (r route) path(rubbish bool) string {
 	return param.ReplaceAllStringFunc(path, func(string) string { return noIDs[rand.IntN(len(noIDs))] })
 }
 
-// values are what people and programs put into an entry.
-var values = []string{"", " ", "0", "-1", "1e308", "1e-308", "NaN", "Inf", "18,5", "999999999999999999999", "\x00", "\xff\xfe", "３", "<script>alert(1)</script>", "' OR 1=1 --", "{{.}}",
-	"1:16", "2:99", "-0:10", "2026-02-30", "0000-00-00", strings.Repeat("long ", 2000), "🌱", "\u202e", "true", "null", "[]", "yes", "advance", "first", "same", "goal_yield"}
+// values are field values typed by people and sent by programs.
+var values = []string{"", " ", "0", "-1", "1e308", "1e-308", "NaN", "Inf", "18,5", "999999999999999999999", "\x00", "\xff\xfe", "３",
+	"<script>alert(1)</script>", "' OR 1=1 --", "{{.}}",
+	"1:16", "2:99", "-0:10", "2026-02-30", "0000-00-00", strings.Repeat("long ", 2000), "🌱", "\u202e", "true", "null", "[]", "yes",
+	"advance", "first", "same", "goal_yield"}
 
-// body is one form of rubbish, with its media type. names are the entries that the
-// pages have.
+// body returns a random invalid body with its media type. names are the fields of the pages.
 func body(names []string) (media, text string) {
 	switch rand.IntN(8) {
 	case 0:
@@ -80,9 +88,11 @@ func body(names []string) (media, text string) {
 	case 2:
 		return "application/json", `{"tds": 1}`
 	case 3:
-		return formMedia, []string{"%zz", "a;b", "=&=&=", "&&&", "version=%", strings.Repeat("a=1&", 5000), strings.Repeat("x", 300<<10)}[rand.IntN(7)]
+		return formMedia, []string{"%zz", "a;b", "=&=&=", "&&&", "version=%", strings.Repeat("a=1&", 5000),
+			strings.Repeat("x", 300<<10)}[rand.IntN(7)]
 	case 4:
-		return "multipart/form-data; boundary=x", []string{"", "--x", "--x\r\nContent-Disposition: form-data; name=\"file\"; filename=\"r.json\"\r\n\r\n{\"version\": 99}\r\n--x--\r\n"}[rand.IntN(3)]
+		return "multipart/form-data; boundary=x", []string{"", "--x",
+			"--x\r\nContent-Disposition: form-data; name=\"file\"; filename=\"r.json\"\r\n\r\n{\"version\": 99}\r\n--x--\r\n"}[rand.IntN(3)]
 	}
 	form := url.Values{}
 	for range 1 + rand.IntN(6) {
@@ -93,7 +103,7 @@ func body(names []string) (media, text string) {
 
 var named = regexp.MustCompile(`\bname="([^"]+)"`)
 
-// namesOn are the names of all entries of the pages.
+// namesOn returns the names of all fields of the pages.
 func namesOn(c *client, routes []route) (names []string, err error) {
 	for _, r := range routes {
 		if r.method != http.MethodGet {
@@ -111,8 +121,8 @@ func namesOn(c *client, routes []route) (names []string, err error) {
 	return slices.Compact(names), nil
 }
 
-// sendRubbish sends what is no good to every route. Each must be answered with what
-// is wrong; the program must still run, and its pages be there, in the end.
+// sendRubbish sends invalid input to every route. Each must answer with an error; afterwards the program
+// must still run and serve its pages.
 func sendRubbish(a *arena) (r result, err error) {
 	routes, err := a.routes()
 	if err != nil {
@@ -127,7 +137,8 @@ func sendRubbish(a *arena) (r result, err error) {
 	if err != nil {
 		return r, err
 	}
-	names = append(names, "key", "kind", "mark", "at", "choice", "goal", "version", "list", "done", "file", "preview", "after", "bag", "kept", "retired")
+	names = append(names, "key", "kind", "mark", "at", "choice", "goal", "version", "list", "done", "file", "preview", "after", "bag",
+		"kept", "retired")
 	for range a.rounds(4, 150) {
 		for _, one := range routes {
 			for _, rubbish := range []bool{false, true} {
@@ -148,7 +159,8 @@ func sendRubbish(a *arena) (r result, err error) {
 			}
 		}
 	}
-	for _, page := range []string{"/", "/log", "/gear", "/settings", "/bags/slate-terrace", "/brews/slate-terrace-4", "/brews/slate-terrace-4/next"} {
+	for _, page := range []string{"/", "/log", "/gear", "/settings", "/bags/slate-terrace", "/brews/slate-terrace-4",
+		"/brews/slate-terrace-4/next"} {
 		r.tried++
 		if answer, _, err := c.send(http.MethodGet, page, "", ""); err != nil {
 			r.harm("%s afterwards: %v", page, err)

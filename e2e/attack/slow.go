@@ -10,15 +10,16 @@ import (
 )
 
 const (
-	slowForm    = "POST /settings HTTP/1.1\r\nHost: localhost\r\nContent-Type: application/x-www-form-urlencoded\r\nContent-Length: 9000\r\n\r\nalt"
+	slowForm = "POST /settings HTTP/1.1\r\nHost: localhost\r\nContent-Type: application/x-www-form-urlencoded\r\nContent-Length: " +
+		"9000\r\n\r\nalt"
 	slowHeaders = "GET /log HTTP/1.1\r\nHost: localhost\r\nX-Slow: "
 	slowReader  = "GET /static/app.css HTTP/1.1\r\nHost: localhost\r\n\r\n"
 )
 
-// hold opens connections that say something and then no more.
-func hold(p *yard.Program, count int, says string) (close func(), err error) {
+// hold opens connections that send something and then stay idle.
+func hold(p *yard.Program, count int, says string) (release func(), err error) {
 	var open []net.Conn
-	close = func() {
+	release = func() {
 		for _, c := range open {
 			c.Close()
 		}
@@ -26,17 +27,17 @@ func hold(p *yard.Program, count int, says string) (close func(), err error) {
 	for range count {
 		c, err := net.Dial("tcp", p.Addr)
 		if err != nil {
-			return close, err
+			return release, err
 		}
 		open = append(open, c)
 		if _, err := fmt.Fprint(c, says); err != nil {
-			return close, err
+			return release, err
 		}
 	}
-	return close, nil
+	return release, nil
 }
 
-// starve opens many slow connections and loads pages beside them.
+// starve opens many slow connections and loads pages meanwhile.
 func starve(a *arena) (r result, err error) {
 	p, err := a.begin("starved")
 	if err != nil {
@@ -61,8 +62,8 @@ func starve(a *arena) (r result, err error) {
 	return r, p.Kill()
 }
 
-// endWithStreams asks the program to end while screens follow a brew and a form
-// never arrives. It must not wait for them, and end with status 0.
+// endWithStreams terminates the program while screens follow a brew and a form is unfinished. It must end
+// without waiting for them, with status 0.
 func endWithStreams(a *arena) (r result, err error) {
 	for i := range a.rounds(1, 5) {
 		p, err := a.begin(fmt.Sprintf("ended %d", i))
@@ -77,9 +78,9 @@ func endWithStreams(a *arena) (r result, err error) {
 				return r, err
 			}
 		}
-		time.Sleep(200 * time.Millisecond) // until the streams have begun
+		time.Sleep(200 * time.Millisecond) // until the streams are open
 		r.tried++
-		const long = 5 * time.Second // a form may take longer than that to arrive; a second is for the requests, the rest for the disk
+		const long = 5 * time.Second // shorter than the form timeout; requests get a second, the rest is for the disk
 		if took, err := p.Stop(); err != nil || took > long {
 			r.harm("it took %v to end, %v", took, err)
 		}

@@ -19,7 +19,7 @@ func (r *result) add(other result) {
 	r.how = append(r.how, other.how...)
 }
 
-// someTime is a time between two, ms.
+// someTime returns a random time in a range, ms.
 func someTime(from, to int) time.Duration {
 	return time.Duration(from+rand.IntN(to-from)) * time.Millisecond
 }
@@ -32,8 +32,7 @@ func (a *arena) command(args ...string) error {
 	return nil
 }
 
-// killFirstStarts kills a first start and starts again: the yard must then be as
-// whole as one that was never killed.
+// killFirstStarts kills first starts and starts again: the yard must then be complete.
 func killFirstStarts(a *arena) (r result, err error) {
 	brewers, grinders, kettles := gear.Starter()
 	starter := len(brewers) + len(grinders) + len(kettles)
@@ -79,7 +78,7 @@ func killFirstStarts(a *arena) (r result, err error) {
 	return r, nil
 }
 
-// inside counts what is in a data folder that no program serves.
+// inside counts the gear and bags in a data folder that is not in use.
 func inside(dir string) (gear, bags int, err error) {
 	ctx := context.Background()
 	st, err := store.Open(ctx, dir)

@@ -18,9 +18,8 @@ import (
 	"yardbloom/store"
 )
 
-// tapThroughProxy taps in a real browser, through a proxy that answers 502 at times,
-// while the program behind it is killed and started again. Every tap must be in the
-// database in the end, once.
+// tapThroughProxy taps in a real browser, through a proxy that sometimes answers 502, while the program
+// behind it is killed and restarted. In the end every tap must be in the database exactly once.
 func tapThroughProxy(a *arena) (r result, err error) {
 	p, err := a.begin("behind a proxy")
 	if err != nil {
@@ -76,7 +75,7 @@ func tapThroughProxy(a *arena) (r result, err error) {
 	}
 	away.Store(false)
 	honest.Store(true)
-	if err := screen.Until(`!Object.keys(localStorage).some(k => k.startsWith("touch "))`); err != nil {
+	if err := screen.Until(`!Object.keys(localStorage).some(k => k.startsWith("tap "))`); err != nil {
 		return r, fmt.Errorf("the queue does not empty: %w", err)
 	}
 	if _, err := p.Stop(); err != nil {

@@ -12,26 +12,26 @@ import (
 	"yardbloom/store"
 )
 
-// Writers are people who write at once, and what they were told is kept.
+// Writers write concurrently and record what was acknowledged.
 type writers struct {
-	brew string     // that is being poured
-	mu   sync.Mutex // guards the rest
+	brew string     // the running brew
+	mu   sync.Mutex // guards the fields below
 	taps []string   // keys of marks
 	bags []string   // ids
-	note int        // the last one that was acknowledged, of those that count up
+	note int        // the last acknowledged one; notes count up
 	all  sync.WaitGroup
 }
 
-const tasted = "slate-terrace-4" // a brew of the demo whose cup can be written
+const tasted = "slate-terrace-4" // a demo brew whose cup can be written
 
-// write lets people write until the context ends.
+// write runs the writers until the context ends.
 func (w *writers) write(ctx context.Context, c *client, bag string) (err error) {
 	if w.brew, err = c.brew(bag); err != nil {
 		return err
 	}
 	w.again(ctx, func(i int) {
 		key := fmt.Sprintf("tap-%s-%d", w.brew, i)
-		if _, err := c.post("/brews/"+w.brew+"/touch", url.Values{"key": {key}, "kind": {"mark"}, "mark": {"channel"}}); err == nil {
+		if _, err := c.post("/brews/"+w.brew+"/tap", url.Values{"key": {key}, "kind": {"mark"}, "mark": {"channel"}}); err == nil {
 			w.keep(func() { w.taps = append(w.taps, key) })
 		}
 	})
@@ -50,7 +50,7 @@ func (w *writers) write(ctx context.Context, c *client, bag string) (err error) 
 	return nil
 }
 
-// again lets somebody do a thing over and over.
+// again calls do repeatedly until the context ends.
 func (w *writers) again(ctx context.Context, do func(i int)) {
 	w.all.Go(func() {
 		for i := 0; ctx.Err() == nil; i++ {
@@ -65,14 +65,14 @@ func (w *writers) keep(f func()) {
 	f()
 }
 
-// acknowledged is what was told to be kept up to now.
+// acknowledged returns everything acknowledged so far.
 func (w *writers) acknowledged() (brew string, taps, bags []string, note int) {
 	w.mu.Lock()
 	defer w.mu.Unlock()
 	return w.brew, w.taps[:len(w.taps):len(w.taps)], w.bags[:len(w.bags):len(w.bags)], w.note
 }
 
-// count looks for what was acknowledged in a data folder that no program serves.
+// count looks for acknowledged writes in a data folder that is not in use.
 func count(dir, brew string, taps, bags []string, note int) (r result, err error) {
 	ctx := context.Background()
 	st, err := store.Open(ctx, dir)
@@ -112,7 +112,7 @@ func count(dir, brew string, taps, bags []string, note int) (r result, err error
 	return r, nil
 }
 
-// killWriters kills the program while people write, again and again.
+// killWriters repeatedly kills the program during writes.
 func killWriters(a *arena) (sum result, err error) {
 	p, err := a.begin("killed")
 	if err != nil {
@@ -146,7 +146,7 @@ func killWriters(a *arena) (sum result, err error) {
 	return sum, p.Kill()
 }
 
-// backUpUnderLoad backs the yard up while people write, and restores it elsewhere.
+// backUpUnderLoad makes a backup during writes and restores it elsewhere.
 func backUpUnderLoad(a *arena) (sum result, err error) {
 	p, err := a.begin("backed up")
 	if err != nil {

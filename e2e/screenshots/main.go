@@ -1,5 +1,5 @@
-// Command screenshots takes the pictures of docs/screenshots from the demo yard,
-// whose clock stands still, so that they change only when a view does.
+// Command screenshots takes the pictures of docs/screenshots from the demo yard with a stopped clock, so
+// that they change only with a view.
 package main
 
 import (
@@ -19,18 +19,17 @@ import (
 	"yardbloom/store"
 )
 
-// A view is one picture: where it is, how large, in which theme, and what is
-// done before it is taken.
+// A view is one picture: its address, size and theme, and the actions before it.
 type view struct {
 	name, path    string
 	width, height int64
 	theme         string
-	poured        int    // a stand-in hand pours the brew up to this second first
-	rush          bool   // a rush is put together and begun first
-	do            string // is done on the page first
+	poured        int    // a simulated hand pours the brew up to this second first
+	rush          bool   // a rush is created and started first
+	do            string // executed on the page first
 }
 
-// The bags of the demo yard by their place in its story.
+// The bags of the demo yard by their index in the story.
 const (
 	slateTerrace = "slate-terrace"
 )
@@ -44,7 +43,7 @@ var views = []view{
 	{name: "next", path: "/brews/slate-terrace-3/next", width: 1280, height: 1180},
 	{name: "trial", path: "/trials/trial-water"},
 	{name: "log", path: "/log"},
-	{name: "taught", path: "/learned"},
+	{name: "learned", path: "/learned"},
 	{name: "gear", path: "/gear/grinders/apron-mill"},
 	{name: "stage", path: "/stage/regional-heat"},
 	{name: "practice", path: "/practice/slow-and-steady", height: 1000},
@@ -57,12 +56,13 @@ var views = []view{
 	{name: "rush", path: "/rush", rush: true},
 }
 
-// brewing is the brew that a stand-in hand pours for the pictures.
+// brewing is the brew that the simulated hand pours for the pictures.
 const brewing = "/brews/evening-seed-next/brew"
 
-// rushing orders four brews, begins the rush and its first brew.
+// rushing orders four brews, and starts the rush and its first brew.
 func rushing(s *yard.Screen) error {
-	const order = `(document.querySelectorAll("input[name^='order.']").forEach((e, i) => { e.value = [2, 1, 1][i] ?? 0 }), document.querySelector("#same").value = 2, document.querySelector("main form").submit(), true)`
+	const order = `(document.querySelectorAll("input[name^='order.']").forEach((e, i) => { e.value = [2, 1, 1][i] ?? 0 }),
+		document.querySelector("#same").value = 2, document.querySelector("main form").submit(), true)`
 	if _, err := yard.Eval[bool](s, order); err != nil {
 		return err
 	}
@@ -181,8 +181,8 @@ func (v view) take(y *yard.Yard, s *yard.Screen) ([]byte, error) {
 	return s.Picture()
 }
 
-// pourTo lets the stand-in hand pour the brew up to a second: it begins it where it has not
-// begun, and moves the clock on slowly enough for the yard to follow.
+// pourTo lets the simulated hand pour the brew up to a second. It starts the brew if necessary, and
+// advances the clock slowly enough for the yard to follow.
 func pourTo(y *yard.Yard, s *yard.Screen, second int) error {
 	id := "evening-seed-next"
 	b, err := y.Store.Brew(context.Background(), id)
@@ -190,7 +190,8 @@ func pourTo(y *yard.Yard, s *yard.Screen, second int) error {
 		if err := s.Open(y.URL + brewing); err != nil {
 			return err
 		}
-		if _, err := yard.Eval[bool](s, `(document.querySelector('select[name="manner"]').value = "heavy", document.querySelector('form[action$="/watch"]').submit(), true)`); err != nil {
+		if _, err := yard.Eval[bool](s, `(document.querySelector('select[name="manner"]').value = "heavy",
+			document.querySelector('form[action$="/watch"]').submit(), true)`); err != nil {
 			return err
 		}
 		if err := s.Until(`document.querySelector("#brew")?.dataset.status === "running"`); err != nil {

@@ -12,17 +12,16 @@ import (
 	"time"
 )
 
-// A Program is the real program in a process of its own, which can be killed
-// without a goodbye.
+// A Program is the real program in its own process, which can be killed.
 type Program struct {
 	Path string
-	Dir  string // of its data
+	Dir  string // data folder
 	Addr string // HOST:PORT
 	cmd  *exec.Cmd
 	said *strings.Builder
 }
 
-// Build builds the program as it ships into a folder and returns its path.
+// Build builds the program into a folder and returns its path.
 func Build(dir string) (string, error) {
 	path := filepath.Join(dir, "yardbloom")
 	if out, err := exec.Command("go", "build", "-o", path, "yardbloom/cmd/yardbloom").CombinedOutput(); err != nil {
@@ -31,7 +30,7 @@ func Build(dir string) (string, error) {
 	return path, nil
 }
 
-// NewProgram chooses a free port for a program over a data folder.
+// NewProgram chooses a free port for a program with a data folder.
 func NewProgram(path, dir string) (*Program, error) {
 	l, err := net.Listen("tcp", "127.0.0.1:0")
 	if err != nil {
@@ -40,10 +39,10 @@ func NewProgram(path, dir string) (*Program, error) {
 	return &Program{Path: path, Dir: dir, Addr: l.Addr().String()}, l.Close()
 }
 
-// URL is where the program answers.
+// URL returns the address of the program.
 func (p *Program) URL() string { return "http://" + p.Addr }
 
-// Begin starts a subcommand ("serve" or "demo") and does not wait for it.
+// Begin starts a subcommand ("serve" or "demo") without waiting.
 func (p *Program) Begin(subcommand string) error {
 	_, err := p.begin(subcommand)
 	return err
@@ -60,7 +59,7 @@ func (p *Program) begin(subcommand string) (*bufio.Scanner, error) {
 	return bufio.NewScanner(out), p.cmd.Start()
 }
 
-// Start starts a subcommand and waits until it says where it answers.
+// Start starts a subcommand and waits until it prints its address.
 func (p *Program) Start(subcommand string) error {
 	lines, err := p.begin(subcommand)
 	if err != nil {
@@ -68,7 +67,7 @@ func (p *Program) Start(subcommand string) error {
 	}
 	for lines.Scan() {
 		if strings.Contains(lines.Text(), "is at http://") {
-			go func() { // what it says afterwards must not fill the pipe
+			go func() { // later output must not fill the pipe
 				for lines.Scan() {
 				}
 			}()
@@ -78,7 +77,7 @@ func (p *Program) Start(subcommand string) error {
 	return fmt.Errorf("%s ended before it served anything: %w: %s", subcommand, p.cmd.Wait(), p.said)
 }
 
-// Kill ends the program as a power cut does.
+// Kill kills the program, like a power cut.
 func (p *Program) Kill() error {
 	if err := p.cmd.Process.Kill(); err != nil {
 		return err
@@ -90,7 +89,7 @@ func (p *Program) Kill() error {
 	return nil
 }
 
-// Stop asks the program to end and says how long that took. It must end with status 0.
+// Stop terminates the program and returns the time that took. It must end with status 0.
 func (p *Program) Stop() (took time.Duration, err error) {
 	began := time.Now()
 	if err := p.cmd.Process.Signal(syscall.SIGTERM); err != nil {
@@ -100,5 +99,5 @@ func (p *Program) Stop() (took time.Duration, err error) {
 	return time.Since(began), err
 }
 
-// Said is what a program that has ended wrote to its log.
+// Said returns the log of a program that has ended.
 func (p *Program) Said() string { return p.said.String() }

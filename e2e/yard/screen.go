@@ -13,8 +13,7 @@ import (
 	"github.com/chromedp/chromedp"
 )
 
-// A Screen is one tab of a headless Chromium, as a person would use it. Each of
-// its methods waits for what it needs, at most patience.
+// A Screen is a tab of a headless Chromium. Its methods wait for what they need, at most patience.
 type Screen struct {
 	ctx  context.Context
 	stop func()
@@ -29,20 +28,21 @@ func Browser() (*Screen, error) {
 		return nil, fmt.Errorf("no chromium (make test installs it): %w", err)
 	}
 	options := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath(path), chromedp.NoSandbox,
-		chromedp.Flag("disable-quic", true), chromedp.Flag("disable-component-update", true), chromedp.Flag("autoplay-policy", "no-user-gesture-required"))
+		chromedp.Flag("disable-quic", true), chromedp.Flag("disable-component-update", true),
+		chromedp.Flag("autoplay-policy", "no-user-gesture-required"))
 	alloc, stopAlloc := chromedp.NewExecAllocator(context.Background(), options...)
 	ctx, stopTab := chromedp.NewContext(alloc)
 	s := &Screen{ctx, func() { stopTab(); stopAlloc() }}
 	return s, chromedp.Do(ctx)
 }
 
-// Another opens one more screen of the same browser.
+// Another opens another screen of the same browser.
 func (s *Screen) Another() (*Screen, error) {
 	ctx, stop := chromedp.NewContext(s.ctx)
 	return &Screen{ctx, stop}, chromedp.Do(ctx)
 }
 
-// Close closes the screen, and the browser with its first one.
+// Close closes the screen; closing the first one also closes the browser.
 func (s *Screen) Close() { s.stop() }
 
 // do runs actions, each waiting at most patience.
@@ -68,7 +68,7 @@ func (s *Screen) Click(css string) error {
 	return s.there(func() error { return s.do(chromedp.Click(chromedp.CSS(css))) })
 }
 
-// there does something with an element again where the page put another in its place meanwhile.
+// there repeats an action on an element that the page has replaced meanwhile.
 func (s *Screen) there(do func() error) (err error) {
 	for range 5 {
 		if err = do(); err == nil || !strings.Contains(err.Error(), "Could not find node") {
@@ -78,7 +78,7 @@ func (s *Screen) there(do func() error) (err error) {
 	return err
 }
 
-// Press presses keys where the focus is.
+// Press presses keys on the focused element.
 func (s *Screen) Press(keys string, modifiers ...chromedp.Modifier) error {
 	return s.do(chromedp.KeyEvent(keys, chromedp.KeyModifiers(modifiers...)))
 }
@@ -88,7 +88,7 @@ func (s *Screen) Focus(css string) error {
 	return s.there(func() error { return s.do(chromedp.Focus(chromedp.CSS(css))) })
 }
 
-// Fill types a text into an entry in place of what is there.
+// Fill replaces the text of a field.
 func (s *Screen) Fill(css, text string) error {
 	if err := s.Focus(css); err != nil {
 		return err
@@ -99,9 +99,10 @@ func (s *Screen) Fill(css, text string) error {
 	return s.do(chromedp.KeyEvent(text))
 }
 
-// Choose sets a select as a person would.
+// Choose selects an option.
 func (s *Screen) Choose(css, value string) error {
-	_, err := Eval[bool](s, fmt.Sprintf(`(() => { const e = document.querySelector(%s); e.value = %s; e.dispatchEvent(new Event("change", {bubbles: true})); return true })()`, quote(css), quote(value)))
+	_, err := Eval[bool](s, fmt.Sprintf(`(() => { const e = document.querySelector(%s); e.value = %s;
+		e.dispatchEvent(new Event("change", {bubbles: true})); return true })()`, quote(css), quote(value)))
 	return err
 }
 
@@ -112,17 +113,17 @@ func Eval[T any](s *Screen, js string) (T, error) {
 	return chromedp.Run(ctx, chromedp.Evaluate[T](js, chromedp.EvalAwaitPromise))
 }
 
-// Text is the visible text of an element, or nothing where there is none.
+// Text returns the visible text of an element, or an empty string if there is none.
 func (s *Screen) Text(css string) (string, error) {
 	return Eval[string](s, fmt.Sprintf(`(document.querySelector(%s)?.innerText ?? "").trim()`, quote(css)))
 }
 
-// Value is what stands in an entry.
+// Value returns the value of a field.
 func (s *Screen) Value(css string) (string, error) {
 	return Eval[string](s, fmt.Sprintf(`document.querySelector(%s).value`, quote(css)))
 }
 
-// Path is the path of the page.
+// Path returns the path of the page.
 func (s *Screen) Path() (string, error) { return Eval[string](s, `location.pathname`) }
 
 // Until waits until an expression is true.
@@ -134,7 +135,7 @@ func (s *Screen) Until(js string) error {
 			return nil
 		}
 		if time.Now().After(end) {
-			body, _ := s.Text("body") // what is there instead helps to see why
+			body, _ := s.Text("body") // the page's text helps to find the cause
 			return fmt.Errorf("still not %s (last error: %v); the page says:\n%s", js, err, body)
 		}
 		time.Sleep(30 * time.Millisecond)
@@ -143,7 +144,8 @@ func (s *Screen) Until(js string) error {
 
 // UntilText waits until an element contains a text.
 func (s *Screen) UntilText(css, text string) error {
-	return s.Until(fmt.Sprintf(`(e => e && (e.innerText ?? e.textContent).includes(%s))(document.querySelector(%s))`, quote(text), quote(css)))
+	return s.Until(fmt.Sprintf(`(e => e && (e.innerText ?? e.textContent).includes(%s))(document.querySelector(%s))`, quote(text),
+		quote(css)))
 }
 
 // UntilPath waits for a path.
@@ -159,11 +161,11 @@ func (s *Screen) Picture() ([]byte, error) {
 }
 
 func quote(s string) string {
-	b, _ := json.Marshal(s) // a string can always be marshalled
+	b, _ := json.Marshal(s) // strings always marshal
 	return string(b)
 }
 
-// PDF returns the page as it is printed, on paper of the size that its style sheet asks for.
+// PDF returns the printed page, in the paper size of its style sheet.
 func (s *Screen) PDF() ([]byte, error) {
 	ctx, cancel := context.WithTimeout(s.ctx, patience)
 	defer cancel()

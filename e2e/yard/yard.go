@@ -1,5 +1,5 @@
-// Package yard starts a yard for the browser: a server over a demo store with a
-// clock of its own, and a headless Chromium to look at it with.
+// Package yard starts a yard for browser tests: a server over a demo store with its own clock, and a
+// headless Chromium.
 package yard
 
 import (
@@ -17,16 +17,17 @@ import (
 	"yardbloom/demo"
 	"yardbloom/store"
 	"yardbloom/web"
+	"yardbloom/yard"
 )
 
-// Morning is the moment at which a demo yard's clock stands.
+// Morning is the initial time of a demo yard's clock.
 var Morning = time.Date(2026, 5, 12, 9, 40, 0, 0, time.FixedZone("", 2*3600))
 
-// A Clock is a wall clock that can be moved. It stands still unless it runs.
+// A Clock is an adjustable wall clock. It is stopped until Run.
 type Clock struct {
 	mu      sync.Mutex
 	at      time.Time
-	running time.Time // since when, by the real clock; zero: it stands
+	running time.Time // real time of Run; zero: stopped
 }
 
 // Now returns the time on the clock.
@@ -46,7 +47,7 @@ func (c *Clock) Add(d time.Duration) {
 	c.at = c.at.Add(d)
 }
 
-// Run lets the clock run.
+// Run starts the clock.
 func (c *Clock) Run() {
 	c.mu.Lock()
 	defer c.mu.Unlock()
@@ -61,7 +62,7 @@ type Yard struct {
 	close func()
 }
 
-// filled is the database of a demo yard, made once.
+// filled is the database of a demo yard, created once.
 var filled = sync.OnceValues(func() ([]byte, error) { return demo.File(context.Background(), Morning) })
 
 // Start serves a new yard from a folder: with the demo data, or empty.
@@ -83,7 +84,12 @@ func Start(dir string, withDemo bool) (*Yard, error) {
 	if err != nil {
 		return nil, err
 	}
-	handler, err := web.New(web.Config{Store: st, Log: slog.New(slog.NewTextHandler(os.Stderr, nil)), Now: clock.Now, Demo: withDemo})
+	running, err := yard.Open(ctx, yard.Config{Store: st, Log: slog.New(slog.NewTextHandler(os.Stderr, nil)), Now: clock.Now,
+		Demo: withDemo})
+	if err != nil {
+		return nil, err
+	}
+	handler, err := web.New(web.Config{Yard: running})
 	if err != nil {
 		return nil, err
 	}
@@ -94,7 +100,7 @@ func Start(dir string, withDemo bool) (*Yard, error) {
 	srv := &http.Server{Handler: handler, ReadHeaderTimeout: time.Minute}
 	go srv.Serve(listener) // ends with Close
 	return &Yard{URL: "http://" + listener.Addr().String(), Store: st, Clock: clock, close: func() {
-		handler.Close()
+		running.Close()
 		srv.Close()
 		st.Close()
 	}}, nil

@@ -6,7 +6,7 @@ import (
 	"yardbloom/core/units"
 )
 
-// Advice is a coach.Advice on disk, in the words in which it was given.
+// Advice is the stored form of a coach.Advice, with its original words.
 type Advice struct {
 	V         int       `json:"v"`
 	Rule      string    `json:"rule"`
@@ -19,7 +19,7 @@ type Advice struct {
 	First     *Proposal `json:"first,omitempty"`
 	Second    *Proposal `json:"second,omitempty"`
 	Exhausted bool      `json:"exhausted,omitempty"`
-	// Not in documents from before causes had probabilities.
+	// Missing in documents from before causes had probabilities.
 	Do      string    `json:"do,omitempty"`
 	Chance  float64   `json:"chance,omitempty"`
 	Settles string    `json:"settles,omitempty"`
@@ -29,20 +29,20 @@ type Advice struct {
 	Earlier []string  `json:"earlier,omitempty"`
 }
 
-// Sign is a coach.Sign on disk.
+// Sign is the stored form of a coach.Sign.
 type Sign struct {
 	Say   string  `json:"say"`
 	Moved []Moved `json:"moved,omitempty"`
 }
 
-// Moved is a coach.Moved on disk.
+// Moved is the stored form of a coach.Moved.
 type Moved struct {
 	Cause string  `json:"cause"`
 	By    float64 `json:"by"`
 	To    float64 `json:"to"`
 }
 
-// Map is a coach.Map on disk.
+// Map is the stored form of a coach.Map.
 type Map struct {
 	Aim           Patch   `json:"aim"`
 	Cups          []Point `json:"cups"`
@@ -52,7 +52,7 @@ type Map struct {
 	Measured      bool    `json:"measured,omitempty"`
 }
 
-// Patch is a coach.Patch on disk, in %.
+// Patch is the stored form of a coach.Patch, in %.
 type Patch struct {
 	Yield          float64 `json:"ey"`
 	Strength       float64 `json:"tds"`
@@ -61,20 +61,20 @@ type Patch struct {
 	Together       float64 `json:"together"`
 }
 
-// Point is a coach.Point on disk, in %.
+// Point is the stored form of a coach.Point, in %.
 type Point struct {
 	Yield    float64 `json:"ey"`
 	Strength float64 `json:"tds"`
 	Brew     string  `json:"brew,omitempty"`
 }
 
-// Line is a coach.Line on disk, in marks.
+// Line is the stored form of a coach.Line, in marks.
 type Line struct {
 	Say string  `json:"say"`
 	By  float64 `json:"by"`
 }
 
-// Proposal is a coach.Proposal on disk.
+// Proposal is the stored form of a coach.Proposal.
 type Proposal struct {
 	V       int     `json:"v"`
 	At      string  `json:"at"` // an address, such as "grind" or "pours.2.water"
@@ -85,10 +85,10 @@ type Proposal struct {
 	Reason  string  `json:"reason,omitempty"`
 	Yield   float64 `json:"expected_ey_points,omitempty"`
 	Time    float64 `json:"expected_time_s,omitempty"`
-	// Not in documents from before a difference had an error of its own.
+	// Missing in documents from before differences had errors.
 	YieldError float64 `json:"expected_ey_error,omitempty"`
 	TimeError  float64 `json:"expected_time_error_s,omitempty"`
-	// Not in documents from before a change was weighed.
+	// Missing in documents from before changes had an expected mark.
 	Strength float64 `json:"expected_tds_points,omitempty"`
 	Mark     float64 `json:"expected_mark,omitempty"`
 	Help     float64 `json:"help,omitempty"`
@@ -111,8 +111,7 @@ func OfProposal(p *coach.Proposal) *Proposal {
 	return d
 }
 
-// Core returns the proposal of a document, or nil for none and for one whose
-// address is not known any more.
+// Core returns the proposal of a document, or nil for none or for an unknown address.
 func (d *Proposal) Core() *coach.Proposal {
 	if d == nil {
 		return nil
@@ -121,8 +120,10 @@ func (d *Proposal) Core() *coach.Proposal {
 	if !ok {
 		return nil
 	}
-	p := &coach.Proposal{Change: recipe.Change{Address: at, From: d.From, To: d.To}, Say: d.Say, LeadsTo: d.LeadsTo, Reason: d.Reason, Help: d.Help, Watch: d.Watch, Lost: d.Lost,
-		Effect: coach.Effect{Yield: d.Yield, Strength: d.Strength, Mark: d.Mark, Time: units.Seconds(d.Time), YieldError: d.YieldError, TimeError: units.Seconds(d.TimeError)}}
+	p := &coach.Proposal{Change: recipe.Change{Address: at, From: d.From, To: d.To}, Say: d.Say, LeadsTo: d.LeadsTo, Reason: d.Reason,
+		Help: d.Help, Watch: d.Watch, Lost: d.Lost,
+		Effect: coach.Effect{Yield: d.Yield, Strength: d.Strength, Mark: d.Mark, Time: units.Seconds(d.Time), YieldError: d.YieldError,
+			TimeError: units.Seconds(d.TimeError)}}
 	for _, l := range d.Lines {
 		p.Lines = append(p.Lines, coach.Line(l))
 	}
@@ -134,8 +135,10 @@ func OfAdvice(a *coach.Advice) *Advice {
 	if a == nil {
 		return nil
 	}
-	d := &Advice{V: Version, Rule: a.Rule, Verdict: a.Verdict, Because: a.Because, Evidence: a.Evidence, Against: a.Against, Sure: int(a.Sure), Instead: a.Instead,
-		First: OfProposal(a.First), Second: OfProposal(a.Second), Third: OfProposal(a.Third), Exhausted: a.Exhausted, Do: string(a.Do), Chance: a.Chance, Settles: a.Settles, Earlier: a.Earlier}
+	d := &Advice{V: Version, Rule: a.Rule, Verdict: a.Verdict, Because: a.Because, Evidence: a.Evidence, Against: a.Against,
+		Sure: int(a.Sure), Instead: a.Instead,
+		First: OfProposal(a.First), Second: OfProposal(a.Second), Third: OfProposal(a.Third), Exhausted: a.Exhausted, Do: string(a.Do),
+		Chance: a.Chance, Settles: a.Settles, Earlier: a.Earlier}
 	for _, s := range a.Signs {
 		sign := Sign{Say: s.Say}
 		for _, m := range s.Moved {
@@ -144,7 +147,8 @@ func OfAdvice(a *coach.Advice) *Advice {
 		d.Signs = append(d.Signs, sign)
 	}
 	if m := a.Map; m != nil {
-		d.Map = &Map{Aim: Patch(m.Aim), YieldError: m.YieldError, StrengthError: m.StrengthError, Then: (*Point)(m.Then), Measured: m.Measured}
+		d.Map = &Map{Aim: Patch(m.Aim), YieldError: m.YieldError, StrengthError: m.StrengthError, Then: (*Point)(m.Then),
+			Measured: m.Measured}
 		for _, p := range m.Cups {
 			d.Map.Cups = append(d.Map.Cups, Point(p))
 		}
@@ -157,8 +161,10 @@ func (d *Advice) Core() *coach.Advice {
 	if d == nil {
 		return nil
 	}
-	a := &coach.Advice{Rule: d.Rule, Verdict: d.Verdict, Because: d.Because, Evidence: d.Evidence, Against: d.Against, Sure: coach.Sureness(max(1, min(d.Sure, int(coach.Likely)))), Instead: d.Instead,
-		First: d.First.Core(), Second: d.Second.Core(), Third: d.Third.Core(), Exhausted: d.Exhausted, Do: coach.Doing(d.Do), Chance: d.Chance, Settles: d.Settles, Earlier: d.Earlier}
+	a := &coach.Advice{Rule: d.Rule, Verdict: d.Verdict, Because: d.Because, Evidence: d.Evidence, Against: d.Against,
+		Sure: coach.Sureness(max(1, min(d.Sure, int(coach.Likely)))), Instead: d.Instead,
+		First: d.First.Core(), Second: d.Second.Core(), Third: d.Third.Core(), Exhausted: d.Exhausted, Do: coach.Doing(d.Do),
+		Chance: d.Chance, Settles: d.Settles, Earlier: d.Earlier}
 	for _, s := range d.Signs {
 		sign := coach.Sign{Say: s.Say}
 		for _, m := range s.Moved {
@@ -167,7 +173,8 @@ func (d *Advice) Core() *coach.Advice {
 		a.Signs = append(a.Signs, sign)
 	}
 	if m := d.Map; m != nil {
-		a.Map = &coach.Map{Aim: coach.Patch(m.Aim), YieldError: m.YieldError, StrengthError: m.StrengthError, Then: (*coach.Point)(m.Then), Measured: m.Measured}
+		a.Map = &coach.Map{Aim: coach.Patch(m.Aim), YieldError: m.YieldError, StrengthError: m.StrengthError, Then: (*coach.Point)(m.Then),
+			Measured: m.Measured}
 		for _, p := range m.Cups {
 			a.Map.Cups = append(a.Map.Cups, coach.Point(p))
 		}

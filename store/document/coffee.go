@@ -5,7 +5,7 @@ import (
 	"yardbloom/core/units"
 )
 
-// Bag is a coffee.Bag on disk, as it was when a brew of it was begun.
+// Bag is the stored form of a coffee.Bag at the start of a brew.
 type Bag struct {
 	V         int     `json:"v"`
 	ID        string  `json:"id"`
@@ -33,13 +33,17 @@ type Bag struct {
 
 // OfBag returns the document of a bag.
 func OfBag(b coffee.Bag) Bag {
-	return Bag{Version, b.ID, b.Name, b.Roaster, string(b.Process), int(b.Roast), b.Altitude, b.RoastedOn, b.OpenedOn, float64(b.Weight), b.Price, b.Currency, b.Notes, float64(b.From), float64(b.To),
+	return Bag{Version, b.ID, b.Name, b.Roaster, string(b.Process), int(b.Roast), b.Altitude, b.RoastedOn, b.OpenedOn, float64(b.Weight),
+		b.Price, b.Currency, b.Notes, float64(b.From), float64(b.To),
 		b.Variety, b.Density, b.WhenFast, b.WhenSlow, b.FrozenOn, b.FrozenDays, b.Origin}
 }
 
 // Core returns the bag of a document.
 func (d Bag) Core() coffee.Bag {
-	return coffee.Bag{ID: d.ID, Name: d.Name, Roaster: d.Roaster, Process: coffee.Process(d.Process), Roast: coffee.Roast(d.Roast), Altitude: d.Altitude, RoastedOn: d.RoastedOn, OpenedOn: d.OpenedOn,
-		Weight: units.Grams(d.Weight), Price: d.Price, Currency: d.Currency, Notes: d.Notes, Window: coffee.Window{From: units.Seconds(d.From), To: units.Seconds(d.To)},
-		Variety: d.Variety, Density: d.Density, WhenFast: d.WhenFast, WhenSlow: d.WhenSlow, FrozenOn: d.FrozenOn, FrozenDays: d.Frozen, Origin: d.Origin}
+	return coffee.Bag{ID: d.ID, Name: d.Name, Roaster: d.Roaster, Process: coffee.Process(d.Process), Roast: coffee.Roast(d.Roast),
+		Altitude: d.Altitude, RoastedOn: d.RoastedOn, OpenedOn: d.OpenedOn,
+		Weight: units.Grams(d.Weight), Price: d.Price, Currency: d.Currency, Notes: d.Notes,
+		Window:  coffee.Window{From: units.Seconds(d.From), To: units.Seconds(d.To)},
+		Variety: d.Variety, Density: d.Density, WhenFast: d.WhenFast, WhenSlow: d.WhenSlow, FrozenOn: d.FrozenOn, FrozenDays: d.Frozen,
+		Origin: d.Origin}
 }

@@ -6,7 +6,7 @@ import (
 	"yardbloom/core/units"
 )
 
-// Cup is a cup.Cup on disk.
+// Cup is the stored form of a cup.Cup.
 type Cup struct {
 	V        int            `json:"v"`
 	Beverage float64        `json:"beverage_g,omitempty"`
@@ -18,7 +18,7 @@ type Cup struct {
 	Overall  int            `json:"overall,omitempty"`
 	Serve    string         `json:"serve,omitempty"`
 	Notes    string         `json:"notes,omitempty"`
-	// Not in documents from before a cup was tasted by stages.
+	// Missing in documents from before cups were tasted by stages.
 	Dose     float64           `json:"dose_g,omitempty"`
 	Water    float64           `json:"water_g,omitempty"`
 	Carafe   float64           `json:"carafe_g,omitempty"`
@@ -35,7 +35,7 @@ type Cup struct {
 	Simulated bool `json:"simulated,omitempty"`
 }
 
-// Sip is a cup.Sip on disk.
+// Sip is the stored form of a cup.Sip.
 type Sip struct {
 	Steps map[string]int `json:"steps,omitempty"`
 	Likes map[string]int `json:"likes,omitempty"`
@@ -43,7 +43,8 @@ type Sip struct {
 
 // OfCup returns the document of a cup.
 func OfCup(c cup.Cup) Cup {
-	d := Cup{V: Version, Beverage: float64(c.Beverage), TDS: c.TDS, Drawdown: float64(c.Drawdown), Bed: string(c.Bed), Overall: c.Overall, Serve: c.Serve, Notes: c.Notes}
+	d := Cup{V: Version, Beverage: float64(c.Beverage), TDS: c.TDS, Drawdown: float64(c.Drawdown), Bed: string(c.Bed), Overall: c.Overall,
+		Serve: c.Serve, Notes: c.Notes}
 	d.Dose, d.Water, d.Carafe, d.Readings = float64(c.Dose), float64(c.Water), float64(c.Carafe), c.Readings
 	d.Steps, d.Likes = numbers(c.Steps), numbers(c.Likes)
 	for stage, sip := range c.Sips {
@@ -59,7 +60,7 @@ func OfCup(c cup.Cup) Cup {
 		d.Spots[string(place)] = string(look)
 	}
 	for _, seen := range cup.Sights() {
-		if c.Seen[seen] {
+		if c.Sights[seen] {
 			d.Seen = append(d.Seen, string(seen))
 		}
 	}
@@ -68,7 +69,7 @@ func OfCup(c cup.Cup) Cup {
 			d.Wants = append(d.Wants, string(want))
 		}
 	}
-	d.Flavours, d.BadPour, d.NotDone, d.Simulated = c.Flavours, c.BadPour, c.NotDone, c.Simulated
+	d.Flavours, d.BadPour, d.NotDone, d.Simulated = c.Flavours, c.BadPour, c.SkippedChange, c.Simulated
 	for _, f := range cup.Faults() {
 		if c.Faults[f] {
 			d.Faults = append(d.Faults, string(f))
@@ -96,10 +97,10 @@ func (d Cup) Core() cup.Cup {
 		c.Spots[cup.Place(place)] = cup.Look(look)
 	}
 	for _, seen := range d.Seen {
-		if c.Seen == nil {
-			c.Seen = map[cup.Sight]bool{}
+		if c.Sights == nil {
+			c.Sights = map[cup.Sight]bool{}
 		}
-		c.Seen[cup.Sight(seen)] = true
+		c.Sights[cup.Sight(seen)] = true
 	}
 	for _, want := range d.Wants {
 		if c.Wants == nil {
@@ -107,14 +108,14 @@ func (d Cup) Core() cup.Cup {
 		}
 		c.Wants[cup.Want(want)] = true
 	}
-	c.Flavours, c.BadPour, c.NotDone, c.Simulated = d.Flavours, d.BadPour, d.NotDone, d.Simulated
+	c.Flavours, c.BadPour, c.SkippedChange, c.Simulated = d.Flavours, d.BadPour, d.NotDone, d.Simulated
 	for _, f := range d.Faults {
 		c.Faults[cup.Fault(f)] = true
 	}
 	return c
 }
 
-// numbers are steps or likes with plain names; nil for none.
+// numbers converts steps or likes to plain names; nil for none.
 func numbers[K ~string, V ~int](of map[K]V) map[string]int {
 	if len(of) == 0 {
 		return nil
@@ -134,7 +135,7 @@ func steps(of map[string]int) map[cup.Sense]int {
 	return out
 }
 
-// likes is nil where nothing was said.
+// likes returns nil for an empty map.
 func likes(of map[string]int) map[cup.Sense]cup.Like {
 	if len(of) == 0 {
 		return nil
@@ -146,7 +147,7 @@ func likes(of map[string]int) map[cup.Sense]cup.Like {
 	return out
 }
 
-// Forecast is a forecast.Figures on disk.
+// Forecast is the stored form of forecast.Figures.
 type Forecast struct {
 	V             int     `json:"v"`
 	Drawdown      float64 `json:"drawdown_s"`
@@ -165,7 +166,8 @@ func OfForecast(f *forecast.Figures) *Forecast {
 	if f == nil {
 		return nil
 	}
-	return &Forecast{Version, float64(f.Drawdown), float64(f.DrawdownError), f.Drained, float64(f.Beverage), float64(f.BeverageError), f.Strength.Value, f.Strength.Error, f.Yield.Value, f.Yield.Error}
+	return &Forecast{Version, float64(f.Drawdown), float64(f.DrawdownError), f.Drained, float64(f.Beverage), float64(f.BeverageError),
+		f.Strength.Value, f.Strength.Error, f.Yield.Value, f.Yield.Error}
 }
 
 // Core returns the forecast of a document, or nil for none.
@@ -173,6 +175,7 @@ func (d *Forecast) Core() *forecast.Figures {
 	if d == nil {
 		return nil
 	}
-	return &forecast.Figures{Drawdown: units.Seconds(d.Drawdown), DrawdownError: units.Seconds(d.DrawdownError), Drained: d.Drained, Beverage: units.Grams(d.Beverage), BeverageError: units.Grams(d.BeverageError),
+	return &forecast.Figures{Drawdown: units.Seconds(d.Drawdown), DrawdownError: units.Seconds(d.DrawdownError), Drained: d.Drained,
+		Beverage: units.Grams(d.Beverage), BeverageError: units.Grams(d.BeverageError),
 		Strength: cup.Figure{Value: d.TDS, Error: d.TDSError}, Yield: cup.Figure{Value: d.EY, Error: d.EYError}}
 }

@@ -1,9 +1,8 @@
-// Package document holds what the store writes as JSON into a column: structs of
-// its own, with a version, apart from the core's types. A core type can change
-// its names without changing what is on disk.
+// Package document defines the JSON documents that the store writes into columns. Its types are separate
+// from those of the core, so that core types can be renamed without changing stored data.
 //
-// Every document carries the version of the format that wrote it. testdata holds
-// one golden file of each; a test reads it back and writes it again, byte for byte.
+// Every document has the version of its format. testdata holds one golden file of each kind; a test reads
+// it and writes it again, byte for byte.
 package document
 
 // Version is the version of the documents that this package writes.

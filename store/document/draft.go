@@ -8,8 +8,7 @@ import (
 	"yardbloom/core/recipe"
 )
 
-// Draft is what a recipe in the making has beside its recipe: what is held, half
-// typed and ticked.
+// Draft holds the fields of a draft other than its recipe.
 type Draft struct {
 	V       int                  `json:"v"`
 	Held    []string             `json:"held"` // the two amounts that were set last
@@ -17,13 +16,13 @@ type Draft struct {
 	Typed   map[string]string    `json:"typed,omitempty"` // by address
 	Tab     string               `json:"tab,omitempty"`
 	Checked []string             `json:"checked,omitempty"`
-	Timers  map[string]time.Time `json:"timers,omitempty"` // begun at
-	Past    []Turn               `json:"past,omitempty"`   // what can be taken back, the oldest first
-	Future  []Turn               `json:"future,omitempty"`
+	Timers  map[string]time.Time `json:"timers,omitempty"` // start times
+	Past    []UndoStep           `json:"past,omitempty"`   // undo steps, oldest first
+	Future  []UndoStep           `json:"future,omitempty"`
 }
 
-// Turn is a brew.Turn on disk.
-type Turn struct {
+// UndoStep is the stored form of a brew.UndoStep.
+type UndoStep struct {
 	Recipe  Recipe   `json:"recipe"`
 	Held    []string `json:"held"`
 	Ratio   float64  `json:"ratio,omitempty"`
@@ -33,29 +32,30 @@ type Turn struct {
 	Water   string   `json:"water,omitempty"`
 }
 
-// OfTurns returns the documents of turns.
-func OfTurns(turns []brew.Turn) []Turn {
-	var out []Turn
+// OfUndoSteps returns the documents of undo steps.
+func OfUndoSteps(turns []brew.UndoStep) []UndoStep {
+	var out []UndoStep
 	for _, t := range turns {
-		out = append(out, Turn{OfRecipe(t.Recipe), []string{string(t.Held[0]), string(t.Held[1])}, t.SetRatio, t.Gear.Brewer, t.Gear.Grinder, t.Gear.Kettle, t.Gear.Water})
+		out = append(out, UndoStep{OfRecipe(t.Recipe), []string{string(t.Held[0]), string(t.Held[1])}, t.SetRatio, t.Gear.Brewer,
+			t.Gear.Grinder, t.Gear.Kettle, t.Gear.Water})
 	}
 	return out
 }
 
-// Turns returns the turns of documents.
-func Turns(docs []Turn) []brew.Turn {
-	var out []brew.Turn
+// UndoSteps returns the undo steps of documents.
+func UndoSteps(docs []UndoStep) []brew.UndoStep {
+	var out []brew.UndoStep
 	for _, d := range docs {
-		out = append(out, brew.Turn{Recipe: d.Recipe.Core(), Held: Held(d.Held), SetRatio: d.Ratio, Gear: gear.IDs{Brewer: d.Brewer, Grinder: d.Grinder, Kettle: d.Kettle, Water: d.Water}})
+		out = append(out, brew.UndoStep{Recipe: d.Recipe.Core(), Held: Held(d.Held), SetRatio: d.Ratio,
+			Gear: gear.IDs{Brewer: d.Brewer, Grinder: d.Grinder, Kettle: d.Kettle, Water: d.Water}})
 	}
 	return out
 }
 
-// Held are the two amounts that are held by their names; what a new draft holds where
-// there are not two.
+// Held parses the names of the two held amounts. It returns the default for an invalid list.
 func Held(names []string) [2]recipe.Knob {
 	if len(names) != 2 {
-		return brew.StartHeld
+		return brew.DefaultHeld
 	}
 	return [2]recipe.Knob{recipe.Knob(names[0]), recipe.Knob(names[1])}
 }

@@ -4,7 +4,7 @@ import (
 	"yardbloom/core/flight"
 )
 
-// Flight is a flight.Flight on disk.
+// Flight is the stored form of a flight.Flight.
 type Flight struct {
 	V        int                `json:"v"`
 	Name     string             `json:"name"`
@@ -18,20 +18,20 @@ type Flight struct {
 	Revealed bool               `json:"revealed,omitempty"`
 }
 
-// FlightCup is a flight.Cup on disk.
+// FlightCup is the stored form of a flight.Cup.
 type FlightCup struct {
 	Name string `json:"name"`
 	Brew string `json:"brew,omitempty"`
 	Code string `json:"code,omitempty"`
 }
 
-// Tasting is a flight.Tasting on disk.
+// Tasting is the stored form of a flight.Tasting.
 type Tasting struct {
 	Places   []int    `json:"places"`
 	Comments []string `json:"comments,omitempty"`
 }
 
-// Round is a flight.Round on disk.
+// Round is the stored form of a flight.Round.
 type Round struct {
 	Codes  [3]string `json:"codes"`
 	Cups   [3]int    `json:"cups"`
@@ -58,7 +58,8 @@ func OfFlight(f flight.Flight) Flight {
 
 // Core returns the flight of a document.
 func (d Flight) Core() flight.Flight {
-	f := flight.Flight{Name: d.Name, Kind: flight.Kind(d.Kind), Blind: d.Blind, Seed: d.Seed, Order: d.Order, Revealed: d.Revealed, Tastings: map[flight.Heat]flight.Tasting{}}
+	f := flight.Flight{Name: d.Name, Kind: flight.Kind(d.Kind), Blind: d.Blind, Seed: d.Seed, Order: d.Order, Revealed: d.Revealed,
+		Tastings: map[flight.Heat]flight.Tasting{}}
 	for _, c := range d.Cups {
 		f.Cups = append(f.Cups, flight.Cup(c))
 	}

@@ -6,7 +6,7 @@ import (
 	"yardbloom/core/water"
 )
 
-// Gear is a gear.Set on disk.
+// Gear is the stored form of a gear.Set.
 type Gear struct {
 	V       int     `json:"v"`
 	Brewer  Brewer  `json:"brewer"`
@@ -16,7 +16,7 @@ type Gear struct {
 	Boiling float64 `json:"boiling_c"`
 }
 
-// Brewer is a gear.Brewer on disk.
+// Brewer is the stored form of a gear.Brewer.
 type Brewer struct {
 	ID       string  `json:"id"`
 	Name     string  `json:"name"`
@@ -27,7 +27,7 @@ type Brewer struct {
 	Retained float64 `json:"retained_g_g"`
 }
 
-// Grinder is a gear.Grinder on disk.
+// Grinder is the stored form of a gear.Grinder.
 type Grinder struct {
 	ID      string  `json:"id"`
 	Name    string  `json:"name"`
@@ -41,7 +41,7 @@ type Grinder struct {
 	Zeroed  int     `json:"zeroed,omitempty"`
 }
 
-// Water is a water.Water on disk, mg/l.
+// Water is the stored form of a water.Water, mg/l.
 type Water struct {
 	ID          string  `json:"id"`
 	Name        string  `json:"name"`
@@ -67,10 +67,11 @@ func (d *Water) Core() water.Water {
 	if d == nil {
 		return water.Water{}
 	}
-	return water.Water{ID: d.ID, Name: d.Name, Source: water.Source(d.Source), TypedHardness: d.Hardness, TypedAlkalinity: d.Alkalinity, Calcium: d.Calcium, Magnesium: d.Magnesium, Bicarbonate: d.Bicarbonate, Known: d.Known}
+	return water.Water{ID: d.ID, Name: d.Name, Source: water.Source(d.Source), TypedHardness: d.Hardness, TypedAlkalinity: d.Alkalinity,
+		Calcium: d.Calcium, Magnesium: d.Magnesium, Bicarbonate: d.Bicarbonate, Known: d.Known}
 }
 
-// Kettle is a gear.Kettle on disk.
+// Kettle is the stored form of a gear.Kettle.
 type Kettle struct {
 	ID         string    `json:"id"`
 	Name       string    `json:"name"`
@@ -80,7 +81,7 @@ type Kettle struct {
 	Readings   *Readings `json:"readings,omitempty"`
 }
 
-// Readings are a gear.Readings on disk.
+// Readings is the stored form of gear.CoolingReadings.
 type Readings struct {
 	Water  float64 `json:"water_g"`
 	First  float64 `json:"first_c"`
@@ -92,10 +93,11 @@ type Readings struct {
 func OfGear(g gear.Set) Gear {
 	b, m, k := g.Brewer, g.Grinder, g.Kettle
 	d := Gear{V: Version, Boiling: float64(g.Boiling), Water: OfWater(g.Water),
-		Brewer:  Brewer{b.ID, b.Name, string(b.Kind), string(b.Material), string(b.Filter), float64(b.Holds), b.Retained},
-		Grinder: Grinder{m.ID, m.Name, string(m.Burrs), string(m.Kind), float64(m.Zero), float64(m.Step), m.Mark, m.PerTurn, float64(m.Loss), m.Zeroed},
-		Kettle:  Kettle{ID: k.ID, Name: k.Name, Thermostat: k.Thermostat, Capacity: float64(k.Capacity), Spout: k.Spout}}
-	if r := k.Readings; r != (gear.Readings{}) {
+		Brewer: Brewer{b.ID, b.Name, string(b.Kind), string(b.Material), string(b.Filter), float64(b.Holds), b.Retained},
+		Grinder: Grinder{m.ID, m.Name, string(m.Burrs), string(m.Kind), float64(m.Zero), float64(m.Step), m.Mark, m.PerTurn,
+			float64(m.Loss), m.Zeroed},
+		Kettle: Kettle{ID: k.ID, Name: k.Name, Thermostat: k.Thermostat, Capacity: float64(k.Capacity), Spout: k.Spout}}
+	if r := k.CoolingReadings; r != (gear.CoolingReadings{}) {
 		d.Kettle.Readings = &Readings{float64(r.Water), float64(r.First), float64(r.Second), float64(r.Apart)}
 	}
 	return d
@@ -105,17 +107,20 @@ func OfGear(g gear.Set) Gear {
 func (d Gear) Core() gear.Set {
 	b, m, k := d.Brewer, d.Grinder, d.Kettle
 	g := gear.Set{Boiling: units.Celsius(d.Boiling), Water: d.Water.Core(),
-		Brewer: gear.Brewer{ID: b.ID, Name: b.Name, Kind: gear.BrewerKind(b.Kind), Material: gear.Material(b.Material), Filter: gear.FilterKind(b.Filter), Holds: units.Grams(b.Holds), Retained: b.Retained},
+		Brewer: gear.Brewer{ID: b.ID, Name: b.Name, Kind: gear.BrewerKind(b.Kind), Material: gear.Material(b.Material),
+			Filter: gear.FilterKind(b.Filter), Holds: units.Grams(b.Holds), Retained: b.Retained},
 		Grinder: gear.Grinder{ID: m.ID, Name: m.Name, Burrs: gear.Burrs(m.Burrs), Loss: units.Grams(m.Loss), Zeroed: m.Zeroed,
-			Dial: gear.Dial{Kind: gear.DialKind(m.Dial), Zero: units.Micrometres(m.Zero), Step: units.Micrometres(m.Step), Mark: m.Mark, PerTurn: m.PerTurn}},
+			Dial: gear.Dial{Kind: gear.DialKind(m.Dial), Zero: units.Micrometres(m.Zero), Step: units.Micrometres(m.Step), Mark: m.Mark,
+				PerTurn: m.PerTurn}},
 		Kettle: gear.Kettle{ID: k.ID, Name: k.Name, Thermostat: k.Thermostat, Capacity: units.Grams(k.Capacity), Spout: k.Spout}}
 	if r := k.Readings; r != nil {
-		g.Kettle.Readings = gear.Readings{Water: units.Grams(r.Water), First: units.Celsius(r.First), Second: units.Celsius(r.Second), Apart: units.Seconds(r.Apart)}
+		g.Kettle.CoolingReadings = gear.CoolingReadings{Water: units.Grams(r.Water), First: units.Celsius(r.First), Second: units.Celsius(r.Second),
+			Apart: units.Seconds(r.Apart)}
 	}
 	return g
 }
 
-// IDs are a gear.IDs on disk.
+// IDs is the stored form of gear.IDs.
 type IDs struct {
 	Brewer  string `json:"brewer"`
 	Grinder string `json:"grinder"`

@@ -5,7 +5,7 @@ import (
 	"yardbloom/core/units"
 )
 
-// Habits are a recipe.Habits on disk.
+// Habits is the stored form of recipe.Habits.
 type Habits struct {
 	V         int     `json:"v"`
 	Style     string  `json:"style,omitempty"`
@@ -24,11 +24,14 @@ type Habits struct {
 
 // OfHabits returns the document of habits.
 func OfHabits(h recipe.Habits) Habits {
-	return Habits{Version, string(h.Style), h.Bloom, float64(h.BloomTime), h.Hand, string(h.Pattern), h.LastHigh, string(h.Rinse), float64(h.Hotter), h.Level, string(h.First), h.Good, string(h.Keep)}
+	return Habits{Version, string(h.Style), h.Bloom, float64(h.BloomTime), h.Hand, string(h.Pattern), h.HighLastPour, string(h.Rinse),
+		float64(h.TemperatureOffset), h.LevelBed, string(h.First), h.Good, string(h.Keep)}
 }
 
 // Core returns the habits of a document.
 func (d Habits) Core() recipe.Habits {
-	return recipe.Habits{Style: recipe.StyleID(d.Style), Bloom: d.Bloom, BloomTime: units.Seconds(d.BloomTime), Hand: d.Hand, Pattern: recipe.Pattern(d.Pattern), LastHigh: d.LastHigh,
-		Rinse: recipe.Rinsing(d.Rinse), Hotter: units.Celsius(d.Hotter), Level: d.Level, First: recipe.FirstTurned(d.First), Good: d.Good, Keep: recipe.Keep(d.Keep)}
+	return recipe.Habits{Style: recipe.StyleID(d.Style), Bloom: d.Bloom, BloomTime: units.Seconds(d.BloomTime), Hand: d.Hand,
+		Pattern: recipe.Pattern(d.Pattern), HighLastPour: d.LastHigh,
+		Rinse: recipe.Rinsing(d.Rinse), TemperatureOffset: units.Celsius(d.Hotter), LevelBed: d.Level, First: recipe.LeverOrder(d.First), Good: d.Good,
+		Keep: recipe.Keep(d.Keep)}
 }

@@ -7,7 +7,7 @@ import (
 	"yardbloom/core/learn"
 )
 
-// Learned is a learn.State on disk.
+// Learned is the stored form of a learn.State.
 type Learned struct {
 	V          int         `json:"v"`
 	Parameters []Known     `json:"parameters"`
@@ -22,7 +22,7 @@ type Known struct {
 	Mean float64 `json:"mean"`
 }
 
-// Seen is a brew against what was expected of it.
+// Seen is a brew with its expectation.
 type Seen struct {
 	ID       string    `json:"id"`
 	Name     string    `json:"name"`
@@ -43,7 +43,7 @@ type Seen struct {
 	PerSize  float64   `json:"per_size_ln"`
 }
 
-// Outcome is a forecast.Outcome on disk.
+// Outcome is the stored form of a forecast.Outcome.
 type Outcome struct {
 	Drawdown float64 `json:"drawdown_s"`
 	Drained  bool    `json:"drained"`
@@ -52,27 +52,30 @@ type Outcome struct {
 	Strength float64 `json:"tds_percent"`
 }
 
-// OfLearned returns the document of what a yard has taught.
+// OfLearned returns the document of a yard's knowledge.
 func OfLearned(s learn.State) Learned {
 	d := Learned{V: Version, Covariance: s.Covariance}
 	for _, k := range s.Parameters {
 		d.Parameters = append(d.Parameters, Known(k))
 	}
 	for _, b := range s.Seen {
-		d.Seen = append(d.Seen, Seen{b.ID, b.Name, b.Bag, b.Grinder, b.At, Outcome(b.Expected), Outcome(b.Error), b.Drawdown, b.Beverage, b.TDS, b.Off, b.Odd, b.Out, b.SaidOut, b.SaidIn, b.Slow, b.PerSize})
+		d.Seen = append(d.Seen, Seen{b.ID, b.Name, b.Bag, b.Grinder, b.At, Outcome(b.Expected), Outcome(b.Error), b.Drawdown, b.Beverage,
+			b.TDS, b.Off, b.Odd, b.Out, b.SaidOut, b.SaidIn, b.Slow, b.PerSize})
 	}
 	return d
 }
 
-// Core returns what a document says that a yard has taught.
+// Core returns the knowledge of a document.
 func (d Learned) Core() learn.State {
 	s := learn.State{Covariance: d.Covariance}
 	for _, k := range d.Parameters {
 		s.Parameters = append(s.Parameters, learn.Known(k))
 	}
 	for _, b := range d.Seen {
-		s.Seen = append(s.Seen, learn.Seen{ID: b.ID, Name: b.Name, Bag: b.Bag, Grinder: b.Grinder, At: b.At, Expected: forecast.Outcome(b.Expected), Error: forecast.Outcome(b.Error),
-			Drawdown: b.Drawdown, Beverage: b.Beverage, TDS: b.TDS, Off: b.Off, Odd: b.Odd, Out: b.Out, SaidOut: b.SaidOut, SaidIn: b.SaidIn, Slow: b.Slow, PerSize: b.PerSize})
+		s.Seen = append(s.Seen, learn.Seen{ID: b.ID, Name: b.Name, Bag: b.Bag, Grinder: b.Grinder, At: b.At,
+			Expected: forecast.Outcome(b.Expected), Error: forecast.Outcome(b.Error),
+			Drawdown: b.Drawdown, Beverage: b.Beverage, TDS: b.TDS, Off: b.Off, Odd: b.Odd, Out: b.Out, SaidOut: b.SaidOut,
+			SaidIn: b.SaidIn, Slow: b.Slow, PerSize: b.PerSize})
 	}
 	return s
 }

@@ -6,7 +6,7 @@ import (
 	"yardbloom/core/units"
 )
 
-// Plan is a recipe.Plan on disk.
+// Plan is the stored form of a recipe.Plan.
 type Plan struct {
 	V      int     `json:"v"`
 	Steps  []Step  `json:"steps"`
@@ -15,7 +15,7 @@ type Plan struct {
 	To     float64 `json:"window_to_s,omitempty"`
 }
 
-// Step is a recipe.Step on disk.
+// Step is the stored form of a recipe.Step.
 type Step struct {
 	Act         string  `json:"act"`
 	Bloom       bool    `json:"bloom,omitempty"`
@@ -33,9 +33,11 @@ type Step struct {
 
 // OfPlan returns the document of a plan.
 func OfPlan(p recipe.Plan) Plan {
-	d := Plan{V: Version, Finish: float64(p.Finish), From: float64(p.Window.From), To: float64(p.Window.To), Steps: make([]Step, len(p.Steps))}
+	d := Plan{V: Version, Finish: float64(p.Finish), From: float64(p.Window.From), To: float64(p.Window.To),
+		Steps: make([]Step, len(p.Steps))}
 	for i, s := range p.Steps {
-		d.Steps[i] = Step{Act: string(s.Act), Bloom: s.Bloom, Start: float64(s.Start), Lasts: float64(s.Lasts), Water: float64(s.Water), Total: float64(s.Total), Rate: s.Rate,
+		d.Steps[i] = Step{Act: string(s.Act), Bloom: s.Bloom, Start: float64(s.Start), Lasts: float64(s.Lasts), Water: float64(s.Water),
+			Total: float64(s.Total), Rate: s.Rate,
 			Pattern: string(s.Pattern), Then: string(s.Then), WhenDrained: s.WhenDrained, Temperature: float64(s.Temperature)}
 		if s.Act == recipe.PourWater {
 			d.Steps[i].Height = s.Height.String()
@@ -48,8 +50,10 @@ func OfPlan(p recipe.Plan) Plan {
 func (d Plan) Core() recipe.Plan {
 	p := recipe.Plan{Finish: units.Seconds(d.Finish), Window: coffee.Window{From: units.Seconds(d.From), To: units.Seconds(d.To)}}
 	for _, s := range d.Steps {
-		step := recipe.Step{Act: recipe.Act(s.Act), Bloom: s.Bloom, Start: units.Seconds(s.Start), Lasts: units.Seconds(s.Lasts), Water: units.Grams(s.Water), Total: units.Grams(s.Total),
-			Rate: s.Rate, Pattern: recipe.Pattern(s.Pattern), Then: recipe.Hand(s.Then), WhenDrained: s.WhenDrained, Temperature: units.Celsius(s.Temperature)}
+		step := recipe.Step{Act: recipe.Act(s.Act), Bloom: s.Bloom, Start: units.Seconds(s.Start), Lasts: units.Seconds(s.Lasts),
+			Water: units.Grams(s.Water), Total: units.Grams(s.Total),
+			Rate: s.Rate, Pattern: recipe.Pattern(s.Pattern), Then: recipe.HandAction(s.Then), WhenDrained: s.WhenDrained,
+			Temperature: units.Celsius(s.Temperature)}
 		if step.Act == recipe.PourWater {
 			step.Height = height(s.Height)
 		}

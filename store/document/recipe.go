@@ -6,7 +6,7 @@ import (
 	"yardbloom/core/units"
 )
 
-// Recipe is a recipe.Recipe on disk.
+// Recipe is the stored form of a recipe.Recipe.
 type Recipe struct {
 	V        int       `json:"v"`
 	Style    string    `json:"style"`
@@ -14,16 +14,16 @@ type Recipe struct {
 	Grind    float64   `json:"grind_um"`
 	Rinse    bool      `json:"rinse"`
 	Pours    []Pour    `json:"pours"`
-	First    string    `json:"first,omitempty"` // "water" where it goes in before the coffee
+	First    string    `json:"first,omitempty"` // "water" if it goes in before the coffee
 	Crust    float64   `json:"crust_s,omitempty"`
 	Release  float64   `json:"release_s,omitempty"`
 	Aim      float64   `json:"aim_s,omitempty"`
-	Carafe   string    `json:"carafe,omitempty"` // its material; glass where left out
+	Carafe   string    `json:"carafe,omitempty"` // material; default glass
 	Ice      *Ice      `json:"ice,omitempty"`
 	Dilution *Dilution `json:"dilution,omitempty"`
 }
 
-// Pour is a recipe.Pour on disk.
+// Pour is the stored form of a recipe.Pour.
 type Pour struct {
 	Bloom       bool    `json:"bloom,omitempty"`
 	Water       float64 `json:"water_g"`
@@ -37,14 +37,14 @@ type Pour struct {
 	Pinned      bool    `json:"pinned,omitempty"`
 }
 
-// Ice is a recipe.Ice on disk.
+// Ice is the stored form of a recipe.Ice.
 type Ice struct {
 	Mass        float64 `json:"mass_g"`
 	Temperature float64 `json:"temperature_c"`
 	Wet         float64 `json:"wet"`
 }
 
-// Dilution is a recipe.Dilution on disk.
+// Dilution is the stored form of a recipe.Dilution.
 type Dilution struct {
 	Water       float64 `json:"water_g"`
 	Temperature float64 `json:"temperature_c"`
@@ -55,9 +55,11 @@ const waterFirst = "water"
 // OfRecipe returns the document of a recipe.
 func OfRecipe(r recipe.Recipe) Recipe {
 	d := Recipe{V: Version, Style: string(r.Style), Dose: float64(r.Dose), Grind: float64(r.Grind), Rinse: r.Rinse,
-		Crust: float64(r.Crust), Release: float64(r.Release), Aim: float64(r.Aim), Carafe: string(r.Carafe), Pours: make([]Pour, len(r.Pours))}
+		Crust: float64(r.Crust), Release: float64(r.Release), Aim: float64(r.Aim), Carafe: string(r.Carafe),
+		Pours: make([]Pour, len(r.Pours))}
 	for i, p := range r.Pours {
-		d.Pours[i] = Pour{p.Bloom, float64(p.Water), float64(p.Start), p.WhenDrained, p.Rate, p.Height.String(), string(p.Pattern), float64(p.Temperature), string(p.Then), p.Pinned}
+		d.Pours[i] = Pour{p.Bloom, float64(p.Water), float64(p.Start), p.WhenDrained, p.Rate, p.Height.String(), string(p.Pattern),
+			float64(p.Temperature), string(p.Then), p.Pinned}
 	}
 	if r.WaterFirst {
 		d.First = waterFirst
@@ -74,10 +76,13 @@ func OfRecipe(r recipe.Recipe) Recipe {
 // Core returns the recipe of a document.
 func (d Recipe) Core() recipe.Recipe {
 	r := recipe.Recipe{Style: recipe.StyleID(d.Style), Dose: units.Grams(d.Dose), Grind: units.Micrometres(d.Grind), Rinse: d.Rinse,
-		WaterFirst: d.First == waterFirst, Crust: units.Seconds(d.Crust), Release: units.Seconds(d.Release), Aim: units.Seconds(d.Aim), Carafe: gear.Material(d.Carafe)}
+		WaterFirst: d.First == waterFirst, Crust: units.Seconds(d.Crust), Release: units.Seconds(d.Release), Aim: units.Seconds(d.Aim),
+		Carafe: gear.Material(d.Carafe)}
 	for _, p := range d.Pours {
-		r.Pours = append(r.Pours, recipe.Pour{Bloom: p.Bloom, Water: units.Grams(p.Water), Start: units.Seconds(p.Start), WhenDrained: p.WhenDrained, Rate: p.Rate,
-			Height: height(p.Height), Pattern: recipe.Pattern(p.Pattern), Temperature: units.Celsius(p.Temperature), Then: recipe.Hand(p.Then), Pinned: p.Pinned})
+		r.Pours = append(r.Pours, recipe.Pour{Bloom: p.Bloom, Water: units.Grams(p.Water), Start: units.Seconds(p.Start),
+			WhenDrained: p.WhenDrained, Rate: p.Rate,
+			Height: height(p.Height), Pattern: recipe.Pattern(p.Pattern), Temperature: units.Celsius(p.Temperature),
+			Then: recipe.HandAction(p.Then), Pinned: p.Pinned})
 	}
 	if d.Ice != nil {
 		r.Ice = recipe.Ice{Mass: units.Grams(d.Ice.Mass), Temperature: units.Celsius(d.Ice.Temperature), Wet: d.Ice.Wet}
@@ -88,7 +93,7 @@ func (d Recipe) Core() recipe.Recipe {
 	return r
 }
 
-// height reads a height; mid where it is not known.
+// height parses a height; unknown ones become mid.
 func height(name string) recipe.Height {
 	if h, ok := recipe.ParseHeight(name); ok {
 		return h

@@ -5,13 +5,13 @@ import (
 	"yardbloom/core/units"
 )
 
-// Trace is what a scale showed, on disk: pairs of s and g.
+// Trace is the stored form of scale readings: pairs of s and g.
 type Trace [][2]float64
 
-// OfTrace returns readings as they are kept.
+// OfTrace returns the stored form of readings.
 func OfTrace(readings []trace.Reading) (out Trace) {
 	for _, x := range readings {
-		x = x.Kept()
+		x = x.Rounded()
 		out = append(out, [2]float64{float64(x.At), float64(x.Grams)})
 	}
 	return out

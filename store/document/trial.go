@@ -8,7 +8,7 @@ import (
 	"yardbloom/core/trial"
 )
 
-// Trial is a trial.Trial on disk.
+// Trial is the stored form of a trial.Trial.
 type Trial struct {
 	V       int        `json:"v"`
 	Name    string     `json:"name"`
@@ -25,21 +25,22 @@ type Trial struct {
 	Runs    []TrialRun `json:"runs"`
 }
 
-// TrialRun is a trial.Run on disk.
+// TrialRun is the stored form of a trial.Run.
 type TrialRun struct {
-	Block int     `json:"block"`
-	Level int     `json:"level"`
-	Code  string  `json:"code"`
-	Brew  string  `json:"brew,omitempty"`
-	Value float64 `json:"value,omitempty"`
-	Done  bool    `json:"done,omitempty"`
-	Left  bool    `json:"left_out,omitempty"`
+	Block   int     `json:"block"`
+	Level   int     `json:"level"`
+	Code    string  `json:"code"`
+	Brew    string  `json:"brew,omitempty"`
+	Value   float64 `json:"value,omitempty"`
+	Done    bool    `json:"done,omitempty"`
+	Skipped bool    `json:"left_out,omitempty"`
 }
 
 // OfTrial returns the document of a trial.
 func OfTrial(t trial.Trial) Trial {
-	d := Trial{V: Version, Name: t.Name, BagID: t.Sheet.BagID, Recipe: OfRecipe(t.Sheet.Recipe), Coffee: OfBag(t.Sheet.Bag), Gear: OfGear(t.Sheet.Gear), Created: t.Sheet.Created,
-		Turned: string(t.Turned), Levels: t.Levels, Repeats: t.Repeats, Measure: string(t.Measure), Seed: t.Seed}
+	d := Trial{V: Version, Name: t.Name, BagID: t.Sheet.BagID, Recipe: OfRecipe(t.Sheet.Recipe), Coffee: OfBag(t.Sheet.Bag),
+		Gear: OfGear(t.Sheet.Gear), Created: t.Sheet.Created,
+		Turned: string(t.Knob), Levels: t.Levels, Repeats: t.Repeats, Measure: string(t.Measure), Seed: t.Seed}
 	for _, r := range t.Runs {
 		d.Runs = append(d.Runs, TrialRun(r))
 	}
@@ -48,8 +49,9 @@ func OfTrial(t trial.Trial) Trial {
 
 // Core returns the trial of a document.
 func (d Trial) Core() trial.Trial {
-	t := trial.Trial{Name: d.Name, Sheet: brew.Sheet{BagID: d.BagID, Recipe: d.Recipe.Core(), Bag: d.Coffee.Core(), Gear: d.Gear.Core(), Created: d.Created},
-		Turned: recipe.Knob(d.Turned), Levels: d.Levels, Repeats: d.Repeats, Measure: trial.Measure(d.Measure), Seed: d.Seed}
+	t := trial.Trial{Name: d.Name, Sheet: brew.Sheet{BagID: d.BagID, Recipe: d.Recipe.Core(), Bag: d.Coffee.Core(), Gear: d.Gear.Core(),
+		Created: d.Created},
+		Knob: recipe.Knob(d.Turned), Levels: d.Levels, Repeats: d.Repeats, Measure: trial.Measure(d.Measure), Seed: d.Seed}
 	for _, r := range d.Runs {
 		t.Runs = append(t.Runs, trial.Run(r))
 	}

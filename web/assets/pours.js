@@ -1,20 +1,41 @@
-// The pours of a recipe, taken hold of on the ribbon. What is moved here is only a line
-// and a number: the number is typed into the pour's own entry, and what it means is
-// worked out by the server.
-"use strict";
+// Dragging of pours on the ribbon. A drag moves a line and types its value into the entry of the
+// pour; the server works out the rest.
+import { byId, target } from "./dom.js";
+import { put, step, write } from "./fields.js";
 
-let held = null; // the grip in hand: where it was taken, and where it would be put
+/**
+ * @typedef {object} Drag
+ * @property {any} grip
+ * @property {any} svg
+ * @property {number} value at its start
+ * @property {number} to at present
+ * @property {DOMPoint} from
+ */
 
-const entryOf = (grip) => document.getElementById(grip.dataset.grip);
+/** @type {Drag} */
+let held = null;
+
+/** @param {HTMLElement} grip */
+const entryOf = (grip) => /** @type {HTMLInputElement} */ (byId(grip.dataset.grip));
+/** @param {HTMLElement} element @param {string} name */
 const measure = (element, name) => Number(element.dataset[name]);
+/** @param {Event} e @returns {any} */
+const gripOf = (e) => target(e).closest?.("[data-grip]");
 
-// place is where a pointer is, in the figure's own units.
+/**
+ * Returns where a pointer is, in the units of the figure.
+ * @param {any} svg
+ * @param {PointerEvent} e
+ */
 function place(svg, e) {
   return new DOMPoint(e.clientX, e.clientY).matrixTransform(svg.getScreenCTM().inverse());
 }
 
-// moved is the value that a grip would have where the pointer is now: whole seconds
-// and whole steps of weight, as far as the grip may go.
+/**
+ * Returns the value of a grip at a point: whole seconds and whole steps of weight, within its limits.
+ * @param {Drag} h
+ * @param {DOMPoint} at
+ */
 function moved(h, at) {
   const across = (at.x - h.from.x) / measure(h.svg, "perSecond"), up = (h.from.y - at.y) / measure(h.svg, "perWeight");
   const fine = Number(entryOf(h.grip).dataset.fine) || 1;
@@ -22,10 +43,13 @@ function moved(h, at) {
   return Math.min(Math.max(value, Number(h.grip.getAttribute("aria-valuemin"))), Number(h.grip.getAttribute("aria-valuemax")));
 }
 
-// ghost draws the pour as it would be.
+/**
+ * Draws the pour as it would be.
+ * @param {Drag} h
+ */
 function ghost(h) {
-  const pour = h.grip.closest(".ribbon-pour"), x = (s) => measure(h.svg, "from") + s * measure(h.svg, "perSecond");
-  const y = (w) => measure(h.svg, "floor") - w * measure(h.svg, "perWeight");
+  const pour = h.grip.closest(".ribbon-pour"), x = (/** @type {number} */ s) => measure(h.svg, "from") + s * measure(h.svg, "perSecond");
+  const y = (/** @type {number} */ w) => measure(h.svg, "floor") - w * measure(h.svg, "perWeight");
   let start = measure(pour, "start"), lasts = measure(pour, "lasts"), water = measure(pour, "water");
   const what = h.grip.dataset.grip.split(".")[2], rate = lasts / water;
   if (what === "start") start = h.to;
@@ -47,7 +71,7 @@ function letGo() {
 }
 
 document.addEventListener("pointerdown", (e) => {
-  const grip = e.target.closest?.("[data-grip]");
+  const grip = gripOf(e);
   if (!grip || e.button !== 0) return;
   e.preventDefault();
   grip.focus();
@@ -72,33 +96,36 @@ document.addEventListener("pointerup", () => {
 
 document.addEventListener("pointercancel", letGo);
 
-// An answer that comes while a grip is in hand draws the page anew: the hand keeps its grip.
+// A response during a drag redraws the page; the drag goes on.
 document.addEventListener("htmx:after:swap", () => {
   if (!held) return;
   const grip = document.getElementById(held.grip.id);
-  if (!grip) return letGo();
+  if (!grip) { letGo(); return; }
   held.grip = grip;
   held.svg = grip.closest("svg");
   grip.classList.add("held");
   ghost(held);
 });
 
-// What the keys do on a grip: arrows nudge, Shift is fine, letters change which pours there are.
+// Keys on a grip: arrows step, Shift makes the step fine, letters edit the pours.
+/** @type {Record<string, string>} */
 const does = { Delete: "remove", Backspace: "remove", s: "split", m: "merge", p: "pin", a: "add" };
 
 document.addEventListener("keydown", (e) => {
-  if (e.key === "Escape") return letGo();
-  if ((e.ctrlKey || e.metaKey) && !e.target.closest("input, select, textarea")) {
+  if (e.key === "Escape") { letGo(); return; }
+  if ((e.ctrlKey || e.metaKey) && !target(e).closest("input, select, textarea")) {
     const again = e.key.toLowerCase() === "y" || e.key.toLowerCase() === "z" && e.shiftKey;
     if (!again && e.key.toLowerCase() !== "z") return;
     e.preventDefault();
     document.getElementById(again ? "redo" : "undo")?.click();
     return;
   }
-  const grip = e.target.closest?.("[data-grip]");
+  const grip = gripOf(e);
   if (!grip) return;
-  const way = { ArrowUp: 1, ArrowRight: 1, ArrowDown: -1, ArrowLeft: -1 }[e.key];
-  const edge = { Home: "aria-valuemin", End: "aria-valuemax" }[e.key];
+  /** @type {Record<string, number>} */
+  const ways = { ArrowUp: 1, ArrowRight: 1, ArrowDown: -1, ArrowLeft: -1 }, way = ways[e.key];
+  /** @type {Record<string, string>} */
+  const edges = { Home: "aria-valuemin", End: "aria-valuemax" }, edge = edges[e.key];
   if (way) step(entryOf(grip), way, e.shiftKey);
   else if (edge) put(entryOf(grip), Number(grip.getAttribute(edge)), 2);
   else if (does[e.key] && !e.altKey) document.getElementById(`pour-${grip.closest(".ribbon-pour").dataset.pour}-${does[e.key]}`)?.click();

@@ -1,85 +1,95 @@
-// A pour for practice: counts down, shows what the scale says against what is wanted, and
-// sends it to be scored. Without a scale two taps say when water ran.
-"use strict";
+// A practice pour: counts down, shows the readings of the scale against the lesson, and sends them
+// to be scored. Without a scale two taps mark the start and the end of the water.
+import { clock } from "./clock.js";
+import { byId, findAll, setText, target } from "./dom.js";
+import { drawTo } from "./ribbon.js";
 
-const pour = { phase: "ready", source: null, readings: [], zero: 0, level: 0, began: 0, timer: 0 };
-const el = (id) => document.getElementById(id);
-const lesson = el("exercise").dataset;
+/** @typedef {{t: number, g: number, r: number, pours: boolean}} Numbers */
 
-function put(id, text) { el(id).textContent = text; }
+const lesson = byId("exercise").dataset;
+const unit = { grams: Number(lesson.toG), name: lesson.unit, decimals: Number(lesson.decimals) };
+const pour = {
+  phase: "ready", // ready, scale, first tap, second tap, done
+  /** @type {EventSource} */ source: null,
+  /** @type {string[]} */ readings: [],
+  zero: 0, // when the pour is to begin, on the wall clock
+  level: 0, // shown by the scale before that
+  ended: 0, // last second at which water ran
+  timer: 0,
+};
 
-function clockOf(t) { return t < 0 ? `−${Math.ceil(-t)}` : `${Math.floor(t / 60)}:${String(Math.floor(t % 60)).padStart(2, "0")}`; }
+const age = () => (Date.now() - pour.zero) / 1000;
 
 function begin() {
-  const by = el("by").value;
+  const by = /** @type {HTMLSelectElement} */ (byId("by")).value;
   pour.readings = [];
-  pour.zero = Date.now() + 3000;
-  pour.phase = by ? "scale" : "first";
-  put("step", "Get ready");
-  put("tapsays", by ? "Tap when you have stopped" : "Tap as the water starts");
+  pour.zero = Date.now() + Number(lesson.ready) * 1000;
+  pour.phase = by ? "scale" : "first tap";
+  setText("step", "Get ready");
+  setText("tapsays", by ? "Tap when you have stopped" : "Tap as the water starts");
   if (by) {
     pour.source = new EventSource(`/practice/${lesson.lesson}/live?${by}`);
     pour.source.addEventListener("scale", (e) => weighed(JSON.parse(e.data)));
-    pour.source.onerror = () => { pour.source.close(); put("step", "The scale was lost"); pour.phase = "ready"; };
+    pour.source.onerror = () => { pour.source.close(); setText("step", "The scale was lost"); pour.phase = "ready"; };
   }
   clearInterval(pour.timer);
-  pour.timer = setInterval(() => { if (pour.phase !== "ready") tick((Date.now() - pour.zero) / 1000); }, 100);
+  pour.timer = window.setInterval(() => { if (pour.phase !== "ready") tick(age()); }, 100);
 }
 
+/** @param {number} t seconds since the signal */
 function tick(t) {
-  put("clock", clockOf(t));
-  if (t >= 0 && el("step").textContent === "Get ready") put("step", "Pour");
+  setText("clock", t < 0 ? `−${Math.ceil(-t)}` : clock(t));
+  if (t >= 0 && byId("step").textContent === "Get ready") setText("step", "Pour");
 }
 
+/** @param {Numbers} n */
 function weighed(n) {
-  // What stands on the scale before the signal counts as nothing.
-  if (n.t < -0.5) { pour.level = n.g; return; }
-  const g = n.g - pour.level, wanted = Number(lesson.rate) / Number(lesson.toG), whole = Number(lesson.water) / Number(lesson.toG);
-  pour.readings.push(`${n.t.toFixed(2)},${(g * Number(lesson.toG)).toFixed(1)}`);
-  put("togo", whole - g >= 0 ? `${(whole - g).toFixed(lesson.decimals)} ${lesson.unit} to go` : `${(g - whole).toFixed(lesson.decimals)} ${lesson.unit} over`);
-  put("rate-says", `${n.r.toFixed(Number(lesson.decimals) + 1)} of ${wanted.toFixed(Number(lesson.decimals) + 1)} ${lesson.unit}/s`);
-  el("rate-now").style.transform = `scaleX(${Math.min(1, n.r / (2 * wanted)).toFixed(2)})`;
-  el("rate").classList.toggle("fast", n.r > 1.2 * wanted);
-  el("rate").classList.toggle("slow", n.pours && n.r < 0.8 * wanted);
-  for (const svg of document.querySelectorAll(".ribbon[data-per-gram]")) {
-    const line = realLine(svg);
-    if (n.t >= 0) drawTo(svg, line, n.t, g);
-  }
-  // A pour that has ended some seconds ago is over.
-  if (n.pours) pour.ran = n.t;
-  else if (pour.ran && n.t - pour.ran > 3) finish();
+  if (n.t < -Number(lesson.settle)) { pour.level = n.g; return; } // the scale is not tared
+  const g = n.g - pour.level, rate = Number(lesson.rate) / unit.grams, left = Number(lesson.water) / unit.grams - g;
+  pour.readings.push(`${n.t.toFixed(2)},${(g * unit.grams).toFixed(1)}`);
+  setText("togo", `${Math.abs(left).toFixed(unit.decimals)} ${unit.name} ${left >= 0 ? "to go" : "over"}`);
+  setText("rate-says", `${n.r.toFixed(unit.decimals + 1)} of ${rate.toFixed(unit.decimals + 1)} ${unit.name}/s`);
+  byId("rate-now").style.transform = `scaleX(${Math.min(1, n.r / (2 * rate)).toFixed(2)})`;
+  byId("rate").classList.toggle("fast", n.r > Number(lesson.fast) * rate);
+  byId("rate").classList.toggle("slow", n.pours && n.r < Number(lesson.slow) * rate);
+  if (n.t >= 0) for (const svg of findAll(".ribbon[data-per-gram]")) drawTo(svg, n.t, g);
+  if (n.pours) pour.ended = n.t;
+  else if (pour.ended && n.t - pour.ended > Number(lesson.after)) finish();
 }
 
 function finish() {
+  const form = /** @type {HTMLFormElement} */ (byId("kept"));
   pour.source?.close();
   clearInterval(pour.timer);
   pour.phase = "done";
-  el("kept").elements.readings.value = pour.readings.join(";");
-  el("kept").submit();
+  /** @type {HTMLInputElement} */ (form.elements.namedItem("readings")).value = pour.readings.join(";");
+  form.submit();
 }
 
 function tap() {
-  const t = (Date.now() - pour.zero) / 1000, form = el("by-taps");
+  const form = /** @type {HTMLFormElement} */ (byId("by-taps"));
+  const entry = (/** @type {string} */ name) => /** @type {HTMLInputElement} */ (form.elements.namedItem(name));
   if (pour.phase === "ready") begin();
-  else if (pour.phase === "scale" && t > 1) finish();
-  else if (pour.phase === "first") {
-    form.elements.began.value = t.toFixed(2);
-    pour.phase = "second";
-    put("tapsays", "Tap as it stops");
-  } else if (pour.phase === "second") {
-    form.elements.ended.value = t.toFixed(2);
+  else if (pour.phase === "scale" && age() > 1) finish();
+  else if (pour.phase === "first tap") {
+    entry("began").value = age().toFixed(2);
+    pour.phase = "second tap";
+    setText("tapsays", "Tap as it stops");
+  } else if (pour.phase === "second tap") {
+    entry("ended").value = age().toFixed(2);
     clearInterval(pour.timer);
     pour.phase = "done";
     form.hidden = false;
-    form.elements.water.focus();
-    put("step", "What does the scale say?");
+    entry("water").focus();
+    setText("step", "Enter the weight");
   }
 }
 
-el("tap").addEventListener("click", tap);
+byId("tap").addEventListener("click", tap);
+const isField = (/** @type {Event} */ e) => Boolean(target(e).closest("input, select, textarea"));
 document.addEventListener("keydown", (e) => {
-  if (e.key !== " " || e.target.closest("input, select, textarea")) return;
+  if (e.key !== " " || isField(e)) return;
   e.preventDefault();
   if (!e.repeat) tap();
 });
-document.addEventListener("keyup", (e) => { if (e.key === " " && !e.target.closest("input, select, textarea")) e.preventDefault(); });
+document.addEventListener("keyup", (e) => { if (e.key === " " && !isField(e)) e.preventDefault(); });

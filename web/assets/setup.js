@@ -1,22 +1,24 @@
-// The timers of the checklist count down by this screen's own clock, from what the server
-// says is left, and say when it is time.
-"use strict";
+// The timers of the checklist. They count down the remaining time sent by the server, on this
+// screen's clock.
+import { clock } from "./clock.js";
+import { byId, findAll, setText } from "./dom.js";
+import { storePage } from "./offline.js";
 
-// The page of the brew is held from here on, so that it can begin without the server.
+// The page of the brew is stored so that the brew can begin without the server.
 (async () => {
   const path = location.pathname.replace(/setup$/, "brew");
   try {
     const answer = await fetch(path);
-    if (answer.ok && !answer.redirected) holdPage(path, await answer.text());
-  } catch { /* no server, no page */ }
+    if (answer.ok && !answer.redirected) await storePage(path, await answer.text());
+  } catch { /* offline */ }
 })();
 
-const ends = new Map(); // by the timer's id, on this screen's clock, ms
+/** Ends of the running timers on this screen's clock, ms, by their IDs. @type {Map<string, number>} */
+const ends = new Map();
 
-// take reads from the page which timers run.
-function take() {
+function readTimers() {
   ends.clear();
-  document.querySelectorAll(".timer.runs").forEach((t) => ends.set(t.id, performance.now() + 1000 * Number(t.dataset.left)));
+  for (const t of findAll(".timer.runs")) ends.set(t.id, performance.now() + 1000 * Number(t.dataset.left));
 }
 
 function beep() {
@@ -30,16 +32,16 @@ function beep() {
 
 setInterval(() => {
   for (const [id, end] of ends) {
-    const timer = document.getElementById(id), left = Math.ceil((end - performance.now()) / 1000);
+    const timer = byId(id), left = Math.ceil((end - performance.now()) / 1000);
     if (!timer) continue;
-    timer.firstElementChild.textContent = left > 0 ? `${Math.floor(left / 60)}:${String(left % 60).padStart(2, "0")}` : "now";
+    timer.firstElementChild.textContent = left > 0 ? clock(left) : "now";
     if (left > 0) continue;
     ends.delete(id);
     timer.classList.replace("runs", "over");
-    document.getElementById("timer-said").textContent = `Time: ${timer.dataset.do}`;
+    setText("timer-said", `Time: ${timer.dataset.do}`);
     beep();
   }
 }, 200);
 
-document.addEventListener("htmx:after:swap", take);
-take();
+document.addEventListener("htmx:after:swap", readTimers);
+readTimers();

@@ -1,12 +1,16 @@
 // Restores typed text after Back and Forward, and checks the version and the session of a page
 // restored from the back-forward cache. Forms that save each change on the server are excluded.
-"use strict";
+import { find, findAll } from "./dom.js";
 
-const keptForms = () => [...document.querySelectorAll('form[method="post"]:not([data-entries]):not([hx-post])')].filter((form) => form.querySelector("input:not([type=hidden]), textarea, select"));
-const keptEntries = (form) => [...form.elements].filter((e) => e.name && !/^(hidden|submit|button|image|password|file)$/.test(e.type));
+/** @returns {HTMLFormElement[]} */
+const keptForms = () => findAll('form[method="post"]:not([data-entries]):not([hx-post])')
+  .map((form) => /** @type {HTMLFormElement} */ (form)).filter((form) => form.querySelector("input:not([type=hidden]), textarea, select"));
+/** @param {HTMLFormElement} form @returns {HTMLInputElement[]} */
+const keptEntries = (form) => [...form.elements].map((e) => /** @type {HTMLInputElement} */ (e)).filter((e) => e.name && !/^(hidden|submit|button|image|password|file)$/.test(e.type));
+/** @param {HTMLFormElement} form */
 const keptKey = (form) => `typed ${location.pathname} ${form.getAttribute("action")}`;
 
-// keepTyped stores the values of a form in the session storage of this tab.
+/** Stores the values of a form in this tab. @param {HTMLFormElement} form */
 function keepTyped(form) {
   const values = keptEntries(form).map((e) => (e.type === "checkbox" || e.type === "radio" ? [e.name, e.value, e.checked] : [e.name, e.value]));
   try {
@@ -14,7 +18,7 @@ function keepTyped(form) {
   } catch { /* storage is unavailable or full */ }
 }
 
-// typeAgain restores stored values. Fields that no longer exist are skipped.
+/** Restores stored values. Fields that no longer exist are skipped. @param {HTMLFormElement} form */
 function typeAgain(form) {
   const kept = JSON.parse(sessionStorage.getItem(keptKey(form)) ?? "[]");
   let changed = false;
@@ -30,29 +34,31 @@ function typeAgain(form) {
 
 for (const type of ["input", "change"]) {
   document.addEventListener(type, (e) => {
-    const form = e.target.form ?? e.target.closest?.("form");
+    const element = /** @type {any} */ (e.target), form = element.form ?? element.closest?.("form");
     if (form && keptForms().includes(form)) keepTyped(form);
   });
 }
 
-if (performance.getEntriesByType("navigation")[0]?.type === "back_forward") keptForms().forEach(typeAgain);
+const [visit] = /** @type {PerformanceNavigationTiming[]} */ (performance.getEntriesByType("navigation"));
+if (visit?.type === "back_forward") keptForms().forEach(typeAgain);
 
+/** @param {Document} page */
 const versionsOf = (page) => [...page.querySelectorAll('input[name="version"]')].map((i) => i.getAttribute("value")).join(" ");
 
 window.addEventListener("pageshow", async (e) => {
   if (!e.persisted) return;
   try {
     const answer = await fetch(location.href);
-    if (answer.redirected) return location.reload(); // the session ended, or the page moved
+    if (answer.redirected) { location.reload(); return; } // the session ended, or the page moved
     if (!answer.ok) return;
     const now = new DOMParser().parseFromString(await answer.text(), "text/html");
     if (versionsOf(now) === versionsOf(document)) return;
     const typed = keptForms().some((form) => keptEntries(form).some((entry) => "defaultValue" in entry && !/checkbox|radio/.test(entry.type) && entry.value !== entry.defaultValue));
-    if (!typed) return location.reload();
+    if (!typed) { location.reload(); return; }
     const notice = document.createElement("p");
     notice.className = "notice notice-wrong";
     notice.setAttribute("role", "alert");
     notice.textContent = "This page was changed since you left it. Your text is still here; saving it shows you both.";
-    document.querySelector("main").prepend(notice);
+    find("main").prepend(notice);
   } catch { /* offline: keep the page */ }
 });

@@ -2,19 +2,19 @@ package figure
 
 import "math"
 
-// An extent is a stretch of an axis.
+// An extent is a range of an axis.
 type extent struct{ lo, hi float64 }
 
 func (e *extent) cover(v, around float64) { e.lo, e.hi = min(e.lo, v-around), max(e.hi, v+around) }
 
-// widen makes an extent at least so long.
+// widen extends an extent to a minimum length.
 func (e *extent) widen(least float64) {
 	if short := least - (e.hi - e.lo); short > 0 {
 		e.lo, e.hi = e.lo-short/2, e.hi+short/2
 	}
 }
 
-// ticks are round numbers in an extent, a few of them.
+// ticks returns a few round numbers in an extent.
 func (e extent) ticks(steps ...float64) (at []float64) {
 	step := steps[len(steps)-1]
 	for _, s := range steps {

@@ -8,10 +8,11 @@ import (
 	"yardbloom/core/cup"
 )
 
-// bedName is how each place of a bed is called.
-var bedName = map[cup.Place]string{cup.Middle: "middle", cup.Far: "far side", cup.Right: "right side", cup.Near: "near side", cup.Left: "left side", cup.Wall: "wall"}
+// bedName holds the name of each region of a bed.
+var bedName = map[cup.Place]string{cup.Middle: "middle", cup.Far: "far side", cup.Right: "right side", cup.Near: "near side",
+	cup.Left: "left side", cup.Wall: "wall"}
 
-// Bed draws a spent bed from above, each place of it a button that a tap takes on to the next look.
+// Bed draws a spent bed from above. Each region is a button that cycles through the defects.
 func Bed(spots map[cup.Place]cup.Look) template.HTML {
 	const middle, inner, outer, wall = 120.0, 36.0, 88.0, 112.0
 	var c canvas
@@ -20,7 +21,8 @@ func Bed(spots map[cup.Place]cup.Look) template.HTML {
 		if look != "" {
 			said = string(look)
 		}
-		c.add(`<g class="zone %s" role="button" tabindex="0" data-place="%s" data-name="%s" aria-label="%s: %s">%s`, look, p, bedName[p], bedName[p], said, path)
+		c.add(`<g class="zone %s" role="button" tabindex="0" data-place="%s" data-name="%s" aria-label="%s: %s">%s`, look, p, bedName[p],
+			bedName[p], said, path)
 		label := ""
 		if look != "" {
 			label = string(look)
@@ -39,13 +41,14 @@ func Bed(spots map[cup.Place]cup.Look) template.HTML {
 		x2, y2 := at(outer, math.Pi/4)
 		x3, y3 := at(inner, math.Pi/4)
 		x, y := at((inner+outer)/2, 0)
-		zone(p, fmt.Sprintf(`<path d="M%.1f %.1fL%.1f %.1fA%g %g 0 0 1 %.1f %.1fL%.1f %.1fA%g %g 0 0 0 %.1f %.1fZ"/>`, x0, y0, x1, y1, outer, outer, x2, y2, x3, y3, inner, inner, x0, y0), x, y+5)
+		zone(p, fmt.Sprintf(`<path d="M%.1f %.1fL%.1f %.1fA%g %g 0 0 1 %.1f %.1fL%.1f %.1fA%g %g 0 0 0 %.1f %.1fZ"/>`, x0, y0, x1, y1,
+			outer, outer, x2, y2, x3, y3, inner, inner, x0, y0), x, y+5)
 	}
 	zone(cup.Middle, fmt.Sprintf(`<circle cx="%g" cy="%g" r="%g"/>`, middle, middle, inner), middle, middle+5)
-	return c.wrapAs("group", 2*middle, 2*middle, "bed", "The spent bed from above: tap where it is not even")
+	return c.wrapAs("group", 2*middle, 2*middle, "bed", "The spent bed from above: tap the uneven places")
 }
 
-// ring is a full circle as a path.
+// ring returns a full circle as a path.
 func ring(middle, r float64) string {
 	return fmt.Sprintf("M%g %gA%g %g 0 1 0 %g %gA%g %g 0 1 0 %g %gZ", middle-r, middle, r, r, middle+r, middle, r, r, middle-r, middle)
 }

@@ -22,7 +22,8 @@ type dialForm struct {
 }
 
 var (
-	wideDial   = dialForm{class: "dial ribbon-wide", w: 660, h: 250, cy: 214, inner: 120, out: 150, settings: 8, textures: []float64{470, 620, 770, 920, 1040}}
+	wideDial = dialForm{class: "dial ribbon-wide", w: 660, h: 250, cy: 214, inner: 120, out: 150, settings: 8,
+		textures: []float64{470, 620, 770, 920, 1040}}
 	narrowDial = dialForm{class: "dial ribbon-narrow", w: 330, h: 216, cy: 172, inner: 122, out: 150, settings: 6}
 )
 
@@ -82,7 +83,7 @@ func (f dialForm) marks(c *canvas, d gear.Dial) {
 		if d.Steps(units.Micrometres(size))%every == 0 {
 			from = f.out - 18
 			x, y := f.at(size, f.inner)
-			c.text(x, y+5, "dial-setting", "middle", units.Trim(d.Reading(units.Micrometres(size)), 2))
+			c.text(x, y+5, "dial-setting", "middle", units.Trim(d.Number(units.Micrometres(size)), 2))
 		}
 		x0, y0 := f.at(size, from)
 		x1, y1 := f.at(size, f.out)

@@ -18,10 +18,9 @@ import (
 	"yardbloom/core/units"
 )
 
-var plan = recipe.ThreeRounds.Style().Write(18, 297, 94).Plan()
+var plan = recipe.ThreeRounds.Style().Generate(18, 297, 94).Plan()
 
-// wellFormed fails where a figure is not XML, holds something that is no
-// number, or would need inline styles.
+// wellFormed fails the test if a figure is not XML, contains an invalid number, or needs inline styles.
 func wellFormed(t *testing.T, svg string) {
 	t.Helper()
 	for d := xml.NewDecoder(strings.NewReader(svg)); ; {
@@ -38,7 +37,7 @@ func wellFormed(t *testing.T, svg string) {
 	}
 }
 
-// numbers are what a pattern finds in a drawing, in its order.
+// numbers returns the matches of a pattern in a drawing as numbers.
 func numbers(svg, pattern string) (out []float64) {
 	for _, m := range regexp.MustCompile(pattern).FindAllStringSubmatch(svg, -1) {
 		v, _ := strconv.ParseFloat(m[1], 64)
@@ -47,7 +46,7 @@ func numbers(svg, pattern string) (out []float64) {
 	return out
 }
 
-func TestTheRibbonSaysItsTotalsAndStaysInItsBox(t *testing.T) {
+func TestRibbonTotalsStayInTheBox(t *testing.T) {
 	for _, narrow := range []bool{false, true} {
 		r := Ribbon{Plan: plan, Narrow: narrow}
 		svg := string(r.SVG())
@@ -66,7 +65,7 @@ func TestTheRibbonSaysItsTotalsAndStaysInItsBox(t *testing.T) {
 	}
 }
 
-func TestTheRibbonDrawsWhatWasTapped(t *testing.T) {
+func TestRibbonDrawsWhatWasTapped(t *testing.T) {
 	late := []brew.Event{{Kind: brew.Advance, At: 13}, {Kind: brew.MarkEvent, Mark: cup.Channel, At: 20}, {Kind: brew.Advance, At: 47}}
 	state := brew.At(plan, late, 55)
 	r := Ribbon{Plan: plan, Actual: &state, Now: 55}
@@ -90,7 +89,7 @@ func TestTheRibbonDrawsWhatWasTapped(t *testing.T) {
 	}
 }
 
-func TestTheFlowersPetalsAreItsPours(t *testing.T) {
+func TestFlowerPetals(t *testing.T) {
 	svg := string(Flower(18, plan.Steps, 202))
 	wellFormed(t, svg)
 	if n := strings.Count(svg, "flower-petal"); n != 4 {
@@ -99,7 +98,7 @@ func TestTheFlowersPetalsAreItsPours(t *testing.T) {
 	if !strings.Contains(svg, `aria-label="Brew flower: 4 pours, drawdown 3:22"`) {
 		t.Errorf("in words: %s", svg[:160])
 	}
-	// A larger dose has a larger heart, a hotter pour another tint.
+	// A larger dose has a larger heart, and a hotter pour another tint.
 	heart := func(dose units.Grams) float64 {
 		return numbers(string(Flower(dose, plan.Steps, 202)), `r="([\d.]+)" class="flower-heart`)[0]
 	}
@@ -109,9 +108,9 @@ func TestTheFlowersPetalsAreItsPours(t *testing.T) {
 	if tint(86) == tint(96) {
 		t.Error("86 and 96 °C have the same tint")
 	}
-	// A brew longer than a round still closes its ring at most once.
+	// The ring of a brew longer than one turn closes at most once.
 	wellFormed(t, string(Flower(60, plan.Steps, 520)))
-	steeped := recipe.SteepAndRelease.Style().Write(16, 256, 93).Plan()
+	steeped := recipe.SteepAndRelease.Style().Generate(16, 256, 93).Plan()
 	if svg := string(Flower(16, steeped.Steps, 0)); strings.Count(svg, "flower-hand") != 2 || strings.Contains(svg, "flower-ring") {
 		t.Errorf("a steeped brew not yet poured: %s", svg)
 	}
@@ -132,12 +131,14 @@ func BenchmarkRibbon(b *testing.B) {
 	}
 }
 
-// The cutaway must show every moment to scale: water within the brewer unless it
-// runs over, coffee within the carafe, all inside the picture.
-func TestTheCutawayHoldsWhatItShows(t *testing.T) {
-	for name, b := range map[string]sim.Brewer{"small cone": sim.OpenConeSmall, "large heavy cone": sim.HeavyConeLarge, "flat bed": sim.FlatBedLarge} {
+// The cutaway shows every moment to scale: water within the brewer unless it overflows, coffee within the
+// carafe, everything inside the figure.
+func TestCutawayIsToScale(t *testing.T) {
+	for name, b := range map[string]sim.Brewer{"small cone": sim.OpenConeSmall, "large heavy cone": sim.HeavyConeLarge,
+		"flat bed": sim.FlatBedLarge} {
 		for _, dose := range []units.Grams{15, 60} {
-			brew := sim.Brew{Dose: dose, Coffee: sim.Coffee{Soluble: 0.29, Rate: 1}, Grind: sim.Mills["hand mill"].Grind(750), Brewer: b, Filter: sim.Filters["standard paper"], Ambient: 21, Warm: 60,
+			brew := sim.Brew{Dose: dose, Coffee: sim.Coffee{Soluble: 0.29, Rate: 1}, Grind: sim.Mills["hand mill"].Grind(750), Brewer: b,
+				Filter: sim.Filters["standard paper"], Ambient: 21, Warm: 60,
 				Pours: []sim.Pour{{Water: dose * 16, Rate: 6, Temperature: 94, Height: 0.1, Pattern: sim.Spiral}}}
 			r, err := sim.Run(brew)
 			if err != nil {
@@ -148,7 +149,8 @@ func TestTheCutawayHoldsWhatItShows(t *testing.T) {
 			for i := range c.Frames() {
 				f := c.frame(i * FrameEvery)
 				if f.Height > carafeTall || f.Top+f.Height > c.floor()+0.11 {
-					t.Errorf("%s, %v g: after %d s the coffee stands %.1f mm high in a carafe of %.0f", name, dose, i*FrameEvery, f.Height, carafeTall)
+					t.Errorf("%s, %v g: after %d s the coffee stands %.1f mm high in a carafe of %.0f", name, dose, i*FrameEvery, f.Height,
+						carafeTall)
 				}
 				if f.Height < poured-1e-9 {
 					t.Errorf("%s, %v g: the carafe empties", name, dose)
@@ -167,8 +169,8 @@ func TestTheCutawayHoldsWhatItShows(t *testing.T) {
 	}
 }
 
-// A QR code has its three finders, dark on white, inside a border that is white.
-func TestAQRCodeHasItsFinders(t *testing.T) {
+// A QR code has three finder patterns, dark on white, and a white border.
+func TestQRCodeHasFinderPatterns(t *testing.T) {
 	svg, err := QR("http://yard.example:8417/r/abc234")
 	if err != nil {
 		t.Fatal(err)
@@ -181,7 +183,7 @@ func TestAQRCodeHasItsFinders(t *testing.T) {
 	for _, corner := range [][2]int{{4, 4}, {4 + side - 7, 4}, {4, 4 + side - 7}} {
 		for i := range 7 {
 			for j := range 7 {
-				ring := max(i, 6-i, j, 6-j) // 6 outside, 5 the white ring, 4 and less the dark middle
+				ring := max(i, 6-i, j, 6-j) // 6 outside, 5 the white ring, 4 and less the dark centre
 				if at := fmt.Sprintf("%d,%d", corner[0]+i, corner[1]+j); dark[at] == (ring == 5) {
 					t.Fatalf("the finder at %v is wrong at %s", corner, at)
 				}
@@ -194,9 +196,10 @@ func TestAQRCodeHasItsFinders(t *testing.T) {
 	wellFormed(t, string(svg))
 }
 
-// The dial of a grinder whose higher numbers are finer runs from fine to coarse all the same.
-func TestADialRunsFromFineToCoarse(t *testing.T) {
-	for name, d := range map[string]gear.Dial{"clicks": {Kind: gear.Clicks, Zero: 60, Step: 27}, "reversed": {Kind: gear.Numbered, Zero: 1400, Step: -25, Mark: 1}} {
+// The dial of a grinder with finer higher numbers also runs from fine to coarse.
+func TestDialRunsFromFineToCoarse(t *testing.T) {
+	for name, d := range map[string]gear.Dial{"clicks": {Kind: gear.Clicks, Zero: 60, Step: 27},
+		"reversed": {Kind: gear.Numbered, Zero: 1400, Step: -25, Mark: 1}} {
 		svg := string(Dial(d)[0])
 		wellFormed(t, svg)
 		settings := numbers(svg, `class="dial-setting"[^>]*>([\d.]+)<`)

@@ -9,10 +9,9 @@ import (
 	"yardbloom/core/units"
 )
 
-// Flower draws a brew's sign. Time runs round once, from the top; each pour is
-// a petal (its angle says when, its width how long, its length how much, its
-// tint how hot), the heart is the dose, and the ring runs as far as the
-// drawdown. A round is five minutes, or the whole brew where it takes longer.
+// Flower draws a brew as a flower. Time runs clockwise from the top; each pour is a petal (its angle shows
+// the time, its width the duration, its length the amount, its tint the temperature), the heart is the
+// dose, and the ring ends at the drawdown. A full turn is five minutes, or the whole brew if it is longer.
 func Flower(dose units.Grams, steps []recipe.Step, drawdown units.Seconds) template.HTML {
 	var c canvas
 	round := math.Max(300, float64(drawdown))
@@ -36,7 +35,8 @@ func Flower(dose units.Grams, steps []recipe.Step, drawdown units.Seconds) templ
 		pours++
 		length := 9 + 13*math.Sqrt(float64(s.Water/most))
 		half := turn(s.Lasts) / 2
-		c.add(`<path d="%s" class="flower-petal %s"/>`, petal(turn(s.Start)+half, math.Min(0.3+half, 0.9), heart*0.7, heart+length), tint(s.Temperature))
+		c.add(`<path d="%s" class="flower-petal %s"/>`, petal(turn(s.Start)+half, math.Min(0.3+half, 0.9), heart*0.7, heart+length),
+			tint(s.Temperature))
 	}
 	c.add(`<circle cx="32" cy="32" r="%.1f" class="flower-heart"/>`, heart)
 	words := "Brew flower: " + units.Plural(pours, "pour")
@@ -46,12 +46,12 @@ func Flower(dose units.Grams, steps []recipe.Step, drawdown units.Seconds) templ
 	return c.wrap(64, 64, "flower", words)
 }
 
-// polar places a point at a radius and an angle clockwise from the top.
+// polar converts a radius and an angle clockwise from the top to a point.
 func polar(r, angle float64) (x, y float64) {
 	return 32 + r*math.Sin(angle), 32 - r*math.Cos(angle)
 }
 
-// petal is a teardrop around an angle, from the heart out to a tip.
+// petal returns a teardrop around an angle, from the heart to a tip.
 func petal(angle, half, from, to float64) string {
 	x0, y0 := polar(from, angle)
 	x1, y1 := polar(to, angle)
@@ -61,7 +61,7 @@ func petal(angle, half, from, to float64) string {
 	return fmt.Sprintf("M%.1f %.1fQ%.1f %.1f %.1f %.1fQ%.1f %.1f %.1f %.1fZ", x0, y0, ax, ay, x1, y1, bx, by, x0, y0)
 }
 
-// arc runs clockwise from the top through an angle.
+// arc returns an arc clockwise from the top through an angle.
 func arc(r, angle float64) string {
 	angle = math.Min(angle, 2*math.Pi-0.001)
 	x, y := polar(r, angle)

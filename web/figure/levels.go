@@ -8,13 +8,13 @@ import (
 	"yardbloom/core/units"
 )
 
-// Levels draws what the levels of a trial came to: a dot with its error for each, and the
-// model's expectation beside it, dashed.
+// Levels draws the results of a trial's levels: a dot with its error for each, and the prediction beside
+// it, dashed.
 type Levels struct {
 	Names    []string
 	Means    []float64
 	Errors   []float64
-	Expected []float64 // 0 where nothing was expected
+	Expected []float64 // 0 for no prediction
 	Unit     string
 	Decimals int
 }
@@ -58,7 +58,8 @@ func (l Levels) Draw() template.HTML {
 	}
 	for i, m := range l.Means {
 		c.text(x(i), h-foot+20, "map-name", "middle", l.Names[i])
-		c.add(`<path d="M%.1f %.1fV%.1fM%.1f %.1fh14M%.1f %.1fh14" class="level-error"/>`, x(i), y(m-l.Errors[i]), y(m+l.Errors[i]), x(i)-7, y(m-l.Errors[i]), x(i)-7, y(m+l.Errors[i]))
+		c.add(`<path d="M%.1f %.1fV%.1fM%.1f %.1fh14M%.1f %.1fh14" class="level-error"/>`, x(i), y(m-l.Errors[i]), y(m+l.Errors[i]), x(i)-7,
+			y(m-l.Errors[i]), x(i)-7, y(m+l.Errors[i]))
 		c.add(`<circle cx="%.1f" cy="%.1f" r="7" class="flower-heart"/>`, x(i), y(m))
 	}
 	words := "Level by level:"

@@ -9,15 +9,15 @@ import (
 	"yardbloom/core/units"
 )
 
-// Map draws where cups lie by yield and strength: the patch where a person's aim seems to be,
-// the cups of a bag as flowers in their order, the last with its error, and where a change
-// leads. There is no box that a cup should lie in: the patch is all that is known.
+// Map draws cups by yield and strength: the patch of a person's estimated aim, the cups of a bag as flowers
+// in chronological order, the last with its error, and the predicted result of a change. There is no box of
+// ideal values: the patch is all that is known.
 type Map struct {
 	coach.Map
-	Flowers []template.HTML // of the cups; empty for one that is not known
+	Flowers []template.HTML // of the cups; empty if unknown
 }
 
-// The size of the figure and of what is drawn in it, px.
+// The sizes of the figure and its parts, px.
 const (
 	mapWidth, mapHeight                = 560.0, 360.0
 	mapLeft, mapRight, mapTop, mapFoot = 56.0, 14.0, 14.0, 40.0
@@ -67,7 +67,8 @@ func (m Map) Draw() template.HTML {
 	if !m.Measured {
 		class += " predicted"
 	}
-	c.add(`<ellipse cx="%.1f" cy="%.1f" rx="%.1f" ry="%.1f" class="%s"/>`, x(here.Yield), y(here.Strength), m.YieldError*perYield, m.StrengthError*perStrength, class)
+	c.add(`<ellipse cx="%.1f" cy="%.1f" rx="%.1f" ry="%.1f" class="%s"/>`, x(here.Yield), y(here.Strength), m.YieldError*perYield,
+		m.StrengthError*perStrength, class)
 	for i := 1; i < len(m.Cups); i++ {
 		a, b := m.Cups[i-1], m.Cups[i]
 		c.add(`<path d="M%.1f %.1fL%.1f %.1f" class="map-path"/>`, x(a.Yield), y(a.Strength), x(b.Yield), y(b.Strength))
@@ -96,25 +97,27 @@ func (m Map) flower(i int) template.HTML {
 	return ""
 }
 
-// flowerAt plants a flower on the map, or a plain dot for a cup whose flower is not known.
+// flowerAt draws a flower on the map, or a dot for a cup without one.
 func (c *canvas) flowerAt(x, y, size float64, flower template.HTML) {
 	if flower == "" {
 		c.add(`<circle cx="%.1f" cy="%.1f" r="6" class="flower-heart"/>`, x, y)
 		return
 	}
-	c.add(`<circle cx="%.1f" cy="%.1f" r="%.1f" class="map-plot"/><svg x="%.1f" y="%.1f" width="%g" height="%g" viewBox="0 0 64 64" aria-hidden="true">%s</svg>`, x, y, size/2, x-size/2, y-size/2, size, size, flower)
+	c.add(`<circle cx="%.1f" cy="%.1f" r="%.1f" class="map-plot"/><svg x="%.1f" y="%.1f" width="%g" height="%g" viewBox="0 0 64 64"
+		aria-hidden="true">%s</svg>`, x, y, size/2, x-size/2, y-size/2, size, size, flower)
 }
 
-// patch draws a spread as rings that fade outwards.
+// patch draws a distribution as rings that fade outwards.
 func (c *canvas) patch(p coach.Patch, x, y func(float64) float64, perYield, perStrength float64) {
-	// The spread in px: variances, and how they go together; up the page is less y.
+	// The covariance in px; y grows downwards.
 	xx, yy := square(p.YieldSpread*perYield), square(p.StrengthSpread*perStrength)
 	xy := -p.Together * p.YieldSpread * perYield * p.StrengthSpread * perStrength
 	middle, off := (xx+yy)/2, math.Hypot((xx-yy)/2, xy)
 	long, short := math.Sqrt(middle+off), math.Sqrt(max(1, middle-off))
 	turn := math.Atan2(2*xy, xx-yy) / 2 * 180 / math.Pi
 	for _, sigma := range []float64{1.5, 1, 0.5} {
-		c.add(`<ellipse cx="0" cy="0" rx="%.1f" ry="%.1f" transform="translate(%.1f %.1f) rotate(%.1f)" class="map-patch"/>`, sigma*long, sigma*short, x(p.Yield), y(p.Strength), turn)
+		c.add(`<ellipse cx="0" cy="0" rx="%.1f" ry="%.1f" transform="translate(%.1f %.1f) rotate(%.1f)" class="map-patch"/>`, sigma*long,
+			sigma*short, x(p.Yield), y(p.Strength), turn)
 	}
 }
 
@@ -122,10 +125,11 @@ func square(v float64) float64 { return v * v }
 
 func (m Map) words() string {
 	here := m.Cups[len(m.Cups)-1]
-	out := fmt.Sprintf("This cup lies at about %.1f ± %.1f %% yield and %.2f ± %.2f %% TDS. Your aim seems to lie at %.1f ± %.1f %% and %.2f ± %.2f %%.", here.Yield, m.YieldError, here.Strength, m.StrengthError,
+	out := fmt.Sprintf("This cup: about %.1f ± %.1f %% yield and %.2f ± %.2f %% TDS. Your preference: about %.1f ± %.1f %% and "+
+		"%.2f ± %.2f %%.", here.Yield, m.YieldError, here.Strength, m.StrengthError,
 		m.Aim.Yield, m.Aim.YieldSpread, m.Aim.Strength, m.Aim.StrengthSpread)
 	if m.Then != nil {
-		out += fmt.Sprintf(" The change leads to about %.1f %% and %.2f %%.", m.Then.Yield, m.Then.Strength)
+		out += fmt.Sprintf(" After the change: about %.1f %% and %.2f %%.", m.Then.Yield, m.Then.Strength)
 	}
 	return out
 }

@@ -8,14 +8,13 @@ import (
 	"github.com/boombuler/barcode/qr"
 )
 
-// QR draws an address as a QR code (ISO/IEC 18004) of which a quarter may be splashed
-// with coffee.
+// QR returns an address as a QR code (ISO/IEC 18004) with error correction of a quarter of its area.
 func QR(address string) (template.HTML, error) {
 	code, err := qr.Encode(address, qr.Q, qr.Auto)
 	if err != nil {
 		return "", fmt.Errorf("QR code: %w", err)
 	}
-	const quiet = 4 // modules of white around it
+	const quiet = 4 // modules of white border
 	side := code.Bounds().Dx()
 	var c canvas
 	c.add(`<rect width="%d" height="%d" fill="#fff"/><path fill="#000" d="`, side+2*quiet, side+2*quiet)

@@ -13,32 +13,31 @@ import (
 	"yardbloom/core/units"
 )
 
-// A Ribbon draws a brew over time: the water poured as a filled line, the hand's
-// other actions as marks under the axis, the temperature as the fill's tint and
-// in figures. The plan is dashed and light; what was poured is solid.
+// A Ribbon draws a brew over time: the poured water as a filled line, other hand actions as marks under the
+// axis, the temperature as the tint of the fill and as a number. The plan is dashed and light; the actual
+// pour is solid.
 type Ribbon struct {
 	Plan   recipe.Plan
-	Actual *brew.State // what has happened so far; nil while planning
+	Actual *brew.State // state of the brew so far; nil while planning
 	Now    units.Seconds
 	Prefs  units.Prefs
-	Trace  []trace.Reading // what a scale showed, drawn in place of what was tapped
-	Live   bool            // a script goes on drawing it
-	// Forecast adds what the brew model expects: the level over the bed and the
-	// outflow, dashed and light.
-	Forecast *sim.Result
-	Narrow   bool   // for a phone: the same text size on half the width
-	Large    bool   // across a page
-	Card     bool   // low and wide, for a card on paper
-	Beside   string // what the cup is made of besides what is poured, such as its ice
-	// Hold lets the pours be taken hold of: what each of their grips may be moved to.
-	Hold func(recipe.Address) units.Range
+	Trace  []trace.Reading // scale readings, drawn instead of taps
+	Live   bool            // a script continues the drawing
+	// Forecast adds the predictions: the level over the bed and the outflow, dashed and light.
+	Forecast  *sim.Result
+	Narrow    bool   // for a phone: the same text size on half the width
+	Large     bool   // across a page
+	Card      bool   // low and wide, for a card on paper
+	Additions string // parts of the cup other than poured water, such as ice
+	// Hold adds grips to the pours and returns the limits of each; nil for none.
+	Limits func(recipe.Address) units.Range
 }
 
 // The margins of a ribbon inside its view box.
 const (
 	ribbonLeft, ribbonRight = 46.0, 14.0
 	ribbonTop, ribbonFloor  = 30.0, 52.0
-	ribbonMarks             = 20.0 // a row more under the axis, where something was marked
+	ribbonMarks             = 20.0 // an additional row under the axis for marks
 )
 
 type scale struct {
@@ -75,7 +74,7 @@ func (r Ribbon) scale() scale {
 	}
 	end := r.Plan.Window.To
 	if r.Actual != nil {
-		const most = 20 * 60 // a brew that was left running does not squeeze what was poured
+		const most = 20 * 60 // limits the axis for a brew that was left running
 		end = max(end, min(r.Now, most), r.Actual.Drawdown)
 	}
 	if r.Forecast != nil && r.Forecast.Drained {
@@ -96,14 +95,14 @@ func (r Ribbon) water() units.Grams {
 	return 1
 }
 
-// PerSecond is how far the mark of now moves in a second, in units of the view
-// box, and From where it starts: all that a script needs to move it.
+// PerSecond returns the movement of the now line per second, in view box units. With From it is all that a
+// script needs to move the line.
 func (r Ribbon) PerSecond() float64 {
 	s := r.scale()
 	return s.x(1) - s.x(0)
 }
 
-// From is where the mark of now stands at 0 s.
+// From returns the position of the now line at 0 s.
 func (r Ribbon) From() float64 { return r.scale().x(0) }
 
 // SVG draws the ribbon.
@@ -111,19 +110,19 @@ func (r Ribbon) SVG() template.HTML {
 	var c canvas
 	s := r.scale()
 	r.axes(&c, s)
-	r.planned(&c, s)
+	r.drawPlan(&c, s)
 	if r.Forecast != nil {
-		r.foreseen(&c, s)
+		r.drawForecast(&c, s)
 	}
 	if r.Actual != nil {
-		r.poured(&c, s)
+		r.drawPoured(&c, s)
 	}
 	if r.Actual == nil && len(r.Trace) > 0 {
-		c.add(`<path d="%s" class="ribbon-real"/>`, r.traced(s))
+		c.add(`<path d="%s" class="ribbon-real"/>`, r.tracePath(s))
 	}
 	r.hands(&c, s)
 	var data []string
-	if r.Hold != nil {
+	if r.Limits != nil {
 		r.grips(&c, s)
 		data = r.measures(s)
 	}
@@ -136,10 +135,11 @@ func (r Ribbon) SVG() template.HTML {
 	}
 	if r.Live {
 		u := r.Prefs.Unit(units.Water)
-		data = append(data, fmt.Sprintf(`data-floor="%.2f"`, s.y(0)), fmt.Sprintf(`data-per-gram="%.5f"`, float64(s.y(0)-s.y(units.Grams(u.Canonical(1))))), fmt.Sprintf(`data-ends="%.1f"`, s.tMax))
+		data = append(data, fmt.Sprintf(`data-floor="%.2f"`, s.y(0)),
+			fmt.Sprintf(`data-per-gram="%.5f"`, float64(s.y(0)-s.y(units.Grams(u.Canonical(1))))), fmt.Sprintf(`data-ends="%.1f"`, s.tMax))
 	}
 	data = append(data, fmt.Sprintf(`data-from="%.3f"`, r.From()), fmt.Sprintf(`data-per-second="%.5f"`, r.PerSecond()))
-	if r.Hold != nil { // a group of controls, not one picture
+	if r.Limits != nil { // a group of controls, not an image
 		return c.wrapAs("group", s.w, s.h, class, r.words(), data...)
 	}
 	return c.wrap(s.w, s.h, class, r.words(), data...)
@@ -180,10 +180,10 @@ func (r Ribbon) axes(c *canvas, s scale) {
 		at, anchor = from, "start"
 	}
 	c.text(at, ribbonTop-8, "ribbon-aim", anchor, "aim "+r.Plan.Finish.String())
-	c.text(s.x(0)+4, ribbonTop-8, "ribbon-heat", "start", r.Beside)
+	c.text(s.x(0)+4, ribbonTop-8, "ribbon-heat", "start", r.Additions)
 }
 
-// round returns a round figure near v, for the ticks of an axis.
+// round returns a round number near v, for the ticks of an axis.
 func round(v float64) float64 {
 	power := math.Pow10(int(math.Floor(math.Log10(math.Max(v, 1e-6)))))
 	for _, m := range []float64{1, 2, 5, 10} {
@@ -194,9 +194,9 @@ func round(v float64) float64 {
 	return power
 }
 
-// planned fills the water of each pour and everything after it, so that the
-// tint of a pour stays to be seen under the next.
-func (r Ribbon) planned(c *canvas, s scale) {
+// drawPlan fills the water of each pour and everything after it, so that the tint of a pour stays visible
+// under the next.
+func (r Ribbon) drawPlan(c *canvas, s scale) {
 	line := []string{fmt.Sprintf("M%.1f %.1f", s.x(0), s.y(0))}
 	last := units.Celsius(-1)
 	for i, st := range r.Plan.Steps {
@@ -206,14 +206,16 @@ func (r Ribbon) planned(c *canvas, s scale) {
 		until := r.until(i)
 		from := st.Total - st.Water
 		c.add(`<path d="M%.1f %.1fL%.1f %.1fL%.1f %.1fL%.1f %.1fL%.1f %.1fZ" class="ribbon-water %s"/>`,
-			s.x(st.Start), s.y(0), s.x(st.Start), s.y(from), s.x(st.End()), s.y(st.Total), s.x(until), s.y(st.Total), s.x(until), s.y(0), tint(st.Temperature))
-		line = append(line, fmt.Sprintf("L%.1f %.1fL%.1f %.1fL%.1f %.1f", s.x(st.Start), s.y(from), s.x(st.End()), s.y(st.Total), s.x(until), s.y(st.Total)))
+			s.x(st.Start), s.y(0), s.x(st.Start), s.y(from), s.x(st.End()), s.y(st.Total), s.x(until), s.y(st.Total), s.x(until), s.y(0),
+			tint(st.Temperature))
+		line = append(line, fmt.Sprintf("L%.1f %.1fL%.1f %.1fL%.1f %.1f", s.x(st.Start), s.y(from), s.x(st.End()), s.y(st.Total),
+			s.x(until), s.y(st.Total)))
 		r.label(c, s, i, until, &last)
 	}
 	c.add(`<path d="%s" class="ribbon-plan"/>`, strings.Join(line, ""))
 }
 
-// until is when the pour after a step begins, or the aim.
+// until returns the start of the pour after a step, or the aim.
 func (r Ribbon) until(step int) units.Seconds {
 	for _, st := range r.Plan.Steps[step+1:] {
 		if st.Act == recipe.PourWater {
@@ -223,13 +225,13 @@ func (r Ribbon) until(step int) units.Seconds {
 	return r.Plan.Finish
 }
 
-// label prints a pour's running total over its step, clear of what was really poured, and
-// its temperature where it is a new one.
+// label prints a pour's total over its step, clear of the actual line, and its temperature if it is a new
+// one.
 func (r Ribbon) label(c *canvas, s scale, step int, until units.Seconds, last *units.Celsius) {
 	st := r.Plan.Steps[step]
 	mid, over := (s.x(st.Start)+s.x(until))/2, st.Total
 	if r.Actual != nil && 2*step < len(r.Actual.Stages) {
-		over = max(over, r.Actual.Stages[2*step].Got)
+		over = max(over, r.Actual.Stages[2*step].Weighed)
 	}
 	c.text(mid, s.y(over)-8, "ribbon-total", "middle", r.Prefs.Unit(units.Water).Number(float64(st.Total)))
 	if st.Temperature != *last && st.Temperature > 0 {
@@ -238,8 +240,8 @@ func (r Ribbon) label(c *canvas, s scale, step int, until units.Seconds, last *u
 	}
 }
 
-// poured draws what was poured so far as a solid line.
-func (r Ribbon) poured(c *canvas, s scale) {
+// drawPoured draws the poured water as a solid line.
+func (r Ribbon) drawPoured(c *canvas, s scale) {
 	d := fmt.Sprintf("M%.1f %.1f", s.x(0), s.y(0))
 	for i, st := range r.Actual.Stages {
 		if i > r.Actual.Current || st.Skipped {
@@ -262,7 +264,7 @@ func (r Ribbon) poured(c *canvas, s scale) {
 	}
 	switch {
 	case len(r.Trace) > 0:
-		c.add(`<path d="%s" class="ribbon-real ribbon-trace"/>`, r.traced(s))
+		c.add(`<path d="%s" class="ribbon-real ribbon-trace"/>`, r.tracePath(s))
 	default:
 		c.add(`<path d="%s" class="ribbon-real"/>`, d)
 	}
@@ -276,13 +278,14 @@ func (r Ribbon) poured(c *canvas, s scale) {
 		x := s.x(r.Actual.Drawdown)
 		c.add(`<line x1="%.1f" x2="%.1f" y1="%.1f" y2="%.1f" class="ribbon-end"/>`, x, x, ribbonTop, s.y(0))
 	} else {
-		c.add(`<line x1="0" x2="0" y1="%.1f" y2="%.1f" class="ribbon-now" data-now="" data-from="%.3f" data-per-second="%.5f" transform="translate(%.1f 0)"/>`,
+		c.add(`<line x1="0" x2="0" y1="%.1f" y2="%.1f" class="ribbon-now" data-now="" data-from="%.3f" data-per-second="%.5f"
+			transform="translate(%.1f 0)"/>`,
 			ribbonTop-4, s.y(0)+4, r.From(), r.PerSecond(), s.x(r.Now))
 	}
 }
 
-// traced is the line of what a scale showed while the brewer stood on it.
-func (r Ribbon) traced(s scale) string {
+// tracePath returns the line of scale readings while the brewer was on the scale.
+func (r Ribbon) tracePath(s scale) string {
 	var d strings.Builder
 	pen, high := "M", units.Grams(0)
 	for _, x := range Thin(r.Trace, s.tMax/600) {
@@ -300,10 +303,10 @@ func (r Ribbon) traced(s scale) string {
 	return d.String()
 }
 
-// lifted is how much less a scale shows at least without its brewer, g.
+// lifted is the minimum drop of the reading when the brewer is off the scale, g.
 const lifted = 15
 
-// Thin leaves of a trace what lies so far apart, s.
+// Thin thins out a trace to a minimum interval, s.
 func Thin(all []trace.Reading, every float64) (out []trace.Reading) {
 	for _, x := range all {
 		if n := len(out); n == 0 || float64(x.At-out[n-1].At) >= every {
@@ -313,9 +316,9 @@ func Thin(all []trace.Reading, every float64) (out []trace.Reading) {
 	return out
 }
 
-// foreseen draws the predicted level over the bed against the rim's height, which
-// is the top of the figure, and the outflow on a scale of 10 g/s.
-func (r Ribbon) foreseen(c *canvas, s scale) {
+// drawForecast draws the predicted level over the bed, relative to the rim at the top of the figure, and the
+// outflow on a scale of 10 g/s.
+func (r Ribbon) drawForecast(c *canvas, s scale) {
 	const fullFlow = 10.0 // g/s
 	height := s.y(0) - ribbonTop
 	level, flow := []string{}, []string{}
@@ -337,10 +340,10 @@ func (r Ribbon) foreseen(c *canvas, s scale) {
 	c.text(x, ribbonTop+20, "ribbon-tick", "middle", r.Forecast.Drawdown.String())
 }
 
-// hands marks under the axis what the hand does besides pouring.
+// hands marks the hand actions other than pouring under the axis.
 func (r Ribbon) hands(c *canvas, s scale) {
 	row := s.y(0) + 36
-	free := 0.0 // where the next word has room
+	free := 0.0 // x where the next label has room
 	mark := func(t units.Seconds, what string) {
 		c.add(`<circle cx="%.1f" cy="%.1f" r="3.5" class="ribbon-hand"/>`, s.x(t), row-4)
 		if at := s.x(t) + 7; at >= free {
@@ -361,7 +364,7 @@ func (r Ribbon) hands(c *canvas, s scale) {
 	}
 }
 
-// words says the ribbon for those who do not see it.
+// words describes the ribbon for screen readers.
 func (r Ribbon) words() string {
 	var out []string
 	u := r.Prefs.Unit(units.Water)

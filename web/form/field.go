@@ -7,29 +7,29 @@ import (
 	"yardbloom/core/units"
 )
 
-// A Field is one entry of a form as a template shows it.
+// A Field is a form field as templates show it.
 type Field struct {
 	Name, Label, Value, Error string
-	Hint                      string // says why the value is what it is
+	Hint                      string // explains the value
 	Prefix, Unit              string
-	Step, Fine                string // strides of a stepper; empty: a plain entry
-	Kind                      string // of the entry: text, date, password, or area
+	Step, Fine                string // steps of a stepper; empty: a plain field
+	Kind                      string // type of the input: text, date, password, or area
 	Options                   []Option
 	Autofocus                 bool
 }
 
-// An Option is one of the values of an entry that is chosen from a list.
+// An Option is an option of a select field.
 type Option struct {
 	Value, Label string
 	Selected     bool
 }
 
-// Entry returns the entry of a name with its typed value and its error.
+// Entry returns the field of a name with its typed value and its error.
 func (f *Form) Entry(name, label string) Field {
 	return Field{Name: name, Label: label, Value: f.Values[name], Error: f.Errors[name], Kind: "text"}
 }
 
-// Stepper returns the entry of a quantity in a unit.
+// Stepper returns the field of a quantity in a unit.
 func (f *Form) Stepper(name, label string, u units.Unit) Field {
 	e := f.Entry(name, label)
 	e.Unit = u.Symbol
@@ -40,7 +40,7 @@ func (f *Form) Stepper(name, label string, u units.Unit) Field {
 	return e
 }
 
-// Select returns an entry to choose from, each option with its label.
+// Select returns a field with options and their labels.
 func Select[T any](f *Form, name, label string, all []T, of func(T) (value, label string)) Field {
 	e := f.Entry(name, label)
 	for _, v := range all {
@@ -50,7 +50,7 @@ func Select[T any](f *Form, name, label string, all []T, of func(T) (value, labe
 	return e
 }
 
-// Differences says, by label, what a kept form has where something else was typed.
+// Differences lists, by label, the saved values that differ from the typed ones.
 func Differences(typed []Field, kept *Form) string {
 	var out []string
 	for _, f := range typed {
@@ -68,5 +68,5 @@ func Differences(typed []Field, kept *Form) string {
 	return strings.Join(out, "; ")
 }
 
-// Plain labels an option by itself.
+// Plain returns the option's value as its label.
 func Plain[T ~string](v T) (value, label string) { return string(v), string(v) }

@@ -1,4 +1,4 @@
-// Package form reads posted forms: what was typed, and what is wrong with it.
+// Package form parses posted forms and collects their errors.
 package form
 
 import (
@@ -17,12 +17,12 @@ import (
 	"yardbloom/web/words"
 )
 
-// A Form is what was typed, and what is wrong with it: a sentence per entry. The
-// typed text stays as it was, so that it can be shown again.
+// A Form holds typed text and its errors, one sentence per field. The text stays unchanged, so that it can
+// be shown again.
 type Form struct {
 	Values map[string]string
 	Errors map[string]string
-	All    map[string][]string // every value of a name that is posted more than once
+	All    map[string][]string // all values of repeated names
 }
 
 // New returns an empty form.
@@ -31,14 +31,13 @@ func New() *Form {
 }
 
 var (
-	// ErrMedia is returned for a body that does not say that it is a form.
+	// ErrMedia is returned for a body without the content type of a form.
 	ErrMedia = errors.New("not a form")
-	// ErrMalformed is returned for a form that is empty or cannot be read.
+	// ErrMalformed is returned for an empty or invalid form.
 	ErrMalformed = errors.New("the form cannot be read")
 )
 
-// Read reads a posted form. It returns ErrMedia or ErrMalformed for a body that is
-// none.
+// Read parses a posted form. It returns ErrMedia or ErrMalformed for other bodies.
 func Read(r *http.Request) (*Form, error) {
 	if media, _, err := mime.ParseMediaType(r.Header.Get("Content-Type")); err != nil || media != "application/x-www-form-urlencoded" {
 		return nil, ErrMedia
@@ -58,10 +57,9 @@ func Read(r *http.Request) (*Form, error) {
 	return f, nil
 }
 
-// Keep fills in what was not posted at all: an entry that is missing from a form
-// never clears what is kept. Tick boxes are not posted where they are not ticked, so
-// their group has a name that says that it was shown.
-func (f *Form) Keep(kept *Form, group string) {
+// FillMissing fills in fields that were not posted, so that a missing field never clears a saved value. Unticked
+// boxes are not posted, so their group has a field that tells that it was shown.
+func (f *Form) FillMissing(kept *Form, group string) {
 	for name, v := range kept.Values {
 		if _, posted := f.All[name]; !posted {
 			f.Values[name] = v
@@ -74,17 +72,17 @@ func (f *Form) Keep(kept *Form, group string) {
 	}
 }
 
-// Version is the version that the page showed; 0 for a form that does not say.
+// Version returns the version that the page showed; 0 for a form without one.
 func (f *Form) Version() int64 {
 	v, err := strconv.ParseInt(f.Values["version"], 10, 64)
 	if err != nil && f.Values["version"] != "" {
-		return -1 // no version: a conflict
+		return -1 // invalid: a conflict
 	}
 	return v
 }
 
-// VersionOr is the version that the page showed, or the one that is kept: a page that
-// comes back with a wrong entry is no newer than it was.
+// VersionOr returns the version that the page showed, or the saved one: a page shown again with an error
+// keeps its version.
 func (f *Form) VersionOr(kept int64) int64 {
 	if v := f.Version(); v > 0 {
 		return v
@@ -92,17 +90,17 @@ func (f *Form) VersionOr(kept int64) int64 {
 	return kept
 }
 
-// OK says that nothing is wrong.
+// OK reports whether there are no errors.
 func (f *Form) OK() bool { return len(f.Errors) == 0 }
 
-// Fail says what is wrong with an entry. The first sentence stands.
+// Fail adds an error to a field. The first one counts.
 func (f *Form) Fail(name, format string, args ...any) {
 	if _, already := f.Errors[name]; !already {
 		f.Errors[name] = fmt.Sprintf(format, args...)
 	}
 }
 
-// Text reads a line of text of at most so many characters.
+// Text reads a line of text with a maximum number of characters.
 func (f *Form) Text(name, label string, most int, required bool) string {
 	s := strings.TrimSpace(f.Values[name])
 	switch n := utf8.RuneCountInString(s); {
@@ -114,8 +112,8 @@ func (f *Form) Text(name, label string, most int, required bool) string {
 	return s
 }
 
-// Quantity reads a number or a time in a unit and returns it canonical. An empty
-// entry that is not required is 0.
+// Quantity parses a number or a time in a unit and returns the canonical value. An empty optional field is
+// 0.
 func (f *Form) Quantity(name, label string, u units.Unit, r units.Range, required bool) float64 {
 	typed := strings.TrimSpace(f.Values[name])
 	if typed == "" && !required {
@@ -126,13 +124,13 @@ func (f *Form) Quantity(name, label string, u units.Unit, r units.Range, require
 		err = r.Check(units.Place{Name: name}, v)
 	}
 	if err != nil {
-		f.Fail(name, "%s", words.Wrong(err, label, u))
+		f.Fail(name, "%s", words.InvalidValue(err, label, u))
 		return 0
 	}
 	return v
 }
 
-// Day reads a date as YYYY-MM-DD. An empty entry that is not required is empty.
+// Day parses a date, YYYY-MM-DD. An empty optional field is empty.
 func (f *Form) Day(name, label string, required bool) string {
 	s := strings.TrimSpace(f.Values[name])
 	if s == "" && !required {

@@ -1,59 +1,57 @@
-// Boards that keep time for several things at once: a rush and a stage. The server says what
-// is due when; this counts down to it, moves the mark of now, and passes taps and keys on.
-"use strict";
+// Boards that keep time for several things: a rush and a stage. The server says what is due when;
+// this script counts down, moves the line of the present and sends taps and keys.
+import { clock, span } from "./clock.js";
+import { byId, find, findAll, isTyping, moveNowLines, target } from "./dom.js";
 
-const board = { zero: Date.now() };
-const boardNow = () => (Date.now() - board.zero) / 1000;
+let zero = Date.now(); // when the board's clock began, on the wall clock
 
-function span(s) {
-  const whole = Math.max(0, Math.ceil(Math.abs(s)));
-  return whole < 60 ? `${whole} s` : `${Math.floor(whole / 60)}:${String(whole % 60).padStart(2, "0")}`;
+function sync() {
+  const board = byId("board");
+  if (!board) return;
+  zero = Date.now() - Number(board.dataset.elapsed) * 1000;
+  tick();
 }
 
-function boardSync() {
-  const el = document.getElementById("board");
-  if (!el) return;
-  board.zero = Date.now() - Number(el.dataset.elapsed) * 1000;
-  boardTick();
-}
-
-function boardTick() {
-  const el = document.getElementById("board");
-  if (!el || !("runs" in el.dataset)) return;
-  const t = boardNow();
-  for (const c of el.querySelectorAll("[data-clock]")) c.textContent = `${Math.floor(t / 60)}:${String(Math.floor(t % 60)).padStart(2, "0")}`;
-  for (const c of el.querySelectorAll("[data-until]")) {
-    const due = Number(c.dataset.until) + ("busy" in c.dataset ? Number(c.dataset.lasts) : 0), left = due - t;
-    c.textContent = left > 0 ? span(left) : "busy" in c.dataset ? "in?" : "now";
-    c.classList.toggle("soon", left <= 3);
+function tick() {
+  const board = byId("board");
+  if (!board || !("runs" in board.dataset)) return;
+  const t = (Date.now() - zero) / 1000;
+  for (const c of findAll("[data-clock]", board)) c.textContent = clock(t);
+  for (const c of findAll("[data-until]", board)) {
+    const busy = "busy" in c.dataset, left = Number(c.dataset.until) + (busy ? Number(c.dataset.lasts) : 0) - t;
+    c.textContent = left > 0 ? span(left) : busy ? "in?" : "now";
+    c.classList.toggle("soon", left <= Number(board.dataset.soonLeft));
   }
-  for (const c of el.querySelectorAll("[data-due]")) {
+  for (const c of findAll("[data-due]", board)) {
     const due = Number(c.dataset.due);
     c.textContent = due < 0 ? "" : due - t > 0 ? span(due - t) : "now";
-    c.classList.toggle("soon", due >= 0 && due - t <= 5);
+    c.classList.toggle("soon", due >= 0 && due - t <= Number(board.dataset.soonDue));
   }
-  for (const line of el.querySelectorAll("[data-now]")) line.setAttribute("transform", `translate(${Number(line.dataset.from) + t * Number(line.dataset.perSecond)} 0)`);
+  moveNowLines(t, board);
 }
 
 document.addEventListener("submit", (e) => {
-  if (!e.target.closest("#board") || e.target.action.endsWith("/end") || e.target.action.endsWith("/more")) return;
+  const form = /** @type {HTMLFormElement} */ (target(e));
+  if (!form.closest("#board") || form.action.endsWith("/end") || form.action.endsWith("/more")) return;
   e.preventDefault();
-  if (!e.target.getAttribute("action")) return;
-  for (const b of e.target.querySelectorAll("button")) b.disabled = true; // until the board comes back changed
-  fetch(e.target.action, { method: "POST", headers: { "HX-Request": "true" }, body: new URLSearchParams(new FormData(e.target)) })
+  if (!form.getAttribute("action")) return;
+  const buttons = /** @type {HTMLButtonElement[]} */ (findAll("button", form));
+  for (const b of buttons) b.disabled = true; // until the changed board arrives
+  const body = new URLSearchParams(/** @type {any} */ (new FormData(form)));
+  fetch(form.action, { method: "POST", headers: { "HX-Request": "true" }, body })
     .then((answer) => { if (!answer.ok) location.reload(); })
-    .catch(() => { for (const b of e.target.querySelectorAll("button")) b.disabled = false; });
+    .catch(() => { for (const b of buttons) b.disabled = false; });
 });
 
 document.addEventListener("keydown", (e) => {
-  if (e.altKey || e.ctrlKey || e.metaKey || e.repeat || e.target.closest("input, select, textarea")) return;
-  if (e.key === " " && !e.target.closest("summary, .menu form")) {
+  if (isTyping(e) || e.repeat) return;
+  if (e.key === " " && !target(e).closest("summary, .menu form")) {
     e.preventDefault();
-    document.getElementById("tap")?.click();
-  } else document.querySelector(`#board [data-key="${CSS.escape(e.key.toLowerCase())}"]`)?.click();
+    byId("tap")?.click();
+  } else find(`#board [data-key="${CSS.escape(e.key.toLowerCase())}"]`)?.click();
 });
-document.addEventListener("keyup", (e) => { if (e.key === " " && !e.target.closest("input, textarea")) e.preventDefault(); });
-document.addEventListener("htmx:after:swap", boardSync);
-boardSync();
-setInterval(boardTick, 200);
+document.addEventListener("keyup", (e) => { if (e.key === " " && !target(e).closest("input, textarea")) e.preventDefault(); });
+document.addEventListener("htmx:after:swap", sync);
+sync();
+setInterval(tick, 200);
 navigator.wakeLock?.request("screen").catch(() => { /* the device decides */ });

@@ -1,25 +1,27 @@
-// The service worker holds the pages of a brew, so that one goes on, or begins, without
-// the server. Its first line, which the server puts in front, says where the files of this
-// version are. Pages are asked of the server first; files of a version never change.
+// The service worker stores the pages of a brew, so that it can begin or go on without the server.
+// The server prepends the folder of this version's static files, which never change. Pages are
+// requested from the server first.
 "use strict";
 
 const pages = `pages ${STATIC}`, files = `files ${STATIC}`;
 const held = /^\/brews\/[^/]+\/(brew|setup|recipe)$/;
 
-self.addEventListener("install", (e) => {
-  self.skipWaiting();
-  // A stream goes past the worker and never waits for it to wake.
+const worker = /** @type {any} */ (self);
+
+worker.addEventListener("install", (/** @type {any} */ e) => {
+  worker.skipWaiting();
+  // Streams bypass the worker and do not wait for its start.
   e.waitUntil((async () => {
-    try { await e.addRoutes?.({ condition: { urlPattern: "/*/live" }, source: "network" }); } catch { /* then it goes through */ }
+    try { await e.addRoutes?.({ condition: { urlPattern: "/*/live" }, source: "network" }); } catch { /* not supported */ }
   })());
 });
-self.addEventListener("activate", (e) => e.waitUntil((async () => {
-  // What an older version held does not fit this one's files.
+worker.addEventListener("activate", (/** @type {any} */ e) => e.waitUntil((async () => {
+  // Pages of an older version do not match the files of this one.
   for (const name of await caches.keys()) if (name !== pages && name !== files) await caches.delete(name);
-  await self.clients.claim();
+  await worker.clients.claim();
 })()));
 
-self.addEventListener("fetch", (e) => {
+worker.addEventListener("fetch", (/** @type {any} */ e) => {
   const url = new URL(e.request.url);
   if (url.origin !== location.origin) return;
   if (e.request.method === "POST" && url.pathname === "/sign-out") e.waitUntil(caches.delete(pages));
@@ -28,6 +30,7 @@ self.addEventListener("fetch", (e) => {
   else if (e.request.mode === "navigate") e.respondWith(page(e.request, url));
 });
 
+/** @param {Request} request */
 async function file(request) {
   const cache = await caches.open(files), kept = await cache.match(request);
   if (kept) return kept;
@@ -36,12 +39,13 @@ async function file(request) {
   return answer;
 }
 
+/** @param {Request} request @param {URL} url */
 async function page(request, url) {
   const cache = await caches.open(pages), kept = held.test(url.pathname) ? await cache.match(url.pathname) : undefined;
   try {
     const answer = await fetch(request, kept ? { signal: AbortSignal.timeout(4000) } : {});
     if (kept && answer.status >= 500) return kept;
-    // The Brew station keeps itself, with its clock.
+    // The Brew station stores itself, with its clock.
     if (answer.ok && !answer.redirected && held.test(url.pathname) && !url.pathname.endsWith("/brew")) await cache.put(url.pathname, answer.clone());
     return answer;
   } catch {

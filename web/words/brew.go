@@ -25,7 +25,7 @@ func Day(t, now time.Time) string {
 	return t.Format("2 Jan")
 }
 
-// Wait says how long to wait, rounded up.
+// Wait formats a time to wait, rounded up.
 func Wait(d time.Duration) string {
 	switch s := int(math.Ceil(d.Seconds())); {
 	case s <= 1:
@@ -37,7 +37,7 @@ func Wait(d time.Duration) string {
 	}
 }
 
-// DaysAgo says how long ago a day was.
+// DaysAgo formats the distance of a past day.
 func DaysAgo(days int) string {
 	switch {
 	case days <= 0:
@@ -48,7 +48,7 @@ func DaysAgo(days int) string {
 	return fmt.Sprintf("%d days ago", days)
 }
 
-// Age says how many days old a bag is.
+// Age formats the age of a bag in days.
 func Age(days int) string {
 	switch {
 	case days < 0:
@@ -62,29 +62,29 @@ func Age(days int) string {
 	}
 }
 
-// missed are the senses whose lowest step is worth mentioning.
-var missed = map[cup.Sense]bool{cup.Sweetness: true, cup.Body: true, cup.Clarity: true, cup.Aftertaste: true}
+// notableLows lists the senses whose lowest step is worth mentioning.
+var notableLows = map[cup.Sense]bool{cup.Sweetness: true, cup.Body: true, cup.Clarity: true, cup.Aftertaste: true}
 
-// FromBrews says what a prediction stands on.
-func FromBrews(b *forecast.Beliefs) string {
+// Basis describes the brews behind a prediction.
+func Basis(b *forecast.Beliefs) string {
 	switch {
 	case b == nil || b.Brews == 0:
 		return "from no brew of yours yet"
-	case b.Brews == 1 && b.Of == 1:
+	case b.Brews == 1 && b.BagBrews == 1:
 		return "from one brew of this bag"
 	case b.Brews == 1:
 		return "from one brew of this yard"
-	case b.Of == 0:
+	case b.BagBrews == 0:
 		return fmt.Sprintf("from %d brews of this yard", b.Brews)
 	}
-	return fmt.Sprintf("from %d brews of this yard, %d of this bag", b.Brews, b.Of)
+	return fmt.Sprintf("from %d brews of this yard, %d of this bag", b.Brews, b.BagBrews)
 }
 
-// Taste is a tasting in one line: what stands out.
+// Taste summarizes a tasting in one line.
 func Taste(t cup.Taste) string {
 	var out []string
 	for _, sc := range cup.Scales() {
-		if step := t.Steps[sc.Sense]; step >= 4 || step == 1 && missed[sc.Sense] {
+		if step := t.Steps[sc.Sense]; step >= 4 || step == 1 && notableLows[sc.Sense] {
 			out = append(out, fmt.Sprintf("%s %s", strings.ToLower(sc.Name), cup.Word(sc.Sense, step)))
 		}
 	}
@@ -96,7 +96,7 @@ func Taste(t cup.Taste) string {
 	return strings.Join(out, ", ")
 }
 
-// Result is what is known of a brew's outcome, in one line. A figure of 0 is not known.
+// Result summarizes the result of a brew in one line. A figure of 0 is unknown.
 func Result(drawdown units.Seconds, tds float64, yield cup.Figure, overall int) string {
 	var out []string
 	if drawdown > 0 {
@@ -114,7 +114,7 @@ func Result(drawdown units.Seconds, tds float64, yield cup.Figure, overall int) 
 	return strings.Join(out, " · ")
 }
 
-// ResultOf is the result of a brew.
+// ResultOf summarizes the result of a brew.
 func ResultOf(b brew.Brew) string {
 	yield, _ := b.Yield()
 	result := Result(b.Cup.Drawdown, b.Cup.TDS, yield, b.Cup.Overall)
@@ -129,7 +129,7 @@ func Simulated(made bool) string {
 	return ""
 }
 
-// Recipe is a recipe in one line.
+// Recipe summarizes a recipe in one line.
 func Recipe(brewer, setting string, dose, water units.Grams, temperature units.Celsius, prefs units.Prefs) string {
 	return fmt.Sprintf("%s · %s · %s · grind %s · %s", brewer, prefs.Unit(units.Dose).Format(float64(dose)),
 		prefs.Unit(units.Ratio).Format(float64(water/max(dose, 0.1))), setting, prefs.Unit(units.Temperature).Format(float64(temperature)))
@@ -141,25 +141,27 @@ func Concentration(ratio float64, prefs units.Prefs) string {
 		return ""
 	}
 	if prefs.Ounces {
-		return fmt.Sprintf("%s oz of coffee to the quart", prefs.Unit(units.Water).Number(units.GramsPerQuart/ratio))
+		return fmt.Sprintf("%s oz of coffee per quart", prefs.Unit(units.Water).Number(units.GramsPerQuart/ratio))
 	}
-	return fmt.Sprintf("%.0f g of coffee to the litre", 1000/ratio)
+	return fmt.Sprintf("%.0f g of coffee per litre", 1000/ratio)
 }
 
-// Serving says how a recipe is served, with what it is served with.
+// Serving describes the serving of a recipe, with its ice or dilution.
 func Serving(r recipe.Recipe, prefs units.Prefs) string {
 	water := prefs.Unit(units.Water)
 	switch r.Serving() {
 	case recipe.OverIce:
-		return fmt.Sprintf("over %s of ice from %s", water.Format(float64(r.Ice.Mass)), recipe.IceFrom.Choices()[int(r.Value(recipe.Of(recipe.IceFrom)))])
+		return fmt.Sprintf("over %s of ice from %s", water.Format(float64(r.Ice.Mass)),
+			recipe.IceFrom.Choices()[int(r.Value(recipe.AddressOf(recipe.IceFrom)))])
 	case recipe.Diluted:
-		return fmt.Sprintf("with %s of %s in the cup", water.Format(float64(r.Dilution.Water)), recipe.DiluteBy.Choices()[int(r.Value(recipe.Of(recipe.DiluteBy)))])
+		return fmt.Sprintf("with %s of %s in the cup", water.Format(float64(r.Dilution.Water)),
+			recipe.DiluteBy.Choices()[int(r.Value(recipe.AddressOf(recipe.DiluteBy)))])
 	}
 	return string(recipe.Hot)
 }
 
-// Beside says what the cup is made of besides what is poured; empty for nothing.
-func Beside(r recipe.Recipe, prefs units.Prefs) string {
+// Additions lists what the cup contains in addition to the poured water; empty for nothing.
+func Additions(r recipe.Recipe, prefs units.Prefs) string {
 	water := prefs.Unit(units.Water)
 	switch r.Serving() {
 	case recipe.OverIce:
@@ -170,32 +172,33 @@ func Beside(r recipe.Recipe, prefs units.Prefs) string {
 	return ""
 }
 
-// Pouring says how a recipe is poured after its bloom.
+// Pouring describes the pours after the bloom.
 func Pouring(r recipe.Recipe, prefs units.Prefs) string {
-	n := int(r.Value(recipe.Of(recipe.Pours)))
+	n := int(r.Value(recipe.AddressOf(recipe.Pours)))
 	words := "1 pour"
 	if n > 1 {
-		words = fmt.Sprintf("%d pours, one every %s", n, units.Prefs{}.Unit(units.Span).Format(r.Value(recipe.Of(recipe.Gap))))
-		if r.Value(recipe.Of(recipe.Wait)) > 0 {
+		words = fmt.Sprintf("%d pours, one every %s", n, units.Prefs{}.Unit(units.Span).Format(r.Value(recipe.AddressOf(recipe.Gap))))
+		if r.Value(recipe.AddressOf(recipe.Wait)) > 0 {
 			words = fmt.Sprintf("%d pours, each when the water has reached the bed", n)
 		}
 	}
-	choice := func(k recipe.Knob) string { return k.Choices()[int(r.Value(recipe.Of(k)))] }
-	words += fmt.Sprintf(", at %s, %s, %s", prefs.Unit(units.Rate).Format(r.Value(recipe.Of(recipe.Rate))), choice(recipe.PourPattern), choice(recipe.PourHeight))
-	if hand := r.Value(recipe.Of(recipe.HandAfter)); hand > 0 {
+	choice := func(k recipe.Knob) string { return k.Choices()[int(r.Value(recipe.AddressOf(k)))] }
+	words += fmt.Sprintf(", at %s, %s, %s", prefs.Unit(units.Rate).Format(r.Value(recipe.AddressOf(recipe.Rate))), choice(recipe.PourPattern),
+		choice(recipe.PourHeight))
+	if hand := r.Value(recipe.AddressOf(recipe.HandAfter)); hand > 0 {
 		words += ", then " + choice(recipe.HandAfter)
 	}
 	return words
 }
 
-// Yield says the extraction yield of a brew and how it was worked out.
+// Yield formats the extraction yield of a brew and describes how it was calculated.
 func Yield(b brew.Brew) (yield, how string) {
 	y, ok := b.Yield()
 	if !ok {
 		return "", "With beverage weight and TDS this gives the extraction yield."
 	}
 	grams := b.Prefs.Unit(units.Water)
-	dose, beverage := b.Prefs.Unit(units.Dose).Format(float64(b.Poured().Dose)), grams.Format(float64(b.Cup.Beverage))
+	dose, beverage := b.Prefs.Unit(units.Dose).Format(float64(b.AsBrewed().Dose)), grams.Format(float64(b.Cup.Beverage))
 	if b.Case(coach.Person{}).Method() != cup.Immersion {
 		return y.String(), fmt.Sprintf("Percolation: %.2f %% × %s / %s", b.Cup.TDS, beverage, dose)
 	}
@@ -203,17 +206,17 @@ func Yield(b brew.Brew) (yield, how string) {
 	if added := b.Recipe.Ice.Mass + b.Recipe.Dilution.Water; added > 0 {
 		undiluted = ", undiluted by " + grams.Format(float64(added))
 	}
-	return y.String(), fmt.Sprintf("Immersion: %.2f %% × (%s + %s × %s kept by the grounds%s) / %s", b.Cup.TDS, beverage, units.Trim(b.Gear.Brewer.Retained, 2), dose, undiluted, dose)
+	return y.String(), fmt.Sprintf("Immersion: %.2f %% × (%s + %s × %s kept by the grounds%s) / %s", b.Cup.TDS, beverage,
+		units.Trim(b.Gear.Brewer.Retained, 2), dose, undiluted, dose)
 }
 
-// Effect says what the model expects of a change, rounded to what it means, with its
-// error where that is known.
+// Effect describes the predicted effect of a change, rounded to its precision, with its error if known.
 func Effect(e coach.Effect) string {
 	within := func(err float64, decimals int) string {
 		if err == 0 {
 			return ""
 		}
-		return fmt.Sprintf(" ± %.*f", decimals, max(err, math.Pow10(-decimals))) // never nothing
+		return fmt.Sprintf(" ± %.*f", decimals, max(err, math.Pow10(-decimals))) // never zero
 	}
 	if e == (coach.Effect{}) {
 		return ""
@@ -238,7 +241,7 @@ func Effect(e coach.Effect) string {
 	return strings.Join(out, ", ")
 }
 
-// Chance is a probability as people take it in: to five in a hundred, and never certain.
+// Chance formats a probability to the nearest five in a hundred, and never as certain.
 func Chance(p float64) string {
 	switch fives := math.Round(20*p) * 5; {
 	case fives >= 100:
@@ -250,15 +253,15 @@ func Chance(p float64) string {
 	}
 }
 
-// Moved says by how much a sign moved a cause, and how likely it was then.
+// Moved describes the effect of a sign on the probability of a cause.
 func Moved(m coach.Moved) string {
-	if m.By == m.To { // where it begins
+	if m.By == m.To { // the initial probability
 		return fmt.Sprintf("%s %.0f %%", m.Cause, 100*m.To)
 	}
 	return fmt.Sprintf("%s %s, to %.0f %%", m.Cause, units.Signed(100*m.By, 0), 100*m.To)
 }
 
-// Outcome says what a change did.
+// Outcome describes the effect of a change.
 func Outcome(o brew.Outcome) string {
 	switch {
 	case o.Yield != nil && o.Verdict != "":
@@ -280,7 +283,7 @@ func signedTime(by units.Seconds) string {
 	return by.Span()
 }
 
-// Days says a number of days.
+// Days formats a number of days.
 func Days(n int) string {
 	if n == 1 {
 		return "1 day"

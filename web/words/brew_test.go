@@ -12,7 +12,8 @@ import (
 // Mutation caught: a date of another year without its year.
 func TestMomentShowsAnotherYear(t *testing.T) {
 	now := time.Date(2026, 5, 12, 9, 0, 0, 0, time.UTC)
-	for at, want := range map[time.Time]string{now.AddDate(0, -1, 0): "12 Apr 09:00", now.AddDate(-1, 0, 0): "12 May 2025 09:00", now.AddDate(0, 8, 0): "12 Jan 2027 09:00"} {
+	for at, want := range map[time.Time]string{now.AddDate(0, -1, 0): "12 Apr 09:00", now.AddDate(-1, 0, 0): "12 May 2025 09:00",
+		now.AddDate(0, 8, 0): "12 Jan 2027 09:00"} {
 		if got := Moment(at, now); got != want {
 			t.Errorf("%v reads %q, want %q", at, got, want)
 		}

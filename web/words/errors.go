@@ -1,5 +1,5 @@
-// Package words says things in sentences: what is wrong with a value, how a brew
-// went, when something happened. It knows no request and no template.
+// Package words formats errors, results and times as sentences for people. It knows neither requests nor
+// templates.
 package words
 
 import (
@@ -13,22 +13,23 @@ import (
 	"yardbloom/core/units"
 )
 
-// Wrong says in a sentence what is wrong with a value in a unit. label names the
-// value at the start of a sentence: "The dose".
-func Wrong(err error, label string, u units.Unit) string {
+// InvalidValue returns the sentence for an invalid value in a unit. label starts the sentence: "The dose".
+func InvalidValue(err error, label string, u units.Unit) string {
 	var wrong *units.ValueError
 	if !errors.As(err, &wrong) {
 		return Sentence(err)
 	}
 	switch {
 	case errors.Is(err, units.ErrRange):
-		return fmt.Sprintf("%s can be %s to %s; %s is outside that.", label, u.Number(wrong.Range.Lo), u.Format(wrong.Range.Hi), u.Format(wrong.Value))
+		return fmt.Sprintf("%s can be %s to %s; %s is outside that.", label, u.Number(wrong.Range.Lo), u.Format(wrong.Range.Hi),
+			u.Format(wrong.Value))
 	case errors.Is(err, units.ErrMissing) && u.Notation == units.Clock:
 		return "Type a time, such as 3:10."
 	case errors.Is(err, units.ErrMissing):
 		return "Type a number here."
 	case errors.Is(err, units.ErrAmbiguous):
-		return fmt.Sprintf("Is “%s” %s or %s? Type it without a separator.", units.Shorten(wrong.Typed), u.Format(wrong.Other), u.Format(wrong.Value))
+		return fmt.Sprintf("Is “%s” %s or %s? Type it without a separator.", units.Shorten(wrong.Typed), u.Format(wrong.Other),
+			u.Format(wrong.Value))
 	case errors.Is(err, units.ErrUnit):
 		return wrongUnit(wrong, label, u)
 	case errors.Is(err, units.ErrUnknown):
@@ -48,23 +49,24 @@ func wrongUnit(wrong *units.ValueError, label string, u units.Unit) string {
 		in = fmt.Sprintf(" Type %s in %s.", strings.Replace(label, "The ", "the ", 1), u.Symbol)
 	}
 	if wrong.Measures != "" {
-		return fmt.Sprintf("“%s” is %s, which does not belong here.%s", units.Shorten(wrong.Typed), wrong.Measures, in)
+		return fmt.Sprintf("“%s” is %s, which is not valid here.%s", units.Shorten(wrong.Typed), wrong.Measures, in)
 	}
-	return fmt.Sprintf("“%s” is not a number. The unit “%s” is not known here.%s", units.Shorten(wrong.Typed), units.Shorten(wrong.Unit), in)
+	return fmt.Sprintf("“%s” is not a number. The unit “%s” is unknown.%s", units.Shorten(wrong.Typed), units.Shorten(wrong.Unit),
+		in)
 }
 
-// AtAddress says in a sentence what is wrong with a value at an address on a recipe.
-func AtAddress(err error, prefs units.Prefs) string {
+// InvalidAddress returns the sentence for an invalid value at an address of a recipe.
+func InvalidAddress(err error, prefs units.Prefs) string {
 	var wrong *units.ValueError
 	if errors.As(err, &wrong) {
 		if at, ok := wrong.At.(recipe.Address); ok {
-			return Wrong(err, Label(at), prefs.Unit(at.Knob.Kind()))
+			return InvalidValue(err, Label(at), prefs.Unit(at.Knob.Kind()))
 		}
 	}
 	return Sentence(err)
 }
 
-// Label names an address at the start of a sentence: "The dose", "The water of pour 2".
+// Label returns the name of an address for the start of a sentence: "The dose", "The water of pour 2".
 func Label(at recipe.Address) string {
 	label := "The " + strings.TrimPrefix(at.Knob.Name(), "the ")
 	if at.Pour > 0 {
@@ -74,24 +76,24 @@ func Label(at recipe.Address) string {
 }
 
 var sentences = map[error]string{
-	gear.ErrNotCooler:      "The second reading must be cooler than the first: the kettle stands off the heat between them.",
-	gear.ErrNearRoom:       "The second reading is too near the room’s own temperature to tell anything: read sooner.",
-	gear.ErrPace:           "No kettle cools at that pace: check the two readings, the time between them and the water in it.",
-	forecast.ErrUnsolvable: "That cannot be solved for.",
+	gear.ErrNotCooler:      "The second reading must be cooler than the first: keep the kettle off the heat between them.",
+	gear.ErrNearRoom:       "The second reading is too close to room temperature: read sooner.",
+	gear.ErrPace:           "No kettle cools at that rate: check the two readings, the time between them and the water.",
+	forecast.ErrUnsolvable: "No setting can be solved for that.",
 }
 
-// unreachable says, by knob, what did not reach a goal.
+// unreachable holds the sentence for each knob that does not reach a goal.
 var unreachable = map[recipe.Knob]string{
-	recipe.Grind:       "No grind does: the model sees %s to %s from the coarsest to where the bed nearly clogs.",
-	recipe.Temperature: "No temperature does: the model sees %s to %s.",
-	recipe.Ratio:       "No ratio does: the model sees %s to %s.",
+	recipe.Grind:       "No grind reaches it: the model predicts %s to %s from the coarsest to where the bed nearly clogs.",
+	recipe.Temperature: "No temperature reaches it: the model predicts %s to %s.",
+	recipe.Ratio:       "No ratio reaches it: the model predicts %s to %s.",
 }
 
-// GoalUnits are how the figures that a recipe can be solved for are shown.
-var GoalUnits = map[forecast.Goal]units.Kind{forecast.DrainIn: units.Time, forecast.YieldOf: units.Yield, forecast.StrengthOf: units.Strength}
+// GoalUnits maps goals to the quantities of their figures.
+var GoalUnits = map[forecast.Goal]units.Kind{forecast.DrainIn: units.Time, forecast.YieldOf: units.Yield,
+	forecast.StrengthOf: units.Strength}
 
-// Sentence says an error of the core as a sentence for the person. One that has
-// none says that it cannot be used.
+// Sentence returns the sentence for an error of the core, or a general one.
 func Sentence(err error) string {
 	var far *forecast.UnreachableError
 	if errors.As(err, &far) {

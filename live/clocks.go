@@ -1,0 +1,84 @@
+package live
+
+import (
+	"cmp"
+	"sync"
+	"time"
+
+	"yardbloom/core/brew"
+)
+
+// Clocks measure how long running brews have run. Setting the wall clock neither freezes a brew
+// nor skips a pour. Clocks are safe for concurrent use.
+type Clocks struct {
+	now    func() time.Time
+	uptime func() time.Duration // monotonic; nil: use the wall clock
+
+	mu      sync.Mutex
+	started map[string]sample // by brew ID
+	fast    map[string]fast   // simulated brews that run faster than real time
+}
+
+// A sample pairs the age of a brew with the uptime at that moment.
+type sample struct{ elapsed, uptime time.Duration }
+
+// A fast clock runs at a multiple of real time since a moment of the wall clock.
+type fast struct {
+	speed float64
+	since time.Time
+}
+
+// NewClocks returns clocks that read the wall clock from now and elapsed time from uptime, which
+// may be nil.
+func NewClocks(now func() time.Time, uptime func() time.Duration) *Clocks {
+	return &Clocks{now: now, uptime: uptime, started: map[string]sample{}, fast: map[string]fast{}}
+}
+
+// Moment returns the current time on the clock of a brew. At the first call for a brew the wall
+// clock counts, but no less than the latest event: after a restart nothing else is known.
+func (c *Clocks) Moment(b *brew.Brew) time.Time {
+	wall := c.now()
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	if f, ok := c.fast[b.ID]; ok {
+		if b.Status != brew.Running {
+			return b.Ended
+		}
+		return b.Started.Add(time.Duration(float64(wall.Sub(f.since)) * f.speed))
+	}
+	if c.uptime == nil || b.Status != brew.Running {
+		return wall
+	}
+	uptime := c.uptime()
+	s, known := c.started[b.ID]
+	if !known {
+		s = sample{wall.Sub(b.Started), uptime}
+		for _, e := range b.Events {
+			s.elapsed = max(s.elapsed, time.Duration(float64(e.At)*float64(time.Second)))
+		}
+		c.started[b.ID] = s
+	}
+	return b.Started.Add(s.elapsed + uptime - s.uptime)
+}
+
+// Forget drops the clock of a brew whose start was undone.
+func (c *Clocks) Forget(brewID string) {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	delete(c.started, brewID)
+}
+
+// Accelerate runs the clock of a simulated brew at a multiple of real time from now on.
+func (c *Clocks) Accelerate(brewID string, speed float64) {
+	now := c.now()
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	c.fast[brewID] = fast{speed, now}
+}
+
+// Speed returns the speed of a brew's clock; 1 is real time.
+func (c *Clocks) Speed(brewID string) float64 {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	return cmp.Or(c.fast[brewID].speed, 1)
+}

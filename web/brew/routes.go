@@ -1,0 +1,38 @@
+// Package brew serves the Brew station, where a brew is poured live.
+package brew
+
+import (
+	"embed"
+
+	"yardbloom/web/page"
+	"yardbloom/web/stream"
+	"yardbloom/yard"
+)
+
+//go:embed *.html
+var files embed.FS
+
+// Screens serves the pages and forms of this package.
+type Screens struct {
+	*page.Views
+	yard    *yard.Yard
+	streams *stream.Server
+}
+
+// New returns the screens of a yard.
+func New(site *page.Site, y *yard.Yard, streams *stream.Server) *Screens {
+	return &Screens{site.Views(files), y, streams}
+}
+
+// BrewRoutes registers the screens of one brew, under /brews/{id}.
+func (s *Screens) BrewRoutes(r page.Router) {
+	r.Page("/brew", s.pour)
+	r.Form("/start", s.start)
+	r.Form("/tap", s.tap)
+	r.Page("/live", s.stream)
+	r.Form("/weigh", s.weigh)
+	r.Form("/watch", s.simulate)
+	r.Form("/undo", s.undoEnd)
+	r.Form("/abandon", s.abandon)
+	r.Form("/resume", s.resume)
+}

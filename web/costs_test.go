@@ -1,0 +1,104 @@
+package web_test
+
+import (
+	"encoding/csv"
+	"flag"
+	"fmt"
+	"os"
+	"strconv"
+	"strings"
+	"testing"
+
+	"yardbloom/core/sim"
+	"yardbloom/web/webtest"
+)
+
+var update = flag.Bool("update", false, "write testdata/costs.csv")
+
+const costsFile = "testdata/costs.csv"
+
+// costly lists the pages with bounded costs.
+var costly = []string{"/", "/bags/slate-terrace", "/bags/slate-terrace/wish?clear=2", "/brews/evening-seed-next/recipe",
+	"/brews/evening-seed-next/setup", "/brews/evening-seed-next/brew", "/brews/long-meadow-3/cup", "/brews/slate-terrace-3/next",
+	"/brews/slate-terrace-3", "/brews/slate-terrace-3/card", "/log", "/book", "/gear", "/gear/grinders/apron-mill", "/learned", "/rush", "/stage",
+	"/stage/regional-heat", "/side", "/trials", "/trials/trial-water", "/practice", "/practice/circles", "/schools", "/settings", "/glossary"}
+
+// A passwordCost holds the costs of one page.
+type passwordCost struct{ statements, rows, runs, bytes int64 }
+
+// Every page stays within its statements, rows and model runs, and within a tenth more bytes than in
+// testdata/costs.csv. After a change that is worth its cost, run the test with -update. It does not run in
+// parallel, because model runs are counted for the process.
+//
+// Mutation caught: settings or gear that are loaded again for each row of a list.
+func TestPagesDoNotGrowUnnoticed(t *testing.T) {
+	v := webtest.Visit(t)
+	if err := v.Store.RetireGear(t.Context(), "devices", "window-scale", true, v.Now); err != nil { // its readings would be counted
+		t.Fatal(err)
+	}
+	if err := v.Yard.Connect(t.Context()); err != nil {
+		t.Fatal(err)
+	}
+	v.Yard.WaitForLearning()
+	found := map[string]passwordCost{}
+	for _, path := range costly {
+		v.Get(path) // prepares statements
+		before, runs := v.Store.Stats(), sim.Runs()
+		code, body := v.Get(path)
+		after := v.Store.Stats()
+		if code != 200 {
+			t.Errorf("%s: status %d", path, code)
+		}
+		found[path] = passwordCost{after.Statements - before.Statements, after.Rows - before.Rows, sim.Runs() - runs, int64(len(body))}
+	}
+	if *update {
+		writeCosts(t, found)
+	}
+	for path, allowed := range readCosts(t) {
+		got, ok := found[path]
+		if !ok {
+			t.Errorf("%s is no longer measured", path)
+			continue
+		}
+		if got.statements > allowed.statements || got.rows > allowed.rows || got.runs > allowed.runs || got.bytes > allowed.bytes*11/10 {
+			t.Errorf("%s takes %+v, at most %+v are expected", path, got, allowed)
+		}
+	}
+}
+
+func writeCosts(t *testing.T, found map[string]passwordCost) {
+	t.Helper()
+	var b strings.Builder
+	b.WriteString("page,statements,rows,model_runs,bytes\n")
+	for _, path := range costly {
+		c := found[path]
+		fmt.Fprintf(&b, "%s,%d,%d,%d,%d\n", path, c.statements, c.rows, c.runs, c.bytes)
+	}
+	if err := os.WriteFile(costsFile, []byte(b.String()), 0o644); err != nil {
+		t.Fatal(err)
+	}
+}
+
+func readCosts(t *testing.T) map[string]passwordCost {
+	t.Helper()
+	f, err := os.Open(costsFile)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer f.Close()
+	rows, err := csv.NewReader(f).ReadAll()
+	if err != nil || len(rows) != len(costly)+1 {
+		t.Fatalf("%d rows for %d pages (%v)", len(rows), len(costly), err)
+	}
+	out := map[string]passwordCost{}
+	for _, row := range rows[1:] {
+		var n [4]int64
+		for i := range n {
+			if n[i], err = strconv.ParseInt(row[i+1], 10, 64); err != nil {
+				t.Fatal(err)
+			}
+		}
+		out[row[0]] = passwordCost{n[0], n[1], n[2], n[3]}
+	}
+	return out
+}

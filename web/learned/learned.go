@@ -1,0 +1,149 @@
+package learned
+
+import (
+	"cmp"
+	"fmt"
+	"html/template"
+	"math"
+	"net/http"
+	"slices"
+
+	"github.com/go-chi/chi/v5"
+
+	"yardbloom/core/learn"
+	"yardbloom/core/units"
+	"yardbloom/web/figure"
+	"yardbloom/web/page"
+	"yardbloom/web/words"
+)
+
+// learnedBody is the data of the page.
+type learnedBody struct {
+	Brews  int
+	Busy   bool // learning is in progress
+	Rows   []learnedRow
+	Drifts []string
+	Odd    int
+	Shrank string // how the error of predictions changed
+	Course template.HTML
+}
+
+// learnedRow is a measured brew with its expectation from the earlier ones.
+type learnedRow struct {
+	ID, Name, When string
+	Flower         template.HTML
+	Drawdown       string // measured
+	Expected       string // expected drawdown
+	Strength       string
+	Strong         string // expected TDS
+	Odd, Out       bool
+	Off            string
+}
+
+// learnedPage is the number of latest brews on the page.
+const learnedPage = 60
+
+// learned shows predicted against measured, brew by brew.
+func (s *Screens) learned(w http.ResponseWriter, r *http.Request) error {
+	y := s.yard.Learned()
+	body := learnedBody{Brews: y.Brews(), Busy: s.yard.Learning()}
+	if y != nil {
+		var err error
+		if body.Drifts, err = s.drifts(r, y); err != nil {
+			return err
+		}
+		body.Shrank, body.Course = errorTrend(y.Seen)
+		for _, b := range slices.Backward(y.Seen) {
+			if len(body.Rows) == learnedPage {
+				break
+			}
+			row := learnedRow{ID: b.ID, Name: b.Name, When: words.Moment(b.At, s.yard.Now()), Odd: b.Odd, Out: b.Out, Drawdown: "–",
+				Strength: "–", Expected: "–", Strong: "–"}
+			if b.Drawdown > 0 {
+				row.Drawdown = units.Seconds(b.Drawdown).String()
+			}
+			if b.Error.Drawdown > 0 {
+				row.Expected = fmt.Sprintf("%s ± %s", units.Seconds(b.Expected.Drawdown), units.Seconds(b.Error.Drawdown))
+			}
+			if b.TDS > 0 {
+				row.Strength = fmt.Sprintf("%.2f", b.TDS)
+			}
+			if b.Error.Strength > 0 {
+				row.Strong = fmt.Sprintf("%.2f ± %.2f", b.Expected.Strength, b.Error.Strength)
+			}
+			if b.Odd {
+				row.Off = fmt.Sprintf("%.0f", b.Off)
+				body.Odd++
+			}
+			body.Rows = append(body.Rows, row)
+		}
+	}
+	var ids []string
+	for _, row := range body.Rows {
+		ids = append(ids, row.ID)
+	}
+	signs, err := s.yard.Store.Flowers(r.Context(), ids)
+	if err != nil {
+		return err
+	}
+	for i, row := range body.Rows {
+		sign := signs[row.ID]
+		body.Rows[i].Flower = figure.Flower(sign.Dose, sign.Steps, sign.Drawdown)
+	}
+	s.Render(w, r, http.StatusOK, "learned", page.Page{Title: "Learned from brews", Side: "learned", Line: page.Line(""), Body: body})
+	return nil
+}
+
+// errorTrend describes and draws the change of the drawdown's error from the first brews to the last.
+func errorTrend(seen []learn.Seen) (string, template.HTML) {
+	var errors, offs []float64 // relative to the drawdown
+	for _, b := range seen {
+		if b.Error.Drawdown > 0 && b.Expected.Drawdown > 0 {
+			errors = append(errors, b.Error.Drawdown/b.Expected.Drawdown)
+			offs = append(offs, (b.Drawdown-b.Expected.Drawdown)/b.Expected.Drawdown)
+		}
+	}
+	const few = 3
+	if len(errors) < few {
+		return "", ""
+	}
+	first, last := errors[0], errors[len(errors)-1]
+	return fmt.Sprintf("The stated error of the first drawdown was ± %.0f %%, of the last ± %.0f %%.", 100*first, 100*last),
+		figure.Errors(errors, offs)
+}
+
+// drifts describes the grinders that seem to have changed, and since when.
+func (s *Screens) drifts(r *http.Request, y *learn.Knowledge) (out []string, err error) {
+	grinders, err := s.yard.Store.Grinders(r.Context())
+	if err != nil {
+		return nil, err
+	}
+	names := map[string]string{}
+	for _, g := range grinders {
+		names[learn.GrinderKey(g)] = g.Name
+	}
+	for _, d := range y.Drifts() {
+		way := "coarser"
+		if d.By < 0 {
+			way = "finer"
+		}
+		out = append(out, fmt.Sprintf("%s seems to grind about %.0f %% %s since %s: its zero may have moved. If it was re-zeroed, "+
+			"record that "+
+			"on its page under Gear, so that its earlier history no longer counts.",
+			cmp.Or(names[d.Grinder], "A grinder"), 100*math.Abs(d.By), way, words.Day(d.Since, s.yard.Now())))
+	}
+	return out, nil
+}
+
+// setExcluded excludes a brew from learning, or includes an outlier.
+func (s *Screens) setExcluded(w http.ResponseWriter, r *http.Request) error {
+	brewID, err := page.ID(r)
+	if err == nil {
+		err = s.yard.Store.SetExcluded(r.Context(), brewID, chi.URLParam(r, "what") == "out")
+	}
+	if err != nil {
+		return err
+	}
+	s.yard.Learn()
+	return page.SeeOther(w, r, "/learned")
+}

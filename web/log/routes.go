@@ -1,0 +1,32 @@
+// Package log serves the log: the list of brews and the record of one.
+package log
+
+import (
+	"embed"
+
+	"yardbloom/web/page"
+	"yardbloom/yard"
+)
+
+//go:embed *.html
+var files embed.FS
+
+// Screens serves the pages and forms of this package.
+type Screens struct {
+	*page.Views
+	yard *yard.Yard
+}
+
+// New returns the screens of a yard.
+func New(site *page.Site, y *yard.Yard) *Screens { return &Screens{site.Views(files), y} }
+
+// Routes registers the screens.
+func (s *Screens) Routes(r page.Router) {
+	r.Page("/log", s.log)
+}
+
+// BrewRoutes registers the screens of one brew, under /brews/{id}.
+func (s *Screens) BrewRoutes(r page.Router) {
+	r.Page("/", s.report)
+	r.Page("/trace.csv", s.traceFile)
+}

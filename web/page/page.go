@@ -1,0 +1,49 @@
+// Package page renders pages: the frame around every screen, the templates inside it, problems
+// that are shown to people, and the adapter for handlers that return errors. It knows no screen.
+package page
+
+import "net/http"
+
+// A Page is the data of a template.
+type Page struct {
+	Title    string
+	Station  string // the station of the line that is shown; empty on side tools
+	Line     []Stop
+	Side     string // the side tool that is shown
+	Notice   *Notice
+	Wide     bool // without margins, for screens that are used while pouring
+	Practice bool // needs the script of a practice pour
+	Body     any
+	// Untasted is a poured brew whose cup is not tasted yet.
+	Untasted *BrewLink
+
+	frame
+}
+
+// frame is what Render adds to every page.
+type frame struct {
+	Theme  string
+	Path   string
+	Demo   bool
+	SignIn bool
+	// Running is a brew that is being poured on another page.
+	Running *BrewLink
+}
+
+// A Notice confirms the last action. Undo is the address that undoes it; empty for none.
+type Notice struct{ Text, Undo string }
+
+// A BrewLink names a brew.
+type BrewLink struct{ ID, Name string }
+
+// A Fact is a line of a list of figures.
+type Fact struct{ Name, Value string }
+
+// A Choice is an option of a list, by its ID.
+type Choice struct{ ID, Name string }
+
+// An Entry is a line of a list of documents: flights, trials, rushes or scripts.
+type Entry struct{ Href, Name, Says, When string }
+
+// A Handler answers a request, or returns an error that Site.Fail shows.
+type Handler func(w http.ResponseWriter, r *http.Request) error

@@ -1,0 +1,85 @@
+package page
+
+import (
+	"context"
+	"fmt"
+	"net/http"
+	"net/netip"
+	"net/url"
+	"slices"
+	"strings"
+
+	"github.com/go-chi/chi/v5"
+
+	"yardbloom/core/units"
+	"yardbloom/store"
+)
+
+type settingsKey struct{}
+
+// WithSettings returns a request that carries the yard's settings.
+func WithSettings(r *http.Request, set store.Settings) *http.Request {
+	return r.WithContext(context.WithValue(r.Context(), settingsKey{}, set))
+}
+
+// Settings returns the settings of a request, or the zero value if loading them failed.
+func Settings(r *http.Request) store.Settings {
+	set, _ := r.Context().Value(settingsKey{}).(store.Settings)
+	return set
+}
+
+// Prefs returns the units in which a person reads quantities.
+func Prefs(r *http.Request) units.Prefs { return Settings(r).Prefs() }
+
+// Themes are the themes of a screen; auto follows the device.
+var Themes = []string{"auto", "day", "night"}
+
+// Theme returns the theme of a screen. It is stored by the screen, not by the yard: a tablet at the window
+// and a phone in the evening need different ones.
+func Theme(r *http.Request) string {
+	if c, err := r.Cookie("theme"); err == nil && slices.Contains(Themes, c.Value) {
+		return c.Value
+	}
+	return Themes[0]
+}
+
+// ID returns the ID in the path, or store.ErrNotFound if it cannot be one.
+func ID(r *http.Request) (string, error) {
+	if id := chi.URLParam(r, "id"); store.ValidID(id) {
+		return id, nil
+	}
+	return "", store.ErrNotFound
+}
+
+// SeeOther redirects the browser after a form.
+func SeeOther(w http.ResponseWriter, r *http.Request, format string, args ...any) error {
+	http.Redirect(w, r, fmt.Sprintf(format, args...), http.StatusSeeOther)
+	return nil
+}
+
+// LocalPath returns a path of this app unchanged, and "/" for any other address.
+func LocalPath(path string) string {
+	u, err := url.Parse(path) // refuses control characters, which browsers drop
+	if err != nil || u.Scheme != "" || u.Host != "" || u.User != nil || !strings.HasPrefix(u.Path, "/") ||
+		strings.HasPrefix(u.Path, "//") || strings.Contains(path, `\`) {
+		return "/"
+	}
+	return u.RequestURI()
+}
+
+// IsPartial reports whether htmx requests a part of the page.
+func IsPartial(r *http.Request) bool {
+	return r.Header.Get("HX-Request") == "true" && r.Header.Get("HX-History-Restore-Request") != "true"
+}
+
+// Attach announces a file to be downloaded.
+func Attach(w http.ResponseWriter, mediaType, name string) {
+	w.Header().Set("Content-Type", mediaType)
+	w.Header().Set("Content-Disposition", fmt.Sprintf(`attachment; filename="%s"`, name))
+}
+
+// IsLoopback reports whether a host is this machine: localhost or a loopback address.
+func IsLoopback(host string) bool {
+	ip, err := netip.ParseAddr(strings.Trim(host, "[]"))
+	return host == "localhost" || err == nil && ip.Unmap().IsLoopback()
+}

@@ -1,0 +1,115 @@
+package page
+
+import (
+	"bytes"
+	"crypto/rand"
+	"embed"
+	"html/template"
+	"io/fs"
+	"log/slog"
+	"net/http"
+	"strings"
+	"sync"
+
+	"yardbloom/web/words"
+)
+
+//go:embed base.html parts.html line.html
+var frameFiles embed.FS
+
+//go:embed error.html
+var errorFiles embed.FS
+
+// Config describes a Site. All fields but Demo and SignIn are required.
+type Config struct {
+	Log *slog.Logger
+	// Asset returns the address of a static file.
+	Asset func(name string) string
+	// Explain returns the problem to show for an error.
+	Explain func(r *http.Request, err error) Problem
+	// MayRead reports whether a request may see anything of the yard.
+	MayRead func(r *http.Request) bool
+	Demo    bool // every page is marked as demo data
+	SignIn  bool // pages offer to sign out
+}
+
+// A Site renders pages.
+type Site struct {
+	Config
+	shared *template.Template
+	errors *Views
+}
+
+// New returns a site. It panics if an embedded template is broken.
+func New(c Config) *Site {
+	funcs := template.FuncMap{"asset": c.Asset, "explained": explained, "once": rand.Text}
+	s := &Site{Config: c, shared: template.Must(template.New("").Funcs(funcs).ParseFS(frameFiles, "*.html"))}
+	s.errors = s.Views(errorFiles)
+	return s
+}
+
+// explained returns a name, linked to its glossary entry if it is a trade term.
+func explained(name string) template.HTML {
+	shown := template.HTMLEscapeString(name)
+	if t, known := words.TermOf(name); known {
+		shown = `<a class="term" href="/glossary#` + t.ID + `">` + shown + `</a>`
+	}
+	return template.HTML(shown)
+}
+
+// Views are the templates of a feature, one set for each file.
+type Views struct {
+	site *Site
+	sets map[string]*template.Template
+}
+
+// Views parses the *.html files of a feature. It panics if one is broken.
+func (s *Site) Views(files fs.FS) *Views {
+	v := &Views{site: s, sets: map[string]*template.Template{}}
+	names, err := fs.Glob(files, "*.html")
+	if err != nil {
+		panic(err)
+	}
+	for _, name := range names {
+		v.sets[strings.TrimSuffix(name, ".html")] = template.Must(template.Must(s.shared.Clone()).ParseFS(files, name))
+	}
+	return v
+}
+
+// Render writes a page. A request by htmx gets the part inside the frame.
+func (v *Views) Render(w http.ResponseWriter, r *http.Request, status int, name string, p Page) {
+	p.frame = frame{Theme: Theme(r), Path: r.URL.Path, Demo: v.site.Demo, SignIn: v.site.SignIn}
+	if set := Settings(r); set.Running != "" && p.Station != "Brew" && !p.Wide && v.site.MayRead(r) {
+		p.Running = &BrewLink{set.Running, set.RunningName}
+	}
+	block := "base"
+	if IsPartial(r) {
+		block = "page"
+	}
+	v.Write(w, status, name, block, p)
+}
+
+var buffers = sync.Pool{New: func() any { return new(bytes.Buffer) }}
+
+// Write writes one block of a template. If the template fails, nothing of it is sent.
+func (v *Views) Write(w http.ResponseWriter, status int, name, block string, data any) {
+	b := buffers.Get().(*bytes.Buffer)
+	defer buffers.Put(b)
+	b.Reset()
+	if err := v.sets[name].ExecuteTemplate(b, block, data); err != nil {
+		v.site.Log.Error("template failed", "template", name, "err", err)
+		http.Error(w, "The page could not be rendered. See the log.", http.StatusInternalServerError)
+		return
+	}
+	w.Header().Set("Content-Type", "text/html; charset=utf-8")
+	w.Header().Set("Cache-Control", "no-store")
+	w.WriteHeader(status)
+	_, _ = w.Write(b.Bytes()) // an error means that the browser has gone
+}
+
+// Block returns one block of a template as text.
+func (v *Views) Block(name, block string, data any) (string, error) {
+	var out strings.Builder
+	err := v.sets[name].ExecuteTemplate(&out, block, data)
+	return out.String(), err
+}

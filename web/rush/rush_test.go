@@ -1,0 +1,48 @@
+package rush_test
+
+import (
+	"context"
+	"net/http"
+	"strings"
+	"testing"
+	"time"
+
+	"yardbloom/web/webtest"
+)
+
+// A kettle that does not hold the water of all orders is refilled: after a tap confirms that it is hot, the
+// board does not ask for it again.
+func TestKettleOfARushIsFilledAgain(t *testing.T) {
+	t.Parallel()
+	v := webtest.Visit(t)
+	if code, _ := v.Post("/rush", "same", "3", "order.slate-terrace-3-kept", "3"); code != http.StatusSeeOther {
+		t.Fatalf("planning: status %d", code)
+	}
+	rushes, err := v.Store.Rushes(context.Background())
+	if err != nil || len(rushes) != 1 {
+		t.Fatalf("%d rushes, %v", len(rushes), err)
+	}
+	path := "/rush/" + rushes[0].ID
+	for _, step := range []string{"/start", "/go/1", "/go/2"} {
+		if code, _ := v.Post(path + step); code != http.StatusSeeOther {
+			t.Fatalf("%s: status %d", step, code)
+		}
+	}
+	v.Now = v.Now.Add(4 * time.Minute)
+	for _, o := range rushes[0].Value.Orders[:2] {
+		v.Post("/brews/"+o.Brew+"/tap", "key", "end", "kind", "finish", "at", "230")
+	}
+	const wish = "Fill the kettle"
+	if _, page := v.Get(path); !strings.Contains(page, wish) {
+		t.Fatal("594 of 800 g are poured, the third brew needs 297, and no refill is asked for")
+	}
+	for _, water := range []string{"", "NaN", "-5", "1e9", "a jug"} {
+		if code, _ := v.Post(path+"/filled", "water", water); code != http.StatusUnprocessableEntity {
+			t.Errorf("filled with %q: status %d", water, code)
+		}
+	}
+	v.Post(path+"/filled", "water", "91")
+	if _, page := v.Get(path); strings.Contains(page, wish) {
+		t.Error("it is filled and hot, and the board still asks for water")
+	}
+}

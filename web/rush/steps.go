@@ -1,0 +1,96 @@
+package rush
+
+import (
+	"errors"
+	"net/http"
+	"strconv"
+
+	"github.com/go-chi/chi/v5"
+
+	"yardbloom/core/rush"
+	"yardbloom/core/units"
+	"yardbloom/store"
+	"yardbloom/web/form"
+	"yardbloom/web/page"
+	"yardbloom/web/stream"
+	"yardbloom/yard"
+)
+
+// startRush starts the clock of a rush.
+func (s *Screens) startRush(w http.ResponseWriter, r *http.Request) error {
+	_, err := s.yard.StartRush(r.Context(), rushID(r))
+	return s.toldRush(w, r, err)
+}
+
+// fillRush records that the kettle was refilled and is hot.
+func (s *Screens) fillRush(w http.ResponseWriter, r *http.Request) error {
+	f, err := form.Read(r)
+	if err != nil {
+		return err
+	}
+	const most = 5000 // g
+	water := f.Quantity("water", "The water", units.Unit{Scale: 1}, units.Range{Lo: 0, Hi: most}, true)
+	if !f.OK() {
+		return page.Problem{Status: http.StatusUnprocessableEntity, Title: "Invalid amount of water", Text: f.Errors["water"]}
+	}
+	err = s.yard.Store.ChangeRush(r.Context(), rushID(r), func(rs rush.Rush) (rush.Rush, error) {
+		rs.Filled += units.Grams(water)
+		return rs, nil
+	})
+	return s.toldRush(w, r, err)
+}
+
+func (s *Screens) toldRush(w http.ResponseWriter, r *http.Request, err error) error {
+	if err != nil {
+		return err
+	}
+	s.yard.Hub.Notify(yard.RushTopic(rushID(r)))
+	if page.IsPartial(r) {
+		w.WriteHeader(http.StatusNoContent)
+		return nil
+	}
+	return page.SeeOther(w, r, "/rush/%s", rushID(r))
+}
+
+// endRush ends a rush. Its brews stay; unbrewed drafts are archived.
+func (s *Screens) endRush(w http.ResponseWriter, r *http.Request) error {
+	return s.toldRush(w, r, s.yard.EndRush(r.Context(), rushID(r)))
+}
+
+// goRush starts one of the orders of a rush.
+func (s *Screens) goRush(w http.ResponseWriter, r *http.Request) error {
+	n, err := strconv.Atoi(chi.URLParam(r, "n"))
+	if err != nil {
+		return store.ErrNotFound
+	}
+	err = s.yard.StartOrder(r.Context(), rushID(r), n)
+	if errors.Is(err, yard.ErrNoOrder) {
+		err = store.ErrNotFound
+	}
+	return s.toldRush(w, r, err)
+}
+
+// stream sends the board of a rush at once, and after each change of one of its brews.
+func (s *Screens) stream(w http.ResponseWriter, r *http.Request) error {
+	rs, err := s.yard.Store.Rush(r.Context(), rushID(r))
+	if err != nil {
+		return err
+	}
+	topics := []string{yard.RushTopic(rs.ID)}
+	for _, o := range rs.Orders {
+		topics = append(topics, o.Brew)
+	}
+	event := func() (string, error) {
+		set, err := s.yard.Store.Settings(r.Context()) // the units may have changed meanwhile
+		if err != nil {
+			return "", err
+		}
+		body, err := s.board(r.Context(), rs.ID, set.Prefs())
+		if err != nil {
+			return "", err
+		}
+		html, err := s.Block("board", "board", body)
+		return stream.HTML(html), err
+	}
+	return s.streams.Serve(w, r, stream.Source{Topics: topics, First: event, Changed: event})
+}

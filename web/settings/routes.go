@@ -1,0 +1,30 @@
+// Package settings serves the settings of the yard: units, habits and theme.
+package settings
+
+import (
+	"embed"
+
+	"yardbloom/web/page"
+	"yardbloom/yard"
+)
+
+//go:embed *.html
+var files embed.FS
+
+// Screens serves the pages and forms of this package.
+type Screens struct {
+	*page.Views
+	yard *yard.Yard
+}
+
+// New returns the screens of a yard.
+func New(site *page.Site, y *yard.Yard) *Screens { return &Screens{site.Views(files), y} }
+
+// Routes registers the screens.
+func (s *Screens) Routes(r page.Router) {
+	r.Page("/settings", s.settings)
+	r.Form("/settings", s.saveSettings)
+	r.Page("/schools", s.schools)
+	r.Form("/schools", s.saveHabits)
+	r.Form("/theme", s.theme)
+}

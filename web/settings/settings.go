@@ -1,0 +1,103 @@
+package settings
+
+import (
+	"errors"
+	"math"
+	"net/http"
+
+	"yardbloom/core/units"
+	"yardbloom/store"
+	"yardbloom/web/form"
+	"yardbloom/web/page"
+	"yardbloom/web/words"
+)
+
+type settingsBody struct {
+	Fields    []form.Field
+	Version   int64
+	Theirs    string // saved by another window meanwhile
+	Boiling   string
+	Kept      bool
+	Backup    string // day of the last daily backup; empty for none
+	BackupAge string
+	Errors    int
+}
+
+var altitudeRange = units.Range{Lo: -400, Hi: 4500}
+
+func (s *Screens) settings(w http.ResponseWriter, r *http.Request) error {
+	s.showSettings(w, r, http.StatusOK, fillSettings(r), "")
+	return nil
+}
+
+func fillSettings(r *http.Request) *form.Form {
+	f, prefs := form.New(), page.Prefs(r)
+	f.Values = map[string]string{"mass": pickWord(prefs.Ounces, "oz", "g"), "heat": pickWord(prefs.Fahrenheit, "°F", "°C"),
+		"altitude": prefs.Unit(units.Altitude).Number(float64(page.Settings(r).Altitude))}
+	return f
+}
+
+func pickWord(b bool, yes, no string) string {
+	if b {
+		return yes
+	}
+	return no
+}
+
+func (s *Screens) saveSettings(w http.ResponseWriter, r *http.Request) error {
+	f, err := form.Read(r)
+	if err != nil {
+		return err
+	}
+	f.FillMissing(fillSettings(r), "")
+	prefs := units.Prefs{Ounces: form.Choice(f, "mass", "weights", []string{"g", "oz"}) == "oz",
+		Fahrenheit: form.Choice(f, "heat", "temperatures", []string{"°C", "°F"}) == "°F"}
+	altitude := int(math.Round(f.Quantity("altitude", "The altitude", page.Prefs(r).Unit(units.Altitude), altitudeRange, false)))
+	if !f.OK() {
+		s.showSettings(w, r, http.StatusUnprocessableEntity, f, "")
+		return nil
+	}
+	switch err := s.yard.Store.SaveUnits(r.Context(), prefs, altitude, f.Version()); {
+	case errors.Is(err, store.ErrConflict):
+		set, err := s.yard.Store.Settings(r.Context())
+		if err != nil {
+			return err
+		}
+		r = page.WithSettings(r, set)
+		s.showSettings(w, r, http.StatusConflict, f, form.Differences(settingsFields(f, page.Prefs(r)), fillSettings(r)))
+		return nil
+	case err != nil:
+		return err
+	}
+	return page.SeeOther(w, r, "/settings?kept=1")
+}
+
+// settingsFields returns the fields of the page.
+func settingsFields(f *form.Form, prefs units.Prefs) []form.Field {
+	altitude := f.Stepper("altitude", "Altitude of the yard", prefs.Unit(units.Altitude))
+	altitude.Hint = "Water boils cooler higher up, and no recipe can ask for more."
+	return []form.Field{
+		form.Select(f, "mass", "Weights and volumes", []string{"g", "oz"}, func(v string) (string, string) {
+			return v, map[string]string{"g": "grams and millilitres", "oz": "ounces and fluid ounces"}[v]
+		}),
+		form.Select(f, "heat", "Temperatures", []string{"°C", "°F"}, form.Plain),
+		altitude,
+	}
+}
+
+// showSettings shows the settings; theirs are the values saved by another window meanwhile.
+func (s *Screens) showSettings(w http.ResponseWriter, r *http.Request, status int, f *form.Form, theirs string) {
+	set := page.Settings(r)
+	body := settingsBody{Kept: r.URL.Query().Get("kept") != "", Errors: len(f.Errors), Fields: settingsFields(f, page.Prefs(r)),
+		Version: set.Version, Theirs: theirs}
+	if theirs == "" {
+		body.Version = f.VersionOr(set.Version)
+	}
+	if f.OK() && theirs == "" {
+		body.Boiling = page.Prefs(r).Unit(units.Temperature).Format(float64(set.Boiling()))
+	}
+	if day := s.yard.Store.LastBackup(); !day.IsZero() {
+		body.Backup, body.BackupAge = words.Day(day, s.yard.Now()), words.DaysAgo(int(s.yard.Now().Sub(day).Hours()/24))
+	}
+	s.Render(w, r, status, "settings", page.Page{Title: "Settings", Side: "settings", Line: page.Line(""), Body: body})
+}

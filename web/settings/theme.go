@@ -1,0 +1,23 @@
+package settings
+
+import (
+	"net/http"
+
+	"yardbloom/web/form"
+	"yardbloom/web/page"
+)
+
+// theme sets the theme of this screen.
+func (s *Screens) theme(w http.ResponseWriter, r *http.Request) error {
+	f, err := form.Read(r)
+	if err != nil {
+		return err
+	}
+	theme := form.Choice(f, "theme", "a theme", page.Themes)
+	if !f.OK() {
+		return page.Problem{Status: http.StatusBadRequest, Title: "Unknown theme", Text: "Choose auto, day or night."}
+	}
+	http.SetCookie(w, &http.Cookie{Name: "theme", Value: theme, Path: "/", MaxAge: 400 * 24 * 3600, SameSite: http.SameSiteLaxMode,
+		HttpOnly: true})
+	return page.SeeOther(w, r, "%s", page.LocalPath(f.Values["back"]))
+}

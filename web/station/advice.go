@@ -1,0 +1,74 @@
+package station
+
+import (
+	"yardbloom/core/brew"
+	"yardbloom/core/coach"
+	"yardbloom/core/units"
+	"yardbloom/web/words"
+)
+
+// A Proposal is a change as pages show it.
+type Proposal struct {
+	coach.Proposal
+	Of     string // id of the brew it can be applied to; empty for none
+	Choice string // the value of its button
+	Expect string
+	Helps  string
+	Sums   []Sum
+	Gain   string
+}
+
+// A Sum is a term of a sum of marks.
+type Sum struct{ Say, By string }
+
+// A Sign is a sign with its effect.
+type Sign struct {
+	Say   string
+	Moved []string
+}
+
+// Advice is advice as pages show it.
+type Advice struct {
+	coach.Advice
+	First, Second, Third *Proposal
+	Chance               string // probability of the verdict
+	Signs                []Sign
+}
+
+// AdviceOf returns stored advice in a person's units.
+func AdviceOf(a coach.Advice, sheet brew.Sheet, prefs units.Prefs) (b Advice) {
+	for _, p := range []**coach.Proposal{&a.First, &a.Second, &a.Third} {
+		*p = Described(*p, sheet, prefs)
+	}
+	b.Advice, b.First, b.Second, b.Third = a, viewOf(a.First, "first"), viewOf(a.Second, "second"), viewOf(a.Third, "third")
+	if a.Chance > 0 && a.Do != coach.Stop && a.Do != coach.Taste {
+		b.Chance = words.Chance(a.Chance)
+	}
+	for _, s := range a.Signs {
+		v := Sign{Say: s.Say}
+		for _, m := range s.Moved {
+			v.Moved = append(v.Moved, words.Moved(m))
+		}
+		b.Signs = append(b.Signs, v)
+	}
+	return b
+}
+
+func viewOf(p *coach.Proposal, choice string) *Proposal {
+	if p == nil {
+		return nil
+	}
+	v := &Proposal{Proposal: *p, Choice: choice, Expect: words.Effect(p.Effect)}
+	if p.Help > 0 {
+		v.Helps = words.Chance(p.Help)
+	}
+	sum := 0.0
+	for _, l := range p.Lines {
+		sum += l.By
+		if by := units.Signed(l.By, 2); by != units.Signed(0, 2) {
+			v.Sums = append(v.Sums, Sum{l.Say, by})
+		}
+	}
+	v.Gain = units.Signed(sum, 2)
+	return v
+}

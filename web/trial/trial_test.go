@@ -1,0 +1,77 @@
+package trial_test
+
+import (
+	"context"
+	"net/http"
+	"net/url"
+	"strings"
+	"testing"
+
+	"yardbloom/core/trial"
+	"yardbloom/web/webtest"
+)
+
+// A trial from plan to answer: one run is brewed and tasted, the others are typed, and the bag runs out.
+func TestTrialFromPlanToAnswer(t *testing.T) {
+	t.Parallel()
+	v := webtest.Visit(t)
+	for name, c := range map[string][2]string{"levels": {"14, oak", "is not a"}, "repeats": {"9", "can be 1 to 6"}} {
+		typed := url.Values{"bag": {"slate-terrace"}, "turned": {"ratio"}, "levels": {"14, 16"}, "repeats": {"2"}, "measure": {"mark"}}
+		typed.Set(name, c[0])
+		if code, body, _ := v.Send("POST", "/trials", typed); code != http.StatusUnprocessableEntity || !strings.Contains(body, c[1]) {
+			t.Errorf("%s %q: status %d", name, c[0], code)
+		}
+	}
+	if code, body := v.Post("/trials", "bag", "slate-terrace", "turned", "ratio", "levels", "12, 13, 14, 15, 16, 17", "repeats", "6",
+		"measure", "mark"); code != http.StatusUnprocessableEntity || !strings.Contains(body, "the bag has") {
+		t.Errorf("more than the bag has: status %d", code)
+	}
+	code, _, header := v.Send("POST", "/trials", url.Values{"bag": {"slate-terrace"}, "turned": {"ratio"}, "levels": {"14 16"},
+		"repeats": {"2"}, "measure": {"mark"}, "name": {"More water"}})
+	if code != http.StatusSeeOther {
+		t.Fatalf("planning: status %d", code)
+	}
+	path := header.Get("Location")
+	load := func() trial.Trial {
+		it, err := v.Store.Trial(context.Background(), strings.TrimPrefix(path, "/trials/"))
+		if err != nil {
+			t.Fatal(err)
+		}
+		return it
+	}
+	it := load()
+	code, _, header = v.Send("POST", path+"/brew", url.Values{"code": {it.Runs[0].Code}})
+	draft := strings.TrimSuffix(header.Get("Location"), "/recipe")
+	if _, body := v.Get(draft + "/recipe"); code != http.StatusSeeOther || !strings.Contains(webtest.Fields(body).Get("ratio"), "1") ||
+		load().Runs[0].Brew != strings.TrimPrefix(draft, "/brews/") {
+		t.Fatalf("brewing a run: status %d", code)
+	}
+	v.Post(draft + "/start")
+	v.Now = v.Now.Add(4 * 60e9)
+	v.Post(draft+"/tap", "key", "end", "kind", "finish")
+	if code, _ := v.Post(draft+"/cup", "overall", "6"); code != http.StatusSeeOther {
+		t.Fatalf("tasting a run: status %d", code)
+	}
+	if code, body := v.Post(path+"/found", "code", it.Runs[1].Code, "value", "70"); code != http.StatusUnprocessableEntity ||
+		!strings.Contains(body, "can be 1 to 10") || !strings.Contains(body, `value="70"`) {
+		t.Errorf("a mark of 70: status %d", code)
+	}
+	if code, body := v.Post(path+"/found", "code", "ZZ", "value", "7"); code != http.StatusUnprocessableEntity ||
+		!strings.Contains(body, "No brew of this trial has that code") {
+		t.Errorf("a code of no run: status %d", code)
+	}
+	for i, mark := range map[int]string{1: "8", 2: "7"} {
+		if code, _ := v.Post(path+"/found", "code", it.Runs[i].Code, "value", mark); code != http.StatusSeeOther {
+			t.Errorf("run %d: status %d", i, code)
+		}
+	}
+	v.Post(path + "/end")
+	_, body := v.Get(path)
+	if !strings.Contains(body, "left out") || !strings.Contains(body, "3 of 3 brewed") ||
+		!strings.Contains(body, "From 1 : 14 to 1 : 16 it adds") {
+		t.Error("the answer of three brews is not there")
+	}
+	if done := load(); !done.Runs[0].Done || done.Runs[0].Value != 6 || !done.Runs[3].Skipped {
+		t.Errorf("stored as %+v", done.Runs)
+	}
+}

@@ -1,0 +1,206 @@
+// Package webtest sends requests to a server of the demo yard, for tests of the screens.
+package webtest
+
+import (
+	"bytes"
+	"context"
+	"fmt"
+	"html"
+	"io"
+	"log/slog"
+	"mime/multipart"
+	"net/http"
+	"net/http/httptest"
+	"net/url"
+	"os"
+	"path/filepath"
+	"regexp"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"yardbloom/demo"
+	"yardbloom/store"
+	"yardbloom/web"
+	"yardbloom/yard"
+)
+
+// Morning is the time at which a visitor's clock begins.
+var Morning = time.Date(2026, 5, 12, 9, 40, 0, 0, time.UTC)
+
+// Records of the demo yard.
+const (
+	Poured  = "long-meadow-3"     // a brew that is not tasted yet
+	Planned = "evening-seed-next" // a draft
+)
+
+// A Visitor sends requests to a server over the demo data.
+type Visitor struct {
+	T      testing.TB
+	Server *web.Server
+	Yard   *yard.Yard
+	Store  *store.Store
+	Now    time.Time // on the yard's clock
+	Log    *strings.Builder
+}
+
+var filled = sync.OnceValues(func() ([]byte, error) { return demo.File(context.Background(), Morning) })
+
+// Visit opens a demo yard in a temporary folder, without the demo flag.
+func Visit(t testing.TB) *Visitor {
+	t.Helper()
+	dir := t.TempDir()
+	file, err := filled()
+	if err == nil {
+		err = os.WriteFile(filepath.Join(dir, store.FileName), file, 0o600)
+	}
+	if err != nil {
+		t.Fatal(err)
+	}
+	st, err := store.Open(context.Background(), dir)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { st.Close() })
+	v := &Visitor{T: t, Store: st, Now: Morning, Log: &strings.Builder{}}
+	v.Reopen(func(*yard.Config, *web.Config) {})
+	return v
+}
+
+// Reopen opens the yard again with other options, as after a restart.
+func (v *Visitor) Reopen(change func(*yard.Config, *web.Config)) {
+	v.T.Helper()
+	of := yard.Config{Store: v.Store, Log: slog.New(slog.NewTextHandler(v.Log, nil)), Now: func() time.Time { return v.Now }}
+	var c web.Config
+	change(&of, &c)
+	y, err := yard.Open(context.Background(), of)
+	if err != nil {
+		v.T.Fatal(err)
+	}
+	v.T.Cleanup(y.Close)
+	c.Yard = y
+	s, err := web.New(c)
+	if err != nil {
+		v.T.Fatal(err)
+	}
+	v.Yard, v.Server = y, s
+}
+
+// Send sends a request, with pairs of header names and values. A status of 500 or more fails the
+// test. Line breaks and no-break spaces of a page become spaces.
+func (v *Visitor) Send(method, path string, form url.Values, header ...string) (int, string, http.Header) {
+	v.T.Helper()
+	var body io.Reader
+	if form != nil {
+		body = strings.NewReader(form.Encode())
+	}
+	r := httptest.NewRequest(method, "http://yard.test"+path, body)
+	if form != nil {
+		r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+	}
+	for i := 0; i+1 < len(header); i += 2 {
+		r.Header.Set(header[i], header[i+1])
+	}
+	return v.do(r)
+}
+
+// SendBody posts a body of another kind than a form.
+func (v *Visitor) SendBody(path, contentType, body string) (int, string, http.Header) {
+	v.T.Helper()
+	r := httptest.NewRequest("POST", "http://yard.test"+path, strings.NewReader(body))
+	r.Header.Set("Content-Type", contentType)
+	return v.do(r)
+}
+
+func (v *Visitor) do(r *http.Request) (int, string, http.Header) {
+	v.T.Helper()
+	w := httptest.NewRecorder()
+	v.Server.ServeHTTP(w, r)
+	if w.Code >= 500 {
+		v.T.Errorf("%s %s: status %d\n%s", r.Method, r.URL.Path, w.Code, v.Log)
+	}
+	body := w.Body.String()
+	if strings.HasPrefix(w.Header().Get("Content-Type"), "text/html") {
+		body = lineBreak.ReplaceAllString(body, " ")
+	}
+	return w.Code, strings.ReplaceAll(body, "\u00a0", " "), w.Header()
+}
+
+// Get requests a page.
+func (v *Visitor) Get(path string) (int, string) {
+	v.T.Helper()
+	code, body, _ := v.Send("GET", path, nil)
+	return code, body
+}
+
+// Post posts a form of pairs of names and values.
+func (v *Visitor) Post(path string, pairs ...string) (int, string) {
+	v.T.Helper()
+	form := url.Values{}
+	for i := 0; i+1 < len(pairs); i += 2 {
+		form.Add(pairs[i], pairs[i+1])
+	}
+	code, body, _ := v.Send("POST", path, form)
+	return code, body
+}
+
+var (
+	lineBreak = regexp.MustCompile(`\n +`) // as templates are indented
+	inputs    = regexp.MustCompile(`(?s)<input[^>]*\bname="([^"]+)"[^>]*\bvalue="([^"]*)"`)
+	selects   = regexp.MustCompile(`(?s)<select[^>]*\bname="([^"]+)".*?<option value="([^"]*)" selected`)
+	wrong     = regexp.MustCompile(`(?s)class="error"[^>]*>[^<]*`)
+)
+
+// Fields returns the entries of a page as a browser would post them.
+func Fields(page string) url.Values {
+	out := url.Values{}
+	for _, m := range inputs.FindAllStringSubmatch(page, -1) {
+		if !strings.Contains(m[0], `type="checkbox"`) && !strings.Contains(m[0], `type="radio"`) || strings.Contains(m[0], " checked") {
+			out.Add(m[1], html.UnescapeString(m[2]))
+		}
+	}
+	for _, m := range selects.FindAllStringSubmatch(page, -1) {
+		out.Set(m[1], m[2])
+	}
+	return out
+}
+
+// ErrorsIn returns the sentences beside wrong fields.
+func ErrorsIn(page string) []string { return wrong.FindAllString(page, -1) }
+
+// Recipe posts the Recipe station as shown, with some fields changed.
+func (v *Visitor) Recipe(typed ...string) (int, url.Values, string) {
+	v.T.Helper()
+	path := fmt.Sprintf("/brews/%s/recipe", Planned)
+	_, page := v.Get(path)
+	form := Fields(page)
+	for i := 0; i+1 < len(typed); i += 2 {
+		form.Set(typed[i], typed[i+1])
+	}
+	code, body, _ := v.Send("POST", path, form, "HX-Request", "true")
+	return code, Fields(body), body
+}
+
+// Paste posts recipes as text.
+func (v *Visitor) Paste(text string, more ...string) (int, string) {
+	v.T.Helper()
+	var b bytes.Buffer
+	m := multipart.NewWriter(&b)
+	m.WriteField("text", text)
+	for i := 0; i+1 < len(more); i += 2 {
+		m.WriteField(more[i], more[i+1])
+	}
+	m.Close()
+	code, body, _ := v.SendBody("/book", m.FormDataContentType(), b.String())
+	return code, body
+}
+
+// Short cuts a long text, which would hide the message of a test.
+func Short(s string) string {
+	const most = 30
+	if len(s) > most {
+		return s[:most] + "…"
+	}
+	return s
+}

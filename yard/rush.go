@@ -1,0 +1,190 @@
+package yard
+
+import (
+	"context"
+	"crypto/rand"
+	"errors"
+
+	"yardbloom/core/brew"
+	"yardbloom/core/rush"
+	"yardbloom/core/units"
+	"yardbloom/store"
+)
+
+var (
+	// ErrUnplannable is returned for a recipe that the model cannot predict.
+	ErrUnplannable = errors.New("the model cannot plan this recipe")
+	// ErrNoOrder is returned for an order that a rush does not have.
+	ErrNoOrder = errors.New("the rush has no such order")
+)
+
+// RushTopic returns the topic of the hub under which changes of a rush are notified.
+func RushTopic(id string) string { return "rush " + id }
+
+// liftTime is the time to lift a brewer off, s.
+const liftTime units.Seconds = 5
+
+// Order returns an order of a kept recipe, and the copy of the recipe that is to be brewed. The
+// copy is not stored yet. A recipe outside the model's ranges is an ErrUnplannable.
+func (y *Yard) Order(ctx context.Context, recipeID string, set store.Settings) (rush.Ordered, brew.Draft, error) {
+	d, _, err := y.Store.Draft(ctx, recipeID)
+	if err != nil {
+		return rush.Ordered{}, d, err
+	}
+	copied := d.Copy(store.NewID(), y.Now())
+	y.CompleteSheet(&copied.Sheet, set)
+	o, err := rush.OrderOf(d.Name, copied.Question(y.Now()))
+	if err != nil {
+		return rush.Ordered{}, d, ErrUnplannable
+	}
+	return rush.Ordered{Order: o, Brew: copied.ID, BrewerName: d.Gear.Brewer.Name}, copied, nil
+}
+
+// NextOrder returns an order of a kept recipe, for an estimate of when an additional one would be ready.
+func (y *Yard) NextOrder(ctx context.Context, recipeID string) (rush.Order, error) {
+	d, _, err := y.Store.Draft(ctx, recipeID)
+	if err != nil {
+		return rush.Order{}, err
+	}
+	y.completeSheet(ctx, &d.Sheet)
+	o, err := rush.OrderOf(d.Name, d.Question(y.Now()))
+	if err != nil {
+		return o, ErrUnplannable
+	}
+	return o, nil
+}
+
+// A RushBrew is one order of a rush with its brew.
+type RushBrew struct {
+	rush.Ordered
+	Number int        // of the order, from 1
+	Brew   *brew.Brew // nil before its first water
+	State  brew.State
+	Since  units.Seconds // of its first water, since the rush began
+}
+
+// RushBrews returns the orders of a rush with their brews, and when hands and brewers are busy
+// with those that run, counted from now (s since the rush began).
+func (y *Yard) RushBrews(ctx context.Context, rs rush.Rush, now units.Seconds) (all []RushBrew, busy []rush.Busy, err error) {
+	for i, o := range rs.Orders {
+		x := RushBrew{Ordered: o, Number: i + 1}
+		b, err := y.Store.Brew(ctx, o.Brew)
+		switch {
+		case errors.Is(err, store.ErrNotFound):
+		case err != nil:
+			return nil, nil, err
+		default:
+			y.completeSheet(ctx, &b.Sheet)
+			x.Brew, x.State, x.Since = &b, b.At(y.Moment(&b)), units.Seconds(b.Started.Sub(rs.Started).Seconds())
+			if b.Status == brew.Running {
+				busy = append(busy, x.busy(now)...)
+			}
+		}
+		all = append(all, x)
+	}
+	return all, busy, nil
+}
+
+// busy returns when a running brew needs the hands and its brewer, counted from now.
+func (x RushBrew) busy(now units.Seconds) (out []rush.Busy) {
+	for _, st := range x.State.Ahead() {
+		if !st.Busy() && st.Kind != brew.Draining {
+			continue
+		}
+		from, to := x.Since+st.Entered-now, x.Since+st.Left-now
+		if st.Kind == brew.Draining {
+			out = append(out, rush.Busy{To: to + liftTime, Brewer: x.Brewer})
+			from, to = to, to+liftTime
+		}
+		out = append(out, rush.Busy{From: max(0, from), To: max(1, to)})
+	}
+	return out
+}
+
+// StartRush starts the clock of a rush unless it runs, and returns the rush.
+func (y *Yard) StartRush(ctx context.Context, id string) (started rush.Rush, err error) {
+	err = y.Store.ChangeRush(ctx, id, func(rs rush.Rush) (rush.Rush, error) {
+		if rs.Started.IsZero() {
+			rs.Started = y.Now()
+		}
+		started = rs
+		return rs, nil
+	})
+	return started, err
+}
+
+// StartOrder starts the n-th order (from 1) of a rush now. Its waits are stretched so that they
+// stay clear of the hands' work for other orders. An unknown order is an ErrNoOrder.
+func (y *Yard) StartOrder(ctx context.Context, id string, n int) error {
+	rs, err := y.Store.Rush(ctx, id)
+	if err != nil {
+		return err
+	}
+	if n < 1 || n > len(rs.Orders) {
+		return ErrNoOrder
+	}
+	if rs.Started.IsZero() {
+		if rs, err = y.StartRush(ctx, id); err != nil {
+			return err
+		}
+	}
+	o := rs.Orders[n-1]
+	_, busy, err := y.RushBrews(ctx, rs, units.Seconds(y.Now().Sub(rs.Started).Seconds()))
+	if err != nil {
+		return err
+	}
+	if plan, err := rush.Make([]rush.Order{o.Order}, busy, rush.Kettle{}); err == nil && len(plan.Slots) == 1 {
+		if err := y.stretch(ctx, o, plan.Slots[0]); err != nil {
+			return err
+		}
+	}
+	_, err = y.Start(ctx, o.Brew, rand.Text(), 0)
+	return err
+}
+
+// stretch moves the pours of an order's draft to those of its slot.
+func (y *Yard) stretch(ctx context.Context, o rush.Ordered, slot rush.Slot) error {
+	d, _, err := y.Store.Draft(ctx, o.Brew)
+	if errors.Is(err, store.ErrNotFound) { // started already
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	steps := d.Recipe.Plan().Steps
+	moved := units.Seconds(0)
+	for i, by := range slot.Stretched(o.Order) {
+		if i < len(steps) && by != moved {
+			steps, moved = rush.Later(steps, i, by-moved), by
+		}
+	}
+	if moved == 0 {
+		return nil
+	}
+	aim := d.Recipe.Aim
+	d.Recipe = d.Recipe.WithSteps(steps)
+	if aim > 0 {
+		d.Recipe.Aim = aim + moved
+	}
+	_, err = y.Store.SaveDraft(ctx, d, y.Now())
+	return err
+}
+
+// EndRush ends a rush and archives the drafts of orders that were not brewed.
+func (y *Yard) EndRush(ctx context.Context, id string) error {
+	var orders []rush.Ordered
+	err := y.Store.ChangeRush(ctx, id, func(rs rush.Rush) (rush.Rush, error) {
+		rs.Ended = true
+		orders = rs.Orders
+		return rs, nil
+	})
+	if err != nil {
+		return err
+	}
+	for _, o := range orders {
+		if err := y.Store.DiscardDraft(ctx, o.Brew, true, y.Now()); err != nil && !errors.Is(err, store.ErrNotFound) {
+			return err
+		}
+	}
+	return nil
+}

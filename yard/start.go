@@ -1,0 +1,92 @@
+package yard
+
+import (
+	"context"
+	"crypto/rand"
+	"sync"
+	"time"
+
+	"yardbloom/core/brew"
+	"yardbloom/core/units"
+	"yardbloom/live"
+)
+
+// Start begins a brew from a draft whose first water ran some time ago. Starting it again returns the same
+// brew. Errors are those of store.Begin.
+func (y *Yard) Start(ctx context.Context, draftID, key string, ago time.Duration) (brew.Brew, error) {
+	b, err := y.Store.Begin(ctx, draftID, brew.Event{Key: key, Kind: brew.Start, Instant: y.Now().Add(-ago)}, y.BeliefsOf)
+	if err != nil {
+		return b, err
+	}
+	y.clocks.Moment(&b) // starts its clock
+	if err := y.sessions.Begun(b); err != nil {
+		y.Log.Error("readings from before the first water", "brew", b.ID, "err", err)
+	}
+	y.Hub.Notify(draftID)
+	return b, nil
+}
+
+// undoableStarts holds the drafts of brews that were started by their scale. The supposed first water may
+// have been the rinse, or the coffee. It is safe for concurrent use.
+type undoableStarts struct {
+	uptime func() time.Duration
+	mu     sync.Mutex
+	drafts map[string]brew.Draft // by brew ID
+}
+
+func (u *undoableStarts) put(d brew.Draft) {
+	u.mu.Lock()
+	defer u.mu.Unlock()
+	if u.drafts == nil {
+		u.drafts = map[string]brew.Draft{}
+	}
+	u.drafts[d.ID] = d
+}
+
+func (u *undoableStarts) get(id string) (brew.Draft, bool) {
+	u.mu.Lock()
+	defer u.mu.Unlock()
+	d, ok := u.drafts[id]
+	return d, ok
+}
+
+func (u *undoableStarts) drop(id string) {
+	u.mu.Lock()
+	defer u.mu.Unlock()
+	delete(u.drafts, id)
+}
+
+// startByScale starts the brew whose first water a scale has seen.
+func (y *Yard) startByScale(ctx context.Context, r live.Report) error {
+	d, _, err := y.Store.Draft(ctx, r.BrewID)
+	if err == nil {
+		y.undo.put(d)
+		_, err = y.Start(ctx, r.BrewID, rand.Text(), y.undo.uptime()-r.Uptime)
+	}
+	if err != nil {
+		y.undo.drop(r.BrewID)
+		y.sessions.NotBegun(r.BrewID)
+	}
+	return err
+}
+
+// undoStart makes a brew a draft again if its scale started it by mistake. tared was tared away
+// in between.
+func (y *Yard) undoStart(ctx context.Context, id string, tared units.Grams, mistaken func(brew.Brew, time.Time) bool) error {
+	d, ok := y.undo.get(id)
+	if !ok {
+		return nil
+	}
+	b, err := y.Store.Brew(ctx, id)
+	if err != nil || !mistaken(b, y.Moment(&b)) {
+		return err
+	}
+	if err := y.Store.UndoBegin(ctx, d, y.Now()); err != nil {
+		return err
+	}
+	y.undo.drop(id)
+	y.clocks.Forget(id)
+	y.sessions.Undone(id, tared)
+	y.Hub.Notify(id)
+	return nil
+}
