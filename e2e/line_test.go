@@ -346,9 +346,9 @@ func TestWarningIsFixedByItsButton(t *testing.T) {
 	u.fill("#dose", "18")
 	u.value("#water", "297")
 	u.fill("#setting", "15")
-	u.until(`[...document.querySelectorAll(".warning")].some(w => w.innerText.includes("past the wanted"))`)
+	u.until(`[...document.querySelectorAll(".warning")].some(w => w.innerText.includes("after the target"))`)
 	u.click(`.fix[data-set="grind"]`)
-	u.until(`![...document.querySelectorAll(".warning")].some(w => w.innerText.includes("past the wanted"))`)
+	u.until(`![...document.querySelectorAll(".warning")].some(w => w.innerText.includes("after the target"))`)
 }
 
 // A goal lists the ways to reach it, and one press applies one of them.

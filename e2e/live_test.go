@@ -291,7 +291,7 @@ func TestRushByKeyboard(t *testing.T) {
 	u.press(" ")
 	u.sees("#tap .place", "Window cone")
 	u.press(" ") // first water
-	u.sees("#tap .tapsays", "when it is in")
+	u.sees("#tap .tapsays", "when the water is in")
 	y.Clock.Add(12 * time.Second)
 	u.press(" ")
 	u.until(`document.querySelectorAll(".tile")[0].innerText.includes("waits")`)
@@ -394,7 +394,7 @@ func TestPourForPracticeIsScored(t *testing.T) {
 	time.Sleep(11 * time.Second)
 	u.until(`/to go/.test(document.querySelector("#togo").innerText)`)
 	u.press(" ")
-	u.until(`document.querySelector("#last + .facts")?.innerText.includes("wandering")`)
+	u.until(`document.querySelector("#last + .facts")?.innerText.includes("varying")`)
 }
 
 // shownSecond is JavaScript for the second on the clock of the Brew station.

@@ -30,8 +30,8 @@ var pourKnobs = []struct {
 	knob  recipe.Knob
 	label string // column head
 }{
-	{recipe.Start, "At"}, {recipe.Water, "Pour"}, {recipe.Lasts, "Over"}, {recipe.Rate, "Rate"}, {recipe.Temperature, "Water at"},
-	{recipe.PourHeight, "From"}, {recipe.PourPattern, "Pattern"}, {recipe.HandAfter, "Then"}, {recipe.Wait, "Begins"},
+	{recipe.Start, "Start"}, {recipe.Water, "Amount"}, {recipe.Lasts, "Duration"}, {recipe.Rate, "Rate"}, {recipe.Temperature, "Temperature"},
+	{recipe.PourHeight, "Height"}, {recipe.PourPattern, "Pattern"}, {recipe.HandAfter, "After"}, {recipe.Wait, "Starts"},
 }
 
 // pourColumns returns the column heads of the table.
@@ -107,7 +107,7 @@ func pourCell(f *form.Form, sc *station.Scene, at recipe.Address, label string, 
 	case at.Pour == 1 && at.Knob == recipe.Start:
 		return fixed("0:00")
 	case at.Pour == 1 && at.Knob == recipe.Wait:
-		return fixed("the start")
+		return fixed("at once")
 	case at.Knob == recipe.Temperature && at.Pour > 1 && !sc.Gear.Kettle.Thermostat:
 		return fixed("≈ " + heat.Format(float64(st.Temperature)))
 	}
