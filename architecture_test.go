@@ -26,7 +26,8 @@ type layer struct {
 var (
 	leaves   = []string{"core/*", "web/page", "web/stream", "web/form", "web/words", "web/figure"}
 	features = []string{"web/shelf", "web/recipe", "web/setup", "web/brew", "web/cup", "web/next", "web/gear", "web/rush", "web/flight",
-		"web/trial", "web/stage", "web/practice", "web/log", "web/book", "web/settings", "web/learned", "web/help"}
+		"web/trial", "web/stage", "web/practice", "web/log", "web/book", "web/settings", "web/people", "web/learned",
+		"web/help"}
 )
 
 var layers = []layer{
@@ -116,7 +117,7 @@ func TestEveryPackageHasALayer(t *testing.T) {
 // The core computes: no files, no network, no database. The time package is for given dates, and random
 // numbers come from given seeds.
 var coreImports = []string{"cmp", "errors", "fmt", "maps", "math", "math/rand/v2", "reflect", "regexp", "slices", "strconv", "strings",
-	"sync", "sync/atomic", "time"}
+	"sync", "sync/atomic", "time", "unicode", "unicode/utf8"}
 
 // seeded lists the parts of math/rand/v2 that the core may use.
 var seeded = []string{"New", "NewPCG", "Rand"}

@@ -10,8 +10,9 @@ import (
 	"yardbloom/store"
 )
 
-// File returns the database of a new demo yard as bytes, for tests that need many copies.
-func File(ctx context.Context, now time.Time) (_ []byte, err error) {
+// File returns the database of a new demo yard as bytes, for tests that need many copies. Without names it is a
+// yard of one person.
+func File(ctx context.Context, now time.Time, named bool) (_ []byte, err error) {
 	dir, err := os.MkdirTemp("", "yard")
 	if err != nil {
 		return nil, err
@@ -21,7 +22,11 @@ func File(ctx context.Context, now time.Time) (_ []byte, err error) {
 	if err != nil {
 		return nil, err
 	}
-	if err := errors.Join(Fill(ctx, st, now), st.Close()); err != nil {
+	err = Fill(ctx, st, now)
+	if err == nil && named {
+		err = Name(ctx, st)
+	}
+	if err := errors.Join(err, st.Close()); err != nil {
 		return nil, err
 	}
 	return os.ReadFile(filepath.Join(dir, store.FileName))

@@ -95,7 +95,7 @@ func (f *filler) gear() error {
 			return err
 		}
 	}
-	return f.st.SaveUnits(f.ctx, units.Prefs{}, altitude, 0)
+	return f.st.SaveUnits(f.ctx, "", units.Prefs{}, altitude, 0)
 }
 
 func (f *filler) day(ago int) time.Time { return f.now.AddDate(0, 0, -ago) }

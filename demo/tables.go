@@ -88,7 +88,7 @@ func (f *filler) trials() error {
 				if err := expected.Run(q); err != nil {
 					return err
 				}
-				t = t.SetResult(i, expected.Yield.Value+trialNoise[i])
+				t = t.SetResult(i, expected.Yield.Value+trialNoise[i], "")
 			}
 		}
 		if err := f.st.AddTrial(f.ctx, t, f.day(len(study.ID)-3)); err != nil {

@@ -11,14 +11,20 @@ import (
 // both sides agree on. It is safe for concurrent use.
 type Hub struct {
 	mu     sync.Mutex
-	topics map[string]map[chan struct{}]bool
+	topics map[string]*topic
 	ctx    context.Context
 	stop   context.CancelFunc
 }
 
+// A topic has its subscribers and the number of its changes since the first of them came.
+type topic struct {
+	subscribers map[chan struct{}]bool
+	changes     uint64
+}
+
 // NewHub returns a hub without subscribers.
 func NewHub() *Hub {
-	h := &Hub{topics: map[string]map[chan struct{}]bool{}}
+	h := &Hub{topics: map[string]*topic{}}
 	h.ctx, h.stop = context.WithCancel(context.Background())
 	return h
 }
@@ -40,16 +46,16 @@ func (h *Hub) Subscribe(topics ...string) (changed <-chan struct{}, cancel func(
 	defer h.mu.Unlock()
 	for _, t := range topics {
 		if h.topics[t] == nil {
-			h.topics[t] = map[chan struct{}]bool{}
+			h.topics[t] = &topic{subscribers: map[chan struct{}]bool{}}
 		}
-		h.topics[t][c] = true
+		h.topics[t].subscribers[c] = true
 	}
 	return c, func() {
 		h.mu.Lock()
 		defer h.mu.Unlock()
 		for _, t := range topics {
-			delete(h.topics[t], c)
-			if len(h.topics[t]) == 0 {
+			delete(h.topics[t].subscribers, c)
+			if len(h.topics[t].subscribers) == 0 {
 				delete(h.topics, t)
 			}
 		}
@@ -57,13 +63,30 @@ func (h *Hub) Subscribe(topics ...string) (changed <-chan struct{}, cancel func(
 }
 
 // Notify wakes all subscribers of a topic. Pending notifications are coalesced.
-func (h *Hub) Notify(topic string) {
+func (h *Hub) Notify(name string) {
 	h.mu.Lock()
 	defer h.mu.Unlock()
-	for c := range h.topics[topic] {
+	t := h.topics[name]
+	if t == nil {
+		return
+	}
+	t.changes++
+	for c := range t.subscribers {
 		select {
 		case c <- struct{}{}:
 		default:
 		}
 	}
+}
+
+// Generation returns a number that grows with each change of the topics while they have subscribers.
+func (h *Hub) Generation(topics ...string) (sum uint64) {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	for _, name := range topics {
+		if t := h.topics[name]; t != nil {
+			sum += t.changes
+		}
+	}
+	return sum
 }

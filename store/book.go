@@ -29,7 +29,7 @@ type keptRow struct {
 
 const keptColumns = `r.id, r.bag_id, r.parent_id, r.name, r.brewer_id, r.grinder_id, r.kettle_id, r.water_id,
 	r.recipe, r.asked, r.draft, r.created_at, r.changed_at, r.zone, r.version,
-	r.code, r.number, r.favourite, r.forked, b.name AS coffee`
+	r.code, r.number, r.favourite, r.forked, r.by, b.name AS coffee`
 
 // Book returns the kept recipes of all coffees on the shelf: favourites first, then the latest. Of their
 // gear it returns only the ids.
@@ -99,7 +99,7 @@ func (s *Store) KeepRecipe(ctx context.Context, d brew.Draft, now time.Time, des
 		row.ID, row.Number = id, before.Number+1
 		_, err = t.put(ctx, `UPDATE recipes SET brewer_id = :brewer_id, grinder_id = :grinder_id, kettle_id = :kettle_id,
 			water_id = :water_id, recipe = :recipe, draft = :draft,
-			number = :number, changed_at = :changed_at, version = version + 1 WHERE id = :id`, row)
+			number = :number, changed_at = :changed_at, by = (SELECT id FROM people WHERE id = :by), version = version + 1 WHERE id = :id`, row)
 		return err
 	})
 	return id, err
@@ -112,13 +112,14 @@ type versionRow struct {
 	Gear   column[document.IDs]    `db:"gear"`
 	Said   string                  `db:"said"`
 	KeptAt instant                 `db:"kept_at"`
+	By     reference               `db:"by"`
 }
 
 func putVersion(ctx context.Context, t *tx, d brew.Draft, said string, now time.Time) error {
-	_, err := t.put(ctx, `INSERT INTO recipe_versions (recipe_id, number, recipe, gear, said, kept_at) VALUES (:recipe_id, :number,
-		:recipe, :gear, :said, :kept_at)`,
+	_, err := t.put(ctx, `INSERT INTO recipe_versions (recipe_id, number, recipe, gear, said, kept_at, by) VALUES (:recipe_id,
+		:number, :recipe, :gear, :said, :kept_at, :by)`,
 		versionRow{d.ID, d.Number, column[document.Recipe]{document.OfRecipe(d.Recipe)}, column[document.IDs]{document.IDs(d.Gear.IDs())},
-			said, instant{now}})
+			said, instant{now}, reference(d.By)})
 	return err
 }
 
@@ -129,16 +130,17 @@ type Version struct {
 	Gear    gear.IDs
 	Changes string    // the changes in the next version
 	Until   time.Time // time of the next version
+	By      string    // id of the person who kept it; empty: the yard
 }
 
 // Versions returns the earlier versions of a kept recipe, the latest first.
 func (s *Store) Versions(ctx context.Context, id string) ([]Version, error) {
 	var rows []versionRow
 	err := s.read.all(ctx, &rows, `SELECT recipe_id, number, recipe, gear, said,
-		kept_at FROM recipe_versions WHERE recipe_id = ? ORDER BY number DESC LIMIT 50`, id)
+		kept_at, by FROM recipe_versions WHERE recipe_id = ? ORDER BY number DESC LIMIT 50`, id)
 	out := make([]Version, len(rows))
 	for i, r := range rows {
-		out[i] = Version{r.Number, r.Recipe.V.Core(), gear.IDs(r.Gear.V), r.Said, r.KeptAt.Time}
+		out[i] = Version{r.Number, r.Recipe.V.Core(), gear.IDs(r.Gear.V), r.Said, r.KeptAt.Time, string(r.By)}
 	}
 	return out, err
 }

@@ -1,8 +1,10 @@
 package store
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
+	"slices"
 	"time"
 
 	"yardbloom/core/brew"
@@ -38,20 +40,21 @@ type brewRow struct {
 	Created  instant                    `db:"created_at"`
 	Started  instant                    `db:"started_at"`
 	Zone     string                     `db:"zone"`
+	BrewedBy reference                  `db:"brewed_by"`
+	Tastings column[[]tasting]          `db:"tastings"`
 }
 
 // mutableBrew holds the parts of a brew that change after its start.
 type mutableBrew struct {
-	Drawdown   units.Seconds            `db:"drawdown"`
-	Beverage   units.Grams              `db:"beverage"`
-	TDS        float64                  `db:"tds"`
-	Yield      float64                  `db:"yield"`
-	YieldError float64                  `db:"yield_error"`
-	Overall    int                      `db:"overall"`
-	Cup        column[document.Cup]     `db:"cup"`
-	Advice     column[*document.Advice] `db:"advice"`
-	Ended      instant                  `db:"ended_at"`
-	Version    int64                    `db:"version"`
+	Drawdown   units.Seconds        `db:"drawdown"`
+	Beverage   units.Grams          `db:"beverage"`
+	TDS        float64              `db:"tds"`
+	Yield      float64              `db:"yield"`
+	YieldError float64              `db:"yield_error"`
+	Cup        column[document.Cup] `db:"cup"`
+	Ended      instant              `db:"ended_at"`
+	MeasuredBy reference            `db:"measured_by"`
+	Version    int64                `db:"version"`
 }
 
 func brewRowOf(b brew.Brew) brewRow {
@@ -65,9 +68,10 @@ func brewRowOf(b brew.Brew) brewRow {
 		Plan: column[document.Plan]{document.OfPlan(b.Plan)}, Forecast: column[*document.Forecast]{document.OfForecast(b.Forecast)},
 		Asked:   column[*document.Proposal]{document.OfProposal(b.Advised)},
 		Created: instant{b.Created}, Started: instant{b.Started}, Zone: zoneOf(b.Started),
-		mutableBrew: mutableBrew{Drawdown: b.Cup.Drawdown, Beverage: b.Cup.Beverage, TDS: b.Cup.TDS, Overall: b.Cup.Overall,
-			Cup:    column[document.Cup]{document.OfCup(b.Cup)},
-			Advice: column[*document.Advice]{document.OfAdvice(b.Advice)}, Ended: instant{b.Ended}, Version: b.Version},
+		mutableBrew: mutableBrew{Drawdown: b.Cup.Drawdown, Beverage: b.Cup.Beverage, TDS: b.Cup.TDS,
+			Cup:   column[document.Cup]{document.OfCup(b.Cup.Shared())},
+			Ended: instant{b.Ended}, MeasuredBy: reference(b.MeasuredBy), Version: b.Version},
+		BrewedBy: reference(b.BrewedBy),
 	}
 	if y, ok := b.Yield(); ok {
 		row.Yield, row.YieldError = y.Value, y.Error
@@ -76,28 +80,33 @@ func brewRowOf(b brew.Brew) brewRow {
 }
 
 func (r brewRow) brew() brew.Brew {
-	b := brew.Brew{Status: r.Status, Plan: r.Plan.V.Core(), Forecast: r.Forecast.V.Core(), Cup: r.Cup.V.Core(), Advice: r.Advice.V.Core(),
-		Started: inZone(r.Started.Time, r.Zone), Ended: inZone(r.Ended.Time, r.Zone), Version: r.Version}
+	b := brew.Brew{Status: r.Status, Plan: r.Plan.V.Core(), Forecast: r.Forecast.V.Core(), Cup: r.Cup.V.Core(), BrewedBy: string(r.BrewedBy),
+		MeasuredBy: string(r.MeasuredBy), Started: inZone(r.Started.Time, r.Zone), Ended: inZone(r.Ended.Time, r.Zone), Version: r.Version}
 	b.ID, b.BagID, b.Parent, b.Created = r.ID, r.BagID, string(r.Parent), inZone(r.Created.Time, r.Zone)
 	b.Recipe, b.Bag, b.Gear, b.Advised = r.Recipe.V.Core(), r.Coffee.V.Core(), r.Gear.V.Core(), r.Asked.V.Core()
-	return b
+	return withTastings(b, r.Tastings.V)
 }
 
 const brewColumns = `id, bag_id, parent_id, status, bag_name, style, brewer_id, brewer_name, setting, dose, water, temperature, dose_used,
-	drawdown, beverage, tds, yield, yield_error, overall, cup, advice, ended_at, version,
-	recipe, coffee, gear, plan, forecast, asked, created_at, started_at, zone`
+	drawdown, beverage, tds, yield, yield_error, cup, ended_at, measured_by, version,
+	recipe, coffee, gear, plan, forecast, asked, created_at, started_at, zone, brewed_by, ` + tastingsColumn
 
 const insertBrewRow = `
 	INSERT INTO brews (id, bag_id, parent_id, status, bag_name, style, brewer_id, brewer_name, setting, dose, water, temperature, dose_used,
-		drawdown, beverage, tds, yield, yield_error, overall, cup, advice, ended_at,
-		recipe, coffee, gear, plan, forecast, asked, created_at, started_at, zone)
+		drawdown, beverage, tds, yield, yield_error, cup, ended_at, measured_by,
+		recipe, coffee, gear, plan, forecast, asked, created_at, started_at, zone, brewed_by)
 	VALUES (:id, :bag_id, :parent_id, :status, :bag_name, :style, :brewer_id, :brewer_name, :setting, :dose, :water, :temperature,
 		:dose_used,
-		:drawdown, :beverage, :tds, :yield, :yield_error, :overall, :cup, :advice, :ended_at,
-		:recipe, :coffee, :gear, :plan, :forecast, :asked, :created_at, :started_at, :zone)`
+		:drawdown, :beverage, :tds, :yield, :yield_error, :cup, :ended_at,
+		(SELECT id FROM people WHERE id = :measured_by),
+		:recipe, :coffee, :gear, :plan, :forecast, :asked, :created_at, :started_at, :zone,
+		(SELECT id FROM people WHERE id = :brewed_by))`
 
 func insertBrew(ctx context.Context, t *tx, b brew.Brew) error {
 	if _, err := t.put(ctx, insertBrewRow, brewRowOf(b)); err != nil {
+		return err
+	}
+	if err := putTastings(ctx, t, b.ID, b.Tastings); err != nil {
 		return err
 	}
 	return insertEvents(ctx, t, b, 0)
@@ -153,7 +162,7 @@ func (s *Store) Change(ctx context.Context, id string, apply func(brew.Brew) (br
 		if out, err = apply(was); err != nil {
 			return err
 		}
-		if len(out.Events) == len(was.Events) && out.Status == was.Status && out.Advice == was.Advice {
+		if len(out.Events) == len(was.Events) && out.Status == was.Status && !tastingsChanged(was, out) {
 			return nil // a known event
 		}
 		if err := insertEvents(ctx, t, out, len(was.Events)); err != nil {
@@ -162,11 +171,14 @@ func (s *Store) Change(ctx context.Context, id string, apply func(brew.Brew) (br
 		row := brewRowOf(out)
 		res, err := t.put(ctx, `
 			UPDATE brews SET status = :status, drawdown = :drawdown, beverage = :beverage, tds = :tds, yield = :yield,
-				yield_error = :yield_error, overall = :overall,
-				cup = :cup, advice = :advice, ended_at = :ended_at, version = version + 1
+				yield_error = :yield_error, cup = :cup, ended_at = :ended_at,
+				measured_by = (SELECT id FROM people WHERE id = :measured_by), version = version + 1
 			WHERE id = :id AND version = :version`, row)
 		out.Version++
-		return oneRow(res, err, ErrConflict)
+		if err := oneRow(res, err, ErrConflict); err != nil {
+			return err
+		}
+		return putTastings(ctx, t, id, out.Tastings)
 	})
 	return out, err
 }
@@ -184,14 +196,15 @@ type eventRow struct {
 
 	Plan column[*document.Plan] `db:"plan"`
 	Note string                 `db:"note"`
+	By   reference              `db:"by"`
 }
 
-const insertEvent = `INSERT INTO brew_events (brew_id, n, key, kind, at, instant, mark, grams, plan, note) VALUES (:brew_id, :n, :key,
-	:kind, :at, :instant, :mark, :grams, :plan, :note)`
+const insertEvent = `INSERT INTO brew_events (brew_id, n, key, kind, at, instant, mark, grams, plan, note, by) VALUES (:brew_id, :n,
+	:key, :kind, :at, :instant, :mark, :grams, :plan, :note, (SELECT id FROM people WHERE id = :by))`
 
 func eventRowOf(e brew.Event, brewID string, n int) eventRow {
 	row := eventRow{Key: e.Key, Kind: e.Kind, At: e.At, Mark: e.Mark, Grams: e.Grams, BrewID: brewID, N: n, Instant: instant{e.Instant},
-		Note: e.Note}
+		Note: e.Note, By: reference(e.By)}
 	if e.Plan != nil {
 		d := document.OfPlan(*e.Plan)
 		row.Plan.V = &d
@@ -200,7 +213,8 @@ func eventRowOf(e brew.Event, brewID string, n int) eventRow {
 }
 
 func (r eventRow) event(zone string) brew.Event {
-	e := brew.Event{Key: r.Key, Kind: r.Kind, At: r.At, Mark: r.Mark, Grams: r.Grams, Instant: inZone(r.Instant.Time, zone), Note: r.Note}
+	e := brew.Event{Key: r.Key, Kind: r.Kind, At: r.At, Mark: r.Mark, Grams: r.Grams, Instant: inZone(r.Instant.Time, zone), Note: r.Note,
+		By: string(r.By)}
 	if r.Plan.V != nil {
 		p := r.Plan.V.Core()
 		e.Plan = &p
@@ -219,7 +233,7 @@ func insertEvents(ctx context.Context, t *tx, b brew.Brew, from int) error {
 }
 
 const selectEvents = `
-	SELECT brew_id, key, kind, at, instant, mark, grams, plan, note FROM brew_events
+	SELECT brew_id, key, kind, at, instant, mark, grams, plan, note, by FROM brew_events
 	WHERE brew_id IN (SELECT value FROM json_each(?)) ORDER BY brew_id, n`
 
 // addEvents loads the events of brews.
@@ -278,4 +292,62 @@ func (s *Store) Untasted(ctx context.Context, since time.Time) (id, name string,
 	}
 	err = s.read.get(ctx, &row, selectUntasted, instant{since})
 	return row.ID, row.Name, err
+}
+
+// tasting is the form in which a query of brews returns a tasting.
+type tasting struct {
+	N      int              `json:"n"` // grows with each tasting that is added
+	Taster string           `json:"taster"`
+	Cup    document.Cup     `json:"cup"`
+	Advice *document.Advice `json:"advice"`
+}
+
+// Columns of the table of brews with their tastings as JSON, with and without advice.
+const (
+	tastingsColumn = `(SELECT json_group_array(json_object('n', t.rowid, 'taster', COALESCE(t.taster, ''), 'cup', json(t.cup),
+	'advice', json(t.advice))) FROM tastings t WHERE t.brew_id = brews.id) AS tastings`
+	tastesColumn = `(SELECT json_group_array(json_object('n', t.rowid, 'taster', COALESCE(t.taster, ''), 'cup', json(t.cup)))
+	FROM tastings t WHERE t.brew_id = brews.id) AS tastings`
+)
+
+// withTastings returns a brew with tastings, as its first taster sees it.
+func withTastings(b brew.Brew, all []tasting) brew.Brew {
+	slices.SortFunc(all, func(a, b tasting) int { return cmp.Compare(a.N, b.N) })
+	for _, t := range all {
+		b.Tastings = append(b.Tastings, brew.Tasting{Taster: t.Taster, Cup: t.Cup.Core(), Advice: t.Advice.Core()})
+	}
+	return b.ForFirst()
+}
+
+// tastingRow is a row of the table of tastings.
+type tastingRow struct {
+	BrewID  string                   `db:"brew_id"`
+	Taster  reference                `db:"taster"`
+	Overall int                      `db:"overall"`
+	Cup     column[document.Cup]     `db:"cup"`
+	Advice  column[*document.Advice] `db:"advice"`
+}
+
+// putTasting stores a tasting unless its taster was removed meanwhile.
+const putTasting = `
+	INSERT INTO tastings (brew_id, taster, overall, cup, advice)
+	SELECT :brew_id, :taster, :overall, :cup, :advice WHERE :taster IS NULL OR EXISTS (SELECT 1 FROM people WHERE id = :taster)
+	ON CONFLICT (brew_id, COALESCE(taster, '')) DO UPDATE SET overall = excluded.overall, cup = excluded.cup, advice = excluded.advice`
+
+func putTastings(ctx context.Context, t *tx, brewID string, all []brew.Tasting) error {
+	for _, one := range all {
+		row := tastingRow{brewID, reference(one.Taster), one.Cup.Overall, column[document.Cup]{document.OfCup(one.Cup.Personal())},
+			column[*document.Advice]{document.OfAdvice(one.Advice)}}
+		if _, err := t.put(ctx, putTasting, row); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// tastingsChanged reports whether a step changed a tasting; each new tasting has new advice.
+func tastingsChanged(was, now brew.Brew) bool {
+	return !slices.EqualFunc(was.Tastings, now.Tastings, func(a, b brew.Tasting) bool {
+		return a.Taster == b.Taster && a.Advice == b.Advice
+	})
 }

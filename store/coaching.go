@@ -11,19 +11,20 @@ import (
 	"yardbloom/store/document"
 )
 
-// recentBrews is the number of recent brews that characterize a person.
+// recentBrews is the number of recent brews that characterize a palate.
 const recentBrews = 60
 
 // anyTime is a condition that every brew meets. SQLite uses the index that INDEXED BY names only if
 // a condition restricts one of its columns.
 const anyTime = `started_at < '~'`
 
-const selectPerson = `SELECT bag_id, tds, status, coffee,
-	advice FROM brews INDEXED BY brews_by_start WHERE ` + anyTime + ` ORDER BY started_at DESC, id DESC LIMIT ?`
+const selectPalate = `SELECT bag_id, tds, status, coffee, COALESCE(t.advice, 'null') AS advice
+	FROM brews INDEXED BY brews_by_start LEFT JOIN tastings t ON t.brew_id = brews.id AND COALESCE(t.taster, '') = ?
+	WHERE ` + anyTime + ` ORDER BY started_at DESC, id DESC LIMIT ?`
 
-// Person derives the coach's view of the person from the yard's recent brews: whether they measure, and
-// their aim for other bags of the kind.
-func (s *Store) Person(ctx context.Context, bag coffee.Bag) (who coach.Person, err error) {
+// Palate derives the coach's view of a person from the yard's recent brews: whether brews are measured, and
+// the person's aim for other bags of the kind. An empty taster is the yard.
+func (s *Store) Palate(ctx context.Context, bag coffee.Bag, taster string) (who coach.Person, err error) {
 	var rows []struct {
 		BagID  string                   `db:"bag_id"`
 		TDS    float64                  `db:"tds"`
@@ -31,7 +32,7 @@ func (s *Store) Person(ctx context.Context, bag coffee.Bag) (who coach.Person, e
 		Coffee column[document.Bag]     `db:"coffee"`
 		Advice column[*document.Advice] `db:"advice"`
 	}
-	if err := s.read.all(ctx, &rows, selectPerson, recentBrews); err != nil {
+	if err := s.read.all(ctx, &rows, selectPalate, taster, recentBrews); err != nil {
 		return who, err
 	}
 	for _, r := range rows {
@@ -47,33 +48,39 @@ func (s *Store) Person(ctx context.Context, bag coffee.Bag) (who coach.Person, e
 	return who, nil
 }
 
-// A Record counts the advised and followed changes of the last tasted brews, and those that helped.
+// A Record counts the changes that were advised to a person and followed in the last tasted brews, and those
+// that helped.
 type Record struct{ Changes, Helped int }
 
 // maxRecorded is the maximum number of changes in a Record.
 const maxRecorded = 14
 
 const selectRecord = `
-	SELECT b.status, b.cup, b.asked IS NOT NULL AND b.asked != 'null' AS followed, COALESCE(p.cup, 'null') AS before
-	FROM brews b LEFT JOIN brews p ON p.id = b.parent_id
-	WHERE b.` + anyTime + ` ORDER BY b.started_at DESC, b.id DESC LIMIT ?`
+	SELECT b.status, b.cup AS measured, b.asked, COALESCE(t.cup, 'null') AS after, COALESCE(p.cup, 'null') AS before
+	FROM brews b
+	LEFT JOIN tastings t ON t.brew_id = b.id AND COALESCE(t.taster, '') = ?1
+	LEFT JOIN tastings p ON p.brew_id = b.parent_id AND COALESCE(p.taster, '') = ?1
+	WHERE b.` + anyTime + ` ORDER BY b.started_at DESC, b.id DESC LIMIT ?2`
 
-// Record returns the coach's record over the last brews.
-func (s *Store) Record(ctx context.Context) (record Record, err error) {
+// Record returns the coach's record with a person over the last brews. An empty taster is the yard.
+func (s *Store) Record(ctx context.Context, taster string) (record Record, err error) {
 	var rows []struct {
-		Status   brew.Status           `db:"status"`
-		Cup      column[document.Cup]  `db:"cup"`
-		Followed bool                  `db:"followed"`
-		Before   column[*document.Cup] `db:"before"`
+		Status   brew.Status                `db:"status"`
+		Measured column[document.Cup]       `db:"measured"`
+		Asked    column[*document.Proposal] `db:"asked"`
+		After    column[*document.Cup]      `db:"after"`
+		Before   column[*document.Cup]      `db:"before"`
 	}
-	if err := s.read.all(ctx, &rows, selectRecord, recentBrews); err != nil {
+	if err := s.read.all(ctx, &rows, selectRecord, taster, recentBrews); err != nil {
 		return record, err
 	}
 	for _, r := range rows {
-		if !r.Followed || r.Status != brew.Done || r.Before.V == nil || record.Changes == maxRecorded {
+		followed := r.Asked.V.Core()
+		if followed == nil || followed.For != "" && followed.For != taster || r.Status != brew.Done || r.Before.V == nil || r.After.V == nil ||
+			record.Changes == maxRecorded {
 			continue
 		}
-		if after := r.Cup.V.Core(); !after.SkippedChange && after.Taste.IsRecorded() {
+		if after := r.After.V.Core(); !r.Measured.V.NotDone && after.Taste.IsRecorded() {
 			record.Changes++
 			if coach.Helped(r.Before.V.Core(), after) {
 				record.Helped++
@@ -83,12 +90,13 @@ func (s *Store) Record(ctx context.Context) (record Record, err error) {
 	return record, nil
 }
 
-const selectTasted = `SELECT cup FROM brews INDEXED BY brews_by_start WHERE ` + anyTime + ` ORDER BY started_at DESC, id DESC LIMIT ?`
+const selectFlavours = `SELECT t.cup FROM brews INDEXED BY brews_by_start JOIN tastings t ON t.brew_id = brews.id
+	WHERE ` + anyTime + ` ORDER BY started_at DESC, id DESC LIMIT ?`
 
 // OwnFlavours returns the distinct notes of the last brews that are not in the built-in list.
 func (s *Store) OwnFlavours(ctx context.Context) ([]string, error) {
 	var cups []column[document.Cup]
-	if err := s.read.all(ctx, &cups, selectTasted, recentBrews); err != nil {
+	if err := s.read.all(ctx, &cups, selectFlavours, recentBrews); err != nil {
 		return nil, err
 	}
 	var out []string

@@ -4,7 +4,10 @@ import (
 	"database/sql/driver"
 	"encoding/json"
 	"fmt"
+	"regexp"
 	"time"
+
+	"github.com/google/uuid"
 )
 
 // column stores a value as JSON.
@@ -88,3 +91,12 @@ func inZone(t time.Time, zone string) time.Time {
 
 // zoneOf returns the zone of a moment in its stored form.
 func zoneOf(t time.Time) string { return t.Format("-07:00") }
+
+// NewID returns a unique id: a UUID of version 7, which sorts by time. A client that is offline may create
+// one too.
+func NewID() string { return uuid.Must(uuid.NewV7()).String() }
+
+var idForm = regexp.MustCompile(`^[A-Za-z0-9_-]{1,64}$`)
+
+// ValidID reports whether a text is a valid id.
+func ValidID(id string) bool { return idForm.MatchString(id) }

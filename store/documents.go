@@ -34,6 +34,7 @@ type documents[T, D any] struct {
 	core func(D) T
 	// identify sets the ID and the version of a loaded document.
 	identify func(t *T, id string, version int64)
+	by       func(t *T) *string // the person who made it
 }
 
 // A documentRow is a row of the table documents.
@@ -42,24 +43,27 @@ type documentRow[D any] struct {
 	Kind    Kind      `db:"kind"`
 	Doc     column[D] `db:"doc"`
 	Created instant   `db:"created_at"`
+	By      reference `db:"by"`
 	Version int64     `db:"version"`
 }
 
 const (
-	selectDocument  = `SELECT id, kind, doc, created_at, version FROM documents WHERE id = ? AND kind = ?`
-	selectDocuments = `SELECT id, kind, doc, created_at, version FROM documents WHERE kind = ? AND deleted_at IS NULL
+	selectDocument  = `SELECT id, kind, doc, created_at, by, version FROM documents WHERE id = ? AND kind = ?`
+	selectDocuments = `SELECT id, kind, doc, created_at, by, version FROM documents WHERE kind = ? AND deleted_at IS NULL
 		ORDER BY created_at DESC LIMIT ?`
 )
 
 func (d documents[T, D]) load(r documentRow[D]) T {
 	t := d.core(r.Doc.V)
 	d.identify(&t, r.ID, r.Version)
+	*d.by(&t) = string(r.By)
 	return t
 }
 
 func (d documents[T, D]) add(ctx context.Context, s *Store, id string, t T, now time.Time) error {
-	row := documentRow[D]{ID: id, Kind: d.kind, Doc: column[D]{d.doc(t)}, Created: instant{now}}
-	return s.change(ctx, `INSERT INTO documents (id, kind, doc, created_at) VALUES (:id, :kind, :doc, :created_at)`, row, nil)
+	row := documentRow[D]{ID: id, Kind: d.kind, Doc: column[D]{d.doc(t)}, Created: instant{now}, By: reference(*d.by(&t))}
+	return s.change(ctx, `INSERT INTO documents (id, kind, doc, created_at, by)
+		VALUES (:id, :kind, :doc, :created_at, (SELECT id FROM people WHERE id = :by))`, row, nil)
 }
 
 // one returns a document, or ErrNotFound.

@@ -31,10 +31,11 @@ type draftRow struct {
 	Zone    string                     `db:"zone"`
 	Version int64                      `db:"version"`
 	// Of kept recipes only.
-	Code      string `db:"code"`
-	Number    int    `db:"number"`
-	Favourite bool   `db:"favourite"`
-	Forked    string `db:"forked"`
+	Code      string    `db:"code"`
+	Number    int       `db:"number"`
+	Favourite bool      `db:"favourite"`
+	Forked    string    `db:"forked"`
+	By        reference `db:"by"`
 }
 
 func draftRowOf(d brew.Draft, now time.Time) draftRow {
@@ -46,7 +47,7 @@ func draftRowOf(d brew.Draft, now time.Time) draftRow {
 		Recipe: column[document.Recipe]{document.OfRecipe(d.Recipe)}, Asked: column[*document.Proposal]{document.OfProposal(d.Advised)},
 		Draft:   column[document.Draft]{doc},
 		Created: instant{d.Created}, Changed: instant{now}, Zone: zoneOf(d.Created), Version: d.Version, Code: d.Code,
-		Number: max(1, d.Number), Favourite: d.Favourite, Forked: d.Forked,
+		Number: max(1, d.Number), Favourite: d.Favourite, Forked: d.Forked, By: reference(d.By),
 	}
 }
 
@@ -55,7 +56,7 @@ func (r draftRow) draft() brew.Draft {
 	d := brew.Draft{Name: r.Name, Held: document.Held(doc.Held), SetRatio: doc.Ratio, Typed: doc.Typed, Tab: doc.Tab, Checked: doc.Checked,
 		Timers: doc.Timers, UndoSteps: document.UndoSteps(doc.Past), RedoSteps: document.UndoSteps(doc.Future), Version: r.Version,
 		Code: r.Code, Number: r.Number, Favourite: r.Favourite, Forked: r.Forked}
-	d.ID, d.BagID, d.Parent, d.Created = r.ID, r.BagID, string(r.Parent), inZone(r.Created.Time, r.Zone)
+	d.ID, d.BagID, d.Parent, d.By, d.Created = r.ID, r.BagID, string(r.Parent), string(r.By), inZone(r.Created.Time, r.Zone)
 	d.Recipe, d.Advised = r.Recipe.V.Core(), r.Asked.V.Core()
 	d.Gear = gear.Set{Brewer: gear.Brewer{ID: r.Brewer}, Grinder: gear.Grinder{ID: r.Grinder}, Kettle: gear.Kettle{ID: r.Kettle},
 		Water: water.Water{ID: string(r.Water)}}
@@ -63,7 +64,7 @@ func (r draftRow) draft() brew.Draft {
 }
 
 const draftColumns = `id, bag_id, parent_id, name, brewer_id, grinder_id, kettle_id, water_id, recipe, asked, draft, created_at,
-	changed_at, zone, version, code, number, favourite, forked`
+	changed_at, zone, version, code, number, favourite, forked, by`
 
 // Draft returns a draft or a kept recipe with its present bag and gear.
 func (s *Store) Draft(ctx context.Context, id string) (brew.Draft, Bag, error) {
@@ -120,9 +121,9 @@ func addDraft(ctx context.Context, t *tx, row draftRow) error {
 	}
 	_, err = t.put(ctx, `
 		INSERT INTO recipes (id, bag_id, parent_id, name, brewer_id, grinder_id, kettle_id, water_id, recipe, asked, draft, created_at,
-			changed_at, zone, code, number, forked)
+			changed_at, zone, code, number, forked, by)
 		VALUES (:id, :bag_id, :parent_id, :name, :brewer_id, :grinder_id, :kettle_id, :water_id, :recipe, :asked, :draft, :created_at,
-			:changed_at, :zone, :code, :number, :forked)`, row)
+			:changed_at, :zone, :code, :number, :forked, (SELECT id FROM people WHERE id = :by))`, row)
 	return err
 }
 
@@ -132,6 +133,7 @@ func (s *Store) SaveDraft(ctx context.Context, d brew.Draft, now time.Time) (bre
 	err := s.change(ctx, `
 		UPDATE recipes SET brewer_id = :brewer_id, grinder_id = :grinder_id, kettle_id = :kettle_id, water_id = :water_id,
 			recipe = :recipe, asked = :asked, draft = :draft, name = :name,
+			by = COALESCE((SELECT id FROM people WHERE id = :by), by),
 			changed_at = :changed_at, version = version + 1
 		WHERE id = :id AND version = :version AND deleted_at IS NULL`, draftRowOf(d, now), ErrConflict)
 	d.Version++

@@ -9,7 +9,8 @@ import (
 )
 
 var flights = documents[flight.Flight, document.Flight]{Flights, document.OfFlight, document.Flight.Core,
-	func(f *flight.Flight, id string, v int64) { f.ID, f.Version = id, v }}
+	func(f *flight.Flight, id string, v int64) { f.ID, f.Version = id, v },
+	func(f *flight.Flight) *string { return &f.By }}
 
 // AddFlight stores a flight.
 func (s *Store) AddFlight(ctx context.Context, f flight.Flight, now time.Time) error {

@@ -15,6 +15,7 @@ import (
 // A Filter narrows the log.
 type Filter struct {
 	Bag   string // empty: every bag
+	For   string // id of the person whose tastings are shown, where there are any; empty: the yard
 	After Place  // the zero Place: from the latest on
 	Limit int
 }
@@ -37,8 +38,9 @@ type Row struct {
 	Drawdown    units.Seconds
 	TDS         float64
 	Yield       cup.Figure
-	Overall     int
-	Taste       cup.Taste
+	Taste       cup.Taste // of Taster
+	Taster      string    // id of a person; empty: the yard
+	BrewedBy    string    // id of a person; empty: the yard
 	Steps       []recipe.Step
 	Started     time.Time
 	Simulated   bool // a simulated device measured a figure
@@ -60,16 +62,17 @@ type logRow struct {
 	TDS         float64               `db:"tds"`
 	Yield       float64               `db:"yield"`
 	YieldError  float64               `db:"yield_error"`
-	Overall     int                   `db:"overall"`
 	Cup         column[document.Cup]  `db:"cup"`
 	Plan        column[document.Plan] `db:"plan"`
 	Started     instant               `db:"started_at"`
 	Zone        string                `db:"zone"`
+	BrewedBy    reference             `db:"brewed_by"`
+	Tastings    column[[]tasting]     `db:"tastings"`
 }
 
 const selectRows = `
-	SELECT id, bag_name, status, brewer_name, setting, dose, water, temperature, drawdown, tds, yield, yield_error, overall, cup, plan,
-		started_at, zone
+	SELECT id, bag_name, status, brewer_name, setting, dose, water, temperature, drawdown, tds, yield, yield_error, cup, plan,
+		started_at, zone, brewed_by, ` + tastesColumn + `
 	FROM brews `
 
 // The index is named because for a small limit SQLite prefers a skip-scan over brews_of_bag with
@@ -98,8 +101,12 @@ func (s *Store) Log(ctx context.Context, f Filter) ([]Row, error) {
 	}
 	out := make([]Row, len(rows))
 	for i, r := range rows {
+		b := withTastings(brew.Brew{}, r.Tastings.V)
+		if _, tasted := b.TastingBy(f.For); tasted {
+			b = b.For(f.For)
+		}
 		out[i] = Row{r.ID, r.BagName, r.Status, r.BrewerName, r.Setting, r.Dose, r.Water, r.Temperature, r.Drawdown, r.TDS,
-			cup.Figure{Value: r.Yield, Error: r.YieldError}, r.Overall, r.Cup.V.Core().Taste, r.Plan.V.Core().Steps,
+			cup.Figure{Value: r.Yield, Error: r.YieldError}, b.Cup.Taste, b.Taster, string(r.BrewedBy), r.Plan.V.Core().Steps,
 			inZone(r.Started.Time, r.Zone), r.Cup.V.Simulated}
 	}
 	return out, nil

@@ -81,6 +81,7 @@ func TestOutdatedDatabaseIsRefused(t *testing.T) {
 	s := open(t, dir)
 	must(t, errOf(s.write.Exec(fmt.Sprintf(`UPDATE goose_db_version SET version_id = %d WHERE version_id = %d`, firstVersion-1,
 		firstVersion))))
+	must(t, errOf(s.write.Exec(fmt.Sprintf(`DELETE FROM goose_db_version WHERE version_id > %d`, firstVersion))))
 	must(t, s.Close())
 	_, err := Open(ctx, dir)
 	var trouble *Trouble
@@ -101,7 +102,7 @@ func TestStoredAdviceKeepsItsWords(t *testing.T) {
 	said := coach.Advice{Rule: "a rule that is gone", Verdict: "As it was said then", Sure: coach.Perhaps,
 		First: &coach.Proposal{Change: recipe.Change{Address: recipe.AddressOf(recipe.Grind), From: 650, To: 610}, Say: "2 clicks finer"}}
 	_, err = s.Change(ctx, id, func(b brew.Brew) (brew.Brew, error) {
-		b.Status, b.Advice = brew.Done, &said
+		b.Status, b.Tastings = brew.Done, []brew.Tasting{{Advice: &said}}
 		return b, nil
 	})
 	must(t, err)

@@ -39,7 +39,8 @@ func manyBags(t *testing.T) *Store {
 	return s
 }
 
-// Queries of a page use an index for every limit: no scan of a table that grows with the history,
+// Queries of a page use an index for every limit: no scan of a table that grows with the history (people are at
+// most MaxPeople),
 // and no sort. Mutation caught: a query whose index is not named, which is skip-scanned and sorted
 // for small limits.
 func TestNoQueryOfAPageScansTheHistory(t *testing.T) {
@@ -55,15 +56,15 @@ func TestNoQueryOfAPageScansTheHistory(t *testing.T) {
 		"names of bags":         {selectBagNames, nil, true},
 		"the log":               {selectLog, []any{"~", "~"}, true},
 		"the log of a bag":      {selectLogOfBag, []any{"bag-1", "~", "~"}, true},
-		"who brews":             {selectPerson, nil, true},
-		"the coach's record":    {selectRecord, nil, true},
+		"a palate":              {selectPalate, []any{""}, true},
+		"the coach's record":    {selectRecord, []any{""}, true},
 		"the path of a bag":     {selectPath, []any{"bag-1"}, true},
 		"the last brew":         {selectLast, []any{"bag-1"}, false},
 		"the recipes of a bag":  {selectDrafts, []any{"bag-1"}, true},
-		"notes of flavour":      {selectTasted, nil, true},
+		"notes of flavour":      {selectFlavours, nil, true},
 		"documents":             {selectDocuments, []any{Flights}, true},
 		"a document":            {selectDocument, []any{"one", Flights}, false},
-		"every page":            {selectSettings, nil, false},
+		"every page":            {selectSettings, []any{""}, false},
 		"what a brewer retains": {selectWeighed, []any{"cone"}, false},
 		"a brew":                {`SELECT ` + brewColumns + ` FROM brews WHERE id = ?`, []any{"one"}, false},
 		"its readings":          {selectReadings, []any{"one"}, false},
@@ -101,7 +102,7 @@ func checkPlan(t *testing.T, s *Store, name, query string, args []any) {
 			inOrder = inOrder || strings.Contains(step.Detail, "USING INDEX "+index)
 		}
 		found = found || inOrder || strings.HasPrefix(step.Detail, "SEARCH")
-		scans := strings.HasPrefix(step.Detail, "SCAN") && step.Detail != "SCAN settings" && step.Detail != "SCAN CONSTANT ROW" &&
+		scans := strings.HasPrefix(step.Detail, "SCAN") && !slices.Contains([]string{"SCAN settings", "SCAN people", "SCAN CONSTANT ROW"}, step.Detail) &&
 			!strings.HasPrefix(step.Detail, "SCAN json_each")
 		if scans && !inOrder || strings.Contains(step.Detail, "TEMP B-TREE") || strings.Contains(step.Detail, "ANY(") {
 			t.Errorf("%s: %s", name, step.Detail)

@@ -9,7 +9,8 @@ import (
 )
 
 var rushes = documents[rush.Rush, document.Rush]{Rushes, document.OfRush, document.Rush.Core,
-	func(r *rush.Rush, id string, v int64) { r.ID, r.Version = id, v }}
+	func(r *rush.Rush, id string, v int64) { r.ID, r.Version = id, v },
+	func(r *rush.Rush) *string { return &r.By }}
 
 // AddRush stores a rush.
 func (s *Store) AddRush(ctx context.Context, r rush.Rush, now time.Time) error {

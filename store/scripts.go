@@ -9,7 +9,8 @@ import (
 )
 
 var scripts = documents[stage.Script, document.Script]{Scripts, document.OfScript, document.Script.Core,
-	func(x *stage.Script, id string, v int64) { x.ID, x.Version = id, v }}
+	func(x *stage.Script, id string, v int64) { x.ID, x.Version = id, v },
+	func(x *stage.Script) *string { return &x.By }}
 
 // AddScript stores a stage script.
 func (s *Store) AddScript(ctx context.Context, x stage.Script, now time.Time) error {

@@ -1,24 +1,27 @@
 package store
 
 import (
+	"cmp"
 	"context"
+	"slices"
 	"time"
 
 	"github.com/alexedwards/scs/sqlite3store"
 	"github.com/alexedwards/scs/v2"
 
 	"yardbloom/core/gear"
+	"yardbloom/core/person"
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
 	"yardbloom/store/document"
 )
 
-// Settings holds the settings of the yard.
+// Settings holds the settings of the yard, and of the person at a screen.
 type Settings struct {
-	Ounces     bool `db:"ounces"`
-	Fahrenheit bool `db:"fahrenheit"`
-	Altitude   int  `db:"altitude"` // m
-	// Version counts the changes of units and altitude.
+	Ounces     bool `db:"ounces"`     // the person's, like the habits; without a person the yard's
+	Fahrenheit bool `db:"fahrenheit"` // the person's
+	Altitude   int  `db:"altitude"`   // m
+	// Version counts the changes of units, habits and altitude.
 	Version int64 `db:"version"`
 	// Brewer, Grinder and Kettle were used last and are the defaults.
 	Brewer   string `db:"brewer"`
@@ -30,8 +33,28 @@ type Settings struct {
 	// for none.
 	Running     string `db:"running"`
 	RunningName string `db:"running_name"`
-	// Begins stores the person's defaults for a new coffee; see Habits.
+	// HabitsColumn stores the defaults for a new coffee; see Habits.
 	HabitsColumn column[document.Habits] `db:"habits"`
+	// PersonID is the id of the person at the screen; empty for nobody. A yard with one person needs no choice.
+	PersonID string `db:"person"`
+	Theme    string `db:"theme"` // the person's; empty: as the screen says
+	Sound    string `db:"sound"` // the person's; empty: as the screen says
+	// PeopleColumn stores all people; see People and Named.
+	PeopleColumn column[[]personName] `db:"people"`
+}
+
+// personName is the form in which the query of settings returns a person.
+type personName struct {
+	Added    int64       `json:"added"`
+	ID       string      `json:"id"`
+	Name     string      `json:"name"`
+	Initials string      `json:"initials"`
+	Mark     person.Mark `json:"mark"`
+	Archived int         `json:"archived"`
+}
+
+func (p personName) person() person.Person {
+	return person.Person{ID: p.ID, Name: p.Name, Initials: p.Initials, Mark: p.Mark}
 }
 
 // Habits returns the person's defaults for a new coffee.
@@ -45,32 +68,104 @@ func (s Settings) Prefs() units.Prefs {
 // Boiling returns the boiling point at the yard's altitude.
 func (s Settings) Boiling() units.Celsius { return gear.Boiling(float64(s.Altitude)) }
 
-const selectSettings = `
-	SELECT ounces, fahrenheit, altitude, settings.version, brewer, grinder, kettle, settings.water, password, habits, COALESCE(r.id,
-		'') AS running, COALESCE(r.bag_name, '') AS running_name
-	FROM settings LEFT JOIN brews r ON r.id = (SELECT id FROM brews WHERE status = 'running' ORDER BY started_at DESC LIMIT 1)`
+// People returns the people who are not archived, in the order in which they were added.
+func (s Settings) People() (out []person.Person) {
+	for _, p := range s.people() {
+		if p.Archived == 0 {
+			out = append(out, p.person())
+		}
+	}
+	return out
+}
 
-// Settings returns the settings.
-func (s *Store) Settings(ctx context.Context) (Settings, error) {
+// Named returns a person by id, archived or not; the yard for an unknown id.
+func (s Settings) Named(id string) person.Person {
+	for _, p := range s.PeopleColumn.V {
+		if p.ID == id {
+			return p.person()
+		}
+	}
+	return person.Person{}
+}
+
+// ByName reports whether the yard has several people, so that pages show names.
+func (s Settings) ByName() bool { return len(s.People()) > 1 }
+
+func (s Settings) people() []personName {
+	return slices.SortedFunc(slices.Values(s.PeopleColumn.V), func(a, b personName) int { return cmp.Compare(a.Added, b.Added) })
+}
+
+// MaxPeople is the maximum number of people of a yard, archived ones included.
+const MaxPeople = 60
+
+// selectSettings loads the settings for a person; in a yard with one person it is always them.
+const selectSettings = `
+	SELECT COALESCE(p.ounces, settings.ounces) AS ounces, COALESCE(p.fahrenheit, settings.fahrenheit) AS fahrenheit, settings.altitude,
+		settings.version + COALESCE(p.version, 0) AS version, settings.brewer, settings.grinder, settings.kettle, settings.water,
+		settings.password,
+		COALESCE(p.habits, settings.habits) AS habits, COALESCE(p.id, '') AS person, COALESCE(p.theme, '') AS theme, COALESCE(p.sound, '') AS sound,
+		(SELECT json_group_array(json_object('added', added, 'id', id, 'name', name, 'initials', initials, 'mark', mark,
+			'archived', archived_at IS NOT NULL)) FROM people) AS people,
+		COALESCE(r.id, '') AS running, COALESCE(r.bag_name, '') AS running_name
+	FROM settings
+	LEFT JOIN people p ON p.archived_at IS NULL AND
+		p.id = (SELECT CASE count(*) WHEN 1 THEN min(id) ELSE ? END FROM people WHERE archived_at IS NULL)
+	LEFT JOIN brews r ON r.id = (SELECT id FROM brews WHERE status = 'running' ORDER BY started_at DESC LIMIT 1)`
+
+// Settings returns the settings for the person at a screen; an empty id is nobody, and so is the id of a person
+// who was archived or removed.
+func (s *Store) Settings(ctx context.Context, personID string) (Settings, error) {
 	var out Settings
-	err := s.read.get(ctx, &out, selectSettings)
+	err := s.read.get(ctx, &out, selectSettings, personID)
 	return out, err
 }
 
-// SaveUnits stores the units and the altitude. It returns ErrConflict if the version is outdated; 0 skips
-// the check.
-func (s *Store) SaveUnits(ctx context.Context, p units.Prefs, altitude int, version int64) error {
-	return s.change(ctx, `
-		UPDATE settings SET ounces = :ounces, fahrenheit = :fahrenheit, altitude = :altitude, version = version + 1
-		WHERE :version IN (0, version)`,
-		Settings{Ounces: p.Ounces, Fahrenheit: p.Fahrenheit, Altitude: altitude, Version: version}, ErrConflict)
+// SaveUnits stores the units of a person, or without one of the yard, and the yard's altitude. It returns
+// ErrConflict if the version is outdated; 0 skips the check.
+func (s *Store) SaveUnits(ctx context.Context, personID string, p units.Prefs, altitude int, version int64) error {
+	return s.saveSettings(ctx, personID, version, func(t *tx, of string) error {
+		_, err := t.do(ctx, `UPDATE `+of+` SET ounces = ?, fahrenheit = ?, version = version + 1 WHERE id = ?`, p.Ounces, p.Fahrenheit,
+			settingsID(personID))
+		if err == nil {
+			_, err = t.do(ctx, `UPDATE settings SET version = version + (altitude <> ?1), altitude = ?1`, altitude)
+		}
+		return err
+	})
 }
 
-// SaveHabits stores the person's defaults for a new coffee. It returns ErrConflict if the version is
-// outdated; 0 skips the check.
-func (s *Store) SaveHabits(ctx context.Context, h recipe.Habits, version int64) error {
-	return s.change(ctx, `UPDATE settings SET habits = :habits, version = version + 1 WHERE :version IN (0, version)`,
-		Settings{HabitsColumn: column[document.Habits]{document.OfHabits(h)}, Version: version}, ErrConflict)
+// SaveHabits stores the defaults of a person, or without one of the yard, for a new coffee. It returns
+// ErrConflict if the version is outdated; 0 skips the check.
+func (s *Store) SaveHabits(ctx context.Context, personID string, h recipe.Habits, version int64) error {
+	return s.saveSettings(ctx, personID, version, func(t *tx, of string) error {
+		_, err := t.do(ctx, `UPDATE `+of+` SET habits = ?, version = version + 1 WHERE id = ?`, column[document.Habits]{document.OfHabits(h)},
+			settingsID(personID))
+		return err
+	})
+}
+
+// saveSettings calls save with the table that holds the settings of a person, if the version is the stored one.
+func (s *Store) saveSettings(ctx context.Context, personID string, version int64, save func(t *tx, table string) error) error {
+	return s.transact(ctx, func(t *tx) error {
+		var now Settings
+		if err := t.get(ctx, &now, selectSettings, personID); err != nil {
+			return err
+		}
+		if now.PersonID != personID || version != 0 && version != now.Version {
+			return ErrConflict
+		}
+		if personID == "" {
+			return save(t, "settings")
+		}
+		return save(t, "people")
+	})
+}
+
+// settingsID returns the id of the row that holds the settings of a person.
+func settingsID(personID string) any {
+	if personID == "" {
+		return 1
+	}
+	return personID
 }
 
 // SavePassword stores the encoded password of the yard and ends all sessions.

@@ -129,7 +129,7 @@ func advance(key string, at units.Seconds) brew.Event {
 func TestHistoryDoesNotChange(t *testing.T) {
 	t.Parallel()
 	s, bagID, id := yard(t)
-	must(t, s.SaveUnits(ctx, units.Prefs{}, 240, 0))
+	must(t, s.SaveUnits(ctx, "", units.Prefs{}, 240, 0))
 	began := start(t, s, id)
 
 	b, err := s.Bag(ctx, bagID)
@@ -137,7 +137,7 @@ func TestHistoryDoesNotChange(t *testing.T) {
 	b.Name, b.Roast = "Renamed", coffee.Dark
 	must(t, s.SaveBag(ctx, b))
 	must(t, s.SaveGrinder(ctx, gear.Grinder{ID: "mill", Name: "Other mill", Burrs: gear.Blade, Dial: gear.Dial{Kind: gear.Words}}, 0))
-	must(t, s.SaveUnits(ctx, units.Prefs{Fahrenheit: true}, 3000, 0))
+	must(t, s.SaveUnits(ctx, "", units.Prefs{Fahrenheit: true}, 3000, 0))
 	must(t, s.RetireGear(ctx, "brewers", "cone", true, noon))
 	must(t, s.DeleteBag(ctx, bagID, noon))
 
@@ -170,7 +170,7 @@ func TestDraftFollowsItsBagAndGear(t *testing.T) {
 	must(t, err)
 	b.Roast = coffee.Dark
 	must(t, s.SaveBag(ctx, b))
-	must(t, s.SaveUnits(ctx, units.Prefs{}, 1500, 0))
+	must(t, s.SaveUnits(ctx, "", units.Prefs{}, 1500, 0))
 	must(t, s.RetireGear(ctx, "grinders", "mill", true, noon)) // a kept recipe may have retired gear
 	got, on, err := s.Draft(ctx, id)
 	must(t, err)

@@ -9,7 +9,8 @@ import (
 )
 
 var trials = documents[trial.Trial, document.Trial]{Trials, document.OfTrial, document.Trial.Core,
-	func(t *trial.Trial, id string, v int64) { t.ID, t.Version = id, v }}
+	func(t *trial.Trial, id string, v int64) { t.ID, t.Version = id, v },
+	func(t *trial.Trial) *string { return &t.By }}
 
 // AddTrial stores a trial.
 func (s *Store) AddTrial(ctx context.Context, t trial.Trial, now time.Time) error {

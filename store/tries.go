@@ -8,7 +8,8 @@ import (
 	"yardbloom/store/document"
 )
 
-var tries = documents[practice.Try, document.Exercise]{Tries, document.OfTry, document.Exercise.Core, func(*practice.Try, string, int64) {}}
+var tries = documents[practice.Try, document.Exercise]{Tries, document.OfTry, document.Exercise.Core, func(*practice.Try, string, int64) {},
+	func(t *practice.Try) *string { return &t.By }}
 
 // AddTry stores a practice pour.
 func (s *Store) AddTry(ctx context.Context, t practice.Try, now time.Time) error {

@@ -155,7 +155,7 @@ func BenchmarkLargeYard(b *testing.B) {
 func BenchmarkBareHandler(b *testing.B) {
 	d := openDesk(b, b.TempDir(), 0)
 	h := http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		set, err := d.y.Store.Settings(r.Context())
+		set, err := d.y.Store.Settings(r.Context(), "")
 		if err != nil {
 			b.Error(err)
 		}
@@ -189,7 +189,7 @@ func BenchmarkScreens(b *testing.B) {
 			if err := d.y.Store.AddDraft(ctx, draft, time.Now()); err != nil {
 				b.Fatal(err)
 			}
-			if _, err := d.y.Start(ctx, draft.ID, "start", 0); err != nil {
+			if _, err := d.y.Start(ctx, draft.ID, "", "start", 0); err != nil {
 				b.Fatal(err)
 			}
 			for range screens {

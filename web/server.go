@@ -27,6 +27,7 @@ import (
 	"yardbloom/web/log"
 	"yardbloom/web/next"
 	"yardbloom/web/page"
+	"yardbloom/web/people"
 	"yardbloom/web/practice"
 	"yardbloom/web/recipe"
 	"yardbloom/web/rush"
@@ -133,7 +134,7 @@ func (s *Server) screens(r page.Router) {
 	site, y := s.site, s.Yard
 	streams := stream.New(stream.Config{Site: site, Hub: y.Hub, Heartbeat: s.Heartbeat, Opened: leaveQueue, SessionTopic: s.sessionTopic,
 		SessionValid: s.sessionValid})
-	recipes, brews, records := recipe.New(site, y, len(s.Proxies) > 0), brew.New(site, y, streams), log.New(site, y)
+	recipes, brews, records, persons := recipe.New(site, y, len(s.Proxies) > 0), brew.New(site, y, streams), log.New(site, y), people.New(site, y)
 	r.Route("/brews/{id}", func(sub chi.Router) {
 		sub.Use(station.WithScene(site, y))
 		of := page.Router{Router: sub, Site: site}
@@ -143,6 +144,7 @@ func (s *Server) screens(r page.Router) {
 		brews.BrewRoutes(of)
 		cup.New(site, y).BrewRoutes(of)
 		next.New(site, y).BrewRoutes(of)
+		persons.BrewRoutes(of)
 	})
 	shelf.New(site, y).Routes(r)
 	recipes.Routes(r)
@@ -156,13 +158,14 @@ func (s *Server) screens(r page.Router) {
 	practice.New(site, y, streams).Routes(r)
 	learned.New(site, y).Routes(r)
 	settings.New(site, y).Routes(r)
+	persons.Routes(r)
 	help.New(site, y).Routes(r)
 }
 
 // withSettings loads the settings of the yard into the request.
 func (s *Server) withSettings(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		set, err := s.Yard.Store.Settings(r.Context())
+		set, err := s.Yard.Store.Settings(r.Context(), page.Here(r))
 		if err != nil {
 			s.site.Fail(w, r, fmt.Errorf("settings: %w", err))
 			return

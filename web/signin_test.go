@@ -105,7 +105,7 @@ func TestPasswordCostCanRise(t *testing.T) {
 		t.Errorf("a wrong one: status %d", w.Code)
 	}
 	w := guess(v, proxy, "", password)
-	set, err := v.Store.Settings(t.Context())
+	set, err := v.Store.Settings(t.Context(), "")
 	if w.Code != http.StatusSeeOther || err != nil || !strings.HasPrefix(set.Password, "$argon2id$v=19$m=65536,t=3,p=4$") {
 		t.Errorf("status %d, stored as %.40q, %v", w.Code, set.Password, err)
 	}

@@ -68,6 +68,7 @@ func (y *Yard) OpenDraft(ctx context.Context, d brew.Draft, set store.Settings) 
 	if err != nil {
 		return "", err
 	}
+	d.By = set.PersonID
 	return y.Store.OpenDraft(ctx, d, y.Now())
 }
 

@@ -32,6 +32,7 @@ func (y *Yard) Order(ctx context.Context, recipeID string, set store.Settings) (
 		return rush.Ordered{}, d, err
 	}
 	copied := d.Copy(store.NewID(), y.Now())
+	copied.By = set.PersonID
 	y.CompleteSheet(&copied.Sheet, set)
 	o, err := rush.OrderOf(d.Name, copied.Question(y.Now()))
 	if err != nil {
@@ -46,7 +47,7 @@ func (y *Yard) NextOrder(ctx context.Context, recipeID string) (rush.Order, erro
 	if err != nil {
 		return rush.Order{}, err
 	}
-	y.completeSheet(ctx, &d.Sheet)
+	y.completeSheet(ctx, &d.Sheet, d.By)
 	o, err := rush.OrderOf(d.Name, d.Question(y.Now()))
 	if err != nil {
 		return o, ErrUnplannable
@@ -74,7 +75,7 @@ func (y *Yard) RushBrews(ctx context.Context, rs rush.Rush, now units.Seconds) (
 		case err != nil:
 			return nil, nil, err
 		default:
-			y.completeSheet(ctx, &b.Sheet)
+			y.completeSheet(ctx, &b.Sheet, b.BrewedBy)
 			x.Brew, x.State, x.Since = &b, b.At(y.Moment(&b)), units.Seconds(b.Started.Sub(rs.Started).Seconds())
 			if b.Status == brew.Running {
 				busy = append(busy, x.busy(now)...)
@@ -113,9 +114,9 @@ func (y *Yard) StartRush(ctx context.Context, id string) (started rush.Rush, err
 	return started, err
 }
 
-// StartOrder starts the n-th order (from 1) of a rush now. Its waits are stretched so that they
+// StartOrder starts the n-th order (from 1) of a rush now, brewed by a person or the yard. Its waits are stretched so that they
 // stay clear of the hands' work for other orders. An unknown order is an ErrNoOrder.
-func (y *Yard) StartOrder(ctx context.Context, id string, n int) error {
+func (y *Yard) StartOrder(ctx context.Context, id string, n int, by string) error {
 	rs, err := y.Store.Rush(ctx, id)
 	if err != nil {
 		return err
@@ -138,7 +139,7 @@ func (y *Yard) StartOrder(ctx context.Context, id string, n int) error {
 			return err
 		}
 	}
-	_, err = y.Start(ctx, o.Brew, rand.Text(), 0)
+	_, err = y.Start(ctx, o.Brew, by, rand.Text(), 0)
 	return err
 }
 

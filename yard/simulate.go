@@ -22,11 +22,11 @@ func (y *Yard) Simulate(ctx context.Context, d brew.Draft, m device.Manner, spee
 	y.clocks.Accelerate(d.ID, speed)
 	// Its start is set back, so that it ends at about the present.
 	lasts := float64(d.Recipe.Plan().Finish) * float64(time.Second)
-	b, err := y.Start(ctx, d.ID, rand.Text(), time.Duration(lasts*(1-1/speed)))
+	b, err := y.Start(ctx, d.ID, d.By, rand.Text(), time.Duration(lasts*(1-1/speed)))
 	if err != nil {
 		return err
 	}
-	y.completeSheet(ctx, &b.Sheet)
+	y.completeSheet(ctx, &b.Sheet, b.BrewedBy)
 	hand := device.NewHand(device.SeedOf(b.ID), m, b.Question(b.Started))
 	y.running.Go(func() { y.pour(hand, b, speed) })
 	return nil

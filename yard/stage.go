@@ -23,7 +23,7 @@ func (y *Yard) PlanCups(ctx context.Context, recipeID string, cups int) (rush.Or
 	if err != nil {
 		return rush.Order{}, rush.Plan{}, err
 	}
-	y.completeSheet(ctx, &d.Sheet)
+	y.completeSheet(ctx, &d.Sheet, d.By)
 	made, err := y.plans.get(d.Name, d.Question(y.Now()), cups)
 	return made.order, made.plan, err
 }

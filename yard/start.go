@@ -11,10 +11,10 @@ import (
 	"yardbloom/live"
 )
 
-// Start begins a brew from a draft whose first water ran some time ago. Starting it again returns the same
-// brew. Errors are those of store.Begin.
-func (y *Yard) Start(ctx context.Context, draftID, key string, ago time.Duration) (brew.Brew, error) {
-	b, err := y.Store.Begin(ctx, draftID, brew.Event{Key: key, Kind: brew.Start, Instant: y.Now().Add(-ago)}, y.BeliefsOf)
+// Start begins a brew by a person, or the yard, from a draft whose first water ran some time ago. Starting it
+// again returns the same brew. Errors are those of store.Begin.
+func (y *Yard) Start(ctx context.Context, draftID, by, key string, ago time.Duration) (brew.Brew, error) {
+	b, err := y.Store.Begin(ctx, draftID, brew.Event{Key: key, Kind: brew.Start, Instant: y.Now().Add(-ago), By: by}, y.BeliefsOf)
 	if err != nil {
 		return b, err
 	}
@@ -56,12 +56,12 @@ func (u *undoableStarts) drop(id string) {
 	delete(u.drafts, id)
 }
 
-// startByScale starts the brew whose first water a scale has seen.
+// startByScale starts the brew whose first water a scale has seen. Whoever wrote its recipe brews it.
 func (y *Yard) startByScale(ctx context.Context, r live.Report) error {
 	d, _, err := y.Store.Draft(ctx, r.BrewID)
 	if err == nil {
 		y.undo.put(d)
-		_, err = y.Start(ctx, r.BrewID, rand.Text(), y.undo.uptime()-r.Uptime)
+		_, err = y.Start(ctx, r.BrewID, d.By, rand.Text(), y.undo.uptime()-r.Uptime)
 	}
 	if err != nil {
 		y.undo.drop(r.BrewID)

@@ -33,7 +33,7 @@ func (y *Yard) Tap(ctx context.Context, brewID string, e brew.Event) (brew.Brew,
 
 // bend adapts the rest of a brew's plan to what has happened. If that fails, the plan stays.
 func (y *Yard) bend(ctx context.Context, b brew.Brew) brew.Brew {
-	y.completeSheet(ctx, &b.Sheet)
+	y.completeSheet(ctx, &b.Sheet, b.BrewedBy)
 	kettle, _ := y.KettleState()
 	bent, ok := b.Bend(b.Elapsed(y.Moment(&b)), kettle.Celsius)
 	if !ok {

@@ -3,8 +3,11 @@ package yard
 import (
 	"context"
 	"errors"
+	"reflect"
 
 	"yardbloom/core/brew"
+	"yardbloom/core/coach"
+	"yardbloom/core/coffee"
 	"yardbloom/core/cup"
 	"yardbloom/store"
 )
@@ -15,20 +18,15 @@ const pathLength = 8
 // errChanged means that a brew changed while advice on it was computed.
 var errChanged = errors.New("the brew changed meanwhile")
 
-// Taste changes the cup of a brew, has the coach advise and the yard learn. change gets the stored
-// cup and the version of the brew, and may be called more than once. Errors are those of change
+// Taste changes the cup of a brew as a taster sees it, has the coach advise and the yard learn. An empty taster
+// is the yard. set has the person at the screen, who measured. change gets the stored brew and may be called more
+// than once. If it changes a measurement, everyone who tasted the brew gets new advice. Errors are those of change
 // and of the store.
-func (y *Yard) Taste(ctx context.Context, of brew.Sheet, set store.Settings, change func(c cup.Cup, version int64) (cup.Cup, error)) error {
+func (y *Yard) Taste(ctx context.Context, of brew.Sheet, taster string, set store.Settings, change func(brew.Brew) (cup.Cup, error)) error {
 	path, err := y.Store.PathWithEvents(ctx, of.BagID, pathLength)
 	if err != nil {
 		return err
 	}
-	who, err := y.Store.Person(ctx, of.Bag)
-	if err != nil {
-		return err
-	}
-	habits := set.Habits()
-	who.Prefs, who.Order, who.Good = set.Prefs(), habits.First, habits.Good
 	y.advising.Lock() // one at a time: advice uses all cores
 	defer y.advising.Unlock()
 	for {
@@ -36,12 +34,16 @@ func (y *Yard) Taste(ctx context.Context, of brew.Sheet, set store.Settings, cha
 		if err != nil {
 			return err
 		}
-		c, err := change(b.Cup, b.Version)
+		b = b.For(taster)
+		c, err := change(b)
 		if err != nil {
 			return err
 		}
 		b.Beliefs = y.BeliefsOf(b.Sheet)
-		tasted, err := b.Taste(c, who, path...)
+		if b.Status != brew.Done || !reflect.DeepEqual(b.Cup.Shared(), c.Shared()) {
+			b.MeasuredBy = set.PersonID
+		}
+		tasted, err := y.advise(ctx, b, c, path)
 		if err != nil {
 			return err
 		}
@@ -60,4 +62,49 @@ func (y *Yard) Taste(ctx context.Context, of brew.Sheet, set store.Settings, cha
 		}
 		return err
 	}
+}
+
+// keepCup leaves the cup of a brew as it is.
+func keepCup(b brew.Brew) (cup.Cup, error) { return b.Cup, nil }
+
+// advise adds a cup by the taster of a brew with the coach's advice. If a measurement changed, the other tasters
+// get new advice too.
+func (y *Yard) advise(ctx context.Context, b brew.Brew, c cup.Cup, path []brew.Brew) (brew.Brew, error) {
+	who, err := y.palate(ctx, b.Bag, b.Taster)
+	if err != nil {
+		return b, err
+	}
+	taster, same := b.Taster, reflect.DeepEqual(b.Cup.Shared(), c.Shared())
+	if b, err = b.Taste(c, who, path...); err != nil || same {
+		return b, err
+	}
+	for _, other := range b.Tastings {
+		if other.Taster == taster {
+			continue
+		}
+		if who, err = y.palate(ctx, b.Bag, other.Taster); err != nil {
+			return b, err
+		}
+		theirs := b.For(other.Taster)
+		if b, err = theirs.Taste(theirs.Cup, who, path...); err != nil {
+			return b, err
+		}
+	}
+	return b.For(taster), nil
+}
+
+// palate returns the coach's view of a person, with their units and habits.
+func (y *Yard) palate(ctx context.Context, bag coffee.Bag, taster string) (coach.Person, error) {
+	who, err := y.Store.Palate(ctx, bag, taster)
+	if err != nil {
+		return who, err
+	}
+	p, err := y.Store.Person(ctx, taster)
+	if errors.Is(err, store.ErrNotFound) { // nobody is named
+		set, err := y.Store.Settings(ctx, "")
+		who.Prefs, who.Order, who.Good = set.Prefs(), set.Habits().First, set.Habits().Good
+		return who, err
+	}
+	who.Prefs, who.Order, who.Good = p.Prefs, p.Habits.First, p.Habits.Good
+	return who, err
 }

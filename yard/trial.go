@@ -22,8 +22,11 @@ func (y *Yard) Collect(ctx context.Context, t trial.Trial) (trial.Trial, error) 
 		if err != nil {
 			return t, err
 		}
+		if _, tasted := b.TastingBy(t.By); tasted {
+			b = b.For(t.By)
+		}
 		if v, ok := resultOf(b, t.Measure); ok && b.Status == brew.Done {
-			t = t.SetResult(i, v)
+			t = t.SetResult(i, v, b.Taster)
 		}
 	}
 	return t, nil
@@ -43,10 +46,10 @@ func resultOf(b brew.Brew, m trial.Measure) (float64, bool) {
 	return e.Value, ok
 }
 
-// OpenRun opens the draft of a trial's run and returns its ID.
-func (y *Yard) OpenRun(ctx context.Context, t trial.Trial, run int) (draftID string, err error) {
+// OpenRun opens the draft of a trial’s run by a person, or the yard, and returns its ID.
+func (y *Yard) OpenRun(ctx context.Context, t trial.Trial, run int, by string) (draftID string, err error) {
 	d := brew.Draft{Sheet: t.Sheet, Held: brew.DefaultHeld}
-	d.ID, d.Parent, d.Advised, d.Created = store.NewID(), "", nil, y.Now()
+	d.ID, d.Parent, d.By, d.Advised, d.Created = store.NewID(), "", by, nil, y.Now()
 	d.Recipe = t.Recipe(t.Runs[run])
 	if draftID, err = y.Store.OpenDraft(ctx, d, y.Now()); err != nil {
 		return "", err

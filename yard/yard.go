@@ -103,9 +103,9 @@ func (y *Yard) CompleteSheet(sheet *brew.Sheet, set store.Settings) {
 	sheet.Beliefs, sheet.Habits, sheet.Prefs = y.BeliefsOf(*sheet), set.Habits(), set.Prefs()
 }
 
-// completeSheet is Attend with the stored settings.
-func (y *Yard) completeSheet(ctx context.Context, sheet *brew.Sheet) {
-	set, err := y.Store.Settings(ctx)
+// completeSheet is CompleteSheet with the stored settings of a person.
+func (y *Yard) completeSheet(ctx context.Context, sheet *brew.Sheet, personID string) {
+	set, err := y.Store.Settings(ctx, personID)
 	if err != nil {
 		y.Log.Error("settings", "err", err)
 	}

@@ -136,7 +136,7 @@ func pour(t *testing.T, y *yard.Yard, c *clock, id string, h *device.Hand, scale
 func TestBrewOverAScaleSurvivesARestart(t *testing.T) {
 	t.Parallel()
 	y, c := openDemo(t)
-	b, err := y.Start(t.Context(), planned, "start", 0)
+	b, err := y.Start(t.Context(), planned, "", "start", 0)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -233,7 +233,7 @@ func TestKettleFollowsTheRecipe(t *testing.T) {
 	eventually(t, "connected", func() bool { return link.State().Connected })
 	y.HeatTo(95)
 	eventually(t, "set to the first pour", func() bool { return set() == 95 })
-	b, err := y.Start(ctx, planned, "start", 0)
+	b, err := y.Start(ctx, planned, "", "start", 0)
 	if err != nil {
 		t.Fatal(err)
 	}

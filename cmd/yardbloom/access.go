@@ -48,7 +48,7 @@ func (a access) apply(ctx context.Context, out io.Writer, c *web.Config, st *sto
 		}
 		c.Proxies = append(c.Proxies, ip)
 	}
-	set, err := st.Settings(ctx)
+	set, err := st.Settings(ctx, "")
 	if err != nil {
 		return err
 	}

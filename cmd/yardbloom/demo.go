@@ -74,6 +74,9 @@ func demoCommand(logger func() *slog.Logger) *cobra.Command {
 				if err := demo.Fill(cmd.Context(), st, now()); err != nil {
 					return err
 				}
+				if err := demo.Name(cmd.Context(), st); err != nil {
+					return err
+				}
 				if brews > 0 {
 					fmt.Fprintf(cmd.OutOrStdout(), "Generating %d brews; this takes about a minute for 100000.\n", brews)
 					const seed = 1

@@ -263,7 +263,7 @@ func TestDemoIsKeptOrRecreated(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := db.Exec(`UPDATE goose_db_version SET version_id = 11 WHERE version_id = 12`); err != nil {
+	if _, err := db.Exec(`DELETE FROM goose_db_version WHERE version_id > 12; UPDATE goose_db_version SET version_id = 11 WHERE version_id = 12`); err != nil {
 		t.Fatal(err)
 	}
 	if err := db.Close(); err != nil {

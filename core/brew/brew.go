@@ -38,6 +38,7 @@ type Sheet struct {
 	ID      string
 	BagID   string
 	Parent  string // id of the previous brew; empty for the first of a bag
+	By      string // id of the person who wrote the recipe; empty: the yard
 	Recipe  recipe.Recipe
 	Bag     coffee.Bag
 	Gear    gear.Set
@@ -85,13 +86,19 @@ func (s Sheet) Uses() units.Grams { return s.Recipe.Dose + s.Gear.Grinder.Loss }
 type Brew struct {
 	Sheet
 	Status   Status
+	BrewedBy string // id of a person; empty: the yard
 	Plan     recipe.Plan
 	Forecast *forecast.Figures // nil if the recipe was outside the model's range
-	Cup      cup.Cup
-	Advice   *coach.Advice // after it was tasted or measured
-	Started  time.Time     // of the first water
-	Ended    time.Time     // end of the pouring, or when it was abandoned; zero while it runs
-	Events   []Event       // the first is the start
+	// Cup and Advice are those of Taster; see For. Advice is nil before the brew was tasted or measured.
+	Cup        cup.Cup
+	Advice     *coach.Advice
+	Taster     string
+	MeasuredBy string
+	// Tastings has one tasting for each taster, in the order in which they first tasted.
+	Tastings []Tasting
+	Started  time.Time // of the first water
+	Ended    time.Time // end of the pouring, or when it was abandoned; zero while it runs
+	Events   []Event   // the first is the start
 	Version  int64
 }
 

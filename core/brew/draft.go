@@ -51,8 +51,11 @@ func First(id string, bag coffee.Bag, g gear.Set, beliefs *forecast.Beliefs, hab
 // Next returns a draft that follows a brew: the same recipe, with one change if it is given.
 func (b Brew) Next(id string, change *coach.Proposal, now time.Time) Draft {
 	d := Draft{Sheet: b.Sheet, Held: DefaultHeld}
-	d.ID, d.Parent, d.Advised, d.Created = id, b.ID, change, now
+	d.ID, d.Parent, d.By, d.Advised, d.Created = id, b.ID, "", nil, now
 	if change != nil {
+		followed := *change
+		followed.For = b.Taster
+		d.Advised = &followed
 		d.Recipe = d.Recipe.With(change.Address, change.To)
 	}
 	return d

@@ -58,6 +58,7 @@ type Event struct {
 	Grams   units.Grams // of a ScaleReading and of scale events
 	Plan    *recipe.Plan
 	Note    string
+	By      string // id of the person who tapped; empty: the yard, or a scale
 }
 
 // IsTap reports whether the event comes from a tap, so that it can be undone.

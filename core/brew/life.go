@@ -29,7 +29,7 @@ func Begin(d Draft, start Event) (Brew, error) {
 		return Brew{}, ErrUnfinished
 	}
 	start.At = 0
-	b := Brew{Sheet: d.Sheet, Status: Running, Plan: d.Recipe.Plan(), Started: start.Instant, Events: []Event{start}}
+	b := Brew{Sheet: d.Sheet, Status: Running, BrewedBy: start.By, Plan: d.Recipe.Plan(), Started: start.Instant, Events: []Event{start}}
 	if f, err := forecast.Predict(d.Question(start.Instant)); err == nil {
 		figures := f.Figures()
 		b.Plan, b.Forecast = f.Plan, &figures
@@ -91,8 +91,8 @@ func (b Brew) instant(at units.Seconds) time.Time {
 	return b.Started.Add(time.Duration(float64(at) * float64(time.Second)))
 }
 
-// Taste adds the measurements and the tasting of the cup, and the coach's advice for a person who brewed
-// path before. It can be repeated; the last call counts.
+// Taste adds the measurements and the tasting of the cup by the brew's taster, and the coach's advice for them
+// after the brews of path. It can be repeated; the last call counts.
 func (b Brew) Taste(c cup.Cup, who coach.Person, path ...Brew) (Brew, error) {
 	if !b.Over() {
 		return b, ErrStatus
@@ -100,7 +100,7 @@ func (b Brew) Taste(c cup.Cup, who coach.Person, path ...Brew) (Brew, error) {
 	b.Status, b.Cup = Done, c
 	now := b.Case(who)
 	for _, before := range path {
-		if before.Status == Done && before.Started.Before(b.Started) && before.Gear.Brewer.ID == b.Gear.Brewer.ID &&
+		if before = before.For(b.Taster); before.Status == Done && before.Started.Before(b.Started) && before.Gear.Brewer.ID == b.Gear.Brewer.ID &&
 			before.Gear.Grinder.ID == b.Gear.Grinder.ID {
 			past := before.Case(who)
 			now.Path = append(now.Path, past)
@@ -112,5 +112,5 @@ func (b Brew) Taste(c cup.Cup, who coach.Person, path ...Brew) (Brew, error) {
 		advice.Earlier = b.Advice.History(advice)
 	}
 	b.Advice = &advice
-	return b, nil
+	return b.withTasting(), nil
 }

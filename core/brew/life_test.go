@@ -94,7 +94,7 @@ func TestTasteKeepsTheOrderOfThePath(t *testing.T) {
 			t.Fatal(err)
 		}
 		b.Status, b.Cup = Done, cup.Cup{Drawdown: 205, Taste: cup.Taste{Steps: steps, Overall: mark}}
-		return b
+		return b.withTasting()
 	}
 	sour := map[cup.Sense]int{cup.Acidity: 4, cup.Sweetness: 2}
 	bitter := map[cup.Sense]int{cup.Bitterness: 5, cup.Sweetness: 1}

@@ -53,15 +53,15 @@ func (a Advice) Keep() bool { return a.First == nil && !a.Exhausted }
 // History returns the earlier advice on a cup, including this one if new advice differs from it.
 func (a Advice) History(now Advice) []string {
 	const most = 12
-	if a.summary() == now.summary() {
+	if a.Summary() == now.Summary() {
 		return a.Earlier
 	}
-	out := append(slices.Clone(a.Earlier), a.summary())
+	out := append(slices.Clone(a.Earlier), a.Summary())
 	return out[max(0, len(out)-most):]
 }
 
-// summary returns the advice in one line.
-func (a Advice) summary() string {
+// Summary returns the advice in one line.
+func (a Advice) Summary() string {
 	if a.First != nil {
 		return a.Verdict + ": " + a.First.Say
 	}
@@ -79,6 +79,7 @@ type Proposal struct {
 	Lines   []Line  // reasons for and against it, in marks
 	Watch   string  // what to watch for in the next brew
 	Lost    string  // why it is not the first choice
+	For     string  // id of the person for whom it was advised, once it is followed; empty: the yard
 }
 
 // An Effect is the predicted effect of a change.

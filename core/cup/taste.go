@@ -220,3 +220,18 @@ type Cup struct {
 	BadPour       bool
 	SkippedChange bool
 }
+
+// Shared returns the part of a cup that is the same for everybody: the measurements and the course of the brew.
+func (c Cup) Shared() Cup {
+	c.Taste, c.Wants = Taste{}, nil
+	return c
+}
+
+// Personal returns the part of a cup that is one person's: the taste and the requests.
+func (c Cup) Personal() Cup { return Cup{Taste: c.Taste, Wants: c.Wants} }
+
+// With returns a cup with the personal part of another.
+func (c Cup) With(personal Cup) Cup {
+	c.Taste, c.Wants = personal.Taste, personal.Wants
+	return c
+}

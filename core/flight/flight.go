@@ -48,6 +48,7 @@ func Heats() []Heat { return []Heat{Hot, Cooled} }
 // A Tasting is the result at one heat, in the order of the cups: their places, 1 for the best (0: not
 // placed), and a note for each.
 type Tasting struct {
+	By       string // id of the taster; empty: the yard
 	Places   []int
 	Comments []string
 }
@@ -77,6 +78,7 @@ func (r Round) odd() int {
 // order can be verified afterwards.
 type Flight struct {
 	ID       string
+	By       string // id of the person who made it; empty: the yard
 	Name     string
 	Kind     Kind
 	Blind    bool

@@ -39,7 +39,7 @@ func Predict(q Question) (Forecast, error) {
 // Run predicts a brew without errors into an existing Forecast and reuses its curves to save memory.
 func (f *Forecast) Run(q Question) error { return f.run(q, sim.RunInto) }
 
-// RunCoarse is Ask with larger time steps, at about a third of the cost, for comparing many changes.
+// RunCoarse is Run with larger time steps, at about a third of the cost, for comparing many changes.
 func (f *Forecast) RunCoarse(q Question) error { return f.run(q, sim.RunCoarse) }
 
 func (f *Forecast) run(q Question, run func(*sim.Result, sim.Brew) error) error {

@@ -51,6 +51,7 @@ func LessonByID(id string) (Lesson, bool) {
 
 // A Try is one practice pour. Its times count from the planned start.
 type Try struct {
+	By       string // id of the person who poured; empty: the yard
 	Lesson   Lesson // with the target rate and water
 	Readings []trace.Reading
 	// Without a scale: the taps for start and end of the pour, and the water weighed afterwards.

@@ -9,6 +9,7 @@ import (
 // A Rush is a set of orders for one pair of hands.
 type Rush struct {
 	ID      string
+	By      string // id of the person who planned it; empty: the yard
 	Orders  []Ordered
 	Kettle  Kettle
 	Filled  units.Grams // water added to the kettle since the start

@@ -12,6 +12,7 @@ import (
 // A Script is a brew as a timed presentation.
 type Script struct {
 	ID         string
+	By         string // id of the person who made it; empty: the yard
 	Name       string
 	RecipeID   string // the recipe; each run brews a copy of it
 	Cups       int    // poured in parallel

@@ -33,6 +33,7 @@ type Run struct {
 	Level   int // index into Levels
 	Code    string
 	Brew    string // id of its brew; empty until brewed
+	By      string // id of the person who entered the value; empty: the yard
 	Value   float64
 	Done    bool
 	Skipped bool // skipped: the bag ran out, or the brew failed
@@ -41,6 +42,7 @@ type Run struct {
 // A Trial is a plan with its results. The sheet is the recipe whose other knobs stay fixed.
 type Trial struct {
 	ID      string
+	By      string // id of the person who made it; empty: the yard
 	Name    string
 	Sheet   brew.Sheet
 	Knob    recipe.Knob
@@ -151,9 +153,9 @@ func (t Trial) ByCode(code string) (int, error) {
 	return 0, fmt.Errorf("%q: %w", code, ErrCode)
 }
 
-// SetResult records the result of a run.
-func (t Trial) SetResult(run int, value float64) Trial {
-	return t.with(run, func(r *Run) { r.Value, r.Done, r.Skipped = value, true, false })
+// SetResult records the result of a run, entered by a person or the yard.
+func (t Trial) SetResult(run int, value float64, by string) Trial {
+	return t.with(run, func(r *Run) { r.Value, r.By, r.Done, r.Skipped = value, by, true, false })
 }
 
 // Skip marks a run as skipped.

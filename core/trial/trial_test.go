@@ -108,7 +108,7 @@ func TestBlocksAreRemoved(t *testing.T) {
 	}
 	values := map[[2]int]float64{{0, 0}: 1, {0, 1}: 3, {1, 0}: 11, {1, 1}: 15} // block, level
 	for i, r := range p.Runs {
-		p = p.SetResult(i, values[[2]int{r.Block, r.Level}])
+		p = p.SetResult(i, values[[2]int{r.Block, r.Level}], "ada")
 	}
 	a, ok := p.Answer()
 	if !ok || a.Freedom != 1 || math.Abs(a.Scatter-1) > 1e-9 || math.Abs(a.Levels[0].Mean-6) > 1e-9 || math.Abs(a.Levels[1].Mean-9) > 1e-9 {
@@ -132,7 +132,7 @@ func TestStatedErrorOfAStepIsItsSpread(t *testing.T) {
 				p = p.Skip(i)
 				continue
 			}
-			p = p.SetResult(i, 20+0.4*float64(r.Block)+0.3*rng.NormFloat64())
+			p = p.SetResult(i, 20+0.4*float64(r.Block)+0.3*rng.NormFloat64(), "ada")
 		}
 		a, ok := p.Answer()
 		if !ok {
@@ -154,7 +154,7 @@ func TestNoErrorIsShownAsZero(t *testing.T) {
 	t.Parallel()
 	p := planned(t, 3)
 	for i, r := range p.Runs {
-		p = p.SetResult(i, []float64{17, 19.6, 19.8, 19.7}[r.Level])
+		p = p.SetResult(i, []float64{17, 19.6, 19.8, 19.7}[r.Level], "ada")
 	}
 	a, ok := p.Answer()
 	if says := p.Describe(a, units.Prefs{}); !ok || strings.Contains(says, "± 0.0 ") {
@@ -168,14 +168,14 @@ func TestAnswerFindsTheBend(t *testing.T) {
 	truth := []float64{17, 19.6, 19.8, 19.7}
 	noise := []float64{0.05, -0.05, 0.02}
 	for i, r := range p.Runs {
-		p = p.SetResult(i, truth[r.Level]+noise[(r.Block+r.Level)%3])
+		p = p.SetResult(i, truth[r.Level]+noise[(r.Block+r.Level)%3], "ada")
 	}
 	a, _ := p.Answer()
 	says := p.Describe(a, units.Prefs{})
 	if a.Bend == nil || *a.Bend < 14 || !strings.Contains(says, "not distinguishable") || p.Expect(a).Levels[0].Expected < 15 {
 		t.Errorf("%s (%+v)", says, a)
 	}
-	one := planned(t, 3).SetResult(0, 19).SetResult(1, 20)
+	one := planned(t, 3).SetResult(0, 19, "").SetResult(1, 20, "")
 	a, ok := one.Answer()
 	if !ok || a.Freedom != 0 || !strings.Contains(one.Describe(a, units.Prefs{}), "too few brews") {
 		t.Errorf("two brews: %+v", a)

@@ -19,7 +19,7 @@ type Screen struct {
 	stop func()
 }
 
-const patience = 10 * time.Second
+const patience = time.Minute
 
 // Browser starts a Chromium with one screen.
 func Browser() (*Screen, error) {

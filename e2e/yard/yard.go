@@ -63,7 +63,7 @@ type Yard struct {
 }
 
 // filled is the database of a demo yard, created once.
-var filled = sync.OnceValues(func() ([]byte, error) { return demo.File(context.Background(), Morning) })
+var filled = sync.OnceValues(func() ([]byte, error) { return demo.File(context.Background(), Morning, false) })
 
 // Start serves a new yard from a folder: with the demo data, or empty.
 func Start(dir string, withDemo bool) (*Yard, error) {

@@ -95,6 +95,7 @@ type Proposal struct {
 	Lines    []Line  `json:"lines,omitempty"`
 	Watch    string  `json:"watch,omitempty"`
 	Lost     string  `json:"lost,omitempty"`
+	For      string  `json:"for,omitempty"`
 }
 
 // OfProposal returns the document of a proposal, or nil for none.
@@ -104,7 +105,7 @@ func OfProposal(p *coach.Proposal) *Proposal {
 	}
 	d := &Proposal{V: Version, At: p.Address.String(), From: p.From, To: p.To, Say: p.Say, LeadsTo: p.LeadsTo, Reason: p.Reason,
 		Yield: p.Effect.Yield, Time: float64(p.Effect.Time), YieldError: p.Effect.YieldError, TimeError: float64(p.Effect.TimeError),
-		Strength: p.Effect.Strength, Mark: p.Effect.Mark, Help: p.Help, Watch: p.Watch, Lost: p.Lost}
+		Strength: p.Effect.Strength, Mark: p.Effect.Mark, Help: p.Help, Watch: p.Watch, Lost: p.Lost, For: p.For}
 	for _, l := range p.Lines {
 		d.Lines = append(d.Lines, Line(l))
 	}
@@ -121,7 +122,7 @@ func (d *Proposal) Core() *coach.Proposal {
 		return nil
 	}
 	p := &coach.Proposal{Change: recipe.Change{Address: at, From: d.From, To: d.To}, Say: d.Say, LeadsTo: d.LeadsTo, Reason: d.Reason,
-		Help: d.Help, Watch: d.Watch, Lost: d.Lost,
+		Help: d.Help, Watch: d.Watch, Lost: d.Lost, For: d.For,
 		Effect: coach.Effect{Yield: d.Yield, Strength: d.Strength, Mark: d.Mark, Time: units.Seconds(d.Time), YieldError: d.YieldError,
 			TimeError: units.Seconds(d.TimeError)}}
 	for _, l := range d.Lines {

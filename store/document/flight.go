@@ -27,6 +27,7 @@ type FlightCup struct {
 
 // Tasting is the stored form of a flight.Tasting.
 type Tasting struct {
+	By       string   `json:"by,omitempty"`
 	Places   []int    `json:"places"`
 	Comments []string `json:"comments,omitempty"`
 }

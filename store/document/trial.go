@@ -31,6 +31,7 @@ type TrialRun struct {
 	Level   int     `json:"level"`
 	Code    string  `json:"code"`
 	Brew    string  `json:"brew,omitempty"`
+	By      string  `json:"by,omitempty"`
 	Value   float64 `json:"value,omitempty"`
 	Done    bool    `json:"done,omitempty"`
 	Skipped bool    `json:"left_out,omitempty"`

@@ -19,6 +19,7 @@ import * as sound from "./sound.js";
  * @property {string} [mark]
  * @property {string|number} [at] seconds since the first water
  * @property {number} [begun] of a start: the wall clock, ms
+ * @property {string} [by] id of the person at the screen
  * @property {boolean} [shown] it counts on this screen already
  */
 
@@ -213,14 +214,14 @@ const refusals = [400, 403, 404, 409, 410, 422];
 function tap(kind, mark) {
   const id = shown()?.dataset.id;
   if (!id || !running()) return;
-  enqueue({ id, key: newKey(), kind, mark: mark || "", at: now().toFixed(2) });
+  enqueue({ id, key: newKey(), kind, mark: mark || "", at: now().toFixed(2), by: document.body.dataset.by });
 }
 
 /** Starts the brew on this screen at once and tells the server. */
 function start() {
   const { id } = shown().dataset;
   if (running() || brew.queue.some((t) => t.kind === "start" && t.id === id)) return;
-  const t = { id, key: newKey(), kind: "start", at: -1, begun: Date.now() };
+  const t = { id, key: newKey(), kind: "start", at: -1, begun: Date.now(), by: document.body.dataset.by };
   enqueue(t);
   apply(t);
   stayAwake();
@@ -254,7 +255,7 @@ function forget(t) { try { localStorage.removeItem(`tap ${t.key}`); } catch { /*
 function post(t) {
   // A start is sent as its age: the clock of this device may be wrong.
   const isStart = t.kind === "start", age = ((Date.now() - t.begun) / 1000).toFixed(2);
-  const body = isStart ? { key: t.key, ago: age } : { key: t.key, kind: t.kind, mark: t.mark, at: String(t.at) };
+  const body = { key: t.key, by: t.by ?? "", ...(isStart ? { ago: age } : { kind: t.kind, mark: t.mark, at: String(t.at) }) };
   return fetch(`/brews/${t.id}/${isStart ? "start" : "tap"}`,
     { method: "POST", headers: { "HX-Request": "true" }, body: new URLSearchParams(body), signal: AbortSignal.timeout(requestTimeout) });
 }

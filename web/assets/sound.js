@@ -10,8 +10,8 @@ const labels = { tones: "Tones ", voice: "Voice ", off: "Sound off " };
 let context;
 let mode = "tones", ticked = "", spoken = "";
 
-try {
-  const stored = localStorage.getItem("sound");
+try { // the person's sound, or else the one of this device
+  const stored = document.body.dataset.sound || localStorage.getItem("sound");
   if (modes.includes(stored)) mode = stored;
 } catch { /* storage is unavailable */ }
 
@@ -69,10 +69,13 @@ export function announce(text) {
   speak(text, text);
 }
 
-/** Switches to the next mode and remembers it. */
+/** Switches to the next mode and remembers it: for the person at this screen, and on this device. */
 export function nextMode() {
   mode = modes[(modes.indexOf(mode) + 1) % modes.length];
   try { localStorage.setItem("sound", mode); } catch { /* storage is unavailable */ }
+  if (document.body.dataset.by) {
+    fetch("/people/sound", { method: "POST", body: new URLSearchParams({ sound: mode }) }).catch(() => { /* kept on this device */ });
+  }
   label();
 }
 

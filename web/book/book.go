@@ -35,13 +35,15 @@ type keptView struct {
 	Forked                       string
 	Flower                       template.HTML
 	Versions                     []versionView
-	Here                         bool // just added
+	Here                         bool        // just added
+	By                           *page.Badge // nil: nobody is named
 }
 
 type versionView struct {
 	Number int
 	Said   string // the changes in the next version
 	Until  string
+	By     *page.Badge
 }
 
 func (s *Screens) book(w http.ResponseWriter, r *http.Request) error {
@@ -60,6 +62,7 @@ func (s *Screens) showBook(w http.ResponseWriter, r *http.Request, status int, b
 			return err
 		}
 		v := keptView{ID: k.ID, Name: k.Name, Coffee: k.Coffee, Code: k.Code, Number: k.Number, Favourite: k.Favourite, Forked: k.Forked,
+			By:     page.BadgeOf(r, k.By),
 			Here:   r.URL.Query().Get("kept") == k.ID,
 			Flower: figure.Flower(k.Recipe.Dose, k.Recipe.Plan().Steps, 0),
 			What: k.Recipe.Style.Style().Name + " · " + words.Recipe(g.Brewer.Name, g.Grinder.Setting(k.Recipe.Grind), k.Recipe.Dose,
@@ -70,7 +73,7 @@ func (s *Screens) showBook(w http.ResponseWriter, r *http.Request, status int, b
 				return err
 			}
 			for _, old := range versions {
-				v.Versions = append(v.Versions, versionView{old.Number, old.Changes, words.Day(old.Until, s.yard.Now())})
+				v.Versions = append(v.Versions, versionView{old.Number, old.Changes, words.Day(old.Until, s.yard.Now()), page.BadgeOf(r, old.By)})
 			}
 		}
 		body.Recipes = append(body.Recipes, v)

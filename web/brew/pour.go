@@ -185,9 +185,8 @@ func (s *Screens) poured(body *pourBody, sc *station.Scene) {
 		body.Cues = cues(state.Plan(), state, sc.Prefs)
 		q := sc.Question(b.Started)
 		q.Recipe = q.Recipe.WithSteps(state.Steps())
-		var f forecast.Forecast
-		if f.Run(q) == nil {
-			body.Cutaway, ribbon.Forecast = cutawayOf(q, &f), &f.Result
+		if f, err := s.predictions.run(b.ID, q); err == nil {
+			body.Cutaway, ribbon.Forecast = cutawayOf(q, f), &f.Result
 			setDrainEnd(body.Cues, ribbon.Forecast)
 		}
 		body.Forgot = forgottenBrew(*b, state, elapsed)

@@ -15,13 +15,14 @@ var files embed.FS
 // Screens serves the pages and forms of this package.
 type Screens struct {
 	*page.Views
-	yard    *yard.Yard
-	streams *stream.Server
+	yard        *yard.Yard
+	streams     *stream.Server
+	predictions predictions
 }
 
 // New returns the screens of a yard.
 func New(site *page.Site, y *yard.Yard, streams *stream.Server) *Screens {
-	return &Screens{site.Views(files), y, streams}
+	return &Screens{Views: site.Views(files), yard: y, streams: streams}
 }
 
 // BrewRoutes registers the screens of one brew, under /brews/{id}.

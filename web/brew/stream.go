@@ -25,7 +25,7 @@ func (s *Screens) stream(w http.ResponseWriter, r *http.Request) error {
 	if sc.Brew == nil { // before the first water only the scale changes
 		first = stream.StillHere
 	}
-	return s.streams.Serve(w, r, stream.Source{Topics: []string{sc.ID}, Numbers: numbers, First: first, Changed: changed})
+	return s.streams.Serve(w, r, stream.Source{Topics: []string{sc.ID}, Numbers: numbers, First: first, Changed: changed, View: sc.ID})
 }
 
 // liveHTML returns the live part of the Brew station.

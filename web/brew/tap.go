@@ -25,20 +25,20 @@ func (s *Screens) start(w http.ResponseWriter, r *http.Request) error {
 	if sc.Draft != nil && !sc.Editable() {
 		return brew.ErrStatus
 	}
-	key, ago := rand.Text(), time.Duration(0)
+	key, ago, by := rand.Text(), time.Duration(0), page.PersonID(r)
 	if r.ContentLength != 0 {
 		f, err := form.Read(r)
 		if err != nil && !errors.Is(err, form.ErrMalformed) {
 			return err
 		}
 		if err == nil {
-			key = cmp.Or(f.Text("key", "The key", 64, false), key)
+			key, by = cmp.Or(f.Text("key", "The key", 64, false), key), form.By(f, by)
 			if ago, err = agoOf(f.Values["ago"]); err != nil {
 				return err
 			}
 		}
 	}
-	if _, err := s.yard.Start(r.Context(), sc.ID, key, ago); err != nil {
+	if _, err := s.yard.Start(r.Context(), sc.ID, by, key, ago); err != nil {
 		return err
 	}
 	if page.IsPartial(r) {
@@ -85,7 +85,8 @@ func (s *Screens) tap(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	sc := station.Of(r)
-	e := brew.Event{Key: f.Text("key", "The key", 64, true), Kind: brew.EventKind(f.Values["kind"]), Mark: cup.Mark(f.Values["mark"])}
+	e := brew.Event{Key: f.Text("key", "The key", 64, true), Kind: brew.EventKind(f.Values["kind"]), Mark: cup.Mark(f.Values["mark"]),
+		By: form.By(f, page.PersonID(r))}
 	if sc.Brew != nil {
 		e.At = sc.Brew.Elapsed(s.yard.Moment(sc.Brew))
 	}
@@ -132,7 +133,7 @@ func (s *Screens) resume(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Screens) turnTo(w http.ResponseWriter, r *http.Request, e brew.Event, to string) error {
-	e.Key = rand.Text()
+	e.Key, e.By = rand.Text(), page.PersonID(r)
 	if b := station.Of(r).Brew; b != nil {
 		e.At = b.Elapsed(s.yard.Moment(b))
 	}

@@ -53,6 +53,8 @@ type cupBody struct {
 	Kept      bool
 	Version   int64
 	Theirs    string // saved by another window meanwhile
+	As        string // the query that names the taster
+	Tasters   []station.Taster
 }
 
 // stageView is a stage of the tasting.
@@ -107,6 +109,9 @@ func (s *Screens) cup(w http.ResponseWriter, r *http.Request) error {
 	if err := requirePoured(sc); err != nil {
 		return err
 	}
+	if err := seeTaster(r, sc); err != nil {
+		return err
+	}
 	f := fillCup(*sc.Brew, sc.Prefs)
 	s.fillFromScale(r, f, *sc.Brew)
 	return s.showCup(w, r, http.StatusOK, f, *sc.Brew, "")
@@ -153,6 +158,9 @@ func (s *Screens) saveCup(w http.ResponseWriter, r *http.Request) error {
 	if err := requirePoured(sc); err != nil {
 		return err
 	}
+	if err := seeTaster(r, sc); err != nil {
+		return err
+	}
 	f, err := form.Read(r)
 	if err != nil {
 		return err
@@ -175,11 +183,11 @@ func (s *Screens) saveCup(w http.ResponseWriter, r *http.Request) error {
 		shown.Cup = c
 		return s.showCup(w, r, status, f, shown, "")
 	}
-	err = s.yard.Taste(r.Context(), *sc.Sheet, page.Settings(r), func(was cup.Cup, version int64) (cup.Cup, error) {
-		if v := f.Version(); v != 0 && v != version {
-			return was, store.ErrConflict
+	err = s.yard.Taste(r.Context(), *sc.Sheet, sc.Brew.Taster, page.Settings(r), func(was brew.Brew) (cup.Cup, error) {
+		if v := f.Version(); v != 0 && v != was.Version {
+			return was.Cup, store.ErrConflict
 		}
-		c.Wants, c.BadPour, c.SkippedChange = was.Wants, was.BadPour, was.SkippedChange
+		c.Wants, c.BadPour, c.SkippedChange = was.Cup.Wants, was.Cup.BadPour, was.Cup.SkippedChange
 		return c, nil
 	})
 	if errors.Is(err, store.ErrConflict) {
@@ -193,7 +201,15 @@ func (s *Screens) saveCup(w http.ResponseWriter, r *http.Request) error {
 			return err
 		}
 	}
-	return page.SeeOther(w, r, "/brews/%s/next", sc.ID)
+	return page.SeeOther(w, r, "/brews/%s/next%s", sc.ID, sc.As(r))
+}
+
+// seeTaster shows the cup of the taster that the address names, or else of the person at the screen.
+func seeTaster(r *http.Request, sc *station.Scene) error {
+	if id := page.PersonID(r); id != "" {
+		sc.See(id)
+	}
+	return sc.SeeTaster(r)
 }
 
 // showConflict shows the values saved by another window beside the typed ones, which stay in the form;
@@ -203,6 +219,7 @@ func (s *Screens) showConflict(w http.ResponseWriter, r *http.Request, f *form.F
 	if err != nil {
 		return err
 	}
+	b = b.For(station.Of(r).Brew.Taster)
 	theirs := words.ResultOf(b)
 	if taste := words.Taste(b.Cup.Taste); taste != "" {
 		theirs += "; " + taste
@@ -227,7 +244,7 @@ func (s *Screens) showCup(w http.ResponseWriter, r *http.Request, status int, f 
 	drawdown.Hint = fmt.Sprintf("Wanted: %s to %s.", window.From, window.To)
 	body := cupBody{ID: b.ID, Name: b.Bag.Name, Weighed: []form.Field{dose, poured, drawdown},
 		Measured: []form.Field{beverage, carafe, tds}, Errors: len(f.Errors), Kept: b.Status == brew.Done, Version: b.Version,
-		Theirs:  theirs,
+		Theirs: theirs, As: sc.As(r), Tasters: sc.Tasters(r, "/brews/"+b.ID+"/cup"),
 		Shape:   form.Select(f, "bed", "Or in a word", append([]cup.Bed{""}, cup.Beds()...), form.Plain),
 		Overall: f.Stepper("overall", "Overall, 1 to 10", form.Count), OwnWords: f.Entry("own_flavours", "Your own, separated by commas"),
 		Serve: form.Select(f, "serve", "Would you serve it?", []string{"yes", "no"}, form.Plain),

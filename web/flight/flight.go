@@ -53,6 +53,7 @@ type heatView struct {
 	Ranking  string // codes, best first
 	Comments []commentView
 	Error    string
+	By       *page.Badge // nil: nobody is named
 }
 
 type commentView struct{ Name, Code, Value string }
@@ -87,7 +88,7 @@ func (s *Screens) showSide(w http.ResponseWriter, r *http.Request, status int, f
 	}
 	for _, d := range flights {
 		v := page.Entry{Href: "/side/" + d.Value.ID, Name: d.Value.Name, When: words.Moment(d.At, s.yard.Now()),
-			Says: fmt.Sprintf("%d cups", len(d.Value.Cups))}
+			Says: fmt.Sprintf("%d cups", len(d.Value.Cups)), By: page.BadgeOf(r, d.Value.By)}
 		switch {
 		case d.Value.Kind == flight.OddOne:
 			v.Says = d.Value.TestResult().Sentence()
@@ -148,6 +149,7 @@ func (s *Screens) addFlight(w http.ResponseWriter, r *http.Request) error {
 	case err != nil:
 		return err
 	}
+	it.By = page.PersonID(r)
 	if err := s.yard.Store.AddFlight(r.Context(), it, s.yard.Now()); err != nil {
 		return err
 	}
@@ -179,7 +181,7 @@ func (s *Screens) showFlight(w http.ResponseWriter, r *http.Request, status int,
 		}
 		body.Again = body.Open == nil && !it.Revealed && len(it.Rounds) < flight.MaxRounds
 	} else {
-		body.Heats = heatsOf(it, f)
+		body.Heats = heatsOf(r, it, f)
 		body.Verdict = it.Verdict()
 		for _, st := range it.Standings() {
 			v := standingView{Label: it.Label(st.Cup), Places: "not placed"}
@@ -194,10 +196,10 @@ func (s *Screens) showFlight(w http.ResponseWriter, r *http.Request, status int,
 }
 
 // heatsOf returns the two tastings of a flight, saved or as typed.
-func heatsOf(it flight.Flight, f *form.Form) []heatView {
+func heatsOf(r *http.Request, it flight.Flight, f *form.Form) []heatView {
 	var out []heatView
 	for _, h := range flight.Heats() {
-		v := heatView{Heat: h, Error: f.Errors[string(h)]}
+		v := heatView{Heat: h, Error: f.Errors[string(h)], By: page.BadgeOf(r, it.Tastings[h].By)}
 		kept := it.Tastings[h]
 		byPlace := make([]string, len(it.Cups)+1)
 		for _, i := range it.Order {
@@ -253,7 +255,7 @@ func (s *Screens) tasteFlight(w http.ResponseWriter, r *http.Request) error {
 		return s.showFlight(w, r, http.StatusUnprocessableEntity, it, f, "")
 	}
 	err = s.yard.Store.ChangeFlight(r.Context(), id, func(it flight.Flight) (flight.Flight, error) {
-		return it.Taste(heat, flight.Tasting{Places: places, Comments: comments})
+		return it.Taste(heat, flight.Tasting{By: page.PersonID(r), Places: places, Comments: comments})
 	})
 	if errors.Is(err, flight.ErrRevealed) {
 		return page.Problem{Status: http.StatusConflict, Title: "The names are known",

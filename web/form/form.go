@@ -153,3 +153,12 @@ func Choice[T ~string](f *Form, name, label string, options []T) T {
 
 // Flag reads a tick box.
 func (f *Form) Flag(name string) bool { return f.Values[name] != "" }
+
+// By returns the id of the person who filled in the form: the one that the page was shown to, also if the screen
+// has changed hands since, or else present.
+func By(f *Form, present string) string {
+	if by, sent := f.Values["by"]; sent {
+		return by
+	}
+	return present
+}

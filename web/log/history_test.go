@@ -40,6 +40,7 @@ func TestOldBrewKeepsItsAdvice(t *testing.T) {
 			Say: "three steps coarser", LeadsTo: "7 (626 µm)", Effect: coach.Effect{Yield: -3.3, Time: -45}},
 		Second: &coach.Proposal{Change: recipe.Change{Address: recipe.Address{Knob: recipe.Temperature, Pour: 2}, From: 93, To: 85},
 			Say: "pour 2: 8 °C cooler", LeadsTo: "85 °C"}}
+	b.Tastings = []brew.Tasting{{Cup: b.Cup, Advice: b.Advice}}
 	if err := v.Store.AddBrews(context.Background(), b); err != nil {
 		t.Fatal(err)
 	}

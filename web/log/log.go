@@ -9,7 +9,6 @@ import (
 	"time"
 
 	"yardbloom/core/brew"
-	"yardbloom/core/units"
 	"yardbloom/store"
 	"yardbloom/web/figure"
 	"yardbloom/web/form"
@@ -35,6 +34,8 @@ type logRow struct {
 	Taste  string
 	Status brew.Status
 	Href   string
+	By     *page.Badge // nil: nobody is named
+	Taster *page.Badge // if it is not the person at the screen
 }
 
 const (
@@ -45,7 +46,7 @@ const (
 // brewLog lists the brews with their flowers, filtered by coffee, page by page.
 func (s *Screens) log(w http.ResponseWriter, r *http.Request) error {
 	q := r.URL.Query()
-	f := store.Filter{Bag: q.Get("bag"), Limit: logPage + 1}
+	f := store.Filter{Bag: q.Get("bag"), For: page.PersonID(r), Limit: logPage + 1}
 	if f.Bag != "" && !store.ValidID(f.Bag) {
 		return store.ErrNotFound
 	}
@@ -68,7 +69,7 @@ func (s *Screens) log(w http.ResponseWriter, r *http.Request) error {
 		body.Earlier = "/log?" + url.Values{"bag": {f.Bag}, "after": {last.Started.UTC().Format(time.RFC3339Nano) + "~" + last.ID}}.Encode()
 	}
 	for _, row := range rows {
-		body.Rows = append(body.Rows, rowOf(row, page.Prefs(r), s.yard.Now()))
+		body.Rows = append(body.Rows, rowOf(r, row, s.yard.Now()))
 	}
 	if body.Bags, err = s.coffeesOf(r, f.Bag); err != nil {
 		return err
@@ -97,9 +98,15 @@ func (s *Screens) coffeesOf(r *http.Request, chosen string) ([]form.Option, erro
 	return out, nil
 }
 
-func rowOf(b store.Row, prefs units.Prefs, now time.Time) logRow {
-	return logRow{ID: b.ID, Flower: figure.Flower(b.Dose, b.Steps, b.Drawdown), Name: b.BagName, When: words.Moment(b.Started, now),
+func rowOf(r *http.Request, b store.Row, now time.Time) logRow {
+	prefs := page.Prefs(r)
+	row := logRow{ID: b.ID, Flower: figure.Flower(b.Dose, b.Steps, b.Drawdown), Name: b.BagName, When: words.Moment(b.Started, now),
 		Status: b.Status, Href: fmt.Sprintf("/brews/%s", b.ID),
 		Recipe: words.Recipe(b.BrewerName, b.Setting, b.Dose, b.Water, b.Temperature, prefs),
-		Result: words.Result(b.Drawdown, b.TDS, b.Yield, b.Overall) + words.Simulated(b.Simulated), Taste: words.Taste(b.Taste)}
+		Result: words.Result(b.Drawdown, b.TDS, b.Yield, b.Taste.Overall) + words.Simulated(b.Simulated),
+		Taste:  words.Taste(b.Taste), By: page.BadgeOf(r, b.BrewedBy)}
+	if b.Taster != page.PersonID(r) {
+		row.Taster = page.BadgeOf(r, b.Taster)
+	}
+	return row
 }

@@ -13,6 +13,7 @@ import (
 	"yardbloom/core/forecast"
 	"yardbloom/core/units"
 	"yardbloom/web/figure"
+	"yardbloom/web/form"
 	"yardbloom/web/page"
 	"yardbloom/web/station"
 	"yardbloom/web/words"
@@ -40,6 +41,24 @@ type reportBody struct {
 	Steady   string
 	Seen     bool   // a scale was under it
 	Why      string // reason for stopping
+	Who      *whoView
+}
+
+// whoView says who brewed and who tasted a brew; a yard of one person has none.
+type whoView struct {
+	Brewed   form.Field
+	Tastings []tastingView
+}
+
+// tastingView is one person's tasting.
+type tastingView struct {
+	page.Badge
+	Says   string
+	Notes  string
+	Advice string
+	Href   string
+	Taster form.Field // who tasted it
+	Shown  bool       // it is the tasting on the page
 }
 
 // adviceView is the advice on a brew.
@@ -91,6 +110,7 @@ func (s *Screens) report(w http.ResponseWriter, r *http.Request) error {
 	if b.Advice != nil {
 		body.Advice = &adviceView{b.ID, station.AdviceOf(*b.Advice, b.Sheet, sc.Prefs)}
 	}
+	body.Who = whoOf(r, sc)
 	s.Render(w, r, http.StatusOK, "report", page.Page{Title: "Brew of " + b.Bag.Name, Side: "log", Line: station.Line(sc, ""), Body: body})
 	return nil
 }

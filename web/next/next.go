@@ -31,6 +31,11 @@ type nextBody struct {
 	Map     template.HTML
 	Answers []answerView
 	Record  string // success of the coach's recent changes
+	As      string // the query that names the taster
+	Tasters []station.Taster
+	For     string // name of the taster; empty in a yard of one person
+	Differ  string // opinions on the coffee that differ
+	NotYet  string // address at which the person at the screen can taste it; empty if they have
 }
 
 // answerView is a possible feedback to the coach.
@@ -41,11 +46,22 @@ type answerView struct {
 
 func (s *Screens) next(w http.ResponseWriter, r *http.Request) error {
 	sc := station.Of(r)
-	if sc.Brew == nil || sc.Brew.Advice == nil {
-		return page.Problem{Status: http.StatusConflict, Title: "No advice yet",
-			Text: "Advice needs measurements or tasting notes. Fill in the Cup station first."}
+	if err := sc.SeeTaster(r); err != nil {
+		return err
 	}
-	body := nextBody{ID: sc.ID, Name: sc.Bag.Name, Facts: words.ResultOf(*sc.Brew), OnShelf: !sc.Shelf.Deleted}
+	if sc.Brew == nil || sc.Brew.Advice == nil {
+		return noAdvice(r, sc)
+	}
+	body := nextBody{ID: sc.ID, Name: sc.Bag.Name, Facts: words.ResultOf(*sc.Brew), OnShelf: !sc.Shelf.Deleted, As: sc.As(r),
+		Tasters: sc.Tasters(r, "/brews/"+sc.ID+"/next")}
+	if body.Tasters != nil {
+		body.For = station.Named(r, sc.Brew.Taster).Name
+	}
+	if who := page.PersonID(r); body.Tasters != nil && who != "" {
+		if _, tasted := sc.Brew.TastingBy(who); !tasted {
+			body.NotYet = "/brews/" + sc.ID + "/cup?for=" + who
+		}
+	}
 	body.Advice = station.AdviceOf(*sc.Brew.Advice, *sc.Sheet, sc.Prefs)
 	body.Reminds = tasteNote(*sc.Brew)
 	_, body.Odd = s.yard.Learned().Odd(sc.Brew.Sample())
@@ -57,15 +73,21 @@ func (s *Screens) next(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
+	body.Differ = station.Opinions(r, upTo(brews, sc.ID))
+	for i := range brews {
+		if _, tasted := brews[i].TastingBy(sc.Brew.Taster); tasted {
+			brews[i] = brews[i].For(sc.Brew.Taster)
+		}
+	}
 	body.Path = station.Path(brews, sc.ID, drafts, sc.Prefs, s.yard.Now())
 	body.Map = mapOf(*sc.Brew, brews)
 	body.Answers = answersTo(*sc.Brew)
 	for _, p := range []*station.Proposal{body.Second, body.Third} {
 		if p != nil && body.OnShelf {
-			p.Of = sc.ID
+			p.Of = sc.ID + "/again" + body.As
 		}
 	}
-	record, err := s.yard.Store.Record(r.Context())
+	record, err := s.yard.Store.Record(r.Context(), sc.Brew.Taster)
 	if err != nil {
 		return err
 	}
@@ -73,6 +95,25 @@ func (s *Screens) next(w http.ResponseWriter, r *http.Request) error {
 	s.Render(w, r, http.StatusOK, "next", page.Page{Title: "Next for " +
 		sc.Bag.Name, Station: "Next", Line: station.Line(sc, "Next"), Body: body})
 	return nil
+}
+
+// noAdvice returns the problem of a brew without advice for its taster.
+func noAdvice(r *http.Request, sc *station.Scene) error {
+	p := page.Problem{Status: http.StatusConflict, Title: "No advice yet",
+		Text: "Advice needs measurements or tasting notes. Fill in the Cup station first."}
+	if sc.Brew != nil && len(sc.Brew.Tastings) > 0 {
+		p.Title = "No advice for " + station.Named(r, sc.Brew.Taster).Name + " yet"
+		p.Text = "Others have tasted this cup. Advice needs this person’s own tasting: fill in the Cup station first."
+	}
+	return p
+}
+
+// upTo returns the brews of a path up to one of them.
+func upTo(path []brew.Brew, id string) []brew.Brew {
+	if i := slices.IndexFunc(path, func(b brew.Brew) bool { return b.ID == id }); i >= 0 {
+		return path[:i+1]
+	}
+	return path
 }
 
 // tasteNote returns the person's note on the taste of this coffee after a fast or slow drawdown, if this brew
@@ -137,6 +178,9 @@ func answersTo(b brew.Brew) []answerView {
 // answer adds or withdraws feedback, and updates the advice.
 func (s *Screens) answer(w http.ResponseWriter, r *http.Request) error {
 	sc := station.Of(r)
+	if err := sc.SeeTaster(r); err != nil {
+		return err
+	}
 	if sc.Brew == nil || sc.Brew.Advice == nil {
 		return brew.ErrStatus
 	}
@@ -149,7 +193,8 @@ func (s *Screens) answer(w http.ResponseWriter, r *http.Request) error {
 		return page.Problem{Status: http.StatusBadRequest, Title: "Unknown answer",
 			Text: "Go back to the Next station and choose one of its buttons."}
 	}
-	err = s.yard.Taste(r.Context(), *sc.Sheet, page.Settings(r), func(c cup.Cup, _ int64) (cup.Cup, error) {
+	err = s.yard.Taste(r.Context(), *sc.Sheet, sc.Brew.Taster, page.Settings(r), func(b brew.Brew) (cup.Cup, error) {
+		c := b.Cup
 		switch said {
 		case badPour:
 			c.BadPour = !c.BadPour
@@ -171,12 +216,15 @@ func (s *Screens) answer(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return page.SeeOther(w, r, "/brews/%s/next", sc.ID)
+	return page.SeeOther(w, r, "/brews/%s/next%s", sc.ID, sc.As(r))
 }
 
 // brewAgain opens the next recipe of the bag: with the first or the second change, or unchanged.
 func (s *Screens) brewAgain(w http.ResponseWriter, r *http.Request) error {
 	sc := station.Of(r)
+	if err := sc.SeeTaster(r); err != nil {
+		return err
+	}
 	if sc.Brew == nil {
 		return brew.ErrStatus
 	}

@@ -26,6 +26,11 @@ type frame struct {
 	Path   string
 	Demo   bool
 	SignIn bool
+	// Shown and Others are the people to choose from; Nobody is true if the screen is set to none of them.
+	Shown, Others []Badge
+	Nobody        bool
+	By            string // id of the person at the screen
+	Sound         string // theirs; empty: as the screen says
 	// Running is a brew that is being poured on another page.
 	Running *BrewLink
 }
@@ -43,7 +48,10 @@ type Fact struct{ Name, Value string }
 type Choice struct{ ID, Name string }
 
 // An Entry is a line of a list of documents: flights, trials, rushes or scripts.
-type Entry struct{ Href, Name, Says, When string }
+type Entry struct {
+	Href, Name, Says, When string
+	By                     *Badge // nil: nobody is named
+}
 
 // A Handler answers a request, or returns an error that Site.Fail shows.
 type Handler func(w http.ResponseWriter, r *http.Request) error

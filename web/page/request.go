@@ -15,6 +15,26 @@ import (
 	"yardbloom/store"
 )
 
+// hereCookie holds the id of the person at a screen.
+const hereCookie = "person"
+
+// Here returns the id of the person that a screen was set to; empty for nobody. They may be archived or removed.
+func Here(r *http.Request) string {
+	if c, err := r.Cookie(hereCookie); err == nil && store.ValidID(c.Value) {
+		return c.Value
+	}
+	return ""
+}
+
+// SetHere sets a screen to a person; an empty id to nobody.
+func SetHere(w http.ResponseWriter, id string) {
+	age := 400 * 24 * 3600
+	if id == "" {
+		age = -1
+	}
+	http.SetCookie(w, &http.Cookie{Name: hereCookie, Value: id, Path: "/", MaxAge: age, SameSite: http.SameSiteLaxMode, HttpOnly: true})
+}
+
 type settingsKey struct{}
 
 // WithSettings returns a request that carries the yard's settings.
@@ -28,20 +48,28 @@ func Settings(r *http.Request) store.Settings {
 	return set
 }
 
+// PersonID returns the id of the person at the screen of a request; empty for nobody.
+func PersonID(r *http.Request) string { return Settings(r).PersonID }
+
 // Prefs returns the units in which a person reads quantities.
 func Prefs(r *http.Request) units.Prefs { return Settings(r).Prefs() }
 
 // Themes are the themes of a screen; auto follows the device.
 var Themes = []string{"auto", "day", "night"}
 
-// Theme returns the theme of a screen. It is stored by the screen, not by the yard: a tablet at the window
-// and a phone in the evening need different ones.
+// Theme returns the theme of the person at a screen, or else that of the screen.
 func Theme(r *http.Request) string {
+	if theme := Settings(r).Theme; theme != "" {
+		return theme
+	}
 	if c, err := r.Cookie("theme"); err == nil && slices.Contains(Themes, c.Value) {
 		return c.Value
 	}
 	return Themes[0]
 }
+
+// Sounds are the sounds of the Brew station.
+var Sounds = []string{"tones", "voice", "off"}
 
 // ID returns the ID in the path, or store.ErrNotFound if it cannot be one.
 func ID(r *http.Request) (string, error) {

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"crypto/rand"
 	"embed"
+	"fmt"
 	"html/template"
 	"io/fs"
 	"log/slog"
@@ -14,7 +15,7 @@ import (
 	"yardbloom/web/words"
 )
 
-//go:embed base.html parts.html line.html
+//go:embed base.html parts.html line.html people.html
 var frameFiles embed.FS
 
 //go:embed error.html
@@ -42,7 +43,7 @@ type Site struct {
 
 // New returns a site. It panics if an embedded template is broken.
 func New(c Config) *Site {
-	funcs := template.FuncMap{"asset": c.Asset, "explained": explained, "once": rand.Text}
+	funcs := template.FuncMap{"asset": c.Asset, "explained": explained, "outline": func(m any) string { return outline(fmt.Sprint(m)) }, "once": rand.Text}
 	s := &Site{Config: c, shared: template.Must(template.New("").Funcs(funcs).ParseFS(frameFiles, "*.html"))}
 	s.errors = s.Views(errorFiles)
 	return s
@@ -79,6 +80,8 @@ func (s *Site) Views(files fs.FS) *Views {
 // Render writes a page. A request by htmx gets the part inside the frame.
 func (v *Views) Render(w http.ResponseWriter, r *http.Request, status int, name string, p Page) {
 	p.frame = frame{Theme: Theme(r), Path: r.URL.Path, Demo: v.site.Demo, SignIn: v.site.SignIn}
+	p.Shown, p.Others = badges(r)
+	p.By, p.Sound, p.Nobody = PersonID(r), Settings(r).Sound, PersonID(r) == ""
 	if set := Settings(r); set.Running != "" && p.Station != "Brew" && !p.Wide && v.site.MayRead(r) {
 		p.Running = &BrewLink{set.Running, set.RunningName}
 	}

@@ -65,6 +65,7 @@ type exerciseBody struct {
 // tryView is a scored try.
 type tryView struct {
 	ID, Lesson, When, All string
+	By                    *page.Badge // nil: nobody is named
 	Parts                 []page.Fact
 }
 
@@ -77,6 +78,7 @@ func (s *Screens) practice(w http.ResponseWriter, r *http.Request) error {
 	best := map[string]int{}
 	for _, d := range tries {
 		v, marks, ok := tryOf(d, page.Prefs(r), s.yard.Now())
+		v.By = page.BadgeOf(r, d.Value.By)
 		if !ok {
 			continue
 		}
@@ -162,6 +164,7 @@ func (s *Screens) showLesson(w http.ResponseWriter, r *http.Request, status int,
 	ribbon := figure.Ribbon{Plan: plan, Prefs: prefs, Live: true}
 	for _, d := range tries {
 		v, _, ok := tryOf(d, prefs, s.yard.Now())
+		v.By = page.BadgeOf(r, d.Value.By)
 		if !ok || d.Value.Lesson.ID != l.ID {
 			continue
 		}
@@ -214,6 +217,7 @@ func (s *Screens) keepTry(w http.ResponseWriter, r *http.Request) error {
 		return s.showLesson(w, r, http.StatusUnprocessableEntity, l, f,
 			"No water was seen. Was the brewer on the chosen scale?")
 	}
+	try.By = page.PersonID(r)
 	if err := s.yard.Store.AddTry(r.Context(), try, s.yard.Now()); err != nil {
 		return err
 	}

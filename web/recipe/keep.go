@@ -31,7 +31,7 @@ func (s *Screens) keepRecipe(w http.ResponseWriter, r *http.Request) error {
 	} else {
 		d = sc.Brew.Next(store.NewID(), nil, s.yard.Now())
 	}
-	d.Parent, d.Advised, d.Name = "", nil, name
+	d.Parent, d.Advised, d.Name, d.By = "", nil, name, page.PersonID(r)
 	if d.Forked == name {
 		d.Forked = ""
 	}

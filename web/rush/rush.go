@@ -77,7 +77,7 @@ func (s *Screens) showRushes(w http.ResponseWriter, r *http.Request, status int,
 			says += ", over"
 		}
 		body.Rushes = append(body.Rushes, page.Entry{Href: "/rush/" +
-			d.Value.ID, Name: "Rush", Says: says, When: words.Moment(d.At, s.yard.Now())})
+			d.Value.ID, Name: "Rush", Says: says, When: words.Moment(d.At, s.yard.Now()), By: page.BadgeOf(r, d.Value.By)})
 	}
 	s.Render(w, r, status, "rushes", page.Page{Title: "Rush", Side: "rush", Line: page.Line(""), Notice: page.ArchiveNotice(r, "/rush"),
 		Body: body})
@@ -151,6 +151,7 @@ func (s *Screens) addRush(w http.ResponseWriter, r *http.Request) error {
 			return err
 		}
 	}
+	made.By = page.PersonID(r)
 	if err := s.yard.Store.AddRush(r.Context(), made, s.yard.Now()); err != nil {
 		return err
 	}

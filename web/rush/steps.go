@@ -63,7 +63,7 @@ func (s *Screens) goRush(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return store.ErrNotFound
 	}
-	err = s.yard.StartOrder(r.Context(), rushID(r), n)
+	err = s.yard.StartOrder(r.Context(), rushID(r), n, page.PersonID(r))
 	if errors.Is(err, yard.ErrNoOrder) {
 		err = store.ErrNotFound
 	}
@@ -81,7 +81,7 @@ func (s *Screens) stream(w http.ResponseWriter, r *http.Request) error {
 		topics = append(topics, o.Brew)
 	}
 	event := func() (string, error) {
-		set, err := s.yard.Store.Settings(r.Context()) // the units may have changed meanwhile
+		set, err := s.yard.Store.Settings(r.Context(), page.PersonID(r)) // the units may have changed meanwhile
 		if err != nil {
 			return "", err
 		}

@@ -27,6 +27,8 @@ type schoolsBody struct {
 	Theirs   string
 	Kept     bool
 	Errors   int
+	PersonID string // whose defaults these are; empty: the yard's
+	For      string // their name; empty in a yard of one person
 }
 
 type schoolView struct {
@@ -79,7 +81,8 @@ func (s *Screens) schools(w http.ResponseWriter, r *http.Request) error {
 func (s *Screens) showSchools(w http.ResponseWriter, r *http.Request, status int, f *form.Form, theirs string) {
 	set := page.Settings(r)
 	body := schoolsBody{Disputes: disputesIn(page.Prefs(r)), Fields: habitFields(f, page.Prefs(r)), Version: set.Version, Theirs: theirs,
-		Kept: r.URL.Query().Get("kept") != "", Errors: len(f.Errors)}
+		Kept: r.URL.Query().Get("kept") != "", Errors: len(f.Errors),
+		PersonID: set.PersonID, For: page.Whose(r)}
 	if theirs == "" {
 		body.Version = f.VersionOr(set.Version)
 	}
@@ -210,9 +213,12 @@ func (s *Screens) saveHabits(w http.ResponseWriter, r *http.Request) error {
 		s.showSchools(w, r, http.StatusUnprocessableEntity, f, "")
 		return nil
 	}
-	switch err := s.yard.Store.SaveHabits(r.Context(), h, f.Version()); {
+	if err := page.SamePerson(r, f.Values); err != nil {
+		return err
+	}
+	switch err := s.yard.Store.SaveHabits(r.Context(), page.PersonID(r), h, f.Version()); {
 	case errors.Is(err, store.ErrConflict):
-		set, err := s.yard.Store.Settings(r.Context())
+		set, err := s.yard.Store.Settings(r.Context(), page.PersonID(r))
 		if err != nil {
 			return err
 		}

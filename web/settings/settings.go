@@ -21,6 +21,8 @@ type settingsBody struct {
 	Backup    string // day of the last daily backup; empty for none
 	BackupAge string
 	Errors    int
+	PersonID  string // whose settings these are; empty: the yard's
+	For       string // their name; empty in a yard of one person
 }
 
 var altitudeRange = units.Range{Lo: -400, Hi: 4500}
@@ -57,9 +59,12 @@ func (s *Screens) saveSettings(w http.ResponseWriter, r *http.Request) error {
 		s.showSettings(w, r, http.StatusUnprocessableEntity, f, "")
 		return nil
 	}
-	switch err := s.yard.Store.SaveUnits(r.Context(), prefs, altitude, f.Version()); {
+	if err := page.SamePerson(r, f.Values); err != nil {
+		return err
+	}
+	switch err := s.yard.Store.SaveUnits(r.Context(), page.PersonID(r), prefs, altitude, f.Version()); {
 	case errors.Is(err, store.ErrConflict):
-		set, err := s.yard.Store.Settings(r.Context())
+		set, err := s.yard.Store.Settings(r.Context(), page.PersonID(r))
 		if err != nil {
 			return err
 		}
@@ -89,7 +94,7 @@ func settingsFields(f *form.Form, prefs units.Prefs) []form.Field {
 func (s *Screens) showSettings(w http.ResponseWriter, r *http.Request, status int, f *form.Form, theirs string) {
 	set := page.Settings(r)
 	body := settingsBody{Kept: r.URL.Query().Get("kept") != "", Errors: len(f.Errors), Fields: settingsFields(f, page.Prefs(r)),
-		Version: set.Version, Theirs: theirs}
+		Version: set.Version, Theirs: theirs, PersonID: set.PersonID, For: page.Whose(r)}
 	if theirs == "" {
 		body.Version = f.VersionOr(set.Version)
 	}

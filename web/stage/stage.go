@@ -106,7 +106,8 @@ func (s *Screens) showStages(w http.ResponseWriter, r *http.Request, status int,
 	for _, d := range scripts {
 		says := fmt.Sprintf("%d lines, %d rehearsals", len(d.Value.Lines), len(d.Value.Rehearsals))
 		body.Scripts = append(body.Scripts, page.Entry{Href: "/stage/" +
-			d.Value.ID, Name: d.Value.Name, Says: says, When: words.Day(d.At, s.yard.Now())})
+			d.Value.ID, Name: d.Value.Name, Says: says, When: words.Day(d.At, s.yard.Now()),
+			By: page.BadgeOf(r, d.Value.By)})
 	}
 	s.Render(w, r, status, "stages", page.Page{Title: "Stage", Side: "stage", Line: page.Line(""), Notice: page.ArchiveNotice(r, "/stage"),
 		Body: body})
@@ -144,6 +145,7 @@ func (s *Screens) addScript(w http.ResponseWriter, r *http.Request) error {
 		{Text: "While it blooms: look for the bubbles, that is the gas of a fresh roast."},
 		{Text: "I pour low and in spirals, so that the bed settles flat."},
 		{Text: "You will find it clear and sweet; drink it as it cools."}}
+	x.By = page.PersonID(r)
 	if err := s.yard.Store.AddScript(r.Context(), x, s.yard.Now()); err != nil {
 		return err
 	}

@@ -10,7 +10,7 @@ import (
 // A Proposal is a change as pages show it.
 type Proposal struct {
 	coach.Proposal
-	Of     string // id of the brew it can be applied to; empty for none
+	Of     string // address below /brews of the form that applies it; empty for none
 	Choice string // the value of its button
 	Expect string
 	Helps  string

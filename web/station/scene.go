@@ -3,6 +3,7 @@
 package station
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -66,8 +67,7 @@ func Load(y *yard.Yard, r *http.Request, id string) (*Scene, error) {
 	if err != nil {
 		return nil, err
 	}
-	y.CompleteSheet(&b.Sheet, page.Settings(r))
-	sc.Brew, sc.Sheet = &b, &b.Sheet
+	sc.setBrew(y, r, b)
 	sc.Shelf, err = y.Store.Bag(r.Context(), b.BagID)
 	return sc, err
 }
@@ -76,10 +76,25 @@ func (sc *Scene) setDraft(d brew.Draft) { sc.Draft, sc.Sheet = &d, &d.Sheet }
 
 // WithBrew returns the scene with a changed brew.
 func (sc *Scene) WithBrew(y *yard.Yard, r *http.Request, b brew.Brew) *Scene {
-	y.CompleteSheet(&b.Sheet, page.Settings(r))
 	next := *sc
-	next.Brew, next.Sheet = &b, &b.Sheet
+	next.setBrew(y, r, b)
 	return &next
+}
+
+// setBrew sets a brew as the person at the screen sees it. Whoever has not tasted it sees its first tasting.
+func (sc *Scene) setBrew(y *yard.Yard, r *http.Request, b brew.Brew) {
+	who := page.PersonID(r)
+	if _, tasted := b.TastingBy(who); tasted || len(b.Tastings) == 0 {
+		b = b.For(who)
+	}
+	y.CompleteSheet(&b.Sheet, page.Settings(r))
+	sc.Brew, sc.Sheet = &b, &b.Sheet
+}
+
+// See shows the brew of a scene as another taster sees it.
+func (sc *Scene) See(taster string) {
+	b := sc.Brew.For(taster)
+	sc.Brew, sc.Sheet = &b, &b.Sheet
 }
 
 // Editable reports whether the recipe can be changed: it has not begun and is not a kept one.
@@ -163,6 +178,7 @@ func Change(y *yard.Yard, r *http.Request, change func(*brew.Draft) error) (*Sce
 		if err := change(&d); err != nil {
 			return sc, err
 		}
+		d.By = cmp.Or(page.PersonID(r), d.By)
 		saved, err := y.Store.SaveDraft(r.Context(), d, y.Now())
 		if err == nil {
 			y.CompleteSheet(&saved.Sheet, page.Settings(r)) // its gear may have changed

@@ -39,10 +39,11 @@ type Config struct {
 type Server struct {
 	Config
 	slots chan struct{} // one for each open stream
+	views views
 }
 
 // New returns a server without streams.
-func New(c Config) *Server { return &Server{c, make(chan struct{}, maxStreams)} }
+func New(c Config) *Server { return &Server{Config: c, slots: make(chan struct{}, maxStreams)} }
 
 // Open opens a stream and returns a function that sends an event, and one that ends it. If too
 // many are open, the error is a problem with the text full.
@@ -76,6 +77,9 @@ type Source struct {
 	Numbers <-chan live.Numbers // of a scale; may be nil
 	// First returns the first event, Changed the event after each change of a topic.
 	First, Changed func() (string, error)
+	// View names an event that is the same for all screens with the same units, and so rendered once for them after
+	// each change; empty: not shared.
+	View string
 }
 
 // Serve sends the events of a source until the screen, its session or the server has gone.
@@ -95,7 +99,12 @@ func (s *Server) Serve(w http.ResponseWriter, r *http.Request, src Source) error
 	}
 	beat := time.NewTicker(s.Heartbeat)
 	defer beat.Stop()
-	prefs := page.Prefs(r)
+	prefs, renderChange := page.Prefs(r), src.Changed
+	if src.View != "" {
+		view, leave := s.views.open(viewKey{src.View, prefs})
+		defer leave()
+		renderChange = func() (string, error) { return view.event(s.Hub.Generation(src.Topics...), src.Changed) }
+	}
 	event := src.First
 	for {
 		text, err := event()
@@ -119,7 +128,7 @@ func (s *Server) Serve(w http.ResponseWriter, r *http.Request, src Source) error
 		case <-signedOut:
 			event = StillHere
 		case <-changed:
-			event = src.Changed
+			event = renderChange
 		case <-beat.C:
 			event = StillHere
 		}

@@ -145,7 +145,7 @@ func (s *Screens) showTrials(w http.ResponseWriter, r *http.Request, status int,
 			return err
 		}
 		v := page.Entry{Href: "/trials/" + t.ID, Name: t.Name, When: words.Moment(d.At, s.yard.Now()),
-			Says: fmt.Sprintf("%s at %d levels; no answer yet", t.Knob.Name(), len(t.Levels))}
+			Says: fmt.Sprintf("%s at %d levels; no answer yet", t.Knob.Name(), len(t.Levels)), By: page.BadgeOf(r, t.By)}
 		if a, ok := t.Answer(); ok {
 			v.Says = t.Describe(a, page.Prefs(r))
 		}
@@ -213,6 +213,7 @@ func (s *Screens) addTrial(w http.ResponseWriter, r *http.Request) error {
 	if !f.OK() {
 		return s.showTrials(w, r, http.StatusUnprocessableEntity, f)
 	}
+	t.By = page.PersonID(r)
 	if err := s.yard.Store.AddTrial(r.Context(), t, s.yard.Now()); err != nil {
 		return err
 	}
@@ -382,7 +383,7 @@ func (s *Screens) setResult(w http.ResponseWriter, r *http.Request) error {
 	if !f.OK() {
 		return s.showTrial(w, r, http.StatusUnprocessableEntity, t, f, "")
 	}
-	return s.changeTrial(w, r, t.ID, func(t trial.Trial) (trial.Trial, error) { return t.SetResult(run, value), nil })
+	return s.changeTrial(w, r, t.ID, func(t trial.Trial) (trial.Trial, error) { return t.SetResult(run, value, page.PersonID(r)), nil })
 }
 
 // changeTrial applies a change to a trial and shows it.
@@ -399,7 +400,7 @@ func (s *Screens) brewTrial(w http.ResponseWriter, r *http.Request) error {
 	if err != nil || !ok {
 		return err
 	}
-	draftID, err := s.yard.OpenRun(r.Context(), t, run)
+	draftID, err := s.yard.OpenRun(r.Context(), t, run, page.PersonID(r))
 	if err != nil {
 		return err
 	}

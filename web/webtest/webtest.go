@@ -43,15 +43,24 @@ type Visitor struct {
 	Store  *store.Store
 	Now    time.Time // on the yard's clock
 	Log    *strings.Builder
+	Here   string // id of the person at the screen; empty for nobody
 }
 
-var filled = sync.OnceValues(func() ([]byte, error) { return demo.File(context.Background(), Morning) })
+var (
+	filled = sync.OnceValues(func() ([]byte, error) { return demo.File(context.Background(), Morning, false) })
+	named  = sync.OnceValues(func() ([]byte, error) { return demo.File(context.Background(), Morning, true) })
+)
 
-// Visit opens a demo yard in a temporary folder, without the demo flag.
-func Visit(t testing.TB) *Visitor {
+// Visit opens a demo yard of one person in a temporary folder, without the demo flag.
+func Visit(t testing.TB) *Visitor { return visit(t, filled) }
+
+// VisitPeople opens the demo yard with its four people.
+func VisitPeople(t testing.TB) *Visitor { return visit(t, named) }
+
+func visit(t testing.TB, made func() ([]byte, error)) *Visitor {
 	t.Helper()
 	dir := t.TempDir()
-	file, err := filled()
+	file, err := made()
 	if err == nil {
 		err = os.WriteFile(filepath.Join(dir, store.FileName), file, 0o600)
 	}
@@ -115,6 +124,9 @@ func (v *Visitor) SendBody(path, contentType, body string) (int, string, http.He
 
 func (v *Visitor) do(r *http.Request) (int, string, http.Header) {
 	v.T.Helper()
+	if v.Here != "" {
+		r.AddCookie(&http.Cookie{Name: "person", Value: v.Here})
+	}
 	w := httptest.NewRecorder()
 	v.Server.ServeHTTP(w, r)
 	if w.Code >= 500 {
