@@ -31,6 +31,7 @@ var (
 	schema3  = &schema{file: "recipe.v3.schema.json"}
 	path1    = &schema{file: "path.v1.schema.json"}
 	beliefs1 = &schema{file: "beliefs.v1.schema.json"}
+	person1  = &schema{file: "person.v1.schema.json"}
 )
 
 func (s *schema) compile() {

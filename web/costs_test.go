@@ -9,6 +9,7 @@ import (
 	"strings"
 	"testing"
 
+	"yardbloom/core/person"
 	"yardbloom/core/sim"
 	"yardbloom/web/webtest"
 )
@@ -23,8 +24,8 @@ var costly = []string{"/", "/bags/slate-terrace", "/bags/slate-terrace/wish?clea
 	"/brews/slate-terrace-3", "/brews/slate-terrace-3/card", "/log", "/book", "/gear", "/gear/grinders/apron-mill", "/learned", "/rush", "/stage",
 	"/stage/regional-heat", "/side", "/trials", "/trials/trial-water", "/practice", "/practice/circles", "/schools", "/settings", "/glossary"}
 
-// A passwordCost holds the costs of one page.
-type passwordCost struct{ statements, rows, runs, bytes int64 }
+// A pageCost holds the costs of one page.
+type pageCost struct{ statements, rows, runs, bytes int64 }
 
 // Every page stays within its statements, rows and model runs, and within a tenth more bytes than in
 // testdata/costs.csv. After a change that is worth its cost, run the test with -update. It does not run in
@@ -40,7 +41,7 @@ func TestPagesDoNotGrowUnnoticed(t *testing.T) {
 		t.Fatal(err)
 	}
 	v.Yard.WaitForLearning()
-	found := map[string]passwordCost{}
+	found := map[string]pageCost{}
 	for _, path := range costly {
 		v.Get(path) // prepares statements
 		before, runs := v.Store.Stats(), sim.Runs()
@@ -49,7 +50,7 @@ func TestPagesDoNotGrowUnnoticed(t *testing.T) {
 		if code != 200 {
 			t.Errorf("%s: status %d", path, code)
 		}
-		found[path] = passwordCost{after.Statements - before.Statements, after.Rows - before.Rows, sim.Runs() - runs, int64(len(body))}
+		found[path] = pageCost{after.Statements - before.Statements, after.Rows - before.Rows, sim.Runs() - runs, int64(len(body))}
 	}
 	if *update {
 		writeCosts(t, found)
@@ -66,7 +67,7 @@ func TestPagesDoNotGrowUnnoticed(t *testing.T) {
 	}
 }
 
-func writeCosts(t *testing.T, found map[string]passwordCost) {
+func writeCosts(t *testing.T, found map[string]pageCost) {
 	t.Helper()
 	var b strings.Builder
 	b.WriteString("page,statements,rows,model_runs,bytes\n")
@@ -79,7 +80,7 @@ func writeCosts(t *testing.T, found map[string]passwordCost) {
 	}
 }
 
-func readCosts(t *testing.T) map[string]passwordCost {
+func readCosts(t *testing.T) map[string]pageCost {
 	t.Helper()
 	f, err := os.Open(costsFile)
 	if err != nil {
@@ -90,7 +91,7 @@ func readCosts(t *testing.T) map[string]passwordCost {
 	if err != nil || len(rows) != len(costly)+1 {
 		t.Fatalf("%d rows for %d pages (%v)", len(rows), len(costly), err)
 	}
-	out := map[string]passwordCost{}
+	out := map[string]pageCost{}
 	for _, row := range rows[1:] {
 		var n [4]int64
 		for i := range n {
@@ -98,7 +99,41 @@ func readCosts(t *testing.T) map[string]passwordCost {
 				t.Fatal(err)
 			}
 		}
-		out[row[0]] = passwordCost{n[0], n[1], n[2], n[3]}
+		out[row[0]] = pageCost{n[0], n[1], n[2], n[3]}
 	}
 	return out
+}
+
+// More people cost no page another statement or model run; rows and bytes grow only with the names in the header.
+// Mutation caught: a query for each person.
+func TestPeopleCostNoStatements(t *testing.T) {
+	v := webtest.VisitPeople(t)
+	v.Here = "marta"
+	v.Yard.WaitForLearning()
+	measure := func() map[string]pageCost {
+		found := map[string]pageCost{}
+		for _, path := range append([]string{"/people", "/people/marta"}, costly...) {
+			v.Get(path)
+			before, runs := v.Store.Stats(), sim.Runs()
+			_, body := v.Get(path)
+			after := v.Store.Stats()
+			found[path] = pageCost{after.Statements - before.Statements, after.Rows - before.Rows, sim.Runs() - runs, int64(len(body))}
+		}
+		return found
+	}
+	few := measure()
+	const more = 30
+	for i := range more {
+		name := fmt.Sprintf("Person %d", i)
+		if err := v.Store.AddPerson(t.Context(), person.Person{ID: fmt.Sprintf("p%d", i), Name: name, Mark: person.Sun}, false); err != nil {
+			t.Fatal(err)
+		}
+	}
+	for path, many := range measure() {
+		was := few[path]
+		// The scale of the demo may be read meanwhile: at most one statement.
+		if many.statements > was.statements+1 || many.runs > was.runs || path != "/people" && many.rows > was.rows+2 {
+			t.Errorf("%s takes %+v with %d more people, %+v before", path, many, more, was)
+		}
+	}
 }
