@@ -14,6 +14,7 @@ var layoutPages = []string{
 	"/brews/long-meadow-3/cup", "/brews/slate-terrace-4", "/brews/slate-terrace-4/recipe", "/brews/slate-terrace-4/next", "/log", "/book",
 	"/gear", "/gear/brewers/window-cone", "/gear/grinders/apron-mill",
 	"/gear/kettles/stove-kettle", "/gear/waters/spring-water", "/gear/devices/window-scale", "/learned", "/settings", "/schools",
+	"/people", "/people/marta", "/people/marta/remove", "/brews/slate-terrace-4/next?for=ivo",
 	"/glossary", "/keys", "/rush", "/stage", "/stage/regional-heat", "/stage/regional-heat/show",
 	"/practice", "/practice/circles", "/side", "/trials", "/trials/trial-stir",
 }
@@ -58,7 +59,7 @@ const layoutFaults = `(() => {
 // Mutations caught: content that overflows, a wide figure on a phone, a target of 39 px.
 func TestPageLayoutAtEveryWidth(t *testing.T) {
 	t.Parallel()
-	_, u := start(t, true)
+	_, u := startWithPeople(t)
 	for _, path := range layoutPages {
 		u.open(path)
 		u.until(`document.readyState === "complete" && document.fonts.status === "loaded"`)

@@ -15,6 +15,7 @@ import (
 	"time"
 
 	"yardbloom/core/brew"
+	"yardbloom/demo"
 	"yardbloom/e2e/yard"
 	"yardbloom/store"
 )
@@ -41,6 +42,8 @@ var views = []view{
 	{name: "set-up", path: "/brews/evening-seed-next/setup"},
 	{name: "cup", path: "/brews/winter-stores-4/cup"},
 	{name: "next", path: "/brews/slate-terrace-3/next", width: 1280, height: 1180},
+	{name: "tastings", path: "/brews/slate-terrace-4/next?for=ivo", width: 1280, height: 1180},
+	{name: "people", path: "/people"},
 	{name: "trial", path: "/trials/trial-water"},
 	{name: "log", path: "/log"},
 	{name: "learned", path: "/learned"},
@@ -105,6 +108,9 @@ func run(out, only string, width int64, theme string) error {
 		return err
 	}
 	defer y.Close()
+	if err := demo.Name(context.Background(), y.Store); err != nil {
+		return err
+	}
 	screen, err := yard.Browser()
 	if err != nil {
 		return err
@@ -153,7 +159,7 @@ func (v view) take(y *yard.Yard, s *yard.Screen) ([]byte, error) {
 		func() error { return s.Size(w, h) },
 		func() error { return s.Open(y.URL + "/keys") },
 		func() error {
-			_, err := yard.Eval[string](s, fmt.Sprintf(`document.cookie = "theme=%s; path=/"`, theme))
+			_, err := yard.Eval[string](s, fmt.Sprintf(`document.cookie = "theme=%s; path=/"; document.cookie = "person=marta; path=/"`, theme))
 			return err
 		},
 		func() error { return s.Open(y.URL + v.path) },

@@ -42,6 +42,12 @@ func (s *Screen) Another() (*Screen, error) {
 	return &Screen{ctx, stop}, chromedp.Do(ctx)
 }
 
+// Device opens a screen with cookies and storage of its own.
+func (s *Screen) Device() (*Screen, error) {
+	ctx, stop := chromedp.NewContext(s.ctx, chromedp.WithNewBrowserContext())
+	return &Screen{ctx, stop}, chromedp.Do(ctx)
+}
+
 // Close closes the screen; closing the first one also closes the browser.
 func (s *Screen) Close() { s.stop() }
 
