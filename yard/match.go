@@ -34,7 +34,7 @@ func (y *Yard) DraftOf(ctx context.Context, doc exchange.Recipe, bagID string, s
 	if err != nil {
 		return brew.Draft{}, err
 	}
-	d := brew.Draft{Sheet: brew.Sheet{ID: store.NewID(), BagID: bagID, Recipe: sheet.Recipe, Gear: g, Created: y.Now()},
+	d := brew.Draft{Sheet: brew.Sheet{ID: store.NewID(), BagID: bagID, By: set.PersonID, Recipe: sheet.Recipe, Gear: g, Created: y.Now()},
 		Held: brew.DefaultHeld}
 	d.Recipe.Grind = g.Grinder.Snap(d.Recipe.Grind)
 	if !d.Recipe.Style.Style().Fits(kind) {

@@ -47,6 +47,8 @@ type reportBody struct {
 // whoView says who brewed and who tasted a brew; a yard of one person has none.
 type whoView struct {
 	Brewed   form.Field
+	Tapped   string // others who tapped; empty for none
+	Measured string // who measured; empty if nobody is named
 	Tastings []tastingView
 }
 

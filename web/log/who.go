@@ -3,6 +3,8 @@ package log
 import (
 	"net/http"
 	"net/url"
+	"slices"
+	"strings"
 
 	"yardbloom/core/person"
 	"yardbloom/web/form"
@@ -32,6 +34,13 @@ func whoOf(r *http.Request, sc *station.Scene) *whoView {
 		return f
 	}
 	v := &whoView{Brewed: choice("brewed_by", "Brewed by", sc.Brew.BrewedBy)}
+	var others []string
+	for _, e := range sc.Brew.Events {
+		if name := set.Named(e.By).Name; e.By != sc.Brew.BrewedBy && name != "" && !slices.Contains(others, name) {
+			others = append(others, name)
+		}
+	}
+	v.Tapped, v.Measured = strings.Join(others, ", "), set.Named(sc.Brew.MeasuredBy).Name
 	for _, t := range sc.Brew.Tastings {
 		seen := sc.Brew.For(t.Taster)
 		one := tastingView{Badge: page.Badge{Person: station.Named(r, t.Taster)}, Says: words.Taste(seen.Cup.Taste), Notes: seen.Cup.Notes,
