@@ -20,7 +20,7 @@ func startWithPeople(t *testing.T) (*yard.Yard, user) {
 	return y, u
 }
 
-// startNamed serves the demo yard with its people, on a device that is set to nobody.
+// startNamed serves the demo yard with its people, on a device without a chosen person.
 func startNamed(t *testing.T) (*yard.Yard, user) {
 	t.Helper()
 	y, u := start(t, true)
@@ -34,7 +34,7 @@ func startNamed(t *testing.T) (*yard.Yard, user) {
 }
 
 // Two people at one tablet taste one brew, chosen by a tap in the header: two tastings, two pieces of advice. The
-// choice stays with the device. Mutations caught: a tasting by whoever came last, advice for the wrong person, a
+// choice stays with the device. Mutations caught: a tasting by the previous person, advice for the wrong person, a
 // choice that is lost.
 func TestTwoPeopleTasteOneBrew(t *testing.T) {
 	t.Parallel()
@@ -72,7 +72,7 @@ func TestTwoPeopleTasteOneBrew(t *testing.T) {
 	u.ok(u.Reload())
 	u.until(`document.querySelector('.chooser button[aria-label="Ivo"]').getAttribute("aria-pressed") === "true"`)
 
-	// Somebody else taps on the same screen: each tap has its name.
+	// A tap has the name of the person at the screen.
 	u.open("/brews/evening-seed-next/brew")
 	u.click("#tap")
 	u.until(`document.querySelector("#brew").dataset.status === "running"`)

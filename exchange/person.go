@@ -19,8 +19,8 @@ const (
 	PersonVersion = 1
 )
 
-// Person is the head of the document of a person, described by schema/person.v1.schema.json: who they are and
-// what they prefer.
+// Person is the head of the document of a person, described by schema/person.v1.schema.json: name and
+// preferences.
 type Person struct {
 	Format   string `json:"format"`
 	Version  int    `json:"version"`

@@ -81,7 +81,7 @@ func TestRenamingAtOnceIsAConflict(t *testing.T) {
 	}
 }
 
-// Preferences belong to the person at the screen; one person needs no choice; an archived person is nobody.
+// Preferences belong to the person at the screen; one person needs no choice; an archived person cannot be chosen.
 // Mutations caught: units of the yard for everybody, a choice that outlives archiving, a version that ignores the
 // person.
 func TestSettingsOfThePersonAtTheScreen(t *testing.T) {
@@ -184,7 +184,7 @@ func TestTapOfARemovedPersonCounts(t *testing.T) {
 	}
 }
 
-// What was recorded without a name is assigned in one step, but for brews that the person tasted too.
+// Records without a name are assigned in one step, except tastings of brews that the person tasted too.
 // Mutations caught: one tasting overwritten by another, taps left without a name.
 func TestYardsRecordsAreAssigned(t *testing.T) {
 	t.Parallel()
@@ -213,7 +213,7 @@ func TestYardsRecordsAreAssigned(t *testing.T) {
 	}
 }
 
-// The first person may take over what was recorded before. Mutation caught: everybody takes over, or nobody.
+// The first person may take over the records of the yard. Mutation caught: the choice is ignored.
 func TestFirstPersonTakesOver(t *testing.T) {
 	t.Parallel()
 	s, _, id := yard(t)

@@ -35,7 +35,7 @@ type Settings struct {
 	RunningName string `db:"running_name"`
 	// HabitsColumn stores the defaults for a new coffee; see Habits.
 	HabitsColumn column[document.Habits] `db:"habits"`
-	// PersonID is the id of the person at the screen; empty for nobody. A yard with one person needs no choice.
+	// PersonID is the id of the person at the screen; empty if none is chosen. A yard with one person needs no choice.
 	PersonID string `db:"person"`
 	Theme    string `db:"theme"` // the person's; empty: as the screen says
 	Sound    string `db:"sound"` // the person's; empty: as the screen says
@@ -112,8 +112,8 @@ const selectSettings = `
 		p.id = (SELECT CASE count(*) WHEN 1 THEN min(id) ELSE ? END FROM people WHERE archived_at IS NULL)
 	LEFT JOIN brews r ON r.id = (SELECT id FROM brews WHERE status = 'running' ORDER BY started_at DESC LIMIT 1)`
 
-// Settings returns the settings for the person at a screen; an empty id is nobody, and so is the id of a person
-// who was archived or removed.
+// Settings returns the settings for the person at a screen; an empty id stands for no person, as does the id of
+// one who was archived or removed.
 func (s *Store) Settings(ctx context.Context, personID string) (Settings, error) {
 	var out Settings
 	err := s.read.get(ctx, &out, selectSettings, personID)

@@ -64,7 +64,7 @@ func (y *Yard) Taste(ctx context.Context, of brew.Sheet, taster string, set stor
 	}
 }
 
-// keepCup leaves the cup of a brew as it is.
+// keepCup returns the cup of a brew unchanged.
 func keepCup(b brew.Brew) (cup.Cup, error) { return b.Cup, nil }
 
 // advise adds a cup by the taster of a brew with the coach's advice. If a measurement changed, the other tasters
@@ -100,7 +100,7 @@ func (y *Yard) palate(ctx context.Context, bag coffee.Bag, taster string) (coach
 		return who, err
 	}
 	p, err := y.Store.Person(ctx, taster)
-	if errors.Is(err, store.ErrNotFound) { // nobody is named
+	if errors.Is(err, store.ErrNotFound) { // a tasting without a name
 		set, err := y.Store.Settings(ctx, "")
 		who.Prefs, who.Order, who.Good = set.Prefs(), set.Habits().First, set.Habits().Good
 		return who, err

@@ -46,7 +46,7 @@ func (c *clock) add(d time.Duration) {
 	c.uptime += d
 }
 
-var filled = sync.OnceValues(func() ([]byte, error) { return demo.File(context.Background(), morning) })
+var filled = sync.OnceValues(func() ([]byte, error) { return demo.File(context.Background(), morning, false) })
 
 // openDemo opens a demo yard in a temporary folder.
 func openDemo(t *testing.T) (*yard.Yard, *clock) {

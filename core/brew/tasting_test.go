@@ -23,7 +23,7 @@ func drained(t *testing.T, id string, at time.Time) Brew {
 	return b
 }
 
-// Two people taste one brew: each has their taste, requests and advice, and both share what was measured.
+// Two people taste one brew: each has their taste, requests and advice, and both share the measurements.
 // Mutations caught: a tasting that replaces another's, requests shared by all, a measurement kept by one.
 func TestEachTasterHasTheirTasting(t *testing.T) {
 	b := drained(t, "one", noon)

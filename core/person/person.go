@@ -14,8 +14,8 @@ const (
 	MaxInitials = 3
 )
 
-// A Person brews or tastes in a yard. The zero Person is the yard itself: it stands for everybody where
-// nobody is named.
+// A Person brews or tastes in a yard. The zero Person is the yard itself, for records
+// without a name.
 type Person struct {
 	ID       string
 	Name     string
@@ -23,7 +23,7 @@ type Person struct {
 	Mark     Mark
 }
 
-// IsYard reports whether nobody is named.
+// IsYard reports whether this is the yard and not a person.
 func (p Person) IsYard() bool { return p.ID == "" }
 
 // A Mark is a shape that tells people apart without colour.
@@ -65,7 +65,7 @@ var (
 	ErrLong = errors.New("too many characters")
 )
 
-// Clean returns a name as it is stored: without invisible characters, such as those that change the direction
+// Clean returns the stored form of a name: without invisible characters, such as those that change the direction
 // of the text around them, and with single spaces. Joiners inside emoji stay. Errors are ErrEmpty and ErrLong.
 func Clean(name string) (string, error) {
 	name = strings.Join(strings.Fields(strings.Map(visible, name)), " ")

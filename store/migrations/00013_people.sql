@@ -15,7 +15,7 @@ CREATE TABLE people (
     version     INTEGER NOT NULL DEFAULT 1
 ) STRICT;
 
--- Where a person is NULL, it was the yard: nobody is named.
+-- NULL for a person stands for the yard.
 
 CREATE TABLE tastings (
     brew_id TEXT    NOT NULL REFERENCES brews (id),

@@ -36,7 +36,7 @@ type keptView struct {
 	Flower                       template.HTML
 	Versions                     []versionView
 	Here                         bool        // just added
-	By                           *page.Badge // nil: nobody is named
+	By                           *page.Badge // nil: there is no name
 }
 
 type versionView struct {

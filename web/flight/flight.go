@@ -53,7 +53,7 @@ type heatView struct {
 	Ranking  string // codes, best first
 	Comments []commentView
 	Error    string
-	By       *page.Badge // nil: nobody is named
+	By       *page.Badge // nil: there is no name
 }
 
 type commentView struct{ Name, Code, Value string }

@@ -34,7 +34,7 @@ type logRow struct {
 	Taste  string
 	Status brew.Status
 	Href   string
-	By     *page.Badge // nil: nobody is named
+	By     *page.Badge // nil: there is no name
 	Taster *page.Badge // if it is not the person at the screen
 }
 

@@ -48,7 +48,7 @@ type reportBody struct {
 type whoView struct {
 	Brewed   form.Field
 	Tapped   string // others who tapped; empty for none
-	Measured string // who measured; empty if nobody is named
+	Measured string // who measured; empty if there is no name
 	Tastings []tastingView
 }
 

@@ -50,7 +50,7 @@ type Choice struct{ ID, Name string }
 // An Entry is a line of a list of documents: flights, trials, rushes or scripts.
 type Entry struct {
 	Href, Name, Says, When string
-	By                     *Badge // nil: nobody is named
+	By                     *Badge // nil: there is no name
 }
 
 // A Handler answers a request, or returns an error that Site.Fail shows.

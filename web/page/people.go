@@ -68,7 +68,7 @@ func badges(r *http.Request) (shown, others []Badge) {
 	return shown, others
 }
 
-// Whose returns the name of the person at the screen, or "the yard" if it is set to nobody; empty in a yard of one
+// Whose returns the name of the person at the screen, or "the yard" if none is chosen; empty in a yard of one
 // person.
 func Whose(r *http.Request) string {
 	if !Settings(r).ByName() {

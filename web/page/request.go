@@ -18,7 +18,7 @@ import (
 // hereCookie holds the id of the person at a screen.
 const hereCookie = "person"
 
-// Here returns the id of the person that a screen was set to; empty for nobody. They may be archived or removed.
+// Here returns the id of the person that a screen was set to; empty if none is chosen. They may be archived or removed.
 func Here(r *http.Request) string {
 	if c, err := r.Cookie(hereCookie); err == nil && store.ValidID(c.Value) {
 		return c.Value
@@ -26,7 +26,7 @@ func Here(r *http.Request) string {
 	return ""
 }
 
-// SetHere sets a screen to a person; an empty id to nobody.
+// SetHere sets a screen to a person; an empty id to none.
 func SetHere(w http.ResponseWriter, id string) {
 	age := 400 * 24 * 3600
 	if id == "" {
@@ -48,7 +48,7 @@ func Settings(r *http.Request) store.Settings {
 	return set
 }
 
-// PersonID returns the id of the person at the screen of a request; empty for nobody.
+// PersonID returns the id of the person at the screen of a request; empty if none is chosen.
 func PersonID(r *http.Request) string { return Settings(r).PersonID }
 
 // Prefs returns the units in which a person reads quantities.

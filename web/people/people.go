@@ -23,7 +23,7 @@ type peopleBody struct {
 	Archived  []personView
 	Form      personForm
 	ID        string // of the new person, so that a form sent twice adds one
-	TakesOver bool   // the first person gets what was recorded so far, unless unticked
+	TakesOver bool   // the first person gets the records so far, unless unticked
 	Yard      string // records of the yard; empty for none
 	Errors    int
 }
@@ -132,7 +132,7 @@ func (s *Screens) takenText(r *http.Request, name string) (string, error) {
 	if i := slices.IndexFunc(all, func(p store.Person) bool { return store.SameName(p.Name, name) }); i >= 0 && all[i].Archived {
 		return fmt.Sprintf("%s is archived. Restore that person below, or add a letter.", all[i].Name), nil
 	}
-	return fmt.Sprintf("There is already a %s. Add a letter, so that both can be told apart.", name), nil
+	return fmt.Sprintf("There is already a %s. Add a letter to distinguish them.", name), nil
 }
 
 func (s *Screens) add(w http.ResponseWriter, r *http.Request) error {
@@ -165,7 +165,7 @@ func (s *Screens) add(w http.ResponseWriter, r *http.Request) error {
 	return page.SeeOther(w, r, "/people")
 }
 
-// here sets the screen to a person, or to nobody.
+// here chooses the person at the screen, or none.
 func (s *Screens) here(w http.ResponseWriter, r *http.Request) error {
 	f, err := form.Read(r)
 	if err != nil {
@@ -186,7 +186,7 @@ func archivedProblem(p store.Person) error {
 	if !p.Archived {
 		return nil
 	}
-	return page.Problem{Status: http.StatusConflict, Title: p.Name + " is archived", Text: "Choose somebody else, or restore them under People."}
+	return page.Problem{Status: http.StatusConflict, Title: p.Name + " is archived", Text: "Choose another person, or restore this one under People."}
 }
 
 // sound stores the sound of the person at the screen. Without a person the screen alone remembers it.

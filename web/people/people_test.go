@@ -114,7 +114,7 @@ func TestTwoTastingsOfOneBrew(t *testing.T) {
 		after.For("tilda").Advice.Summary() != b.For("tilda").Advice.Summary() {
 		t.Errorf("after Ivo's wish: %+v, %v", after.Tastings, err)
 	}
-	// Somebody who has not tasted it sees the first tasting, and may add theirs.
+	// A person who has not tasted it sees the first tasting, and may add theirs.
 	v.Here = "bruno"
 	if _, page := v.Get(path + "/next"); !strings.Contains(page, "You have not tasted this cup.") || !strings.Contains(page, "for <bdi>Tilda</bdi>") {
 		t.Error("Bruno is not asked to taste")
@@ -181,9 +181,8 @@ func TestPreferencesBelongToThePerson(t *testing.T) {
 	}
 }
 
-// A tablet set to somebody who is archived or removed asks again, and its queued taps count under the name that
-// they were made with. Mutations caught: a page that fails for an unknown person; a tap under the name of whoever is
-// there now.
+// A tablet whose person is archived or removed asks again, and its queued taps keep the name with which they were
+// made. Mutations caught: a page that fails for an unknown person; a tap under the name of the present person.
 func TestTabletOfAnArchivedPerson(t *testing.T) {
 	t.Parallel()
 	v := webtest.VisitPeople(t)

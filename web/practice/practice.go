@@ -65,7 +65,7 @@ type exerciseBody struct {
 // tryView is a scored try.
 type tryView struct {
 	ID, Lesson, When, All string
-	By                    *page.Badge // nil: nobody is named
+	By                    *page.Badge // nil: there is no name
 	Parts                 []page.Fact
 }
 

@@ -81,7 +81,7 @@ func (sc *Scene) WithBrew(y *yard.Yard, r *http.Request, b brew.Brew) *Scene {
 	return &next
 }
 
-// setBrew sets a brew as the person at the screen sees it. Whoever has not tasted it sees its first tasting.
+// setBrew sets a brew as the person at the screen sees it. A person who has not tasted it sees its first tasting.
 func (sc *Scene) setBrew(y *yard.Yard, r *http.Request, b brew.Brew) {
 	who := page.PersonID(r)
 	if _, tasted := b.TastingBy(who); tasted || len(b.Tastings) == 0 {

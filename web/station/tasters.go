@@ -20,7 +20,7 @@ type Taster struct {
 	Given string // their mark of the cup, "✓" for a tasting without one, or empty
 }
 
-// theYard stands for tastings without a name.
+// theYard is shown for tastings without a name.
 var theYard = person.Person{Name: "the yard", Initials: "–", Mark: person.Gate}
 
 // TasterOf returns the taster that the address of a request names, and whether it names one.

@@ -43,7 +43,7 @@ type Visitor struct {
 	Store  *store.Store
 	Now    time.Time // on the yard's clock
 	Log    *strings.Builder
-	Here   string // id of the person at the screen; empty for nobody
+	Here   string // id of the person at the screen; empty if none is chosen
 }
 
 var (
