@@ -26,7 +26,8 @@ func TestOnePersonSeesNoNames(t *testing.T) {
 				}
 			}
 		}
-		if code, page := v.Post("/people", "name", "Ada", "mark", "leaf", "takes_over", "yes"); code != http.StatusSeeOther && code != http.StatusUnprocessableEntity {
+		if code, page := v.Post("/people", "name", "Ada", "mark", "leaf", "takes_over", "yes"); code != http.StatusSeeOther &&
+			code != http.StatusUnprocessableEntity {
 			t.Fatalf("adding the first person: %d, %v", code, webtest.ErrorsIn(page))
 		}
 	}
@@ -99,7 +100,8 @@ func TestTwoTastingsOfOneBrew(t *testing.T) {
 	if !strings.Contains(tilda, "What next for <bdi>Tilda</bdi>?") || !strings.Contains(ivo, "What next for <bdi>Ivo</bdi>?") {
 		t.Error("the advice does not say for whom it is")
 	}
-	if a, b := b.For("tilda").Advice, b.For("ivo").Advice; a.Summary() == b.Summary() || !strings.Contains(tilda, a.Verdict) || !strings.Contains(ivo, b.Verdict) {
+	if a, b := b.For("tilda").Advice, b.For("ivo").Advice; a.Summary() == b.Summary() || !strings.Contains(tilda, a.Verdict) ||
+		!strings.Contains(ivo, b.Verdict) {
 		t.Errorf("Tilda: %s; Ivo: %s", a.Summary(), b.Summary())
 	}
 	if !strings.Contains(tilda, "Tastes differ: fine for Tilda, stronger for Ivo.") {
@@ -197,7 +199,8 @@ func TestTabletOfAnArchivedPerson(t *testing.T) {
 		t.Error("the screen of an archived person does not ask who is here")
 	}
 	tap := func(key, by string) {
-		if code, page := v.Post("/brews/"+webtest.Planned+"/tap", "key", key, "kind", "mark", "mark", "channel", "at", "3", "by", by); code != http.StatusSeeOther {
+		if code, page := v.Post("/brews/"+webtest.Planned+"/tap", "key", key, "kind", "mark", "mark", "channel", "at", "3", "by",
+			by); code != http.StatusSeeOther {
 			t.Errorf("a tap by %q: %d, %v", by, code, webtest.ErrorsIn(page))
 		}
 	}
@@ -258,7 +261,8 @@ func TestWhoBrewedAndTastedCanBeChanged(t *testing.T) {
 	if code, _ := v.Post(path, "from", "marta", "taster", "tilda", "back", "/brews/slate-terrace-4"); code != http.StatusSeeOther {
 		t.Errorf("tasted by: %d", code)
 	}
-	if code, page := v.Post(path, "from", "tilda", "taster", "ivo", "back", "/"); code != http.StatusConflict || !strings.Contains(page, "Ivo has tasted this brew too") {
+	if code, page := v.Post(path, "from", "tilda", "taster", "ivo", "back", "/"); code != http.StatusConflict ||
+		!strings.Contains(page, "Ivo has tasted this brew too") {
 		t.Errorf("onto another tasting: %d", code)
 	}
 	b, err := v.Store.Brew(t.Context(), "slate-terrace-4")
@@ -301,7 +305,8 @@ func TestPersonIsExportedAndRemoved(t *testing.T) {
 	if code, _ := v.Post("/people/ivo/remove", "sure", "yes"); code != http.StatusSeeOther {
 		t.Fatalf("remove: %d", code)
 	}
-	for _, path := range []string{"/brews/orchard-wall-3", "/brews/orchard-wall-3/next", "/brews/orchard-wall-1/next", "/brews/slate-terrace-4/next", "/log", "/people", "/"} {
+	for _, path := range []string{"/brews/orchard-wall-3", "/brews/orchard-wall-3/next", "/brews/orchard-wall-1/next",
+		"/brews/slate-terrace-4/next", "/log", "/people", "/"} {
 		if code, page := v.Get(path); code >= 500 || strings.Contains(page, "Ivo") || strings.Contains(page, "Heavy and drying") {
 			t.Errorf("%s after the removal: %d", path, code)
 		}
