@@ -28,7 +28,7 @@ checks:
 
 race: ## tests of concurrent code with the race detector
 	./scripts/need-test-tools
-	CGO_ENABLED=1 go test -race -short -timeout 60m ./store ./web ./web/brew ./yard ./live ./device ./core/brew
+	CGO_ENABLED=1 go test -race -short -timeout 60m ./store ./web ./web/brew ./web/stream ./web/people ./yard ./live ./device ./core/brew
 
 attack: ## try to make the program lose data; prints attempts and losses
 	./scripts/need-test-tools

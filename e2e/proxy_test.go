@@ -12,23 +12,36 @@ import (
 	"yardbloom/e2e/yard"
 )
 
-// A proxy answers in place of a server that is away or whose disk is full. Mutation caught: a queue that
-// drops a tap on such an answer.
-func TestTapSurvivesAProxyError(t *testing.T) {
+// A proxy or a captive portal answers in the app's place, or an answer stalls after its head. Mutations caught: a
+// queue that drops a tap on such an answer, or that stops after one.
+func TestTapSurvivesAnotherServersAnswer(t *testing.T) {
 	t.Parallel()
 	y, _ := start(t, true)
 	target, err := url.Parse(y.URL)
 	if err != nil {
 		t.Fatal(err)
 	}
+	const stalls = -1
 	var away atomic.Int64 // status in the server's place; 0 for none
+	var refused atomic.Bool
 	pass := httputil.NewSingleHostReverseProxy(target)
 	proxy := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		if status := int(away.Load()); status > 0 && strings.HasSuffix(r.URL.Path, "/tap") {
+		tapped := strings.HasSuffix(r.URL.Path, "/tap")
+		switch status := int(away.Load()); {
+		case tapped && status == stalls:
+			w.Header().Set("Yard-Answer", r.Header.Get("Yard-Key"))
+			w.Header().Set("Content-Length", "1000")
+			w.WriteHeader(http.StatusOK)
+			http.NewResponseController(w).Flush()
+			<-r.Context().Done()
+		case tapped && status > 0:
 			http.Error(w, "away", status)
-			return
+		case tapped && refused.Load():
+			r.URL.Path = "/brews/orchard-wall-1/tap" // a brew that ended long ago
+			pass.ServeHTTP(w, r)
+		default:
+			pass.ServeHTTP(w, r)
 		}
-		pass.ServeHTTP(w, r)
 	}))
 	t.Cleanup(proxy.Close)
 
@@ -37,25 +50,35 @@ func TestTapSurvivesAProxyError(t *testing.T) {
 	u.until(`document.readyState === "complete"`)
 	u.click("#tap")
 	u.until(`document.querySelector("#live") && document.readyState === "complete"`)
-	for _, status := range []int64{http.StatusBadGateway, http.StatusInsufficientStorage, http.StatusInternalServerError,
-		http.StatusTooManyRequests} {
+	answers := []int64{http.StatusOK, http.StatusBadRequest, http.StatusForbidden, http.StatusNotFound, http.StatusConflict,
+		http.StatusGone, http.StatusUnprocessableEntity, http.StatusTooManyRequests, http.StatusInternalServerError,
+		http.StatusBadGateway, http.StatusInsufficientStorage, stalls}
+	for _, status := range answers {
 		away.Store(status)
 		u.press("d")
 		u.sees("#said", "will be sent")
 	}
 	u.press("c")
+	u.sees("#said", fmt.Sprintf("%d taps are kept", len(answers)+1))
 	away.Store(0)
 	u.sees("#said", "channel")
-	if said := u.text("#said"); strings.Count(said, "dry spot") != 4 {
-		t.Errorf("of four taps there are: %q", said)
+	if said := u.text("#said"); strings.Count(said, "dry spot") != len(answers) {
+		t.Errorf("of %d taps there are: %q", len(answers), said)
 	}
-	// A refused tap is dropped, and the next one is sent.
-	away.Store(http.StatusUnprocessableEntity)
+
+	// A tap that the app refuses is shown with its reason until it is dismissed, and the next one is sent.
+	refused.Store(true)
 	u.press("s")
-	u.until(`!Object.keys(localStorage).some(k => k.startsWith("tap "))`)
-	away.Store(0)
+	u.sees("#refused", "Not counted: stall at 0:")
+	u.sees("#refused", "The brew has moved on")
+	refused.Store(false)
+	u.until(`document.readyState === "complete"`)
 	u.press("x")
 	u.sees("#said", "spill")
+	u.ok(u.Reload())
+	u.sees("#refused", "Not counted: stall at 0:")
+	u.click("#refused button")
+	u.until(`document.querySelector("#refused").innerText === "" && !Object.keys(localStorage).some(k => k.startsWith("tap "))`)
 
 	// Two tabs wait for the server, and one of them is closed: its taps stay on the device. Mutation
 	// caught: one list that both tabs overwrite.
@@ -69,7 +92,7 @@ func TestTapSurvivesAProxyError(t *testing.T) {
 	other.Close()
 	away.Store(0)
 	u.ok(u.Reload())
-	u.until(`document.querySelector("#said").innerText.split("dry spot").length === 6 &&
+	u.until(`document.querySelector("#said").innerText.split("dry spot").length === 14 &&
 		document.querySelector("#said").innerText.split("spill").length === 3`)
 }
 

@@ -84,13 +84,18 @@ func (s *Store) Person(ctx context.Context, id string) (Person, error) {
 var ErrFull = errors.New("there are too many people")
 
 // AddPerson stores a new person with the yard's preferences, who may take over everything that the yard recorded.
-// A repeated request with the same id changes nothing. It returns ErrTaken for a name that another person has,
-// archived or not, and ErrFull.
+// A repeated request with the same id and name changes nothing; with another name, as from a page that was opened
+// again, it adds another person. It returns ErrTaken for a name that another person has, archived or not, and ErrFull.
 func (s *Store) AddPerson(ctx context.Context, p person.Person, takesOver bool) error {
 	row := personRow{ID: p.ID, Name: norm.NFC.String(p.Name), Key: nameKey(p.Name), Initials: p.Initials, Mark: p.Mark}
 	return s.transact(ctx, func(t *tx) error {
-		var same int
-		if err := t.get(ctx, &same, `SELECT count(*) FROM people WHERE id = ?`, p.ID); err != nil || same > 0 {
+		var known string
+		switch err := t.get(ctx, &known, `SELECT name_key FROM people WHERE id = ?`, p.ID); {
+		case err == nil && known == row.Key:
+			return nil
+		case err == nil:
+			row.ID = NewID()
+		case !errors.Is(err, ErrNotFound):
 			return err
 		}
 		var all int
@@ -108,7 +113,7 @@ func (s *Store) AddPerson(ctx context.Context, p person.Person, takesOver bool) 
 		if err := oneRow(res, err, ErrTaken); err != nil || !takesOver {
 			return err
 		}
-		return assign(ctx, t, p.ID)
+		return assign(ctx, t, row.ID)
 	})
 }
 
@@ -197,6 +202,7 @@ func (s *Store) Assign(ctx context.Context, id string) error {
 }
 
 var assignments = []string{
+	`UPDATE brews SET version = version + 1 WHERE ? <> '' AND id IN (SELECT brew_id FROM tastings WHERE taster IS NULL)`,
 	`UPDATE OR IGNORE tastings SET taster = ? WHERE taster IS NULL`,
 	`UPDATE brews SET brewed_by = ? WHERE brewed_by IS NULL`,
 	`UPDATE brews SET measured_by = ? WHERE measured_by IS NULL AND status = 'done'`,

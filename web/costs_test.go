@@ -34,7 +34,7 @@ type pageCost struct{ statements, rows, runs, bytes int64 }
 // Mutation caught: settings or gear that are loaded again for each row of a list.
 func TestPagesDoNotGrowUnnoticed(t *testing.T) {
 	v := webtest.Visit(t)
-	if err := v.Store.RetireGear(t.Context(), "devices", "window-scale", true, v.Now); err != nil { // its readings would be counted
+	if err := v.Store.RetireGear(t.Context(), "devices", "window-scale", true, v.Now()); err != nil { // its readings would be counted
 		t.Fatal(err)
 	}
 	if err := v.Yard.Connect(t.Context()); err != nil {

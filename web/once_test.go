@@ -80,7 +80,7 @@ func TestCreatingFormsHaveAKey(t *testing.T) {
 func TestFutureRoastDateNeedsConfirmation(t *testing.T) {
 	t.Parallel()
 	v := webtest.Visit(t)
-	tomorrow := v.Now.Add(24 * time.Hour).Format("2006-01-02")
+	tomorrow := v.Now().Add(24 * time.Hour).Format("2006-01-02")
 	form := url.Values{"name": {"Early"}, "process": {"washed"}, "roast": {"3"}, "weight": {"250"}, "roasted_on": {tomorrow}}
 	code, body, _ := v.Send("POST", "/bags", form)
 	if code != http.StatusUnprocessableEntity || !strings.Contains(body, "is in the future") ||

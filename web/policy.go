@@ -11,6 +11,16 @@ import (
 	"github.com/go-chi/chi/v5/middleware"
 )
 
+// markAnswers echoes the key of an action.
+func markAnswers(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if key := r.Header.Get(page.KeyHeader); key != "" && len(key) <= 64 {
+			w.Header().Set(page.AnswerHeader, key)
+		}
+		next.ServeHTTP(w, r)
+	})
+}
+
 // securityHeaders restricts scripts, styles, fonts and connections to the app, with nothing inline.
 func securityHeaders(next http.Handler) http.Handler {
 	const policy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self'; font-src 'self'; connect-src 'self'; " +

@@ -63,7 +63,7 @@ func TestForwardedAddressNeedsATrustedProxy(t *testing.T) {
 		if limited != c.limited {
 			t.Errorf("from %s with proxies %v: limited %v", c.from, c.proxies, limited)
 		}
-		v.Now = v.Now.Add(2 * web.Forgiven)
+		v.SetNow(v.Now().Add(2 * web.Forgiven))
 		cookie := try(0, password).Header().Get("Set-Cookie")
 		if strings.Contains(cookie, "Secure") != (c.proxies != nil) {
 			t.Errorf("with proxies %v the cookie is %q", c.proxies, cookie)

@@ -100,7 +100,7 @@ func (s *Server) Routes() chi.Routes { return s.router }
 
 func (s *Server) routes() chi.Router {
 	r := chi.NewRouter()
-	r.Use(middleware.RequestID, s.logRequests, s.recoverPanics, securityHeaders, s.knownHost, s.sameOrigin, s.limitBody,
+	r.Use(middleware.RequestID, s.logRequests, s.recoverPanics, securityHeaders, markAnswers, s.knownHost, s.sameOrigin, s.limitBody,
 		middleware.Compress(5), middleware.GetHead)
 	notFound := s.site.Handle(func(http.ResponseWriter, *http.Request) error { return store.ErrNotFound })
 	r.NotFound(notFound)

@@ -76,7 +76,7 @@ func TestGuessesWaitLongerWithoutDelayingOthers(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		if v.Now = v.Now.Add(wait); seconds != "8" {
+		if v.SetNow(v.Now().Add(wait)); seconds != "8" {
 			guess(v, proxy, stranger, "guess")
 		}
 	}

@@ -29,9 +29,9 @@ func TestBrewFromTapToTap(t *testing.T) {
 	if code, _ := v.Post(path+"/recipe", "dose", "30"); code != http.StatusConflict {
 		t.Errorf("a running recipe was changed: status %d", code)
 	}
-	began := v.Now
+	began := v.Now()
 	for i, at := range []int{14, 45, 62, 85, 102, 125, 142, 195} {
-		v.Now = began.Add(time.Duration(at) * time.Second)
+		v.SetNow(began.Add(time.Duration(at) * time.Second))
 		if code, _ := v.Post(path+"/tap", "key", fmt.Sprint("k", i), "kind", "advance"); code != http.StatusSeeOther {
 			t.Fatalf("tap %d: status %d", i, code)
 		}
@@ -47,19 +47,19 @@ func TestBrewFromTapToTap(t *testing.T) {
 		t.Errorf("the drawdown reads %q", webtest.Fields(body).Get("drawdown"))
 	}
 	// The tap that ended it came too early and is undone.
-	v.Now = began.Add(200 * time.Second)
+	v.SetNow(began.Add(200 * time.Second))
 	if _, body := v.Get(path + "/cup"); !strings.Contains(body, path+"/undo") {
 		t.Error("the last tap cannot be taken back")
 	}
 	if code, _ := v.Post(path + "/undo"); code != http.StatusSeeOther {
 		t.Errorf("taking it back: status %d", code)
 	}
-	v.Now = began.Add(215 * time.Second)
+	v.SetNow(began.Add(215 * time.Second))
 	v.Post(path+"/tap", "key", "the end", "kind", "advance")
 	if _, body := v.Get(path + "/cup"); webtest.Fields(body).Get("drawdown") != "3:35" {
 		t.Errorf("the drawdown then reads %q", webtest.Fields(body).Get("drawdown"))
 	}
-	v.Now = began.Add(time.Hour)
+	v.SetNow(began.Add(time.Hour))
 	if _, body := v.Get(path + "/cup"); strings.Contains(body, path+"/undo") {
 		t.Error("the last tap can be taken back for ever")
 	}
@@ -153,7 +153,7 @@ func TestStoppedBrewCanResume(t *testing.T) {
 	t.Parallel()
 	v := webtest.Visit(t)
 	v.Post("/brews/evening-seed-next/start")
-	v.Now = v.Now.Add(50 * time.Second)
+	v.SetNow(v.Now().Add(50 * time.Second))
 	v.Post("/brews/evening-seed-next/abandon")
 	if _, body := v.Get("/brews/evening-seed-next"); !strings.Contains(body, "stopped early") ||
 		!strings.Contains(body, "at 0:50") {
@@ -162,7 +162,7 @@ func TestStoppedBrewCanResume(t *testing.T) {
 	if code, _ := v.Post("/brews/evening-seed-next/tap", "key", "x", "kind", "advance"); code != http.StatusConflict {
 		t.Errorf("a tap on a stopped brew: status %d", code)
 	}
-	v.Now = v.Now.Add(10 * time.Second)
+	v.SetNow(v.Now().Add(10 * time.Second))
 	v.Post("/brews/evening-seed-next/resume")
 	if _, body := v.Get("/brews/evening-seed-next/brew"); !strings.Contains(body, `data-elapsed="60"`) {
 		t.Error("the clock did not go on with the water")

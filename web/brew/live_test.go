@@ -34,11 +34,11 @@ func TestLateStartCountsFromFirstWater(t *testing.T) {
 	}
 	v.Post(path+"/tap", "key", "m", "kind", "mark", "mark", "dry spot", "at", "12")
 	b, err := v.Store.Brew(context.Background(), webtest.Planned)
-	if err != nil || v.Now.Sub(b.Started).Seconds() != 130.5 || len(b.Events) != 2 {
+	if err != nil || v.Now().Sub(b.Started).Seconds() != 130.5 || len(b.Events) != 2 {
 		t.Errorf("begun at %v with %+v, %v", b.Started, b.Events, err)
 	}
 	// The clocks go forward by an hour: the zone changes, the elapsed time does not.
-	v.Now = v.Now.Add(20 * time.Second).In(time.FixedZone("", 3*3600))
+	v.SetNow(v.Now().Add(20 * time.Second).In(time.FixedZone("", 3*3600)))
 	if at := elapsed(v, path); at < 150 || at > 151 {
 		t.Errorf("after the change of the clocks it stands at %v s", at)
 	}
@@ -50,7 +50,7 @@ func TestStopIsStoredWithItsReason(t *testing.T) {
 	v := webtest.Visit(t)
 	path := "/brews/" + webtest.Planned
 	v.Post(path + "/start")
-	v.Now = v.Now.Add(9 * time.Second)
+	v.SetNow(v.Now().Add(9 * time.Second))
 	for _, kind := range []brew.EventKind{brew.Watched, brew.Ended, brew.Off, brew.Bend, brew.Tared} {
 		if code, _ := v.Post(path+"/tap", "key", "forged", "kind", string(kind)); code != http.StatusBadRequest {
 			t.Errorf("%s by a form: status %d", kind, code)
@@ -106,7 +106,7 @@ func TestInvalidInputOfTheLiveTools(t *testing.T) {
 	scripts, _ := v.Store.Scripts(ctx)
 	tries, _ := v.Store.Tries(ctx)
 	if len(devices) != 2 || len(rushes) != 0 || len(scripts) != 1 ||
-		slices.ContainsFunc(tries, func(d store.Dated[practice.Try]) bool { return d.At.Equal(v.Now) }) {
+		slices.ContainsFunc(tries, func(d store.Dated[practice.Try]) bool { return d.At.Equal(v.Now()) }) {
 		t.Errorf("stored anyway: %d devices, %d rushes, %d scripts, %d tries", len(devices), len(rushes), len(scripts), len(tries))
 	}
 	for _, path := range []string{"/rush/nobody", "/stage/nobody", "/stage/nobody/show", "/practice/juggling",

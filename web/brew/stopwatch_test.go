@@ -4,6 +4,7 @@ import (
 	"net/http"
 	"strconv"
 	"strings"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -30,19 +31,24 @@ func elapsed(v *webtest.Visitor, path string) float64 {
 func TestSettingTheClockDoesNotMoveABrew(t *testing.T) {
 	t.Parallel()
 	v := webtest.Visit(t)
-	var up time.Duration
+	var up atomic.Int64
 	restart := func() {
-		v.Reopen(func(y *yard.Config, _ *web.Config) { y.Uptime = func() time.Duration { return up } })
+		v.Reopen(func(y *yard.Config, _ *web.Config) {
+			y.Uptime = func() time.Duration { return time.Duration(up.Load()) }
+		})
 	}
 	restart()
 	const path = "/brews/" + webtest.Planned
 	v.Post(path + "/start")
-	pass := func(d time.Duration) { v.Now, up = v.Now.Add(d), up+d }
+	pass := func(d time.Duration) {
+		v.SetNow(v.Now().Add(d))
+		up.Add(int64(d))
+	}
 	pass(14 * time.Second)
 	v.Post(path+"/tap", "key", "a", "kind", "advance")
 	for _, step := range []time.Duration{-time.Hour, 3 * time.Hour, -26 * time.Hour} {
 		before := elapsed(v, path)
-		v.Now = v.Now.Add(step)
+		v.SetNow(v.Now().Add(step))
 		pass(4 * time.Second)
 		if got := elapsed(v, path); got != before+4 {
 			t.Errorf("a step of %v: from second %v to %v", step, before, got)

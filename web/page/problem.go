@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
+	"net/url"
 
 	"github.com/go-chi/chi/v5"
 )
@@ -34,6 +35,9 @@ func (s *Site) Fail(w http.ResponseWriter, r *http.Request, err error) {
 	var p Problem
 	if !errors.As(err, &p) {
 		p = s.Explain(r, err)
+	}
+	if r.Header.Get(KeyHeader) != "" { // a script shows the reason on its page
+		w.Header().Set(ReasonHeader, url.PathEscape(p.Title+". "+p.Text))
 	}
 	if p.Status == http.StatusServiceUnavailable {
 		w.Header().Set("Retry-After", "2")

@@ -15,6 +15,14 @@ import (
 	"yardbloom/store"
 )
 
+// The headers by which a script recognizes the app's own answer to an action: the key of the action, its echo, and the
+// reason for a refusal. A proxy or a captive portal that answers in the app's place does not send them.
+const (
+	KeyHeader    = "Yard-Key"
+	AnswerHeader = "Yard-Answer"
+	ReasonHeader = "Yard-Reason"
+)
+
 // hereCookie holds the id of the person at a screen.
 const hereCookie = "person"
 

@@ -19,7 +19,7 @@ func TestArchiveAndRestore(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := v.Store.AddRush(ctx, rush.Rush{ID: "morning", Ended: true}, v.Now); err != nil {
+	if err := v.Store.AddRush(ctx, rush.Rush{ID: "morning", Ended: true}, v.Now()); err != nil {
 		t.Fatal(err)
 	}
 	for list, thing := range map[string]string{"/stage": "/stage/regional-heat", "/practice": "/practice/tries/" +

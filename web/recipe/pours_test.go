@@ -26,9 +26,9 @@ func TestPoursCanBeSetByHand(t *testing.T) {
 		t.Error("three pours should wait for the bed")
 	}
 	v.Post("/brews/evening-seed-next/start")
-	began := v.Now
+	began := v.Now()
 	for i, at := range []int{14, 45, 60} { // end of the bloom, start and end of the first pour
-		v.Now = began.Add(time.Duration(at) * time.Second)
+		v.SetNow(began.Add(time.Duration(at) * time.Second))
 		v.Post("/brews/evening-seed-next/tap", "key", fmt.Sprint("k", i), "kind", "advance")
 	}
 	if _, body := v.Get("/brews/evening-seed-next/brew"); !strings.Contains(body, "pour again when the water reaches the bed") ||

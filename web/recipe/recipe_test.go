@@ -179,7 +179,7 @@ func TestGearChangeRecalculatesTheGrind(t *testing.T) {
 			t.Fatal(err)
 		}
 		d.Beliefs = v.Yard.BeliefsOf(d.Sheet)
-		f, err := forecast.Predict(d.Question(v.Now))
+		f, err := forecast.Predict(d.Question(v.Now()))
 		if err != nil {
 			t.Fatal(err)
 		}

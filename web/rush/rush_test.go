@@ -28,7 +28,7 @@ func TestKettleOfARushIsFilledAgain(t *testing.T) {
 			t.Fatalf("%s: status %d", step, code)
 		}
 	}
-	v.Now = v.Now.Add(4 * time.Minute)
+	v.SetNow(v.Now().Add(4 * time.Minute))
 	for _, o := range rushes[0].Value.Orders[:2] {
 		v.Post("/brews/"+o.Brew+"/tap", "key", "end", "kind", "finish", "at", "230")
 	}

@@ -32,7 +32,7 @@ func TestGroundDoseAdjustsTheWater(t *testing.T) {
 	// A timer continues after a reload, and can be reset.
 	v.Recipe("kettle", "stove-kettle")
 	v.Post(path+"/setup", "list", "shown", "timer", "boil")
-	v.Now = v.Now.Add(10 * time.Second)
+	v.SetNow(v.Now().Add(10 * time.Second))
 	if _, page := v.Get(path + "/setup"); !strings.Contains(page, "put back") {
 		t.Error("the timer does not run any more")
 	}

@@ -32,7 +32,7 @@ func TestWeighAndFreezeABag(t *testing.T) {
 	if _, page := v.Get("/bags/slate-terrace"); !strings.Contains(page, "60 g, enough for 3 brews") {
 		t.Error("the frozen portion is still in the bag")
 	}
-	v.Now = v.Now.Add(30 * 24 * time.Hour)
+	v.SetNow(v.Now().Add(30 * 24 * time.Hour))
 	if _, page := v.Get(frozen); !strings.Contains(page, "19 days old, in its window, frozen since") {
 		t.Errorf("after a month in the freezer it aged: %.200s", page[strings.Index(page, "<dt>"):])
 	}
@@ -40,7 +40,7 @@ func TestWeighAndFreezeABag(t *testing.T) {
 		t.Errorf("more is frozen than there is: status %d, %v", code, webtest.ErrorsIn(page))
 	}
 	v.Post(frozen + "/thaw")
-	v.Now = v.Now.Add(2 * 24 * time.Hour)
+	v.SetNow(v.Now().Add(2 * 24 * time.Hour))
 	if _, page := v.Get(frozen); !strings.Contains(page, "21 days old") || !strings.Contains(page, "30 days in the freezer") {
 		t.Error("taken out it does not age on")
 	}

@@ -68,3 +68,18 @@ document.addEventListener("pointermove", (e) => {
   slider().value = String(Math.round((x - Number(from)) / Number(perSecond) / Number(slider().dataset.every)));
   showMoment();
 });
+
+// Choosing who is here must not leave a running brew for an error page, so the page is reloaded only if the server
+// has stored it.
+document.addEventListener("submit", async (e) => {
+  const chooser = /** @type {HTMLFormElement} */ (target(e).closest("form.chooser"));
+  if (!chooser) return;
+  e.preventDefault();
+  const button = /** @type {HTMLButtonElement} */ (e.submitter);
+  try {
+    const answer = await fetch(chooser.action, { method: "POST", body: new URLSearchParams({ person: button.value, back: "/keys" }) });
+    if (answer.ok) { location.reload(); return; }
+  } catch { /* told below */ }
+  button.title = "The server does not answer";
+  button.classList.add("lost");
+});

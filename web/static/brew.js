@@ -6,37 +6,25 @@ import { afterTap, currentIndex } from "./cues.js";
 import { drawFrame } from "./cutaway.js";
 import { byId, find, findAll, isTyping, moveNowLines, setText, target } from "./dom.js";
 import { storePage } from "./offline.js";
+import { newKey, Queue } from "./queue.js";
 import { drawTo, measuredLine } from "./ribbon.js";
 import * as sound from "./sound.js";
 
 /** @typedef {import("./cues.js").Cue} Cue */
 /** @typedef {{t: number, g: number, r: number, pours: boolean, away: boolean}} Numbers */
-/**
- * @typedef {object} Tap
- * @property {string} id of the brew
- * @property {string} key
- * @property {string} kind
- * @property {string} [mark]
- * @property {string|number} [at] seconds since the first water
- * @property {number} [begun] of a start: the wall clock, ms
- * @property {string} [by] id of the person at the screen
- * @property {boolean} [shown] it counts on this screen already
- */
+/** @typedef {import("./queue.js").Entry} Entry */
 
 const brew = {
   zero: 0, // the first water on the wall clock, ms
   speed: 1,
   cue: "",
   frame: -1,
-  /** @type {Tap[]} */ queue: [],
-  sending: false,
   wall: Date.now(),
   page: performance.now(),
   /** @type {Numbers & {heard: number}} */ scale: null,
 };
 
 const requestTimeout = 4000; // ms
-const retryDelay = 700; // ms
 
 const shown = () => byId("brew");
 const running = () => shown()?.dataset.status === "running";
@@ -70,7 +58,7 @@ function checkClock() {
 /** Loads the brew from the server. */
 async function refresh() {
   const { id } = shown()?.dataset ?? {};
-  if (!running() || brew.queue.some((t) => t.kind === "start")) return;
+  if (!running() || queue.waiting.some(isStart)) return;
   try {
     const answer = await fetch(`/brews/${id}/brew`, { headers: { "HX-Request": "true" }, signal: AbortSignal.timeout(requestTimeout) });
     if (answer.ok && !answer.redirected) show(await answer.text());
@@ -202,9 +190,49 @@ function draw(n) {
   }
 }
 
-// Statuses by which the server refuses for good. Any other one may come from a proxy, a full disk or
-// a server that starts.
-const refusals = [400, 403, 404, 409, 410, 422];
+/** @param {Entry} e */
+const isStart = (e) => e.url.endsWith("/start");
+/** Seconds since the first water at which a tap was made. @param {Entry} e */
+const atOf = (e) => Number(e.body.at);
+const here = (/** @type {Entry} */ e) => e.id === shown()?.dataset.id;
+
+// Taps that are shown on this screen before the server has them, by key.
+/** @type {Set<string>} */
+const early = new Set();
+
+const queue = new Queue({
+  storage: localStorage, fetch: (url, init) => fetch(url, init), now: () => Date.now(),
+  wait: (ms) => new Promise((resolve) => { setTimeout(resolve, ms); }),
+  changed: showRefused,
+  failed: (why) => {
+    for (const e of queue.waiting) if (here(e) && !early.has(e.key)) apply(e);
+    const n = queue.waiting.length, line = byId("said");
+    if (!line) return;
+    line.textContent = `${why} The clock goes on; ${n === 1 ? "your tap is" : `${n} taps are`} kept and will be sent.`;
+    line.classList.add("lost");
+  },
+  signedOut: () => location.reload(),
+  sent: (e, text) => {
+    if (isStart(e)) rememberStart(e.id, e.made);
+    if (here(e) && !queue.waiting.some(here)) show(text, isStart(e)); // else this screen is ahead of the answer
+  },
+});
+
+/** Shows the taps that the app refused, each until it is dismissed. */
+function showRefused() {
+  const box = byId("refused");
+  if (!box) return;
+  box.replaceChildren(...queue.refused.map((e) => {
+    const line = document.createElement("p"), button = document.createElement("button");
+    line.className = "notice notice-wrong";
+    line.append(`Not counted: ${e.says}. ${e.refused} `, button);
+    button.className = "button small";
+    button.textContent = "OK";
+    button.addEventListener("click", () => queue.dismiss(e.key));
+    return line;
+  }));
+  if (queue.refused.some((e) => here(e) && early.has(e.key))) location.reload(); // it counted on this screen
+}
 
 /**
  * Sends a tap. Its key makes it count once however often it is sent.
@@ -214,91 +242,23 @@ const refusals = [400, 403, 404, 409, 410, 422];
 function tap(kind, mark) {
   const id = shown()?.dataset.id;
   if (!id || !running()) return;
-  enqueue({ id, key: newKey(), kind, mark: mark || "", at: now().toFixed(2), by: document.body.dataset.by });
+  const at = now();
+  queue.add({ id, key: newKey(), url: `/brews/${id}/tap`, made: Date.now(), says: `${mark || words[kind] || kind} at ${clock(at)}`,
+    body: { kind, mark: mark || "", at: at.toFixed(2), by: document.body.dataset.by ?? "" } });
 }
+
+/** Taps in words. @type {Record<string, string>} */
+const words = { advance: "the tap", finish: "the end", later: "“later”", undo: "the undo" };
 
 /** Starts the brew on this screen at once and tells the server. */
 function start() {
   const { id } = shown().dataset;
-  if (running() || brew.queue.some((t) => t.kind === "start" && t.id === id)) return;
-  const t = { id, key: newKey(), kind: "start", at: -1, begun: Date.now(), by: document.body.dataset.by };
-  enqueue(t);
-  apply(t);
+  if (running() || queue.waiting.some((e) => isStart(e) && e.id === id)) return;
+  // Sent with its age: the clock of this device may be wrong.
+  const entry = { id, key: newKey(), url: `/brews/${id}/start`, made: Date.now(), says: "the start", body: { by: document.body.dataset.by ?? "" } };
+  queue.add(entry);
+  apply(entry);
   stayAwake();
-}
-
-const newKey = () => crypto.randomUUID?.() ?? `${Date.now()}-${Math.random()}`;
-
-/** @param {Tap} t */
-function enqueue(t) {
-  brew.queue.push(t);
-  try { localStorage.setItem(`tap ${t.key}`, JSON.stringify(t)); } catch { /* storage is unavailable */ }
-  send();
-}
-
-/**
- * Returns the taps that wait on this device, of a closed page or another tab. Each has its own item,
- * so that tabs do not overwrite each other's.
- * @returns {Tap[]}
- */
-function storedTaps() {
-  try {
-    return Object.keys(localStorage).filter((k) => k.startsWith("tap ")).map((k) => JSON.parse(localStorage.getItem(k)))
-      .filter((t) => t?.id && t.key).sort((a, b) => a.at - b.at);
-  } catch { return []; }
-}
-
-/** @param {Tap} t */
-function forget(t) { try { localStorage.removeItem(`tap ${t.key}`); } catch { /* it was not stored */ } }
-
-/** @param {Tap} t */
-function post(t) {
-  // A start is sent as its age: the clock of this device may be wrong.
-  const isStart = t.kind === "start", age = ((Date.now() - t.begun) / 1000).toFixed(2);
-  const body = { key: t.key, by: t.by ?? "", ...(isStart ? { ago: age } : { kind: t.kind, mark: t.mark, at: String(t.at) }) };
-  return fetch(`/brews/${t.id}/${isStart ? "start" : "tap"}`,
-    { method: "POST", headers: { "HX-Request": "true" }, body: new URLSearchParams(body), signal: AbortSignal.timeout(requestTimeout) });
-}
-
-async function send() {
-  if (brew.sending) return;
-  brew.sending = true;
-  while (brew.queue.length) {
-    const t = brew.queue[0];
-    let answer;
-    try {
-      answer = await post(t);
-    } catch {
-      await retryLater("The server does not answer.");
-      continue;
-    }
-    if (answer.redirected) { location.reload(); return; } // signed out: the taps wait for the sign-in
-    if (!answer.ok && !refusals.includes(answer.status)) {
-      await retryLater(`The server could not keep it (${answer.status}).`);
-      continue;
-    }
-    forget(brew.queue.shift());
-    if (t.kind === "start") rememberStart(t.id, t.begun);
-    if (brew.queue.some((other) => other.id === t.id)) continue; // this screen is ahead of the answer
-    if (answer.ok && shown()?.dataset.id === t.id) show(await answer.text(), t.kind === "start");
-    else if (answer.status === 409) location.reload();
-  }
-  brew.sending = false;
-}
-
-/**
- * Tells that taps are kept, and waits before the next attempt.
- * @param {string} why
- */
-function retryLater(why) {
-  for (const t of brew.queue) if (!t.shown && t.id === shown()?.dataset.id) apply(t);
-  const taps = brew.queue.length === 1 ? "your tap is" : `${brew.queue.length} taps are`;
-  const line = byId("said");
-  if (line) {
-    line.textContent = `${why} The clock goes on; ${taps} kept and will be sent.`;
-    line.classList.add("lost");
-  }
-  return new Promise((resolve) => { setTimeout(resolve, retryDelay); });
 }
 
 // Keys of the taps that were applied to a version of the brew.
@@ -307,28 +267,28 @@ const applied = { version: "", element: null, keys: new Set() };
 
 /**
  * Applies a tap on this screen until the server has it, once for each version of the brew.
- * @param {Tap} t
+ * @param {Entry} t
  */
 function apply(t) {
-  t.shown = true;
+  early.add(t.key);
   const el = shown();
   if (applied.element !== el || applied.version !== el.dataset.version) {
     Object.assign(applied, { element: el, version: el.dataset.version, keys: new Set() });
   }
   if (applied.keys.has(t.key)) return;
   applied.keys.add(t.key);
-  if (t.kind === "start") {
+  if (isStart(t)) {
     if (running()) return;
     el.replaceChildren(/** @type {HTMLTemplateElement} */ (byId("begun")).content.cloneNode(true));
     el.dataset.status = "running";
     brew.speed = 1;
-    brew.zero = t.begun;
+    brew.zero = t.made;
     sound.label();
     tick();
     return;
   }
-  const at = Number(t.at), elements = cueElements();
-  const after = afterTap(elements.map(cueOf), t.kind, at, limit("later"), Boolean(scaleNow()));
+  const at = atOf(t), elements = cueElements();
+  const after = afterTap(elements.map(cueOf), t.body.kind, at, limit("later"), Boolean(scaleNow()));
   if (!after) { showOver(at); return; }
   after.forEach((c, i) => {
     const d = elements[i].dataset;
@@ -387,7 +347,8 @@ function updated() {
   sync();
   sound.label();
   storeThisPage();
-  for (const t of brew.queue) if (t.shown && t.id === shown()?.dataset.id) apply(t);
+  for (const e of queue.waiting) if (early.has(e.key) && here(e)) apply(e);
+  showRefused();
 }
 
 async function stayAwake() {
@@ -453,15 +414,15 @@ function rememberStart(id, at) {
 /** @param {string} id */
 function startOf(id) { try { return Number(localStorage.getItem(`begun ${id}`)); } catch { return 0; } }
 
-brew.queue = storedTaps();
 updated();
 if (shown()?.dataset.status === "ready" && startOf(shown().dataset.id)) {
   const { id } = shown().dataset;
-  apply({ id, key: "begun", kind: "start", begun: startOf(id) });
+  apply({ id, key: "begun", url: `/brews/${id}/start`, made: startOf(id), body: {} });
   refresh();
 }
 // A start that waits on this device counts, whatever the page in the browser's cache says.
-for (const t of brew.queue) if (t.id === shown()?.dataset.id && !running()) apply(t);
+for (const e of queue.waiting) if (here(e) && !running()) apply(e);
 stayAwake();
-send();
+queue.send();
+window.addEventListener("online", () => queue.send());
 setInterval(tick, 100);

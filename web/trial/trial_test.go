@@ -47,7 +47,7 @@ func TestTrialFromPlanToAnswer(t *testing.T) {
 		t.Fatalf("brewing a run: status %d", code)
 	}
 	v.Post(draft + "/start")
-	v.Now = v.Now.Add(4 * 60e9)
+	v.SetNow(v.Now().Add(4 * 60e9))
 	v.Post(draft+"/tap", "key", "end", "kind", "finish")
 	if code, _ := v.Post(draft+"/cup", "overall", "6"); code != http.StatusSeeOther {
 		t.Fatalf("tasting a run: status %d", code)

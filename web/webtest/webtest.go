@@ -17,6 +17,7 @@ import (
 	"regexp"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -41,10 +42,16 @@ type Visitor struct {
 	Server *web.Server
 	Yard   *yard.Yard
 	Store  *store.Store
-	Now    time.Time // on the yard's clock
 	Log    *strings.Builder
 	Here   string // id of the person at the screen; empty if none is chosen
+	now    atomic.Pointer[time.Time]
 }
+
+// Now returns the time on the yard's clock, which also its background work reads.
+func (v *Visitor) Now() time.Time { return *v.now.Load() }
+
+// SetNow sets the yard's clock.
+func (v *Visitor) SetNow(at time.Time) { v.now.Store(&at) }
 
 var (
 	filled = sync.OnceValues(func() ([]byte, error) { return demo.File(context.Background(), Morning, false) })
@@ -72,7 +79,8 @@ func visit(t testing.TB, made func() ([]byte, error)) *Visitor {
 		t.Fatal(err)
 	}
 	t.Cleanup(func() { st.Close() })
-	v := &Visitor{T: t, Store: st, Now: Morning, Log: &strings.Builder{}}
+	v := &Visitor{T: t, Store: st, Log: &strings.Builder{}}
+	v.SetNow(Morning)
 	v.Reopen(func(*yard.Config, *web.Config) {})
 	return v
 }
@@ -80,7 +88,7 @@ func visit(t testing.TB, made func() ([]byte, error)) *Visitor {
 // Reopen opens the yard again with other options, as after a restart.
 func (v *Visitor) Reopen(change func(*yard.Config, *web.Config)) {
 	v.T.Helper()
-	of := yard.Config{Store: v.Store, Log: slog.New(slog.NewTextHandler(v.Log, nil)), Now: func() time.Time { return v.Now }}
+	of := yard.Config{Store: v.Store, Log: slog.New(slog.NewTextHandler(v.Log, nil)), Now: v.Now}
 	var c web.Config
 	change(&of, &c)
 	y, err := yard.Open(context.Background(), of)
