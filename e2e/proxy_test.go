@@ -9,6 +9,8 @@ import (
 	"strings"
 	"sync/atomic"
 	"testing"
+	"time"
+
 	"yardbloom/e2e/yard"
 )
 
@@ -94,6 +96,49 @@ func TestTapSurvivesAnotherServersAnswer(t *testing.T) {
 	u.ok(u.Reload())
 	u.until(`document.querySelector("#said").innerText.split("dry spot").length === 14 &&
 		document.querySelector("#said").innerText.split("spill").length === 3`)
+}
+
+// Taps on the board of a rush wait for the server too, with a message, and count at their own time. Mutations caught: a
+// tap that is lost without a message, or that counts when it arrives.
+func TestRushTapsSurviveAnotherServersAnswer(t *testing.T) {
+	t.Parallel()
+	y, _ := start(t, true)
+	target, err := url.Parse(y.URL)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var away atomic.Int64 // status in the server's place; 0 for none
+	pass := httputil.NewSingleHostReverseProxy(target)
+	proxy := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if status := int(away.Load()); status > 0 && r.Method == http.MethodPost {
+			http.Error(w, "away", status)
+			return
+		}
+		pass.ServeHTTP(w, r)
+	}))
+	t.Cleanup(proxy.Close)
+	u := screen(t, proxy.URL)
+	u.open("/rush")
+	u.fill(`input[name="order.slate-terrace-3-kept"]`, "2")
+	u.fill("#same", "2")
+	u.click(".button.now")
+	u.sees(".do", "Begin the rush")
+	for _, status := range []int64{http.StatusNotFound, http.StatusOK} {
+		away.Store(status)
+		u.press(" ")
+		u.sees("#said", "Your tap is kept and will be sent.")
+		time.Sleep(1500 * time.Millisecond) // the tap becomes older
+		away.Store(0)
+		u.until(`document.querySelector("#said").innerText === ""`)
+		u.sees("#tap .place", "Window cone")
+	}
+	u.sees("#tap .tapsays", "when the water is in")
+	rushes, err := y.Store.Rushes(t.Context())
+	u.ok(err)
+	b := kept(t, y, rushes[0].Value.Orders[0].Brew)
+	if late := y.Clock.Now().Sub(b.Started).Seconds(); late < 1 || late > 600 {
+		t.Errorf("the tap counts %.1f s before it was sent", late)
+	}
 }
 
 // A tablet whose clock is set during a brew continues at the right second.

@@ -7,6 +7,8 @@ import (
 	"io"
 	"net/http"
 	"sync"
+
+	"yardbloom/web/page"
 )
 
 // submissions makes forms with an idempotency key take effect once. It is kept in memory and is
@@ -19,7 +21,8 @@ type submissions struct {
 // A submission is a pending or answered form.
 type submission struct {
 	done     chan struct{} // closed when answered
-	location string        // target of the redirect; empty if refused
+	answered bool          // false if refused
+	location string        // target of the redirect; empty for an answer without content
 }
 
 // maxSubmissions is the number of keys at which all are dropped.
@@ -40,19 +43,20 @@ func (b *submissions) begin(key string) (*submission, bool) {
 	return s, true
 }
 
-// end records the redirect of a submission. A refused submission is dropped, so that the form can
+// end records the answer to a submission. A refused submission is dropped, so that the form can
 // be sent again.
-func (b *submissions) end(key string, s *submission, location string) {
+func (b *submissions) end(key string, s *submission, r *answerRecorder) {
 	b.mu.Lock()
 	defer b.mu.Unlock()
-	if s.location = location; location == "" {
+	s.location = r.location
+	if s.answered = r.location != "" || r.status == http.StatusNoContent; !s.answered {
 		delete(b.byKey, key)
 	}
 	close(s.done)
 }
 
-// once processes forms with the same key in the field "once" only one time. A duplicate waits for
-// the first submission and is redirected to the same place.
+// once processes forms with the same key in the field "once", or in the header of a script, only one time if the
+// answer is a redirect or has no content. A duplicate waits for the first submission and gets the same answer.
 func (s *Server) once(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		key, err := submissionKey(r)
@@ -67,8 +71,8 @@ func (s *Server) once(next http.Handler) http.Handler {
 		for {
 			sub, mine := s.submissions.begin(key)
 			if mine {
-				recorder := &redirectRecorder{ResponseWriter: w}
-				defer func() { s.submissions.end(key, sub, recorder.location) }()
+				recorder := &answerRecorder{ResponseWriter: w}
+				defer func() { s.submissions.end(key, sub, recorder) }()
 				next.ServeHTTP(recorder, r)
 				return
 			}
@@ -77,8 +81,12 @@ func (s *Server) once(next http.Handler) http.Handler {
 			case <-r.Context().Done():
 				return
 			}
-			if sub.location != "" {
+			switch {
+			case sub.location != "":
 				http.Redirect(w, r, sub.location, http.StatusSeeOther)
+				return
+			case sub.answered:
+				w.WriteHeader(http.StatusNoContent)
 				return
 			}
 		}
@@ -90,6 +98,9 @@ func (s *Server) once(next http.Handler) http.Handler {
 func submissionKey(r *http.Request) (string, error) {
 	if r.Method != http.MethodPost || r.Body == nil {
 		return "", nil
+	}
+	if key := r.Header.Get(page.KeyHeader); key != "" && len(key) <= 64 {
+		return r.URL.Path + " " + key, nil
 	}
 	body, err := io.ReadAll(r.Body)
 	if err != nil {
@@ -117,18 +128,19 @@ func submissionKey(r *http.Request) (string, error) {
 	return string(sum.Sum(nil)), nil
 }
 
-// A redirectRecorder records the target of a redirect.
-type redirectRecorder struct {
+// An answerRecorder records the status of an answer and the target of a redirect.
+type answerRecorder struct {
 	http.ResponseWriter
+	status   int
 	location string
 }
 
-func (l *redirectRecorder) WriteHeader(status int) {
-	if status == http.StatusSeeOther {
+func (l *answerRecorder) WriteHeader(status int) {
+	if l.status = status; status == http.StatusSeeOther {
 		l.location = l.Header().Get("Location")
 	}
 	l.ResponseWriter.WriteHeader(status)
 }
 
 // Unwrap supports http.ResponseController.
-func (l *redirectRecorder) Unwrap() http.ResponseWriter { return l.ResponseWriter }
+func (l *answerRecorder) Unwrap() http.ResponseWriter { return l.ResponseWriter }

@@ -4,6 +4,7 @@ import (
 	"context"
 	"crypto/rand"
 	"errors"
+	"time"
 
 	"yardbloom/core/brew"
 	"yardbloom/core/rush"
@@ -102,11 +103,11 @@ func (x RushBrew) busy(now units.Seconds) (out []rush.Busy) {
 	return out
 }
 
-// StartRush starts the clock of a rush unless it runs, and returns the rush.
-func (y *Yard) StartRush(ctx context.Context, id string) (started rush.Rush, err error) {
+// StartRush starts the clock of a rush unless it runs, as of some time ago, and returns the rush.
+func (y *Yard) StartRush(ctx context.Context, id string, ago time.Duration) (started rush.Rush, err error) {
 	err = y.Store.ChangeRush(ctx, id, func(rs rush.Rush) (rush.Rush, error) {
 		if rs.Started.IsZero() {
-			rs.Started = y.Now()
+			rs.Started = y.Now().Add(-ago)
 		}
 		started = rs
 		return rs, nil
@@ -114,9 +115,10 @@ func (y *Yard) StartRush(ctx context.Context, id string) (started rush.Rush, err
 	return started, err
 }
 
-// StartOrder starts the n-th order (from 1) of a rush now, brewed by a person or the yard. Its waits are stretched so that they
-// stay clear of the hands' work for other orders. An unknown order is an ErrNoOrder.
-func (y *Yard) StartOrder(ctx context.Context, id string, n int, by string) error {
+// StartOrder starts the n-th order (from 1) of a rush, brewed by a person or the yard, whose first water ran some time
+// ago. Its waits are stretched so that they stay clear of the hands' work for other orders. An unknown order is an
+// ErrNoOrder.
+func (y *Yard) StartOrder(ctx context.Context, id string, n int, by string, ago time.Duration) error {
 	rs, err := y.Store.Rush(ctx, id)
 	if err != nil {
 		return err
@@ -125,7 +127,7 @@ func (y *Yard) StartOrder(ctx context.Context, id string, n int, by string) erro
 		return ErrNoOrder
 	}
 	if rs.Started.IsZero() {
-		if rs, err = y.StartRush(ctx, id); err != nil {
+		if rs, err = y.StartRush(ctx, id, ago); err != nil {
 			return err
 		}
 	}
@@ -139,7 +141,7 @@ func (y *Yard) StartOrder(ctx context.Context, id string, n int, by string) erro
 			return err
 		}
 	}
-	_, err = y.Start(ctx, o.Brew, by, rand.Text(), 0)
+	_, err = y.Start(ctx, o.Brew, by, rand.Text(), ago)
 	return err
 }
 

@@ -1,7 +1,9 @@
 // Boards that keep time for several things: a rush and a stage. The server says what is due when;
-// this script counts down, moves the line of the present and sends taps and keys.
+// this script counts down, moves the line of the present and sends taps and keys. A tap that cannot be sent waits on
+// this device.
 import { clock, span } from "./clock.js";
 import { byId, find, findAll, isTyping, moveNowLines, target } from "./dom.js";
+import { browserQueue, newKey } from "./queue.js";
 
 let zero = Date.now(); // when the board's clock began, on the wall clock
 
@@ -35,13 +37,25 @@ document.addEventListener("submit", (e) => {
   if (!form.closest("#board") || form.action.endsWith("/end") || form.action.endsWith("/more")) return;
   e.preventDefault();
   if (!form.getAttribute("action")) return;
-  const buttons = /** @type {HTMLButtonElement[]} */ (findAll("button", form));
-  for (const b of buttons) b.disabled = true; // until the changed board arrives
-  const body = new URLSearchParams(/** @type {any} */ (new FormData(form)));
-  fetch(form.action, { method: "POST", headers: { "HX-Request": "true" }, body })
-    .then((answer) => { if (!answer.ok) location.reload(); })
-    .catch(() => { for (const b of buttons) b.disabled = false; });
+  for (const b of /** @type {HTMLButtonElement[]} */ (findAll("button", form))) b.disabled = true; // until the changed board arrives
+  const body = Object.fromEntries(/** @type {any} */ (new FormData(form)));
+  const says = find("strong, .do", form)?.textContent.trim() ?? "the tap";
+  queue.add({ key: newKey(), url: new URL(form.action).pathname, made: Date.now(), says, body: { ...body, by: document.body.dataset.by ?? "" } });
 });
+
+const queue = browserQueue({
+  sent: () => { if (!queue.waiting.length) tell(""); },
+  failed: (why, n) => tell(`${why} ${n === 1 ? "Your tap is" : `${n} taps are`} kept and will be sent.`),
+  refused: () => location.reload(),
+});
+
+/** Shows a message about taps that wait. @param {string} text */
+function tell(text) {
+  const line = byId("said");
+  if (!line) return;
+  line.textContent = text;
+  line.classList.toggle("lost", text !== "");
+}
 
 document.addEventListener("keydown", (e) => {
   if (isTyping(e) || e.repeat) return;
@@ -54,4 +68,10 @@ document.addEventListener("keyup", (e) => { if (e.key === " " && !target(e).clos
 document.addEventListener("htmx:after:swap", sync);
 sync();
 setInterval(tick, 200);
-navigator.wakeLock?.request("screen").catch(() => { /* the device decides */ });
+queue.send();
+
+function stayAwake() {
+  if (!document.hidden) navigator.wakeLock?.request("screen").catch(() => { /* the device decides */ });
+}
+document.addEventListener("visibilitychange", stayAwake); // hidden screens lose the lock
+stayAwake();

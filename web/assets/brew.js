@@ -6,7 +6,7 @@ import { afterTap, currentIndex } from "./cues.js";
 import { drawFrame } from "./cutaway.js";
 import { byId, find, findAll, isTyping, moveNowLines, setText, target } from "./dom.js";
 import { storePage } from "./offline.js";
-import { newKey, Queue } from "./queue.js";
+import { browserQueue, newKey, showRefused } from "./queue.js";
 import { drawTo, measuredLine } from "./ribbon.js";
 import * as sound from "./sound.js";
 
@@ -200,39 +200,20 @@ const here = (/** @type {Entry} */ e) => e.id === shown()?.dataset.id;
 /** @type {Set<string>} */
 const early = new Set();
 
-const queue = new Queue({
-  storage: localStorage, fetch: (url, init) => fetch(url, init), now: () => Date.now(),
-  wait: (ms) => new Promise((resolve) => { setTimeout(resolve, ms); }),
-  changed: showRefused,
-  failed: (why) => {
-    for (const e of queue.waiting) if (here(e) && !early.has(e.key)) apply(e);
-    const n = queue.waiting.length, line = byId("said");
-    if (!line) return;
-    line.textContent = `${why} The clock goes on; ${n === 1 ? "your tap is" : `${n} taps are`} kept and will be sent.`;
-    line.classList.add("lost");
-  },
-  signedOut: () => location.reload(),
+const queue = browserQueue({
   sent: (e, text) => {
     if (isStart(e)) rememberStart(e.id, e.made);
     if (here(e) && !queue.waiting.some(here)) show(text, isStart(e)); // else this screen is ahead of the answer
   },
+  failed: (why, n) => {
+    for (const e of queue.waiting) if (here(e) && !early.has(e.key)) apply(e);
+    const line = byId("said");
+    if (!line) return;
+    line.textContent = `${why} The clock goes on; ${n === 1 ? "your tap is" : `${n} taps are`} kept and will be sent.`;
+    line.classList.add("lost");
+  },
+  refused: (all) => { if (all.some((e) => here(e) && early.has(e.key))) location.reload(); }, // it counted on this screen
 });
-
-/** Shows the taps that the app refused, each until it is dismissed. */
-function showRefused() {
-  const box = byId("refused");
-  if (!box) return;
-  box.replaceChildren(...queue.refused.map((e) => {
-    const line = document.createElement("p"), button = document.createElement("button");
-    line.className = "notice notice-wrong";
-    line.append(`Not counted: ${e.says}. ${e.refused} `, button);
-    button.className = "button small";
-    button.textContent = "OK";
-    button.addEventListener("click", () => queue.dismiss(e.key));
-    return line;
-  }));
-  if (queue.refused.some((e) => here(e) && early.has(e.key))) location.reload(); // it counted on this screen
-}
 
 /**
  * Sends a tap. Its key makes it count once however often it is sent.
@@ -348,7 +329,7 @@ function updated() {
   sound.label();
   storeThisPage();
   for (const e of queue.waiting) if (early.has(e.key) && here(e)) apply(e);
-  showRefused();
+  showRefused(queue);
 }
 
 async function stayAwake() {
@@ -424,5 +405,4 @@ if (shown()?.dataset.status === "ready" && startOf(shown().dataset.id)) {
 for (const e of queue.waiting) if (here(e) && !running()) apply(e);
 stayAwake();
 queue.send();
-window.addEventListener("online", () => queue.send());
 setInterval(tick, 100);

@@ -124,5 +124,46 @@ export class Queue {
   }
 }
 
+/**
+ * Returns the queue of this device. It shows refused actions in the element "refused", each until it is dismissed, and
+ * sends what waits when the device is online again.
+ * @param {object} on
+ * @param {(entry: Entry, text: string) => void} on.sent
+ * @param {(why: string, waiting: number) => void} on.failed
+ * @param {(refused: Entry[]) => void} on.refused called when an action is refused
+ */
+export function browserQueue({ sent, failed, refused }) {
+  let known = new Set();
+  const queue = new Queue({
+    storage: localStorage, fetch: (url, init) => fetch(url, init), now: () => Date.now(),
+    wait: (ms) => new Promise((resolve) => { setTimeout(resolve, ms); }),
+    sent, signedOut: () => location.reload(),
+    failed: (why) => failed(why, queue.waiting.length),
+    changed: () => {
+      showRefused(queue);
+      const fresh = queue.refused.filter((e) => !known.has(e.key));
+      known = new Set(queue.refused.map((e) => e.key));
+      if (fresh.length) refused(fresh);
+    },
+  });
+  known = new Set(queue.refused.map((e) => e.key));
+  showRefused(queue);
+  window.addEventListener("online", () => { queue.send(); });
+  return queue;
+}
+
+/** @param {Queue} queue */
+export function showRefused(queue) {
+  document.getElementById("refused")?.replaceChildren(...queue.refused.map((e) => {
+    const line = document.createElement("p"), button = document.createElement("button");
+    line.className = "notice notice-wrong";
+    line.append(`Not counted: ${e.says}. ${e.refused} `, button);
+    button.className = "button small";
+    button.textContent = "OK";
+    button.addEventListener("click", () => queue.dismiss(e.key));
+    return line;
+  }));
+}
+
 /** Returns a new key. */
 export const newKey = () => crypto.randomUUID?.() ?? `${Date.now()}-${Math.random()}`;

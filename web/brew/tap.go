@@ -88,7 +88,7 @@ func (s *Screens) tap(w http.ResponseWriter, r *http.Request) error {
 	e := brew.Event{Key: f.Text("key", "The key", 64, true), Kind: brew.EventKind(f.Values["kind"]), Mark: cup.Mark(f.Values["mark"]),
 		By: form.By(f, page.PersonID(r))}
 	if sc.Brew != nil {
-		e.At = sc.Brew.Elapsed(s.yard.Moment(sc.Brew))
+		e.At = max(0, sc.Brew.Elapsed(s.yard.Moment(sc.Brew))-units.Seconds(form.Ago(r).Seconds()))
 	}
 	if said := f.Values["at"]; said != "" {
 		at, err := units.ParseNumber(said, "")

@@ -162,3 +162,16 @@ func By(f *Form, present string) string {
 	}
 	return present
 }
+
+// maxAgo is the longest time for which a screen may have waited for the server.
+const maxAgo = 12 * time.Hour
+
+// Ago returns how long ago the action happened that a request reports: a script sends the field "ago", s, with an
+// action that waited for the server. It is 0 for a request without a valid one.
+func Ago(r *http.Request) time.Duration {
+	s, err := units.ParseNumber(r.PostFormValue("ago"), "")
+	if err != nil || !(s >= 0 && s <= maxAgo.Seconds()) {
+		return 0
+	}
+	return time.Duration(s * float64(time.Second))
+}

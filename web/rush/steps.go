@@ -18,7 +18,7 @@ import (
 
 // startRush starts the clock of a rush.
 func (s *Screens) startRush(w http.ResponseWriter, r *http.Request) error {
-	_, err := s.yard.StartRush(r.Context(), rushID(r))
+	_, err := s.yard.StartRush(r.Context(), rushID(r), form.Ago(r))
 	return s.toldRush(w, r, err)
 }
 
@@ -63,7 +63,7 @@ func (s *Screens) goRush(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return store.ErrNotFound
 	}
-	err = s.yard.StartOrder(r.Context(), rushID(r), n, page.PersonID(r))
+	err = s.yard.StartOrder(r.Context(), rushID(r), n, page.PersonID(r), form.Ago(r))
 	if errors.Is(err, yard.ErrNoOrder) {
 		err = store.ErrNotFound
 	}

@@ -352,13 +352,13 @@ func (s *Screens) showBody(ctx context.Context, id string, prompt bool) (showBod
 
 // showStep starts a rehearsal, records the start of a line, or ends it.
 func (s *Screens) showStep(w http.ResponseWriter, r *http.Request) error {
-	id := chi.URLParam(r, "id")
+	id, now := chi.URLParam(r, "id"), s.yard.Now().Add(-form.Ago(r))
 	err := s.yard.Store.ChangeScript(r.Context(), id, func(x stage.Script) (stage.Script, error) {
 		run := x.Running()
 		switch chi.URLParam(r, "step") {
 		case "begin":
 			if run == nil {
-				x.Rehearsals = append(x.Rehearsals, stage.Rehearsal{Started: s.yard.Now()})
+				x.Rehearsals = append(x.Rehearsals, stage.Rehearsal{Started: now})
 				const most = 30
 				x.Rehearsals = x.Rehearsals[max(0, len(x.Rehearsals)-most):]
 			}
@@ -366,15 +366,15 @@ func (s *Screens) showStep(w http.ResponseWriter, r *http.Request) error {
 			if run == nil {
 				break
 			}
-			now := units.Seconds(max(1, s.yard.Now().Sub(run.Started).Seconds()))
+			at := units.Seconds(max(1, now.Sub(run.Started).Seconds()))
 			if len(run.LineStarts) < len(x.Lines) {
-				run.LineStarts = append(run.LineStarts, now)
+				run.LineStarts = append(run.LineStarts, at)
 			} else {
-				run.Ended = now
+				run.Ended = at
 			}
 		case "end":
 			if run != nil {
-				run.Ended = units.Seconds(max(1, s.yard.Now().Sub(run.Started).Seconds()))
+				run.Ended = units.Seconds(max(1, now.Sub(run.Started).Seconds()))
 			}
 		}
 		return x, nil
