@@ -6,6 +6,7 @@ import (
 	"errors"
 	"io"
 	"net"
+	"net/http"
 	"net/url"
 	"slices"
 	"strings"
@@ -329,13 +330,16 @@ func dial(ctx context.Context, address string) (wire, error) {
 		}
 		return newTCPWire(c), nil
 	}
-	c, _, err := websocket.Dial(ctx, address, nil)
+	c, _, err := websocket.Dial(ctx, address, &websocket.DialOptions{HTTPClient: direct})
 	if err != nil {
 		return nil, err
 	}
 	c.SetReadLimit(longestLine)
 	return wsWire{c}, nil
 }
+
+// direct follows no redirects: only the address that a person entered is a device.
+var direct = &http.Client{CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}
 
 type tcpWire struct {
 	net.Conn

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"math"
 	"net"
+	"net/http"
 	"net/http/httptest"
 	"strings"
 	"sync/atomic"
@@ -174,6 +175,28 @@ func TestStandInExecutesCommands(t *testing.T) {
 		if CheckAddress(bad) == nil {
 			t.Errorf("%q is an address", bad)
 		}
+	}
+}
+
+// A device that answers with a redirect is not connected. Mutation caught: a client that follows it, which another
+// device could lead anywhere.
+func TestRedirectOfADeviceIsNotFollowed(t *testing.T) {
+	t.Parallel()
+	var elsewhere atomic.Int64
+	other := httptest.NewServer(http.HandlerFunc(func(http.ResponseWriter, *http.Request) { elsewhere.Add(1) }))
+	t.Cleanup(other.Close)
+	asked := make(chan struct{}, 100)
+	device := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		asked <- struct{}{}
+		http.Redirect(w, r, other.URL, http.StatusFound)
+	}))
+	t.Cleanup(device.Close)
+	link := Connect(gear.Device{Kind: gear.Scale, Address: strings.Replace(device.URL, "http", "ws", 1)})
+	t.Cleanup(link.Close)
+	<-asked
+	<-asked // the first attempt has ended
+	if n := elsewhere.Load(); n > 0 || link.State().Connected {
+		t.Errorf("%d requests to the other address, connected %t", n, link.State().Connected)
 	}
 }
 

@@ -88,7 +88,8 @@ func syncFile(name string) error {
 	return errors.Join(f.Sync(), f.Close())
 }
 
-// DailyBackup makes the backup of the day, unless it exists, and removes all but the last KeptBackups.
+// DailyBackup makes the backup of the day, unless it exists, and removes all but the last KeptBackups up to that day.
+// Backups dated in the future, from a time when the clock was wrong, are left alone; see FutureBackups.
 func (s *Store) DailyBackup(ctx context.Context, now time.Time) error {
 	dir := filepath.Join(filepath.Dir(s.path), BackupFolder)
 	if err := os.MkdirAll(dir, 0o700); err != nil {
@@ -101,20 +102,38 @@ func (s *Store) DailyBackup(ctx context.Context, now time.Time) error {
 		}
 	}
 	own, err := ownBackups(dir)
+	own = slices.DeleteFunc(own, func(name string) bool { return name > filepath.Base(today) })
 	for _, old := range own[:max(0, len(own)-KeptBackups)] {
 		err = errors.Join(err, os.Remove(filepath.Join(dir, old)))
 	}
 	return err
 }
 
-// LastBackup returns the day of the latest daily backup, or the zero time.
-func (s *Store) LastBackup() time.Time {
-	own, _ := ownBackups(filepath.Join(filepath.Dir(s.path), BackupFolder))
+// LastBackup returns the day of the latest daily backup up to now, or the zero time.
+func (s *Store) LastBackup(now time.Time) time.Time {
+	own, _ := s.backupsByDay(now)
 	if len(own) == 0 {
 		return time.Time{}
 	}
 	day, _ := time.Parse(backupName, own[len(own)-1])
 	return day
+}
+
+// FutureBackups returns the names of daily backups that are dated after now, the oldest first.
+func (s *Store) FutureBackups(now time.Time) []string {
+	_, future := s.backupsByDay(now)
+	return future
+}
+
+// backupsByDay returns the names of the daily backups up to a moment and after it.
+func (s *Store) backupsByDay(now time.Time) (own, future []string) {
+	all, _ := ownBackups(filepath.Join(filepath.Dir(s.path), BackupFolder))
+	today := now.UTC().Format(backupName)
+	i, found := slices.BinarySearch(all, today)
+	if found {
+		i++
+	}
+	return all[:i], all[i:]
 }
 
 // ownBackups returns the names of the daily backups, the oldest first.
@@ -149,7 +168,11 @@ func Restore(ctx context.Context, file, dir string, replace bool, now time.Time)
 	case !errors.Is(err, fs.ErrNotExist):
 		return 0, "", err
 	}
-	if err := putBack(file, dir, path); err != nil {
+	err = putBack(file, dir, path)
+	if err == nil {
+		brews, err = check(ctx, path) // as the next start finds it
+	}
+	if err != nil {
 		if aside != "" {
 			err = &Trouble{fmt.Sprintf("The backup could not be put in place: %v. The previous yard was renamed to %s.", err, aside), err}
 		}
@@ -158,12 +181,16 @@ func Restore(ctx context.Context, file, dir string, replace bool, now time.Time)
 	return brews, aside, nil
 }
 
+// beside lists the endings of the files that SQLite may leave beside a database. It applies them to a database that
+// is put in its place.
+var beside = []string{"-wal", "-shm", "-journal"}
+
 // putBack copies a backup to a path without a yard.
 func putBack(file, dir, path string) error {
 	if err := os.MkdirAll(dir, 0o700); err != nil {
 		return err
 	}
-	for _, stale := range []string{"-wal", "-shm"} { // of a removed yard: SQLite would apply it to this one
+	for _, stale := range beside { // of a removed yard: SQLite would apply it to this one
 		if err := os.Remove(path + stale); err != nil && !errors.Is(err, fs.ErrNotExist) {
 			return err
 		}
@@ -189,7 +216,7 @@ func renameYard(ctx context.Context, dir, path string, now time.Time) (aside str
 		}
 	}
 	err = os.Rename(path, aside)
-	for _, log := range []string{"-wal", "-shm"} {
+	for _, log := range beside {
 		if moved := os.Rename(path+log, aside+log); moved != nil && !errors.Is(moved, fs.ErrNotExist) {
 			err = errors.Join(err, moved)
 		}

@@ -91,7 +91,7 @@ func TestRestoringNeverLosesAYard(t *testing.T) {
 		t.Errorf("over a yard that is served: %v", err)
 	}
 	must(t, s.Close())
-	for _, log := range []string{"-wal", "-shm"} { // as left by a killed program
+	for _, log := range beside { // as left by a killed program
 		must(t, os.WriteFile(s.path+log, []byte("stale"), 0o600))
 	}
 	_, aside, err := Restore(ctx, file, dir, true, noon)
@@ -123,7 +123,7 @@ func TestRestoringNeverLosesAYard(t *testing.T) {
 func TestYardKeepsItsLastDailyBackups(t *testing.T) {
 	t.Parallel()
 	s, _, _ := yard(t)
-	if !s.LastBackup().IsZero() {
+	if !s.LastBackup(noon).IsZero() {
 		t.Error("a backup before the first")
 	}
 	for day := range KeptBackups + 3 {
@@ -134,7 +134,26 @@ func TestYardKeepsItsLastDailyBackups(t *testing.T) {
 	own, err := ownBackups(filepath.Join(filepath.Dir(s.path), BackupFolder))
 	must(t, err)
 	last := noon.AddDate(0, 0, KeptBackups+2)
-	if len(own) != KeptBackups || s.LastBackup().Format(time.DateOnly) != last.Format(time.DateOnly) {
-		t.Errorf("%v, the last on %v", own, s.LastBackup())
+	if len(own) != KeptBackups || s.LastBackup(last).Format(time.DateOnly) != last.Format(time.DateOnly) {
+		t.Errorf("%v, the last on %v", own, s.LastBackup(last))
+	}
+}
+
+// Backups that were made while the clock was wrong do not displace today's. Mutations caught: the backup of the day
+// deleted at once, the latest one taken from the future.
+func TestFutureBackupsDisplaceNothing(t *testing.T) {
+	t.Parallel()
+	s, _, _ := yard(t)
+	for day := range KeptBackups {
+		must(t, s.DailyBackup(ctx, noon.AddDate(73, 0, day)))
+	}
+	for day := range 3 {
+		must(t, s.DailyBackup(ctx, noon.AddDate(0, 0, day)))
+	}
+	now := noon.AddDate(0, 0, 2)
+	own, err := ownBackups(filepath.Join(filepath.Dir(s.path), BackupFolder))
+	must(t, err)
+	if len(own) != KeptBackups+3 || s.LastBackup(now).Format(time.DateOnly) != now.Format(time.DateOnly) || len(s.FutureBackups(now)) != KeptBackups {
+		t.Errorf("%v, the last on %v, %d in the future", own, s.LastBackup(now), len(s.FutureBackups(now)))
 	}
 }

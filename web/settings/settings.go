@@ -20,6 +20,7 @@ type settingsBody struct {
 	Kept      bool
 	Backup    string // day of the last daily backup; empty for none
 	BackupAge string
+	Future    int // daily backups that are dated in the future
 	Errors    int
 	PersonID  string // whose settings these are; empty: the yard's
 	For       string // their name; empty in a yard of one person
@@ -101,8 +102,9 @@ func (s *Screens) showSettings(w http.ResponseWriter, r *http.Request, status in
 	if f.OK() && theirs == "" {
 		body.Boiling = page.Prefs(r).Unit(units.Temperature).Format(float64(set.Boiling()))
 	}
-	if day := s.yard.Store.LastBackup(); !day.IsZero() {
+	if day := s.yard.Store.LastBackup(s.yard.Now()); !day.IsZero() {
 		body.Backup, body.BackupAge = words.Day(day, s.yard.Now()), words.DaysAgo(int(s.yard.Now().Sub(day).Hours()/24))
 	}
+	body.Future = len(s.yard.Store.FutureBackups(s.yard.Now()))
 	s.Render(w, r, status, "settings", page.Page{Title: "Settings", Side: "settings", Line: page.Line(""), Body: body})
 }
