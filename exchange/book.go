@@ -41,6 +41,7 @@ func ReadAny(r io.Reader) ([]Recipe, error) {
 	if err != nil {
 		return nil, fmt.Errorf("read recipes: %w", err)
 	}
+	text = bytes.TrimPrefix(text, byteOrderMark)
 	var head struct {
 		Format  string            `json:"format"`
 		Recipes []json.RawMessage `json:"recipes"`

@@ -2,6 +2,7 @@
 package exchange
 
 import (
+	"bytes"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -176,6 +177,9 @@ func ReadRecipe(r io.Reader) (Recipe, error) {
 // maxBytes is the maximum size of a document.
 const maxBytes = 1 << 20
 
+// byteOrderMark begins the files of some editors.
+var byteOrderMark = []byte("\xef\xbb\xbf")
+
 // readHead reads a document of at most a megabyte and checks that it is JSON of a format and
 // version.
 func readHead(r io.Reader, format string, version int) (text []byte, err error) {
@@ -185,6 +189,7 @@ func readHead(r io.Reader, format string, version int) (text []byte, err error) 
 	if len(text) > maxBytes {
 		return nil, &units.ValueError{At: Path("document"), Err: ErrSize}
 	}
+	text = bytes.TrimPrefix(text, byteOrderMark)
 	var head struct {
 		Format  string `json:"format"`
 		Version any    `json:"version"`

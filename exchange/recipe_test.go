@@ -203,6 +203,14 @@ func TestRoomAtZeroDegrees(t *testing.T) {
 }
 
 // Mutation caught: a document of an unknown version that is read anyway.
+// Mutation caught: a file that an editor saved with a byte order mark is refused as no JSON.
+func TestByteOrderMarkIsAccepted(t *testing.T) {
+	all, err := ReadAny(strings.NewReader("\ufeff" + example(t)))
+	if err != nil || len(all) != 1 {
+		t.Errorf("%d recipes, %v", len(all), err)
+	}
+}
+
 func TestOtherVersionsAreRefused(t *testing.T) {
 	t.Parallel()
 	for _, version := range []string{"2", "4", "3.5", `"3"`} {
