@@ -109,6 +109,22 @@ func (s *Store) DailyBackup(ctx context.Context, now time.Time) error {
 	return err
 }
 
+// BackupNow replaces the backup of the day by the present state.
+func (s *Store) BackupNow(ctx context.Context, now time.Time) error {
+	dir := filepath.Join(filepath.Dir(s.path), BackupFolder)
+	if err := os.MkdirAll(dir, 0o700); err != nil {
+		return err
+	}
+	fresh := filepath.Join(dir, "now.making")
+	if err := os.Remove(fresh); err != nil && !errors.Is(err, fs.ErrNotExist) {
+		return err
+	}
+	if _, err := s.Backup(ctx, fresh); err != nil {
+		return err
+	}
+	return errors.Join(os.Rename(fresh, filepath.Join(dir, now.UTC().Format(backupName))), syncFile(dir))
+}
+
 // LastBackup returns the day of the latest daily backup up to now, or the zero time.
 func (s *Store) LastBackup(now time.Time) time.Time {
 	own, _ := s.backupsByDay(now)

@@ -174,10 +174,15 @@ func (y *Yard) stretch(ctx context.Context, o rush.Ordered, slot rush.Slot) erro
 }
 
 // EndRush ends a rush and archives the drafts of orders that were not brewed.
-func (y *Yard) EndRush(ctx context.Context, id string) error {
+func (y *Yard) EndRush(ctx context.Context, id string) error { return y.setEnded(ctx, id, true) }
+
+// ResumeRush undoes EndRush.
+func (y *Yard) ResumeRush(ctx context.Context, id string) error { return y.setEnded(ctx, id, false) }
+
+func (y *Yard) setEnded(ctx context.Context, id string, ended bool) error {
 	var orders []rush.Ordered
 	err := y.Store.ChangeRush(ctx, id, func(rs rush.Rush) (rush.Rush, error) {
-		rs.Ended = true
+		rs.Ended = ended
 		orders = rs.Orders
 		return rs, nil
 	})
@@ -185,7 +190,7 @@ func (y *Yard) EndRush(ctx context.Context, id string) error {
 		return err
 	}
 	for _, o := range orders {
-		if err := y.Store.DiscardDraft(ctx, o.Brew, true, y.Now()); err != nil && !errors.Is(err, store.ErrNotFound) {
+		if err := y.Store.DiscardDraft(ctx, o.Brew, ended, y.Now()); err != nil && !errors.Is(err, store.ErrNotFound) {
 			return err
 		}
 	}

@@ -27,6 +27,7 @@ type boardBody struct {
 	ID      string
 	Started bool
 	Over    bool
+	Left    int // orders that were not brewed when the rush was ended
 	Elapsed float64
 	Now     *actView // current or next action
 	Then    []actView
@@ -91,6 +92,9 @@ func (s *Screens) board(ctx context.Context, id string, prefs units.Prefs) (boar
 	of, waits := rs.Waiting(func(brewID string) bool {
 		return slices.ContainsFunc(all, func(o yard.RushBrew) bool { return o.Ordered.Brew == brewID && o.Brew != nil })
 	})
+	if rs.Ended {
+		body.Left = len(waits)
+	}
 	plan, err := rush.Make(waits, busy, rs.Kettle.After(waterOf(all), rs.Filled))
 	if err != nil {
 		body.Wrong = "The rest can no longer be planned: brew one after the other."

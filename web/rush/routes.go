@@ -34,6 +34,7 @@ func (s *Screens) Routes(r page.Router) {
 	r.Form("/rush/{id}/start", s.startRush)
 	r.Form("/rush/{id}/go/{n}", s.goRush)
 	r.Form("/rush/{id}/end", s.endRush)
+	r.Form("/rush/{id}/resume", s.resumeRush)
 	r.Form("/rush/{id}/filled", s.fillRush)
 	r.Form("/rush/{id}/more", s.moreRush)
 	r.Form("/rush/{id}/{action:archive|restore}", page.Archive(s.yard.Store, s.yard.Now, store.Rushes, "/rush"))

@@ -46,3 +46,36 @@ func TestKettleOfARushIsFilledAgain(t *testing.T) {
 		t.Error("it is filled and hot, and the board still asks for water")
 	}
 }
+
+// A rush that was ended by mistake says what is missing, and continues. Mutations caught: "All in the cup" for brews
+// that never began, drafts that stay archived.
+func TestEndedRushContinues(t *testing.T) {
+	t.Parallel()
+	v := webtest.Visit(t)
+	if code, _ := v.Post("/rush", "same", "2", "order.slate-terrace-3-kept", "3"); code != http.StatusSeeOther {
+		t.Fatalf("a rush: status %d", code)
+	}
+	rushes, err := v.Store.Rushes(context.Background())
+	if err != nil || len(rushes) != 1 {
+		t.Fatalf("%d rushes, %v", len(rushes), err)
+	}
+	path := "/rush/" + rushes[0].ID
+	for _, step := range []string{"/start", "/go/1", "/end"} {
+		if code, _ := v.Post(path + step); code != http.StatusSeeOther {
+			t.Fatalf("%s: status %d", step, code)
+		}
+	}
+	if _, page := v.Get(path); !strings.Contains(page, "Ended early") || !strings.Contains(page, "2 of 3 were not brewed") ||
+		strings.Contains(page, "All in the cup") {
+		t.Error("the ended rush does not say what is missing")
+	}
+	if code, _ := v.Post(path + "/resume"); code != http.StatusSeeOther {
+		t.Fatalf("resume: status %d", code)
+	}
+	if code, _ := v.Post(path + "/go/2"); code != http.StatusSeeOther {
+		t.Errorf("the second order: status %d", code)
+	}
+	if b, err := v.Store.Brew(context.Background(), rushes[0].Value.Orders[1].Brew); err != nil {
+		t.Errorf("the second brew: %v, %v", b.Status, err)
+	}
+}

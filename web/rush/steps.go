@@ -57,6 +57,11 @@ func (s *Screens) endRush(w http.ResponseWriter, r *http.Request) error {
 	return s.toldRush(w, r, s.yard.EndRush(r.Context(), rushID(r)))
 }
 
+// resumeRush continues a rush that was ended.
+func (s *Screens) resumeRush(w http.ResponseWriter, r *http.Request) error {
+	return s.toldRush(w, r, s.yard.ResumeRush(r.Context(), rushID(r)))
+}
+
 // goRush starts one of the orders of a rush.
 func (s *Screens) goRush(w http.ResponseWriter, r *http.Request) error {
 	n, err := strconv.Atoi(chi.URLParam(r, "n"))

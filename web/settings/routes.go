@@ -27,4 +27,6 @@ func (s *Screens) Routes(r page.Router) {
 	r.Page("/schools", s.schools)
 	r.Form("/schools", s.saveHabits)
 	r.Form("/theme", s.theme)
+	r.Form("/settings/backup", s.backUp)
+	r.Page("/settings/backup.db", s.downloadBackup)
 }

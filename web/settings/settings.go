@@ -18,6 +18,7 @@ type settingsBody struct {
 	Theirs    string // saved by another window meanwhile
 	Boiling   string
 	Kept      bool
+	Copied    bool   // a backup was just made
 	Backup    string // day of the last daily backup; empty for none
 	BackupAge string
 	Future    int // daily backups that are dated in the future
@@ -94,7 +95,8 @@ func settingsFields(f *form.Form, prefs units.Prefs) []form.Field {
 // showSettings shows the settings; theirs are the values saved by another window meanwhile.
 func (s *Screens) showSettings(w http.ResponseWriter, r *http.Request, status int, f *form.Form, theirs string) {
 	set := page.Settings(r)
-	body := settingsBody{Kept: r.URL.Query().Get("kept") != "", Errors: len(f.Errors), Fields: settingsFields(f, page.Prefs(r)),
+	body := settingsBody{Kept: r.URL.Query().Get("kept") != "", Copied: r.URL.Query().Get("saved") == "backup",
+		Errors: len(f.Errors), Fields: settingsFields(f, page.Prefs(r)),
 		Version: set.Version, Theirs: theirs, PersonID: set.PersonID, For: page.Whose(r)}
 	if theirs == "" {
 		body.Version = f.VersionOr(set.Version)

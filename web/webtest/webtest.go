@@ -43,6 +43,7 @@ type Visitor struct {
 	Yard   *yard.Yard
 	Store  *store.Store
 	Log    *strings.Builder
+	Dir    string // the data folder
 	Here   string // id of the person at the screen; empty if none is chosen
 	now    atomic.Pointer[time.Time]
 }
@@ -79,7 +80,7 @@ func visit(t testing.TB, made func() ([]byte, error)) *Visitor {
 		t.Fatal(err)
 	}
 	t.Cleanup(func() { st.Close() })
-	v := &Visitor{T: t, Store: st, Log: &strings.Builder{}}
+	v := &Visitor{T: t, Store: st, Dir: dir, Log: &strings.Builder{}}
 	v.SetNow(Morning)
 	v.Reopen(func(*yard.Config, *web.Config) {})
 	return v
