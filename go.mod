@@ -21,6 +21,8 @@ require (
 	modernc.org/sqlite v1.61.1
 )
 
+require github.com/gofrs/flock v0.13.2
+
 require (
 	github.com/BurntSushi/toml v1.4.1-0.20240526193622-a339e1f7089c // indirect
 	github.com/dustin/go-humanize v1.1.0 // indirect

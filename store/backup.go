@@ -171,6 +171,9 @@ func Restore(ctx context.Context, file, dir string, replace bool, now time.Time)
 	if brews, err = check(ctx, file); err != nil {
 		return 0, "", err
 	}
+	if err := NotServed(dir); err != nil {
+		return 0, "", err
+	}
 	path := filepath.Join(dir, FileName)
 	_, err = os.Stat(path)
 	switch there := err == nil; {

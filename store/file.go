@@ -10,6 +10,7 @@ import (
 	"runtime"
 	"sync/atomic"
 
+	"github.com/gofrs/flock"
 	"github.com/jmoiron/sqlx"
 )
 
@@ -153,4 +154,58 @@ func Exposed(dir string) []string {
 		}
 	}
 	return out
+}
+
+// lockName is the name of the file that the program that serves a yard has locked. The database itself cannot carry
+// the lock: closing any descriptor of it would drop SQLite's own locks.
+const lockName = "yardbloom.lock"
+
+// OpenAlone opens a yard that this program serves until Close. It returns a *Trouble if another program serves it.
+// The lock ends with the process, however it ends.
+func OpenAlone(ctx context.Context, dir string) (*Store, error) {
+	_, err := os.Stat(filepath.Join(dir, FileName))
+	var held *flock.Flock
+	if err == nil { // before Open, which may migrate it; a folder without a yard is checked by Open first
+		if held, err = lockYard(dir); err != nil {
+			return nil, err
+		}
+	}
+	s, err := Open(ctx, dir)
+	if err == nil && held == nil {
+		if held, err = lockYard(dir); err != nil {
+			err = errors.Join(err, s.Close())
+		}
+	}
+	if err != nil {
+		if held != nil {
+			err = errors.Join(err, held.Close())
+		}
+		return nil, err
+	}
+	s.lock = held
+	return s, nil
+}
+
+// NotServed returns a *Trouble if a program serves the yard in a folder.
+func NotServed(dir string) error {
+	if _, err := os.Stat(filepath.Join(dir, lockName)); err != nil {
+		return nil // never served
+	}
+	lock, err := lockYard(dir)
+	if err != nil {
+		return err
+	}
+	return lock.Close()
+}
+
+func lockYard(dir string) (*flock.Flock, error) {
+	lock := flock.New(filepath.Join(dir, lockName), flock.SetPermissions(0o600))
+	locked, err := lock.TryLock()
+	if err == nil && !locked {
+		err = &Trouble{Sentence: fmt.Sprintf("Another program serves the yard in %s. Stop it first, or start with another folder after --data.", dir)}
+	}
+	if err != nil {
+		return nil, errors.Join(err, lock.Close())
+	}
+	return lock, nil
 }

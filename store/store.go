@@ -15,6 +15,7 @@ import (
 	"path/filepath"
 	"slices"
 
+	"github.com/gofrs/flock"
 	"github.com/jmoiron/sqlx"
 )
 
@@ -40,6 +41,7 @@ type Store struct {
 	// Unclean reports that the last process did not close the database, or still has it open.
 	// Call Check to verify the file.
 	Unclean bool
+	lock    *flock.Flock // nil unless it was opened by OpenAlone
 }
 
 // Open opens the database in a data folder, or creates one if the folder is missing or empty. It returns a
@@ -100,7 +102,7 @@ func (s *Store) begin(ctx context.Context) error {
 }
 
 // ownFiles lists the files that the program itself puts into a data folder.
-var ownFiles = []string{DemoMark, BackupFolder}
+var ownFiles = []string{DemoMark, BackupFolder, lockName}
 
 const (
 	// DemoMark is the name of the file that marks a folder of demo data.
@@ -147,6 +149,9 @@ func (s *Store) Close() error {
 		if p != nil {
 			errs = append(errs, p.Close())
 		}
+	}
+	if s.lock != nil {
+		errs = append(errs, s.lock.Close())
 	}
 	return errors.Join(errs...)
 }

@@ -598,3 +598,33 @@ func TestUnfinishedFirstStartIsNew(t *testing.T) {
 		t.Error("a yard with gear is new")
 	}
 }
+
+// One program serves a yard at a time; others may read it, and the next one starts when the first has ended. Mutations
+// caught: no lock, a lock that outlives the program, a folder without a yard that is refused for its lock.
+func TestYardIsServedByOneProgram(t *testing.T) {
+	t.Parallel()
+	dir := filepath.Join(t.TempDir(), "yard")
+	first, err := OpenAlone(ctx, dir)
+	must(t, err)
+	var trouble *Trouble
+	if _, err := OpenAlone(ctx, dir); !errors.As(err, &trouble) || !strings.Contains(trouble.Sentence, "Another program serves the yard") {
+		t.Errorf("a second server: %v", err)
+	}
+	if err := NotServed(dir); !errors.As(err, &trouble) {
+		t.Errorf("a served yard: %v", err)
+	}
+	reader := open(t, dir)
+	if _, err := reader.Settings(ctx, ""); err != nil {
+		t.Errorf("a command that reads: %v", err)
+	}
+	must(t, reader.Close())
+	must(t, first.Close())
+	must(t, NotServed(dir))
+	next, err := OpenAlone(ctx, dir)
+	must(t, err)
+	must(t, next.Close())
+	must(t, os.Remove(filepath.Join(dir, FileName)))
+	again, err := OpenAlone(ctx, dir)
+	must(t, err)
+	must(t, again.Close())
+}

@@ -55,13 +55,13 @@ func demoCommand(logger func() *slog.Logger) *cobra.Command {
 					return err
 				}
 			}
-			st, err := store.Open(cmd.Context(), dir)
+			st, err := store.OpenAlone(cmd.Context(), dir)
 			if errors.Is(err, store.ErrOutdated) {
 				fmt.Fprintf(cmd.OutOrStdout(), "The demo data in %s are from an older version and are recreated.\n", dir)
 				if err := errors.Join(removeDemo(dir), mark(dir, demoUnfinished)); err != nil {
 					return err
 				}
-				st, err = store.Open(cmd.Context(), dir)
+				st, err = store.OpenAlone(cmd.Context(), dir)
 			}
 			if err != nil {
 				if missing != nil { // not our folder: with a mark, a yard put there later would be taken for a demo
@@ -138,6 +138,9 @@ func checkDemo(dir string) (unfinished bool, err error) {
 // removeDemo removes the files of a demo database and nothing else, including the journal of a first start
 // that was killed early.
 func removeDemo(dir string) error {
+	if err := store.NotServed(dir); err != nil {
+		return err
+	}
 	for _, name := range []string{store.FileName, store.FileName + "-wal", store.FileName + "-shm", store.FileName +
 		"-journal", store.DemoMark} {
 		if err := os.Remove(filepath.Join(dir, name)); err != nil && !errors.Is(err, os.ErrNotExist) {

@@ -29,7 +29,7 @@ func serveCommand(logger func() *slog.Logger) *cobra.Command {
 		Short: "Serve a yard",
 		Args:  cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			st, err := store.Open(cmd.Context(), dir)
+			st, err := store.OpenAlone(cmd.Context(), dir)
 			if err != nil {
 				return err
 			}
