@@ -25,6 +25,19 @@ const backupName = "2006-01-02.db"
 // Backup writes a consistent copy of the yard to a new file while it is in use, and verifies it. It returns
 // the number of brews in it. It does not overwrite an existing file.
 func (s *Store) Backup(ctx context.Context, file string) (brews int, err error) {
+	return backUp(ctx, s.path, file)
+}
+
+// BackupOf is Backup for the yard in a folder, which another program may serve. It does not migrate it.
+func BackupOf(ctx context.Context, dir, file string) (brews int, err error) {
+	path := filepath.Join(dir, FileName)
+	if err := checkOwner(ctx, path); err != nil {
+		return 0, explain(path, err)
+	}
+	return backUp(ctx, path, file)
+}
+
+func backUp(ctx context.Context, path, file string) (brews int, err error) {
 	if _, err := os.Lstat(file); !errors.Is(err, fs.ErrNotExist) {
 		return 0, &Trouble{fmt.Sprintf("%s exists already. Name another file: a backup does not overwrite files.", file), err}
 	}
@@ -33,15 +46,15 @@ func (s *Store) Backup(ctx context.Context, file string) (brews int, err error) 
 		return 0, err
 	}
 	defer os.Remove(making)
-	var before int
-	if err := s.read.get(ctx, &before, `SELECT COUNT(*) FROM brews`); err != nil {
-		return 0, err
-	}
-	own, err := sqlx.Open("sqlite", address(s.path)+"?_pragma=busy_timeout(3000)") // the readers cannot write, and the writer is busy
+	own, err := sqlx.Open("sqlite", address(path)+"?_pragma=busy_timeout(3000)") // a store's readers cannot write, and its writer is busy
 	if err != nil {
 		return 0, err
 	}
 	defer own.Close()
+	var before int
+	if err := own.GetContext(ctx, &before, `SELECT COUNT(*) FROM brews`); err != nil {
+		return 0, explain(path, err)
+	}
 	if _, err := own.ExecContext(ctx, `VACUUM INTO ?`, making); err != nil {
 		return 0, explain(file, err)
 	}

@@ -7,6 +7,9 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"os"
+	"path/filepath"
+	"strings"
 
 	"github.com/pressly/goose/v3"
 )
@@ -32,6 +35,66 @@ var ErrOutdated = errors.New("the database is older than the first release")
 func outdated(version string) error {
 	return &Trouble{fmt.Sprintf("The database was made by a version of Yard Bloom from before its first release (%s), "+
 		"which this version does not read. Start with another folder after --data.", version), ErrOutdated}
+}
+
+// versions returns the schema of a database, 0 for a new one, and the newest schema in files.
+func versions(ctx context.Context, db *sql.DB, files fs.FS) (has, wants int64, err error) {
+	provider, err := goose.NewProvider(goose.DialectSQLite3, db, files)
+	if err != nil {
+		return 0, 0, err
+	}
+	return provider.GetVersions(ctx)
+}
+
+// keepOldCopy copies a database with an older schema before it is migrated. It returns the name of the copy, or an
+// empty one if there is nothing to migrate.
+func keepOldCopy(ctx context.Context, db *sql.DB, path string) (kept string, err error) {
+	has, wants, err := versions(ctx, db, migrations)
+	if err != nil || has < firstVersion || has >= wants {
+		return "", err
+	}
+	kept = fmt.Sprintf("%s.schema-%d.db", strings.TrimSuffix(path, ".db"), has)
+	if _, err := os.Stat(kept); err == nil { // an earlier attempt was interrupted
+		return kept, nil
+	}
+	_, err = backUp(ctx, path, kept)
+	return kept, err
+}
+
+// OpenCurrent is Open for a command beside the server: a yard with an older schema is a *Trouble and is not migrated.
+func OpenCurrent(ctx context.Context, dir string) (*Store, error) {
+	path := filepath.Join(dir, FileName)
+	if _, err := os.Stat(path); err == nil {
+		if err := checkOwner(ctx, path); err != nil {
+			return nil, explain(path, err)
+		}
+		db, err := sql.Open("sqlite", address(path)+"?_pragma=busy_timeout(3000)&mode=ro")
+		if err != nil {
+			return nil, err
+		}
+		var has int64
+		err = errors.Join(db.QueryRowContext(ctx, `SELECT COALESCE(max(version_id), 0) FROM goose_db_version WHERE is_applied`).Scan(&has),
+			db.Close())
+		if err != nil {
+			return nil, explain(path, err)
+		}
+		if wants := newestVersion(); has > 0 && has < wants {
+			return nil, &Trouble{Sentence: fmt.Sprintf("The yard in %s was last served by an earlier version of Yard Bloom (schema %d; this version has "+
+				"%d). Stop that server, start this version once (yardbloom serve), which keeps a copy and updates it, then repeat.", dir, has, wants)}
+		}
+	}
+	return Open(ctx, dir)
+}
+
+// newestVersion returns the newest schema of this program.
+func newestVersion() (newest int64) {
+	names, _ := fs.Glob(migrations, "*.sql")
+	for _, name := range names {
+		if n, err := goose.NumericComponent(name); err == nil {
+			newest = max(newest, n)
+		}
+	}
+	return newest
 }
 
 // migrate brings a database to the newest schema in files. A database that is older than

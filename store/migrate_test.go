@@ -1,10 +1,14 @@
 package store
 
 import (
+	"bytes"
+	"database/sql"
 	"errors"
 	"fmt"
 	"io/fs"
 	"maps"
+	"os"
+	"path/filepath"
 	"reflect"
 	"strings"
 	"testing"
@@ -111,5 +115,84 @@ func TestStoredAdviceKeepsItsWords(t *testing.T) {
 	if got.Advice.Verdict != said.Verdict || got.Advice.First.Say != said.First.Say || got.Advice.First.To != 610 ||
 		*got.Forecast != *b.Forecast {
 		t.Errorf("came back as %+v", got.Advice)
+	}
+}
+
+// oldYard makes a yard with the previous schema, with a tasted and a running brew.
+func oldYard(t *testing.T, dir string) {
+	t.Helper()
+	path := filepath.Join(dir, FileName)
+	db, err := sql.Open("sqlite", path)
+	must(t, err)
+	first, err := fs.ReadFile(migrations, "00012_schema.sql")
+	must(t, err)
+	must(t, migrate(ctx, db, fstest.MapFS{"00012_schema.sql": {Data: first}}))
+	for _, statement := range []string{
+		`INSERT INTO bags (id, name, roaster, process, roast, altitude, roasted_on, opened_on, weight, price, currency, notes, window_from, window_to)
+			VALUES ('slate', 'Slate Terrace', '', 'washed', 2, 0, '2026-04-20', '', 250, 0, '', 'kept', 0, 0)`,
+		`INSERT INTO brews (id, bag_id, status, bag_name, style, brewer_id, brewer_name, setting, dose, water, temperature, dose_used,
+			drawdown, beverage, tds, yield, yield_error, overall, recipe, coffee, gear, plan, forecast, asked, cup, advice, created_at, started_at, zone)
+			SELECT value ->> 0, 'slate', value ->> 1, 'Slate Terrace', 'three-rounds', 'cone', 'Cone', '30', 18, 297, 94, 18, 200, 260, 1.3, 19,
+				0.5, 7, '{"v":3}', '{"v":3}', '{"v":3}', '{"v":3}', 'null', 'null', value -> 2, value -> 3, '2026-05-12T10:00:00.000Z',
+				'2026-05-12T10:00:00.000Z', '+02:00'
+			FROM json_each('[["tasted", "done",
+				{"v":3,"tds_percent":1.3,"drawdown_s":200,"overall":7,"steps":{"acidity":5},"notes":"Sharp.","wants":["sweeter"],"bad_pour":true},
+				{"v":3,"verdict":"Under-extracted","because":"","rule":"too little"}], ["running", "running", {"v":3}, null]]')`,
+		`INSERT INTO brew_events (brew_id, n, key, kind, at, instant, mark, grams)
+			VALUES ('running', 0, 'start', 'start', 0, '2026-05-12T10:00:00.000Z', '', 0)`,
+	} {
+		_, err := db.Exec(statement)
+		must(t, err)
+	}
+	must(t, db.Close())
+}
+
+// A yard of the previous schema is copied aside and migrated by the server alone: tastings become the yard's, what was
+// measured stays with the brew. Mutations caught: a command beside the server that migrates, a migration without a
+// copy, a taste that is lost or counted twice.
+func TestPreviousSchemaIsUpdatedByTheServerAlone(t *testing.T) {
+	t.Parallel()
+	dir := t.TempDir()
+	oldYard(t, dir)
+	before, err := os.ReadFile(filepath.Join(dir, FileName))
+	must(t, err)
+	var trouble *Trouble
+	if _, err := OpenCurrent(ctx, dir); !errors.As(err, &trouble) || !strings.Contains(trouble.Sentence, "start this version once") {
+		t.Errorf("a command beside the server: %v", err)
+	}
+	copied := filepath.Join(t.TempDir(), "backup.db")
+	if n, err := BackupOf(ctx, dir, copied); err != nil || n != 2 {
+		t.Errorf("a backup: %d brews, %v", n, err)
+	}
+	if now, err := os.ReadFile(filepath.Join(dir, FileName)); err != nil || !bytes.Equal(now, before) {
+		t.Errorf("the commands changed the yard: %v", err)
+	}
+	s, err := OpenAlone(ctx, dir)
+	must(t, err)
+	b, err := s.Brew(ctx, "tasted")
+	must(t, err)
+	if len(b.Tastings) != 1 || b.Cup.Overall != 7 || b.Cup.Notes != "Sharp." || !b.Cup.BadPour || b.Cup.TDS != 1.3 || b.Advice.Verdict != "Under-extracted" ||
+		len(b.Cup.Wants) != 1 || b.For("ada").Cup.IsRecorded() || !b.For("ada").Cup.BadPour {
+		t.Errorf("the tasted brew: %+v, %d tastings", b.Cup, len(b.Tastings))
+	}
+	if running, err := s.Brew(ctx, "running"); err != nil || len(running.Tastings) != 0 || len(running.Events) != 1 {
+		t.Errorf("the running brew: %+v, %v", running.Tastings, err)
+	}
+	kept := s.OldCopy
+	must(t, s.Close())
+	if _, err := OpenCurrent(ctx, dir); err != nil {
+		t.Errorf("afterwards: %v", err)
+	}
+	// Back again: the copy is a whole yard of the previous schema.
+	back := t.TempDir()
+	if _, _, err := Restore(ctx, kept, back, false, noon); err != nil {
+		t.Fatalf("the copy %q: %v", kept, err)
+	}
+	db, err := sql.Open("sqlite", filepath.Join(back, FileName))
+	must(t, err)
+	defer db.Close()
+	var overall int
+	if err := db.QueryRow(`SELECT overall FROM brews WHERE id = 'tasted'`).Scan(&overall); err != nil || overall != 7 {
+		t.Errorf("in the copy: %d, %v", overall, err)
 	}
 }

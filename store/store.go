@@ -41,6 +41,8 @@ type Store struct {
 	// Unclean reports that the last process did not close the database, or still has it open.
 	// Call Check to verify the file.
 	Unclean bool
+	// OldCopy is the copy of the database from before Open migrated it; empty if it had the newest schema.
+	OldCopy string
 	lock    *flock.Flock // nil unless it was opened by OpenAlone
 }
 
@@ -93,10 +95,14 @@ func (s *Store) open(ctx context.Context) error {
 
 // begin migrates the database to the newest schema and verifies that it is writable.
 func (s *Store) begin(ctx context.Context) error {
+	var err error
+	if s.OldCopy, err = keepOldCopy(ctx, s.write.DB.DB, s.path); err != nil {
+		return err
+	}
 	if err := migrate(ctx, s.write.DB.DB, migrations); err != nil {
 		return err
 	}
-	_, err := s.write.ExecContext(ctx, "UPDATE settings SET id = 1 WHERE id = 1; DELETE FROM sessions WHERE expiry < julianday('now'); "+
+	_, err = s.write.ExecContext(ctx, "UPDATE settings SET id = 1 WHERE id = 1; DELETE FROM sessions WHERE expiry < julianday('now'); "+
 		"PRAGMA optimize=0x10002")
 	return err
 }

@@ -21,12 +21,7 @@ func backupCommand() *cobra.Command {
 			if _, err := os.Stat(filepath.Join(dir, store.FileName)); err != nil {
 				return fmt.Errorf("there is no yard in %s to back up: %w", dir, err)
 			}
-			st, err := store.Open(cmd.Context(), dir)
-			if err != nil {
-				return err
-			}
-			defer st.Close()
-			brews, err := st.Backup(cmd.Context(), args[0])
+			brews, err := store.BackupOf(cmd.Context(), dir, args[0])
 			if err != nil {
 				return err
 			}

@@ -28,7 +28,7 @@ func learnCommand() *cobra.Command {
 			if (bag == "") != (file == "") {
 				return badInput{errors.New("--bag and --write go together: the beliefs of one bag go into one file")}
 			}
-			st, err := store.Open(cmd.Context(), dir)
+			st, err := store.OpenCurrent(cmd.Context(), dir)
 			if err != nil {
 				return err
 			}

@@ -34,6 +34,9 @@ func serveCommand(logger func() *slog.Logger) *cobra.Command {
 				return err
 			}
 			defer st.Close()
+			if st.OldCopy != "" {
+				fmt.Fprintf(cmd.OutOrStdout(), "The yard was updated to this version. A copy from before is in %s.\n", st.OldCopy)
+			}
 			if st.New {
 				fmt.Fprintf(cmd.OutOrStdout(), "Created a new, empty yard in %s. If you expected your brews here, stop and check --data.\n",
 					dir)
@@ -152,7 +155,7 @@ func passwordCommand() *cobra.Command {
 			if len([]rune(password)) < least {
 				return fmt.Errorf("a password must have at least %d letters; this one has %d", least, len([]rune(password)))
 			}
-			st, err := store.Open(cmd.Context(), dir)
+			st, err := store.OpenCurrent(cmd.Context(), dir)
 			if err != nil {
 				return err
 			}
