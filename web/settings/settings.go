@@ -24,7 +24,7 @@ type settingsBody struct {
 	Future    int // daily backups that are dated in the future
 	Errors    int
 	PersonID  string // whose settings these are; empty: the yard's
-	For       string // their name; empty in a yard of one person
+	For       string // their name or "the yard"; empty in a yard of one person
 }
 
 var altitudeRange = units.Range{Lo: -400, Hi: 4500}
