@@ -34,7 +34,7 @@ function tick() {
 
 document.addEventListener("submit", (e) => {
   const form = /** @type {HTMLFormElement} */ (target(e));
-  if (!form.closest("#board") || form.action.endsWith("/end") || form.action.endsWith("/more")) return;
+  if (!form.closest("#board") || /\/(end|resume|more)$/.test(form.action)) return;
   e.preventDefault();
   if (!form.getAttribute("action")) return;
   for (const b of /** @type {HTMLButtonElement[]} */ (findAll("button", form))) b.disabled = true; // until the changed board arrives
