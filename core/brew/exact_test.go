@@ -136,10 +136,9 @@ func TestComparisonWithThePlanIsExact(t *testing.T) {
 	if got := b.ComparePlan(nil); len(got.Pours) != 1 || got.Effect != nil || got.ByScale {
 		t.Errorf("after the bloom: %d pours, effect %v", len(got.Pours), got.Effect)
 	}
-	total := plan.Steps[0].Total
 	for i, s := range plan.Steps[1:] {
-		total = s.Total + units.Grams(10*(i+1))
-		b = watched(t, b, Event{Kind: Began, At: s.Start}, Event{Kind: Ended, At: s.End(), Grams: total})
+		more := units.Grams(10 * (i + 1))
+		b = watched(t, b, Event{Kind: Began, At: s.Start}, Event{Kind: Ended, At: s.End(), Grams: s.Total + more})
 	}
 	b = watched(t, b, Event{Kind: Finish, At: 230})
 	got := b.ComparePlan(nil)
