@@ -104,7 +104,7 @@ func syncFile(name string) error {
 // DailyBackup makes the backup of the day, unless it exists, and removes all but the last KeptBackups up to that day.
 // Backups dated in the future, from a time when the clock was wrong, are left alone; see FutureBackups.
 func (s *Store) DailyBackup(ctx context.Context, now time.Time) error {
-	dir := filepath.Join(filepath.Dir(s.path), BackupFolder)
+	dir := s.backupFolder()
 	if err := os.MkdirAll(dir, 0o700); err != nil {
 		return err
 	}
@@ -114,8 +114,7 @@ func (s *Store) DailyBackup(ctx context.Context, now time.Time) error {
 			return err
 		}
 	}
-	own, err := ownBackups(dir)
-	own = slices.DeleteFunc(own, func(name string) bool { return name > filepath.Base(today) })
+	own, _, err := s.backupsByDay(now)
 	for _, old := range own[:max(0, len(own)-KeptBackups)] {
 		err = errors.Join(err, os.Remove(filepath.Join(dir, old)))
 	}
@@ -124,7 +123,7 @@ func (s *Store) DailyBackup(ctx context.Context, now time.Time) error {
 
 // BackupNow replaces the backup of the day by the present state.
 func (s *Store) BackupNow(ctx context.Context, now time.Time) error {
-	dir := filepath.Join(filepath.Dir(s.path), BackupFolder)
+	dir := s.backupFolder()
 	if err := os.MkdirAll(dir, 0o700); err != nil {
 		return err
 	}
@@ -140,7 +139,7 @@ func (s *Store) BackupNow(ctx context.Context, now time.Time) error {
 
 // LastBackup returns the day of the latest daily backup up to now, or the zero time.
 func (s *Store) LastBackup(now time.Time) time.Time {
-	own, _ := s.backupsByDay(now)
+	own, _, _ := s.backupsByDay(now)
 	if len(own) == 0 {
 		return time.Time{}
 	}
@@ -150,20 +149,22 @@ func (s *Store) LastBackup(now time.Time) time.Time {
 
 // FutureBackups returns the names of daily backups that are dated after now, the oldest first.
 func (s *Store) FutureBackups(now time.Time) []string {
-	_, future := s.backupsByDay(now)
+	_, future, _ := s.backupsByDay(now)
 	return future
 }
 
 // backupsByDay returns the names of the daily backups up to a moment and after it.
-func (s *Store) backupsByDay(now time.Time) (own, future []string) {
-	all, _ := ownBackups(filepath.Join(filepath.Dir(s.path), BackupFolder))
+func (s *Store) backupsByDay(now time.Time) (own, future []string, err error) {
+	all, err := ownBackups(s.backupFolder())
 	today := now.UTC().Format(backupName)
 	i, found := slices.BinarySearch(all, today)
 	if found {
 		i++
 	}
-	return all[:i], all[i:]
+	return all[:i], all[i:], err
 }
+
+func (s *Store) backupFolder() string { return filepath.Join(filepath.Dir(s.path), BackupFolder) }
 
 // ownBackups returns the names of the daily backups, the oldest first.
 func ownBackups(dir string) ([]string, error) {

@@ -101,10 +101,7 @@ func (s *Store) Log(ctx context.Context, f Filter) ([]Row, error) {
 	}
 	out := make([]Row, len(rows))
 	for i, r := range rows {
-		b := withTastings(brew.Brew{}, r.Tastings.V)
-		if _, tasted := b.TastingBy(f.For); tasted {
-			b = b.For(f.For)
-		}
+		b := withTastings(brew.Brew{}, r.Tastings.V).Preferring(f.For)
 		out[i] = Row{r.ID, r.BagName, r.Status, r.BrewerName, r.Setting, r.Dose, r.Water, r.Temperature, r.Drawdown, r.TDS,
 			cup.Figure{Value: r.Yield, Error: r.YieldError}, b.Cup.Taste, b.Taster, string(r.BrewedBy), r.Plan.V.Core().Steps,
 			inZone(r.Started.Time, r.Zone), r.Cup.V.Simulated}

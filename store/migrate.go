@@ -37,23 +37,9 @@ func outdated(version string) error {
 		"which this version does not read. Start with another folder after --data.", version), ErrOutdated}
 }
 
-// versions returns the schema of a database, 0 for a new one, and the newest schema in files.
-func versions(ctx context.Context, db *sql.DB, files fs.FS) (has, wants int64, err error) {
-	provider, err := goose.NewProvider(goose.DialectSQLite3, db, files)
-	if err != nil {
-		return 0, 0, err
-	}
-	return provider.GetVersions(ctx)
-}
-
-// keepOldCopy copies a database with an older schema before it is migrated. It returns the name of the copy, or an
-// empty one if there is nothing to migrate.
-func keepOldCopy(ctx context.Context, db *sql.DB, path string) (kept string, err error) {
-	has, wants, err := versions(ctx, db, migrations)
-	if err != nil || has < firstVersion || has >= wants {
-		return "", err
-	}
-	kept = fmt.Sprintf("%s.schema-%d.db", strings.TrimSuffix(path, ".db"), has)
+// keepOldCopy copies a database with an older schema beside itself and returns the name of the copy.
+func keepOldCopy(ctx context.Context, path string, schema int64) (kept string, err error) {
+	kept = fmt.Sprintf("%s.schema-%d.db", strings.TrimSuffix(path, ".db"), schema)
 	if _, err := os.Stat(kept); err == nil { // an earlier attempt was interrupted
 		return kept, nil
 	}
@@ -97,9 +83,10 @@ func newestVersion() (newest int64) {
 	return newest
 }
 
-// migrate brings a database to the newest schema in files. A database that is older than
-// firstVersion or newer than files is a *Trouble.
-func migrate(ctx context.Context, db *sql.DB, files fs.FS) error {
+// migrate brings a database to the newest schema in files. It calls before, if that is not nil, with the schema of a
+// database that is about to change; an error ends it. A database that is older than firstVersion or newer than files is
+// a *Trouble.
+func migrate(ctx context.Context, db *sql.DB, files fs.FS, before func(schema int64) error) error {
 	provider, err := goose.NewProvider(goose.DialectSQLite3, db, files)
 	if err != nil {
 		return err
@@ -114,6 +101,11 @@ func migrate(ctx context.Context, db *sql.DB, files fs.FS) error {
 	if has > wants {
 		return &Trouble{Sentence: fmt.Sprintf("The database is from a newer version of Yard Bloom (schema %d; this version supports %d). Start it with "+
 			"that version, or restore a backup from before the update.", has, wants)}
+	}
+	if has > 0 && has < wants && before != nil {
+		if err := before(has); err != nil {
+			return err
+		}
 	}
 	_, err = provider.Up(ctx)
 	return err

@@ -49,13 +49,13 @@ func TestNextMigrationKeepsWhatWasEntered(t *testing.T) {
 	broken := maps.Clone(files)
 	drop := strings.Replace(nextMigration, "-- +goose Down", "DROP TABLE nothing;\n-- +goose Down", 1)
 	broken["00099_next.sql"] = &fstest.MapFile{Data: []byte(drop)}
-	if err := migrate(ctx, s.write.DB.DB, broken); err == nil {
+	if err := migrate(ctx, s.write.DB.DB, broken, nil); err == nil {
 		t.Error("a broken migration succeeds")
 	}
 	if b, err := s.Bag(ctx, bagID); err != nil || strings.Contains(b.Notes, "migrated") {
 		t.Errorf("a broken migration leaves %q (%v)", b.Notes, err)
 	}
-	must(t, migrate(ctx, s.write.DB.DB, files))
+	must(t, migrate(ctx, s.write.DB.DB, files, nil))
 	var added string
 	must(t, s.read.get(ctx, &added, `SELECT next FROM brews WHERE id = ?`, id))
 	after, err := s.Brew(ctx, id)
@@ -73,7 +73,7 @@ func TestNextMigrationKeepsWhatWasEntered(t *testing.T) {
 		table.Name != "Blind" {
 		t.Errorf("after the migration: %+v, %d readings, flight %+v", after, len(readings), table)
 	}
-	if err := migrate(ctx, s.write.DB.DB, migrations); err == nil || !strings.Contains(err.Error(), "newer version of Yard Bloom") {
+	if err := migrate(ctx, s.write.DB.DB, migrations, nil); err == nil || !strings.Contains(err.Error(), "newer version of Yard Bloom") {
 		t.Errorf("an older program opens it: %v", err)
 	}
 }
@@ -126,7 +126,7 @@ func oldYard(t *testing.T, dir string) {
 	must(t, err)
 	first, err := fs.ReadFile(migrations, "00012_schema.sql")
 	must(t, err)
-	must(t, migrate(ctx, db, fstest.MapFS{"00012_schema.sql": {Data: first}}))
+	must(t, migrate(ctx, db, fstest.MapFS{"00012_schema.sql": {Data: first}}, nil))
 	for _, statement := range []string{
 		`INSERT INTO bags (id, name, roaster, process, roast, altitude, roasted_on, opened_on, weight, price, currency, notes, window_from, window_to)
 			VALUES ('slate', 'Slate Terrace', '', 'washed', 2, 0, '2026-04-20', '', 250, 0, '', 'kept', 0, 0)`,

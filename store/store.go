@@ -95,11 +95,11 @@ func (s *Store) open(ctx context.Context) error {
 
 // begin migrates the database to the newest schema and verifies that it is writable.
 func (s *Store) begin(ctx context.Context) error {
-	var err error
-	if s.OldCopy, err = keepOldCopy(ctx, s.write.DB.DB, s.path); err != nil {
+	err := migrate(ctx, s.write.DB.DB, migrations, func(schema int64) (err error) {
+		s.OldCopy, err = keepOldCopy(ctx, s.path, schema)
 		return err
-	}
-	if err := migrate(ctx, s.write.DB.DB, migrations); err != nil {
+	})
+	if err != nil {
 		return err
 	}
 	_, err = s.write.ExecContext(ctx, "UPDATE settings SET id = 1 WHERE id = 1; DELETE FROM sessions WHERE expiry < julianday('now'); "+

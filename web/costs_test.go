@@ -41,17 +41,7 @@ func TestPagesDoNotGrowUnnoticed(t *testing.T) {
 		t.Fatal(err)
 	}
 	v.Yard.WaitForLearning()
-	found := map[string]pageCost{}
-	for _, path := range costly {
-		v.Get(path) // prepares statements
-		before, runs := v.Store.Stats(), sim.Runs()
-		code, body := v.Get(path)
-		after := v.Store.Stats()
-		if code != 200 {
-			t.Errorf("%s: status %d", path, code)
-		}
-		found[path] = pageCost{after.Statements - before.Statements, after.Rows - before.Rows, sim.Runs() - runs, int64(len(body))}
-	}
+	found := measure(v, costly)
 	if *update {
 		writeCosts(t, found)
 	}
@@ -65,6 +55,23 @@ func TestPagesDoNotGrowUnnoticed(t *testing.T) {
 			t.Errorf("%s takes %+v, at most %+v are expected", path, got, allowed)
 		}
 	}
+}
+
+// measure returns the costs of pages. A page that fails fails the test.
+func measure(v *webtest.Visitor, paths []string) map[string]pageCost {
+	v.T.Helper()
+	found := map[string]pageCost{}
+	for _, path := range paths {
+		v.Get(path) // prepares statements
+		before, runs := v.Store.Stats(), sim.Runs()
+		code, body := v.Get(path)
+		after := v.Store.Stats()
+		if code != 200 {
+			v.T.Errorf("%s: status %d", path, code)
+		}
+		found[path] = pageCost{after.Statements - before.Statements, after.Rows - before.Rows, sim.Runs() - runs, int64(len(body))}
+	}
+	return found
 }
 
 func writeCosts(t *testing.T, found map[string]pageCost) {
@@ -110,18 +117,8 @@ func TestPeopleCostNoStatements(t *testing.T) {
 	v := webtest.VisitPeople(t)
 	v.Here = "marta"
 	v.Yard.WaitForLearning()
-	measure := func() map[string]pageCost {
-		found := map[string]pageCost{}
-		for _, path := range append([]string{"/people", "/people/marta"}, costly...) {
-			v.Get(path)
-			before, runs := v.Store.Stats(), sim.Runs()
-			_, body := v.Get(path)
-			after := v.Store.Stats()
-			found[path] = pageCost{after.Statements - before.Statements, after.Rows - before.Rows, sim.Runs() - runs, int64(len(body))}
-		}
-		return found
-	}
-	few := measure()
+	paths := append([]string{"/people", "/people/marta"}, costly...)
+	few := measure(v, paths)
 	const more = 30
 	for i := range more {
 		name := fmt.Sprintf("Person %d", i)
@@ -129,7 +126,7 @@ func TestPeopleCostNoStatements(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	for path, many := range measure() {
+	for path, many := range measure(v, paths) {
 		was := few[path]
 		// The scale of the demo may be read meanwhile: at most one statement.
 		if many.statements > was.statements+1 || many.runs > was.runs || path != "/people" && many.rows > was.rows+2 {

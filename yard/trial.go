@@ -22,9 +22,7 @@ func (y *Yard) Collect(ctx context.Context, t trial.Trial) (trial.Trial, error) 
 		if err != nil {
 			return t, err
 		}
-		if _, tasted := b.TastingBy(t.By); tasted {
-			b = b.For(t.By)
-		}
+		b = b.Preferring(t.By)
 		if v, ok := resultOf(b, t.Measure); ok && b.Status == brew.Done {
 			t = t.SetResult(i, v, b.Taster)
 		}

@@ -30,6 +30,14 @@ func (b Brew) ForFirst() Brew {
 	return b.For(b.Tastings[0].Taster)
 }
 
+// Preferring returns a brew as seen by a taster who has tasted it, and unchanged for another one.
+func (b Brew) Preferring(taster string) Brew {
+	if b.tasting(taster) >= 0 {
+		return b.For(taster)
+	}
+	return b
+}
+
 // TastingBy returns the tasting of a person, and whether there is one.
 func (b Brew) TastingBy(taster string) (Tasting, bool) {
 	if i := b.tasting(taster); i >= 0 {

@@ -52,19 +52,16 @@ func (s *Screens) start(w http.ResponseWriter, r *http.Request) error {
 	return page.SeeOther(w, r, "/brews/%s/brew", sc.ID)
 }
 
-// maxAgo is the longest time for which a screen may have run a brew without the server.
-const maxAgo = 12 * time.Hour
-
 // agoOf parses the time since the first water, in seconds.
 func agoOf(said string) (time.Duration, error) {
 	if said == "" {
 		return 0, nil
 	}
-	ago, err := units.ParseNumber(said, "")
-	if err != nil || !(ago >= 0 && ago <= maxAgo.Seconds()) {
+	ago, ok := form.ParseAgo(said)
+	if !ok {
 		return 0, page.Problem{Status: http.StatusBadRequest, Title: "Invalid start time", Text: "Reload the page."}
 	}
-	return time.Duration(ago * float64(time.Second)), nil
+	return ago, nil
 }
 
 // apply applies an event to the brew of the request and returns the changed scene.

@@ -169,9 +169,15 @@ const maxAgo = 12 * time.Hour
 // Ago returns how long ago the action happened that a request reports: a script sends the field "ago", s, with an
 // action that waited for the server. It is 0 for a request without a valid one.
 func Ago(r *http.Request) time.Duration {
-	s, err := units.ParseNumber(r.PostFormValue("ago"), "")
+	ago, _ := ParseAgo(r.PostFormValue("ago"))
+	return ago
+}
+
+// ParseAgo parses the field "ago"; false for a text that is no time of at most maxAgo.
+func ParseAgo(text string) (ago time.Duration, ok bool) {
+	s, err := units.ParseNumber(text, "")
 	if err != nil || !(s >= 0 && s <= maxAgo.Seconds()) {
-		return 0
+		return 0, false
 	}
-	return time.Duration(s * float64(time.Second))
+	return time.Duration(s * float64(time.Second)), true
 }

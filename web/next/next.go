@@ -75,9 +75,7 @@ func (s *Screens) next(w http.ResponseWriter, r *http.Request) error {
 	}
 	body.Differ = station.Opinions(r, upTo(brews, sc.ID))
 	for i := range brews {
-		if _, tasted := brews[i].TastingBy(sc.Brew.Taster); tasted {
-			brews[i] = brews[i].For(sc.Brew.Taster)
-		}
+		brews[i] = brews[i].Preferring(sc.Brew.Taster)
 	}
 	body.Path = station.Path(brews, sc.ID, drafts, sc.Prefs, s.yard.Now())
 	body.Map = mapOf(*sc.Brew, brews)

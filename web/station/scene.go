@@ -83,9 +83,10 @@ func (sc *Scene) WithBrew(y *yard.Yard, r *http.Request, b brew.Brew) *Scene {
 
 // setBrew sets a brew as the person at the screen sees it. A person who has not tasted it sees its first tasting.
 func (sc *Scene) setBrew(y *yard.Yard, r *http.Request, b brew.Brew) {
-	who := page.PersonID(r)
-	if _, tasted := b.TastingBy(who); tasted || len(b.Tastings) == 0 {
+	if who := page.PersonID(r); len(b.Tastings) == 0 {
 		b = b.For(who)
+	} else {
+		b = b.Preferring(who)
 	}
 	y.CompleteSheet(&b.Sheet, page.Settings(r))
 	sc.Brew, sc.Sheet = &b, &b.Sheet

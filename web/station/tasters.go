@@ -23,19 +23,14 @@ type Taster struct {
 // theYard is shown for tastings without a name.
 var theYard = person.Person{Name: "the yard", Initials: "–", Mark: person.Gate}
 
-// TasterOf returns the taster that the address of a request names, and whether it names one.
-func TasterOf(r *http.Request) (id string, named bool) {
-	q := r.URL.Query()
-	return q.Get("for"), q.Has("for")
-}
-
 // SeeTaster shows the brew of a scene as the taster sees it that the address of the request names. If that is
 // unknown, it returns a problem.
 func (sc *Scene) SeeTaster(r *http.Request) error {
-	id, named := TasterOf(r)
-	if !named || sc.Brew == nil {
+	q := r.URL.Query()
+	if !q.Has("for") || sc.Brew == nil {
 		return nil
 	}
+	id := q.Get("for")
 	if id != "" && page.Settings(r).Named(id).IsYard() {
 		return page.Problem{Status: http.StatusGone, Title: "This person was removed", Text: "Go back and choose who tasted the cup."}
 	}
