@@ -14,20 +14,28 @@ import (
 	"yardbloom/e2e/yard"
 )
 
+// proxyOf serves a proxy of a yard and returns its address. answer may call pass, which forwards the request.
+func proxyOf(t *testing.T, y *yard.Yard, answer func(w http.ResponseWriter, r *http.Request, pass http.Handler)) string {
+	t.Helper()
+	target, err := url.Parse(y.URL)
+	if err != nil {
+		t.Fatal(err)
+	}
+	pass := httputil.NewSingleHostReverseProxy(target)
+	proxy := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) { answer(w, r, pass) }))
+	t.Cleanup(proxy.Close)
+	return proxy.URL
+}
+
 // A proxy or a captive portal answers in the app's place, or an answer stalls after its head. Mutations caught: a
 // queue that drops a tap on such an answer, or that stops after one.
 func TestTapSurvivesAnotherServersAnswer(t *testing.T) {
 	t.Parallel()
 	y, _ := start(t, true)
-	target, err := url.Parse(y.URL)
-	if err != nil {
-		t.Fatal(err)
-	}
 	const stalls = -1
 	var away atomic.Int64 // status in the server's place; 0 for none
 	var refused atomic.Bool
-	pass := httputil.NewSingleHostReverseProxy(target)
-	proxy := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+	proxy := proxyOf(t, y, func(w http.ResponseWriter, r *http.Request, pass http.Handler) {
 		tapped := strings.HasSuffix(r.URL.Path, "/tap")
 		switch status := int(away.Load()); {
 		case tapped && status == stalls:
@@ -44,10 +52,9 @@ func TestTapSurvivesAnotherServersAnswer(t *testing.T) {
 		default:
 			pass.ServeHTTP(w, r)
 		}
-	}))
-	t.Cleanup(proxy.Close)
+	})
 
-	u := screen(t, proxy.URL)
+	u := screen(t, proxy)
 	u.open("/brews/evening-seed-next/brew")
 	u.until(`document.readyState === "complete"`)
 	u.click("#tap")
@@ -85,7 +92,7 @@ func TestTapSurvivesAnotherServersAnswer(t *testing.T) {
 	// Two tabs wait for the server, and one of them is closed: its taps stay on the device. Mutation
 	// caught: one list that both tabs overwrite.
 	away.Store(http.StatusBadGateway)
-	other := screen(t, proxy.URL)
+	other := screen(t, proxy)
 	other.open("/brews/evening-seed-next/brew")
 	other.press("d")
 	other.sees("#said", "will be sent")
@@ -103,21 +110,15 @@ func TestTapSurvivesAnotherServersAnswer(t *testing.T) {
 func TestRushTapsSurviveAnotherServersAnswer(t *testing.T) {
 	t.Parallel()
 	y, _ := start(t, true)
-	target, err := url.Parse(y.URL)
-	if err != nil {
-		t.Fatal(err)
-	}
 	var away atomic.Int64 // status in the server's place; 0 for none
-	pass := httputil.NewSingleHostReverseProxy(target)
-	proxy := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+	proxy := proxyOf(t, y, func(w http.ResponseWriter, r *http.Request, pass http.Handler) {
 		if status := int(away.Load()); status > 0 && r.Method == http.MethodPost {
 			http.Error(w, "away", status)
 			return
 		}
 		pass.ServeHTTP(w, r)
-	}))
-	t.Cleanup(proxy.Close)
-	u := screen(t, proxy.URL)
+	})
+	u := screen(t, proxy)
 	u.open("/rush")
 	u.fill(`input[name="order.slate-terrace-3-kept"]`, "2")
 	u.fill("#same", "2")
