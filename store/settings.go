@@ -33,6 +33,13 @@ type Settings struct {
 	// for none.
 	Running     string `db:"running"`
 	RunningName string `db:"running_name"`
+	// RunningSince is its first water. RunningPoured and RunningFinish are the planned ends of its pours and of its draining,
+	// s after the first water.
+	RunningSince  instant       `db:"running_since"`
+	RunningPoured units.Seconds `db:"running_poured"`
+	RunningFinish units.Seconds `db:"running_finish"`
+	// ArmedColumn stores the scales that wait for a first water; see Armed.
+	ArmedColumn column[[]Armed] `db:"armed"`
 	// HabitsColumn stores the defaults for a new coffee; see Habits.
 	HabitsColumn column[document.Habits] `db:"habits"`
 	// PersonID is the id of the person at the screen; empty if none is chosen. A yard with one person needs no choice.
@@ -56,6 +63,9 @@ type personName struct {
 func (p personName) person() person.Person {
 	return person.Person{ID: p.ID, Name: p.Name, Initials: p.Initials, Mark: p.Mark}
 }
+
+// Armed returns the scales that wait for the first water of a draft.
+func (s Settings) Armed() []Armed { return s.ArmedColumn.V }
 
 // Habits returns the person's defaults for a new coffee.
 func (s Settings) Habits() recipe.Habits { return s.HabitsColumn.V.Core() }
@@ -106,7 +116,9 @@ const selectSettings = `
 		COALESCE(p.habits, settings.habits) AS habits, COALESCE(p.id, '') AS person, COALESCE(p.theme, '') AS theme, COALESCE(p.sound, '') AS sound,
 		(SELECT json_group_array(json_object('added', added, 'id', id, 'name', name, 'initials', initials, 'mark', mark,
 			'archived', archived_at IS NOT NULL)) FROM people) AS people,
-		COALESCE(r.id, '') AS running, COALESCE(r.bag_name, '') AS running_name
+		COALESCE(r.id, '') AS running, COALESCE(r.bag_name, '') AS running_name, r.started_at AS running_since,
+		COALESCE(json_extract(r.plan, '$.steps[#-1].start_s') + json_extract(r.plan, '$.steps[#-1].lasts_s'), 0) AS running_poured,
+		COALESCE(json_extract(r.plan, '$.finish_s'), 0) AS running_finish, (` + selectArmed + `) AS armed
 	FROM settings
 	LEFT JOIN people p ON p.archived_at IS NULL AND
 		p.id = (SELECT CASE count(*) WHEN 1 THEN min(id) ELSE ? END FROM people WHERE archived_at IS NULL)

@@ -83,7 +83,7 @@ func New(c Config) (*Server, error) {
 	if s.static, err = newStatic(files); err != nil {
 		return nil, fmt.Errorf("static files: %w", err)
 	}
-	s.site = page.New(page.Config{Log: c.Yard.Log, Asset: s.static.url, Explain: s.explain, MayRead: s.mayRead, Demo: c.Yard.Demo,
+	s.site = page.New(page.Config{Log: c.Yard.Log, Asset: s.static.url, Explain: s.explain, MayRead: s.mayRead, Now: c.Yard.Now, Demo: c.Yard.Demo,
 		SignIn: c.SignIn})
 	if c.SignIn {
 		s.sessions, s.signIns = s.newSessions(), s.site.Views(signInFiles)

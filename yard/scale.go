@@ -9,17 +9,28 @@ import (
 	"yardbloom/core/gear"
 	"yardbloom/core/units"
 	"yardbloom/device"
+	"yardbloom/store"
 )
 
-// ErrNoScale is returned for a scale that is not connected.
-var ErrNoScale = errors.New("there is no such scale")
+var (
+	// ErrNoScale is returned for a scale that is not connected.
+	ErrNoScale = errors.New("there is no such scale")
+	// ErrScaleHeld is returned for a scale that another brew holds.
+	ErrScaleHeld = errors.New("the scale is armed for another brew")
+)
 
-// placements records the brew on each scale. It is safe for concurrent use.
+// placements records the brew that holds each scale. Its changes are stored, so that a restart keeps them. It is safe for
+// concurrent use.
 type placements struct {
-	mu      sync.Mutex
-	byScale map[string]string // brew IDs
-	without map[string]bool   // brews that are to have no scale
+	changing sync.Mutex // held by whoever moves a brew
+	mu       sync.Mutex
+	byScale  map[string]string // brew IDs
+	byTaps   map[string]bool   // brews that are to have no scale
+	lost     map[string]Loss   // by the brew that lost its scale
 }
+
+// A Loss tells that the scale of a brew was taken for another one.
+type Loss struct{ Scale, To string } // ID of the scale, and of the brew
 
 // brewOn returns the brew on a scale; empty for none.
 func (p *placements) brewOn(scaleID string) string {
@@ -40,29 +51,45 @@ func (p *placements) scaleUnder(brewID string) string {
 	return ""
 }
 
-// refused reports whether a brew is to have no scale.
-func (p *placements) refused(brewID string) bool {
+// isByTaps reports whether a brew is to have no scale.
+func (p *placements) isByTaps(brewID string) bool {
 	p.mu.Lock()
 	defer p.mu.Unlock()
-	return p.without[brewID]
+	return p.byTaps[brewID]
 }
 
-// put puts a brew on a scale and takes it off any other. With an empty scale it is to have none.
-func (p *placements) put(scaleID, brewID string) {
+// lossOf returns how a brew lost its scale, if it did.
+func (p *placements) lossOf(brewID string) (Loss, bool) {
 	p.mu.Lock()
 	defer p.mu.Unlock()
+	l, ok := p.lost[brewID]
+	return l, ok
+}
+
+// put puts a brew on a scale, in place of any other, and takes it off any other. With an empty scale it is to have none. It
+// returns the brew that lost the scale; empty for none.
+func (p *placements) put(scaleID, brewID string) (loser string) {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	if p.byScale == nil {
+		p.byScale, p.byTaps, p.lost = map[string]string{}, map[string]bool{}, map[string]Loss{}
+	}
 	for s, id := range p.byScale {
 		if id == brewID {
 			delete(p.byScale, s)
 		}
 	}
-	if p.byScale == nil {
-		p.byScale, p.without = map[string]string{}, map[string]bool{}
+	delete(p.lost, brewID)
+	p.byTaps[brewID] = scaleID == ""
+	if scaleID == "" {
+		return ""
 	}
-	p.without[brewID] = scaleID == ""
-	if scaleID != "" {
-		p.byScale[scaleID] = brewID
+	loser = p.byScale[scaleID]
+	p.byScale[scaleID] = brewID
+	if loser != "" {
+		p.lost[loser] = Loss{scaleID, brewID}
 	}
+	return loser
 }
 
 // pass calls read with the brew on a scale, if any. Brews cannot be moved meanwhile, so that no
@@ -75,22 +102,98 @@ func (p *placements) pass(scaleID string, read func(brewID string)) {
 	}
 }
 
-// PlaceOnScale puts a brew on a scale. A running brew changes over with the next reading. An
-// unknown scale is an ErrNoScale.
-func (y *Yard) PlaceOnScale(brewID, scaleID string) error {
+// ScalesTopic is the topic of the hub under which armed and released scales are notified.
+const ScalesTopic = "scales"
+
+// PlaceOnScale arms a scale for a draft, or puts a running brew on it, which changes over with the next reading. A scale
+// that another waiting or running brew holds is an ErrScaleHeld, unless from is that brew. An unknown scale is an
+// ErrNoScale.
+func (y *Yard) PlaceOnScale(ctx context.Context, brewID, scaleID, from string) error {
 	if y.Bench.Link(scaleID) == nil {
 		return ErrNoScale
 	}
-	y.placed.put(scaleID, brewID)
+	y.placed.changing.Lock()
+	defer y.placed.changing.Unlock()
+	if held := y.HolderOf(ctx, scaleID); held != "" && held != brewID && held != from {
+		return ErrScaleHeld
+	}
+	return y.place(ctx, scaleID, brewID)
+}
+
+// place puts a brew on a scale; changing is held.
+func (y *Yard) place(ctx context.Context, scaleID, brewID string) error {
+	err := y.Store.ClaimScale(ctx, store.Claim{ScaleID: scaleID, BrewID: brewID})
+	if errors.Is(err, store.ErrNotFound) {
+		return ErrNoScale
+	}
+	if err != nil {
+		return err
+	}
+	if loser := y.placed.put(scaleID, brewID); loser != "" {
+		y.sessions.Lift(loser)
+		y.Hub.Notify(loser)
+	}
 	y.sessions.Lift(brewID)
+	y.Hub.Notify(ScalesTopic)
 	return nil
 }
 
-// TakeOffScale takes a brew off its scale. It is not offered another one.
-func (y *Yard) TakeOffScale(brewID string) {
+// HolderOf returns the waiting or running brew that holds a scale; empty for none.
+func (y *Yard) HolderOf(ctx context.Context, scaleID string) string {
+	on := y.placed.brewOn(scaleID)
+	if on == "" {
+		return ""
+	}
+	b, err := y.Store.Brew(ctx, on)
+	if err == nil && b.Status != brew.Running {
+		return ""
+	}
+	if errors.Is(err, store.ErrNotFound) {
+		if _, _, err = y.Store.Draft(ctx, on); errors.Is(err, store.ErrNotFound) { // archived
+			return ""
+		}
+	}
+	return on
+}
+
+// TakeOffScale takes a brew off its scale, if it has one. It goes by taps from now on.
+func (y *Yard) TakeOffScale(ctx context.Context, brewID string) error {
+	y.placed.changing.Lock()
+	defer y.placed.changing.Unlock()
+	if err := y.Store.ReleaseScale(ctx, brewID); err != nil {
+		return err
+	}
 	y.placed.put("", brewID)
 	y.sessions.Lift(brewID)
+	y.Hub.Notify(ScalesTopic)
+	return nil
 }
+
+// ArmFreeScale arms the yard's scale for a draft at the end of its set-up, if there is just one and no other brew holds it. A
+// draft that has a scale, or is to go by taps, is left alone.
+func (y *Yard) ArmFreeScale(ctx context.Context, draftID string) error {
+	scales := y.Bench.ByKind(gear.Scale)
+	if len(scales) != 1 || y.placed.scaleUnder(draftID) != "" || y.placed.isByTaps(draftID) {
+		return nil
+	}
+	err := y.PlaceOnScale(ctx, draftID, scales[0].Device.ID, "")
+	if errors.Is(err, ErrScaleHeld) || errors.Is(err, ErrNoScale) { // its Brew screen asks
+		return nil
+	}
+	return err
+}
+
+// CoffeeOf returns the name of the coffee of a draft or a brew; empty if there is none.
+func (y *Yard) CoffeeOf(ctx context.Context, id string) string {
+	if b, err := y.Store.Brew(ctx, id); err == nil {
+		return b.Bag.Name
+	}
+	d, _, _ := y.Store.Draft(ctx, id) // the zero value without one
+	return d.Bag.Name
+}
+
+// LostScale returns how a brew lost its scale to another one, if it did.
+func (y *Yard) LostScale(brewID string) (Loss, bool) { return y.placed.lossOf(brewID) }
 
 // Tare tares the scale under a brew, if any.
 func (y *Yard) Tare(brewID string) {
@@ -102,25 +205,6 @@ func (y *Yard) Tare(brewID string) {
 // ScaleUnder returns the scale under a brew; nil for none.
 func (y *Yard) ScaleUnder(brewID string) *device.Link {
 	return y.Bench.Link(y.placed.scaleUnder(brewID))
-}
-
-// OfferScale puts a draft on the first free scale, unless it has one or is to have none.
-func (y *Yard) OfferScale(ctx context.Context, draftID string) {
-	if y.placed.scaleUnder(draftID) != "" || y.placed.refused(draftID) {
-		return
-	}
-	for _, l := range y.Bench.ByKind(gear.Scale) {
-		if on := y.placed.brewOn(l.Device.ID); on == "" || !y.isRunning(ctx, on) {
-			y.placed.put(l.Device.ID, draftID)
-			return
-		}
-	}
-}
-
-// isRunning reports whether a brew is running.
-func (y *Yard) isRunning(ctx context.Context, brewID string) bool {
-	b, err := y.Store.Brew(ctx, brewID)
-	return err == nil && b.Status == brew.Running
 }
 
 // Connect connects to the stored devices and disconnects from removed ones.
@@ -160,7 +244,7 @@ func (y *Yard) attendScale(l *device.Link) {
 	})
 }
 
-// restorePlacements puts running brews back on the scales that saw them before a restart.
+// restorePlacements puts brews back on the scales that were armed for them, or saw them, before a restart.
 func (y *Yard) restorePlacements(ctx context.Context) error {
 	running, err := y.Store.Running(ctx)
 	if err != nil {
@@ -177,5 +261,10 @@ func (y *Yard) restorePlacements(ctx context.Context) error {
 			}
 		}
 	}
-	return nil
+	claims, err := y.Store.Claims(ctx)
+	for _, c := range claims {
+		y.placed.put(c.ScaleID, c.BrewID)
+	}
+	clear(y.placed.lost)
+	return err
 }

@@ -12,8 +12,8 @@ func TestOneBrewForEachScale(t *testing.T) {
 		t.Errorf("%v", p.byScale)
 	}
 	p.put("", "b")
-	if p.scaleUnder("b") != "" || !p.refused("b") || p.refused("a") {
-		t.Errorf("%v without %v", p.byScale, p.without)
+	if p.scaleUnder("b") != "" || !p.isByTaps("b") || p.isByTaps("a") {
+		t.Errorf("%v without %v", p.byScale, p.byTaps)
 	}
 	passed := ""
 	p.put("left", "a")

@@ -18,7 +18,9 @@ const SimulatedScale = "stand-in"
 // Simulate starts a draft and lets a simulated hand pour it over a simulated scale, speed times
 // faster than real time (1 or more).
 func (y *Yard) Simulate(ctx context.Context, d brew.Draft, m device.Manner, speed float64) error {
-	y.TakeOffScale(d.ID)
+	if err := y.TakeOffScale(ctx, d.ID); err != nil {
+		return err
+	}
 	y.clocks.Accelerate(d.ID, speed)
 	// Its start is set back, so that it ends at about the present.
 	lasts := float64(d.Recipe.Plan().Finish) * float64(time.Second)

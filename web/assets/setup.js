@@ -13,6 +13,18 @@ import { storePage } from "./offline.js";
   } catch { /* offline */ }
 })();
 
+// The scale is armed on the way to the Brew station, which also opens while the server is away.
+document.addEventListener("submit", async (e) => {
+  const form = /** @type {HTMLFormElement} */ (e.target);
+  if (form.id !== "to-brew") return;
+  e.preventDefault();
+  const timeout = 2000; // ms
+  try {
+    await fetch(form.action, { method: "POST", headers: { "HX-Request": "true" }, signal: AbortSignal.timeout(timeout) });
+  } catch { /* offline: the Brew screen offers the scale when the server is back */ }
+  location.assign(location.pathname.replace(/setup$/, "brew"));
+});
+
 /** Ends of the running timers on this screen's clock, ms, by their IDs. @type {Map<string, number>} */
 const ends = new Map();
 

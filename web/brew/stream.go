@@ -6,6 +6,7 @@ import (
 
 	"yardbloom/web/station"
 	"yardbloom/web/stream"
+	"yardbloom/yard"
 )
 
 // stream sends the live part of the Brew station at once and after each change, and the numbers
@@ -21,11 +22,11 @@ func (s *Screens) stream(w http.ResponseWriter, r *http.Request) error {
 		html, err := s.liveHTML(r, sc.ID)
 		return stream.HTML(html), err
 	}
-	first := changed
+	first, topics := changed, []string{sc.ID}
 	if sc.Brew == nil { // before the first water only the scale changes
-		first = stream.StillHere
+		first, topics = stream.StillHere, append(topics, yard.ScalesTopic)
 	}
-	return s.streams.Serve(w, r, stream.Source{Topics: []string{sc.ID}, Numbers: numbers, First: first, Changed: changed, View: sc.ID})
+	return s.streams.Serve(w, r, stream.Source{Topics: topics, Numbers: numbers, First: first, Changed: changed, View: sc.ID})
 }
 
 // liveHTML returns the live part of the Brew station.
@@ -35,7 +36,7 @@ func (s *Screens) liveHTML(r *http.Request, brewID string) (string, error) {
 		return "", err
 	}
 	body := s.pourBody(r, sc)
-	if sc.Brew == nil { // its start was undone: reload the page for the first water
+	if sc.Brew == nil { // its start was undone, or a scale was armed or taken: reload the page for the first water
 		body.Done = fmt.Sprintf("/brews/%s/brew", brewID)
 	}
 	return s.Block("pour", "live", body)

@@ -2,7 +2,11 @@
 // that are shown to people, and the adapter for handlers that return errors. It knows no screen.
 package page
 
-import "net/http"
+import (
+	"net/http"
+
+	"yardbloom/store"
+)
 
 // A Page is the data of a template.
 type Page struct {
@@ -31,8 +35,11 @@ type frame struct {
 	Nobody        bool
 	By            string // id of the person at the screen
 	Sound         string // theirs; empty: as the screen says
-	// Running is a brew that is being poured on another page.
-	Running *BrewLink
+	// Running is a brew that runs on another page; RunningSays tells how far it is.
+	Running     *BrewLink
+	RunningSays string
+	// Armed are the scales that wait for the first water of a draft on another page.
+	Armed []store.Armed
 }
 
 // A Notice confirms the last action. Undo is the address that undoes it; empty for none.

@@ -11,7 +11,10 @@ import (
 	"net/http"
 	"strings"
 	"sync"
+	"time"
 
+	"yardbloom/core/units"
+	"yardbloom/store"
 	"yardbloom/web/words"
 )
 
@@ -28,6 +31,7 @@ type Config struct {
 	Asset func(name string) string
 	// Explain returns the problem to show for an error.
 	Explain func(r *http.Request, err error) Problem
+	Now     func() time.Time
 	// MayRead reports whether a request may see anything of the yard.
 	MayRead func(r *http.Request) bool
 	Demo    bool // every page is marked as demo data
@@ -82,14 +86,29 @@ func (v *Views) Render(w http.ResponseWriter, r *http.Request, status int, name 
 	p.frame = frame{Theme: Theme(r), Path: r.URL.Path, Demo: v.site.Demo, SignIn: v.site.SignIn}
 	p.Shown, p.Others = badges(r)
 	p.By, p.Sound, p.Nobody = PersonID(r), Settings(r).Sound, PersonID(r) == ""
-	if set := Settings(r); set.Running != "" && p.Station != "Brew" && !p.Wide && v.site.MayRead(r) {
-		p.Running = &BrewLink{set.Running, set.RunningName}
+	if set := Settings(r); p.Station != "Brew" && !p.Wide && v.site.MayRead(r) {
+		if set.Running != "" {
+			p.Running, p.RunningSays = &BrewLink{set.Running, set.RunningName}, runningSays(set, v.site.Now())
+		}
+		p.Armed = set.Armed()
 	}
 	block := "base"
 	if IsPartial(r) {
 		block = "page"
 	}
 	v.Write(w, status, name, block, p)
+}
+
+// runningSays tells how far a running brew is by its plan.
+func runningSays(set store.Settings, now time.Time) string {
+	const forgotten = 15 * 60 // s after its planned end
+	switch elapsed := units.Seconds(now.Sub(set.RunningSince.Time).Seconds()); {
+	case elapsed < set.RunningPoured:
+		return "is being poured."
+	case elapsed < set.RunningFinish+forgotten:
+		return "drains."
+	}
+	return "was never ended."
 }
 
 var buffers = sync.Pool{New: func() any { return new(bytes.Buffer) }}

@@ -26,4 +26,5 @@ func (s *Screens) BrewRoutes(r page.Router) {
 	r.Form("/setup", s.saveSetup)
 	r.Form("/gave", s.setGroundDose)
 	r.Form("/heat", s.heat)
+	r.Form("/arm", s.arm)
 }

@@ -78,6 +78,21 @@ func (s *Screens) showSetup(w http.ResponseWriter, r *http.Request, status int, 
 		sc.Bag.Name, Station: "Set-up", Line: station.Line(sc, "Set-up"), Body: body})
 }
 
+// arm ends the set-up: it arms the yard's scale if nobody else holds it, and goes on to the Brew station.
+func (s *Screens) arm(w http.ResponseWriter, r *http.Request) error {
+	sc := station.Of(r)
+	if sc.Editable() {
+		if err := s.yard.ArmFreeScale(r.Context(), sc.ID); err != nil {
+			return err
+		}
+	}
+	if page.IsPartial(r) { // the script goes on by itself
+		w.WriteHeader(http.StatusNoContent)
+		return nil
+	}
+	return page.SeeOther(w, r, "/brews/%s/brew", sc.ID)
+}
+
 // time fills in the state of a timer that was started at a moment, or not yet.
 func (v *itemView) time(begun, now time.Time) {
 	if begun.IsZero() || v.Wait <= 0 {
