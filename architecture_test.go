@@ -116,7 +116,7 @@ func TestEveryPackageHasALayer(t *testing.T) {
 
 // The core computes: no files, no network, no database. The time package is for given dates, and random
 // numbers come from given seeds.
-var coreImports = []string{"cmp", "errors", "fmt", "maps", "math", "math/rand/v2", "reflect", "regexp", "slices", "strconv", "strings",
+var coreImports = []string{"cmp", "errors", "fmt", "hash/fnv", "maps", "math", "math/rand/v2", "reflect", "regexp", "slices", "strconv", "strings",
 	"sync", "sync/atomic", "time", "unicode", "unicode/utf8"}
 
 // seeded lists the parts of math/rand/v2 that the core may use.

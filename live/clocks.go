@@ -19,8 +19,11 @@ type Clocks struct {
 	fast    map[string]fast   // simulated brews that run faster than real time
 }
 
-// A sample pairs the age of a brew with the uptime at that moment.
-type sample struct{ elapsed, uptime time.Duration }
+// A sample pairs a moment on the clock of a brew with the uptime at that moment.
+type sample struct {
+	moment time.Time
+	uptime time.Duration
+}
 
 // A fast clock runs at a multiple of real time since a moment of the wall clock.
 type fast struct {
@@ -52,13 +55,13 @@ func (c *Clocks) Moment(b *brew.Brew) time.Time {
 	uptime := c.uptime()
 	s, known := c.started[b.ID]
 	if !known {
-		s = sample{wall.Sub(b.Started), uptime}
-		for _, e := range b.Events {
-			s.elapsed = max(s.elapsed, time.Duration(float64(e.At)*float64(time.Second)))
+		s = sample{wall, uptime}
+		if latest := b.LatestEvent(); latest.After(wall) {
+			s.moment = latest
 		}
 		c.started[b.ID] = s
 	}
-	return b.Started.Add(s.elapsed + uptime - s.uptime)
+	return s.moment.Add(uptime - s.uptime)
 }
 
 // Forget drops the clock of a brew whose start was undone.

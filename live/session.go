@@ -3,6 +3,7 @@ package live
 import (
 	"errors"
 	"fmt"
+	"slices"
 	"sync"
 	"time"
 
@@ -48,9 +49,11 @@ type waiting struct {
 	starting bool // the first water was reported
 }
 
-// running is the state of a session whose brew has begun.
+// running is the state of a session whose brew has begun. Its times count from the first water that was stored first, which
+// never changes; shift leads to the times of the brew.
 type running struct {
-	brew       brew.Brew // for its clock
+	brew       brew.Brew // for its clock, as begun at its origin
+	shift      units.Seconds
 	ended      units.Seconds
 	watching   bool        // the scale has seen water, so that its readings count
 	offset     units.Grams // shown by a scale that was not tared when the brew began
@@ -61,8 +64,23 @@ type running struct {
 func (*waiting) isState() {}
 func (*running) isState() {}
 
+// running returns the state of a running session for a brew.
+func runningOf(b brew.Brew) *running {
+	origin := b
+	origin.Started = b.Origin().Instant
+	return &running{brew: origin, shift: units.Seconds(origin.Started.Sub(b.Started).Seconds()), ended: endOf(b)}
+}
+
+// elapsed returns the age of the brew since its origin.
+func (st *running) elapsed(clocks *Clocks) units.Seconds {
+	return st.brew.Elapsed(clocks.Moment(&st.brew))
+}
+
 // happened reports an event of the running brew.
 func (s *Session) happened(e brew.Event) {
+	if st, ok := s.state.(*running); ok {
+		e.Start = st.brew.Origin().Key
+	}
 	s.out.add(Report{BrewID: s.id, Kind: Happened, Event: e})
 }
 
@@ -88,7 +106,7 @@ func (s *Session) read(st *running, scale string, x trace.Reading, uptime time.D
 	}
 	seen := s.reader.Read(x)
 	s.readings, st.pending = append(s.readings, x), append(st.pending, x)
-	s.numbers = Numbers{At: x.At, Grams: s.reader.Total(), Rate: s.reader.Rate(), Pouring: s.reader.Pouring(), Away: s.reader.Away()}
+	s.numbers = Numbers{At: x.At + st.shift, Grams: s.reader.Total(), Rate: s.reader.Rate(), Pouring: s.reader.Pouring(), Away: s.reader.Away()}
 	for _, one := range seen {
 		if one.Kind == trace.Began && !st.watching {
 			st.watching = true
@@ -171,7 +189,8 @@ func (s *Session) begin(st *waiting, b brew.Brew, elapsed units.Seconds, uptime 
 	const level = 2 // g, above which the scale was not tared
 	shift := units.Seconds((uptime - st.since).Seconds()) - elapsed
 	before, scale := s.readings, s.scale
-	next := &running{brew: b}
+	next := runningOf(b)
+	next.ended = 0
 	s.state, s.reader, s.readings, s.scale = next, trace.Reader{}, nil, ""
 	if n := len(before); n > 0 && (before[0].Grams > level || before[0].Grams < -level) {
 		next.offset = before[0].Grams
@@ -188,8 +207,12 @@ func (s *Session) begin(st *waiting, b brew.Brew, elapsed units.Seconds, uptime 
 // resume restores a running session from its brew and stored readings. Everything is understood
 // again: events that were stored before have the same keys.
 func (s *Session) resume(b brew.Brew, stored []trace.Reading) {
-	st := &running{brew: b, ended: endOf(b)}
+	st := runningOf(b)
 	s.state = st
+	stored = slices.Clone(stored)
+	for i := range stored {
+		stored[i].At -= st.shift
+	}
 	for _, x := range stored {
 		for _, seen := range s.reader.Read(x) {
 			st.watching = true
@@ -216,12 +239,12 @@ func (s *Session) idle(uptime time.Duration) bool {
 	return uptime-s.heard > idleAfter && len(s.screens) == 0 && stored
 }
 
-// endOf returns the second at which a brew ended; 0 while it runs.
+// endOf returns the second at which a brew ended, since its origin; 0 while it runs.
 func endOf(b brew.Brew) units.Seconds {
 	if b.Status == brew.Running {
 		return 0
 	}
-	return max(1, b.Elapsed(b.Ended))
+	return max(1, units.Seconds(b.Ended.Sub(b.Origin().Instant).Seconds()))
 }
 
 func seconds(s units.Seconds) time.Duration { return time.Duration(float64(s) * float64(time.Second)) }

@@ -2,6 +2,7 @@ package live
 
 import (
 	"errors"
+	"slices"
 	"sync"
 	"time"
 
@@ -94,8 +95,7 @@ func (ss *Sessions) Read(id, scale string, g units.Grams) error {
 	defer s.mu.Unlock()
 	switch st := s.state.(type) {
 	case *running:
-		at := st.brew.Elapsed(ss.clocks.Moment(&st.brew))
-		return s.read(st, scale, trace.Reading{At: at, Grams: g}, ss.uptime())
+		return s.read(st, scale, trace.Reading{At: st.elapsed(ss.clocks), Grams: g}, ss.uptime())
 	case *waiting:
 		s.wait(st, scale, g, ss.uptime())
 	}
@@ -129,7 +129,7 @@ func (ss *Sessions) Begun(b brew.Brew) error {
 	if !ok {
 		return nil
 	}
-	return s.begin(st, b, b.Elapsed(ss.clocks.Moment(&b)), ss.uptime())
+	return s.begin(st, b, runningOf(b).elapsed(ss.clocks), ss.uptime())
 }
 
 // NotBegun tells a session that the first water it reported did not begin a brew.
@@ -160,7 +160,8 @@ func (ss *Sessions) Update(b brew.Brew) {
 	if s := ss.session(b.ID); s != nil {
 		defer s.mu.Unlock()
 		if st, ok := s.state.(*running); ok {
-			st.ended = endOf(b)
+			now := runningOf(b)
+			st.ended, st.shift = now.ended, now.shift
 		}
 	}
 }
@@ -205,7 +206,11 @@ func (ss *Sessions) Trace(id string) ([]trace.Reading, error) {
 	}
 	defer s.mu.Unlock()
 	if st, ok := s.state.(*running); ok && st.watching {
-		return append([]trace.Reading(nil), s.readings...), nil
+		out := slices.Clone(s.readings)
+		for i := range out {
+			out[i].At += st.shift
+		}
+		return out, nil
 	}
 	return nil, nil
 }
@@ -263,7 +268,7 @@ func (ss *Sessions) lose(s *Session) {
 		}
 	case *running:
 		if st.watching {
-			s.happened(brew.Event{Key: newKey(), Kind: brew.Unwatched, Note: s.scale, At: st.brew.Elapsed(ss.clocks.Moment(&st.brew))})
+			s.happened(brew.Event{Key: newKey(), Kind: brew.Unwatched, Note: s.scale, At: st.elapsed(ss.clocks)})
 		}
 	}
 	s.scale = ""

@@ -33,12 +33,14 @@ func TestBackupUnderLoadHasAcknowledgedWrites(t *testing.T) {
 				return
 			default:
 			}
-			if _, err := tap(s, id, brew.Event{Key: fmt.Sprint("mark ", i), Kind: brew.MarkEvent, Mark: cup.Stall, At: 1}); err == nil {
-				acknowledged.Add(1)
+			if _, err := tap(s, id, brew.Event{Key: fmt.Sprint("mark ", i), Kind: brew.MarkEvent, Mark: cup.Stall, At: 1}); err != nil {
+				t.Error(err)
+				return
 			}
+			acknowledged.Add(1)
 		}
 	}()
-	for acknowledged.Load() < 30 {
+	for acknowledged.Load() < 30 && !t.Failed() {
 		time.Sleep(time.Millisecond)
 	}
 	before := acknowledged.Load()

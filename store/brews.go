@@ -162,25 +162,48 @@ func (s *Store) Change(ctx context.Context, id string, apply func(brew.Brew) (br
 		if out, err = apply(was); err != nil {
 			return err
 		}
-		if len(out.Events) == len(was.Events) && out.Status == was.Status && !tastingsChanged(was, out) {
-			return nil // a known event
-		}
-		if err := insertEvents(ctx, t, out, len(was.Events)); err != nil {
-			return err
-		}
-		row := brewRowOf(out)
-		res, err := t.put(ctx, `
-			UPDATE brews SET status = :status, drawdown = :drawdown, beverage = :beverage, tds = :tds, yield = :yield,
-				yield_error = :yield_error, cup = :cup, ended_at = :ended_at,
-				measured_by = (SELECT id FROM people WHERE id = :measured_by), version = version + 1
-			WHERE id = :id AND version = :version`, row)
-		out.Version++
-		if err := oneRow(res, err, ErrConflict); err != nil {
-			return err
-		}
-		return putTastings(ctx, t, id, out.Tastings)
+		return updateBrew(ctx, t, was, &out)
 	})
 	return out, err
+}
+
+// Split applies a step that makes two brews of one, and stores both in one transaction.
+func (s *Store) Split(ctx context.Context, id string, apply func(brew.Brew) (rest, other brew.Brew, err error)) (rest, other brew.Brew, err error) {
+	err = s.transact(ctx, func(t *tx) error {
+		was, err := loadBrew(ctx, t, id)
+		if err != nil {
+			return err
+		}
+		if rest, other, err = apply(was); err != nil {
+			return err
+		}
+		if err := updateBrew(ctx, t, was, &rest); err != nil {
+			return err
+		}
+		return insertBrew(ctx, t, other)
+	})
+	return rest, other, err
+}
+
+// updateBrew stores a changed brew with its new events, and increases its version. An unchanged one stays as it is.
+func updateBrew(ctx context.Context, t *tx, was brew.Brew, now *brew.Brew) error {
+	if len(now.Events) == len(was.Events) && now.Status == was.Status && !tastingsChanged(was, *now) {
+		return nil // a known event
+	}
+	if err := insertEvents(ctx, t, *now, len(was.Events)); err != nil {
+		return err
+	}
+	res, err := t.put(ctx, `
+		UPDATE brews SET status = :status, drawdown = :drawdown, beverage = :beverage, tds = :tds, yield = :yield,
+			yield_error = :yield_error, cup = :cup, started_at = :started_at, ended_at = :ended_at,
+			brewed_by = (SELECT id FROM people WHERE id = :brewed_by),
+			measured_by = (SELECT id FROM people WHERE id = :measured_by), version = version + 1
+		WHERE id = :id AND version = :version`, brewRowOf(*now))
+	now.Version++
+	if err := oneRow(res, err, ErrConflict); err != nil {
+		return err
+	}
+	return putTastings(ctx, t, now.ID, now.Tastings)
 }
 
 // eventRow is a row of the table of events.
@@ -194,17 +217,23 @@ type eventRow struct {
 	N       int            `db:"n"`
 	Instant instant        `db:"instant"`
 
-	Plan column[*document.Plan] `db:"plan"`
-	Note string                 `db:"note"`
-	By   reference              `db:"by"`
+	Start   string                 `db:"start"`
+	Stage   int                    `db:"stage"`
+	Undoes  string                 `db:"undoes"`
+	Celsius units.Celsius          `db:"celsius"`
+	Basis   string                 `db:"basis"`
+	Plan    column[*document.Plan] `db:"plan"`
+	Note    string                 `db:"note"`
+	By      reference              `db:"by"`
 }
 
-const insertEvent = `INSERT INTO brew_events (brew_id, n, key, kind, at, instant, mark, grams, plan, note, by) VALUES (:brew_id, :n,
-	:key, :kind, :at, :instant, :mark, :grams, :plan, :note, (SELECT id FROM people WHERE id = :by))`
+const insertEvent = `INSERT INTO brew_events (brew_id, n, key, kind, at, instant, mark, grams, start, stage, undoes, celsius, basis, plan,
+	note, by) VALUES (:brew_id, :n, :key, :kind, :at, :instant, :mark, :grams, :start, :stage, :undoes, :celsius, :basis, :plan, :note,
+	(SELECT id FROM people WHERE id = :by))`
 
 func eventRowOf(e brew.Event, brewID string, n int) eventRow {
 	row := eventRow{Key: e.Key, Kind: e.Kind, At: e.At, Mark: e.Mark, Grams: e.Grams, BrewID: brewID, N: n, Instant: instant{e.Instant},
-		Note: e.Note, By: reference(e.By)}
+		Start: e.Start, Stage: e.Stage, Undoes: e.Undoes, Celsius: e.Celsius, Basis: e.Basis, Note: e.Note, By: reference(e.By)}
 	if e.Plan != nil {
 		d := document.OfPlan(*e.Plan)
 		row.Plan.V = &d
@@ -213,8 +242,8 @@ func eventRowOf(e brew.Event, brewID string, n int) eventRow {
 }
 
 func (r eventRow) event(zone string) brew.Event {
-	e := brew.Event{Key: r.Key, Kind: r.Kind, At: r.At, Mark: r.Mark, Grams: r.Grams, Instant: inZone(r.Instant.Time, zone), Note: r.Note,
-		By: string(r.By)}
+	e := brew.Event{Key: r.Key, Kind: r.Kind, At: r.At, Mark: r.Mark, Grams: r.Grams, Instant: inZone(r.Instant.Time, zone), Start: r.Start,
+		Stage: r.Stage, Undoes: r.Undoes, Celsius: r.Celsius, Basis: r.Basis, Note: r.Note, By: string(r.By)}
 	if r.Plan.V != nil {
 		p := r.Plan.V.Core()
 		e.Plan = &p
@@ -233,7 +262,7 @@ func insertEvents(ctx context.Context, t *tx, b brew.Brew, from int) error {
 }
 
 const selectEvents = `
-	SELECT brew_id, key, kind, at, instant, mark, grams, plan, note, by FROM brew_events
+	SELECT brew_id, key, kind, at, instant, mark, grams, start, stage, undoes, celsius, basis, plan, note, by FROM brew_events
 	WHERE brew_id IN (SELECT value FROM json_each(?)) ORDER BY brew_id, n`
 
 // addEvents loads the events of brews.

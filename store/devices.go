@@ -30,3 +30,44 @@ func (s *Store) SaveCarafe(ctx context.Context, scaleID string, carafe units.Gra
 	return s.change(ctx, `UPDATE devices SET carafe = :carafe, version = version + 1 WHERE id = :id`,
 		gear.Device{ID: scaleID, Carafe: carafe}, nil)
 }
+
+// A Claim arms a scale for a draft, or says that it weighs a brew. Drafts and brews share their ids.
+type Claim struct {
+	ScaleID string `db:"scale_id"`
+	BrewID  string `db:"brew_id"`
+}
+
+// Claims returns the claims of all scales.
+func (s *Store) Claims(ctx context.Context) (out []Claim, err error) {
+	err = s.read.all(ctx, &out, `SELECT scale_id, brew_id FROM claims`)
+	return out, err
+}
+
+// ClaimScale replaces the claims of a scale and of a brew by a new one. An unknown scale is an ErrNotFound.
+func (s *Store) ClaimScale(ctx context.Context, c Claim) error {
+	return s.transact(ctx, func(t *tx) error {
+		if _, err := t.put(ctx, `DELETE FROM claims WHERE scale_id = :scale_id OR brew_id = :brew_id`, c); err != nil {
+			return err
+		}
+		res, err := t.put(ctx, `INSERT INTO claims (scale_id, brew_id) SELECT id, :brew_id FROM devices WHERE id = :scale_id AND deleted_at IS NULL`, c)
+		return oneRow(res, err, ErrNotFound)
+	})
+}
+
+// ReleaseScale removes the claim of a brew, if any.
+func (s *Store) ReleaseScale(ctx context.Context, brewID string) error {
+	return s.change(ctx, `DELETE FROM claims WHERE brew_id = :brew_id`, Claim{BrewID: brewID}, nil)
+}
+
+// An Armed is a scale that waits for the first water of a draft.
+type Armed struct {
+	Scale  string `json:"scale"` // its name
+	BrewID string `json:"brew"`
+	Coffee string `json:"coffee"`
+}
+
+// selectArmed is the part of selectSettings that returns the armed scales. CROSS JOIN keeps SQLite from beginning with a scan of
+// the recipes.
+const selectArmed = `SELECT json_group_array(json_object('scale', d.name, 'brew', c.brew_id, 'coffee', b.name)) FROM claims c
+	CROSS JOIN recipes w ON w.id = c.brew_id AND w.deleted_at IS NULL
+	CROSS JOIN devices d ON d.id = c.scale_id CROSS JOIN bags b ON b.id = w.bag_id`

@@ -194,14 +194,21 @@ func (s *Store) Drafts(ctx context.Context, bagID string, limit int) ([]brew.Dra
 }
 
 // Begin turns a draft into a brew at its first water. It marks the bag as opened and the gear as last used.
-// Beginning again returns the running brew. believe returns the yard's beliefs about it; it may be nil.
+// If it has begun already, the start is added to the running brew, as seen on another screen. believe returns the yard's
+// beliefs about it; it may be nil.
 func (s *Store) Begin(ctx context.Context, id string, start brew.Event, believe func(brew.Sheet) *forecast.Beliefs) (b brew.Brew,
 	err error) {
 	err = s.transact(ctx, func(t *tx) error {
 		d, on, err := loadDraft(ctx, t, id)
 		if errors.Is(err, ErrNotFound) { // a second tap, or a second tablet
-			b, err = loadBrew(ctx, t, id)
-			return err
+			was, err := loadBrew(ctx, t, id)
+			if err != nil {
+				return err
+			}
+			if b, err = was.Apply(start, start.Instant); err != nil {
+				return err
+			}
+			return updateBrew(ctx, t, was, &b)
 		}
 		if err != nil {
 			return err

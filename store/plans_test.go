@@ -102,8 +102,8 @@ func checkPlan(t *testing.T, s *Store, name, query string, args []any) {
 			inOrder = inOrder || strings.Contains(step.Detail, "USING INDEX "+index)
 		}
 		found = found || inOrder || strings.HasPrefix(step.Detail, "SEARCH")
-		scans := strings.HasPrefix(step.Detail, "SCAN") && !slices.Contains([]string{"SCAN settings", "SCAN people", "SCAN c", "SCAN CONSTANT ROW"}, step.Detail) &&
-			!strings.HasPrefix(step.Detail, "SCAN json_each")
+		small := []string{"SCAN settings", "SCAN people", "SCAN c", "SCAN CONSTANT ROW"} // c are the claims of scales
+		scans := strings.HasPrefix(step.Detail, "SCAN") && !slices.Contains(small, step.Detail) && !strings.HasPrefix(step.Detail, "SCAN json_each")
 		if scans && !inOrder || strings.Contains(step.Detail, "TEMP B-TREE") || strings.Contains(step.Detail, "ANY(") {
 			t.Errorf("%s: %s", name, step.Detail)
 		}

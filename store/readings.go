@@ -4,6 +4,7 @@ import (
 	"context"
 
 	"yardbloom/core/trace"
+	"yardbloom/core/units"
 	"yardbloom/store/document"
 )
 
@@ -17,7 +18,11 @@ const (
 	insertBatch = `
 	INSERT INTO brew_readings (brew_id, n, readings)
 	SELECT :brew_id, COALESCE(MAX(n), -1) + 1, :readings FROM brew_readings WHERE brew_id = :brew_id`
-	selectReadings = `SELECT brew_id, readings FROM brew_readings WHERE brew_id = ? ORDER BY n`
+	// shift is the time by which the first water that was stored first, from which readings count, came after the one that
+	// counts, s.
+	selectReadings = `SELECT readings, COALESCE((SELECT ROUND((julianday(e.instant) - julianday(b.started_at)) * 86400, 3) FROM brew_events e
+		JOIN brews b ON b.id = e.brew_id WHERE e.brew_id = brew_readings.brew_id AND e.n = 0), 0) AS shift
+		FROM brew_readings WHERE brew_id = ? ORDER BY n`
 )
 
 // AppendReadings stores scale readings by brew: all of them or none.
@@ -33,15 +38,21 @@ func (s *Store) AppendReadings(ctx context.Context, fresh map[string][]trace.Rea
 	})
 }
 
-// Readings returns the scale readings of a brew in order; none without a scale.
+// Readings returns the scale readings of a brew in order, in seconds since its start; none without a scale.
 func (s *Store) Readings(ctx context.Context, brewID string) ([]trace.Reading, error) {
-	var rows []batch
+	var rows []struct {
+		Readings column[document.Trace] `db:"readings"`
+		Shift    units.Seconds          `db:"shift"`
+	}
 	if err := s.read.all(ctx, &rows, selectReadings, brewID); err != nil {
 		return nil, err
 	}
 	var out []trace.Reading
 	for _, row := range rows {
-		out = append(out, row.Readings.V.Core()...)
+		for _, x := range row.Readings.V.Core() {
+			x.At += row.Shift
+			out = append(out, x)
+		}
 	}
 	return out, nil
 }

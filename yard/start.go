@@ -11,8 +11,8 @@ import (
 	"yardbloom/live"
 )
 
-// Start begins a brew by a person, or the yard, from a draft whose first water ran some time ago. Starting it
-// again returns the same brew. Errors are those of store.Begin.
+// Start begins a brew by a person, or the yard, from a draft whose first water ran some time ago. If it has begun, the start
+// is added to it, as another screen saw it: the earliest counts. Errors are those of store.Begin.
 func (y *Yard) Start(ctx context.Context, draftID, by, key string, ago time.Duration) (brew.Brew, error) {
 	b, err := y.Store.Begin(ctx, draftID, brew.Event{Key: key, Kind: brew.Start, Instant: y.Now().Add(-ago), By: by}, y.BeliefsOf)
 	if err != nil {
@@ -22,8 +22,7 @@ func (y *Yard) Start(ctx context.Context, draftID, by, key string, ago time.Dura
 	if err := y.sessions.Begun(b); err != nil {
 		y.Log.Error("readings from before the first water", "brew", b.ID, "err", err)
 	}
-	y.Hub.Notify(draftID)
-	return b, nil
+	return y.propagate(ctx, b), nil
 }
 
 // undoableStarts holds the drafts of brews that were started by their scale. The supposed first water may

@@ -3,6 +3,7 @@ package brew
 import (
 	"fmt"
 	"math"
+	"slices"
 
 	"yardbloom/core/forecast"
 	"yardbloom/core/recipe"
@@ -40,14 +41,19 @@ const (
 // recipe is outside the model's range.
 func (b Brew) Bend(now units.Seconds, kettle units.Celsius) (Revision, bool) {
 	state := At(b.Plan, b.Events, now)
-	if b.Status != Running || state.Finished || state.Now().Busy() {
+	if b.Status != Running || !state.canBend() {
 		return Revision{}, false
 	}
-	next := state.Now().Step + 1
-	if next >= len(b.Plan.Steps) {
-		return Revision{}, false
-	}
-	w := reviser{brew: b, state: state, next: next, kettle: kettle}
+	return b.bend(state, kettle)
+}
+
+// canBend reports whether pours are left and none runs.
+func (s State) canBend() bool {
+	return !s.Finished && !s.Abandoned && !s.Now().Busy() && s.Now().Step+1 < len(s.plan.Steps)
+}
+
+func (b Brew) bend(state State, kettle units.Celsius) (Revision, bool) {
+	w := reviser{brew: b, state: state, next: state.Now().Step + 1, kettle: kettle}
 	if w.planned.RunCoarse(b.Sheet.Question(b.Started)) != nil {
 		return Revision{}, false
 	}
@@ -63,6 +69,35 @@ func (b Brew) Bend(now units.Seconds, kettle units.Celsius) (Revision, bool) {
 	p := w.plan()
 	said := w.describe(p)
 	return Revision{p, said}, said != ""
+}
+
+// Revised adds the revisions of the plan that follow from the events and are not among them yet, each for the events up to
+// one of them. So a plan is revised in the same way whenever its events arrive. Revisions for other events stay in the record
+// without effect.
+func (b Brew) Revised() Brew {
+	h := historyOf(b.Events)
+	known, from := revisions(b.Events), h.basis()
+	for i, e := range h.events {
+		if !e.Kind.affectsPlan() {
+			continue
+		}
+		from = from.with(e)
+		if _, ok := known[from.String()]; ok {
+			continue
+		}
+		state := h.state(b.Plan, known, i+1, e.At)
+		if !state.canBend() {
+			continue
+		}
+		bent, ok := b.bend(state, state.kettle)
+		r := Event{Key: "bend-" + from.String(), Kind: Bend, Start: h.start.Key, At: e.At, Basis: from.String(), Note: bent.Description}
+		if ok {
+			r.Plan = &bent.Plan
+		}
+		known[r.Basis] = r
+		b.Events = append(slices.Clone(b.Events), r)
+	}
+	return b
 }
 
 // reviser is the revision of one plan.

@@ -137,7 +137,7 @@ func (b Brew) Case(who coach.Person) coach.Case {
 	for _, m := range b.At(b.Ended).Marks {
 		c.Marks = append(c.Marks, m.What)
 	}
-	for _, e := range activeEvents(b.Events) {
+	for _, e := range historyOf(b.Events).events {
 		if e.Kind == Later {
 			c.Laters++
 		}

@@ -108,8 +108,19 @@ func TestUndoRemovesTheLastTap(t *testing.T) {
 	if s := At(plan, marked, 24); len(s.Marks) != 1 || s.Marks[0].What != cup.DrySpot {
 		t.Errorf("marks after undo: %v", s.Marks)
 	}
-	if HasUndo([]Event{{Kind: Advance}, {Kind: Undo}}) || HasUndo(nil) {
+	if At(plan, []Event{{Key: "a", Kind: Advance, At: 12}, {Kind: Undo, At: 13}}, 14).LastTap() != "" || At(plan, nil, 9).LastTap() != "" {
 		t.Error("there is nothing to take back")
+	}
+}
+
+// A tap without effect is not the one that an undo takes back. Mutation caught: the last tap by time.
+func TestUndoTakesBackTheLastTapWithAnEffect(t *testing.T) {
+	events := []Event{{Key: "end", Kind: Finish, At: 200}, {Key: "late", Kind: Advance, At: 210}, {Key: "later", Kind: Later, At: 211}}
+	if got := At(plan, events, 220).LastTap(); got != "end" {
+		t.Errorf("an undo takes back %q", got)
+	}
+	if s := At(plan, append(events, Event{Key: "undo", Kind: Undo, At: 215, Undoes: "end"}), 220); !s.Finished || s.Drawdown != 210 {
+		t.Errorf("then the tap at 210 counts: finished %t at %v", s.Finished, float64(s.Drawdown))
 	}
 }
 

@@ -1,7 +1,6 @@
 package brew
 
 import (
-	"cmp"
 	"slices"
 	"time"
 
@@ -15,16 +14,18 @@ type EventKind string
 
 // The kinds of event.
 const (
-	Start        EventKind = "start"   // first water; the first event of every brew
+	Start        EventKind = "start"   // first water, as a screen saw it; the first event of every brew
 	Advance      EventKind = "advance" // go on to the next stage; in the last stage: finished
 	Finish       EventKind = "finish"  // the last steady stream has ended, at any stage
 	Later        EventKind = "later"   // the bed is not ready: delay the rest by LaterBy
 	MarkEvent    EventKind = "mark"    // an observation
-	Undo         EventKind = "undo"    // undo the last tap
+	Undo         EventKind = "undo"    // undo the tap or the start that Undoes names; without a name the last tap before it
 	ScaleReading EventKind = "reading" // scale reading, typed or tapped
+	Apart        EventKind = "apart"   // the Start that Undoes names, and all that counts from it, belong to another brew; Note is its id
 	Abandon      EventKind = "abandon" // stopped; Note has the reason
 	Resume       EventKind = "resume"  // undo an Abandon
-	Bend         EventKind = "bend"    // the rest was revised: Plan is the new plan, Note describes the change
+	Bend         EventKind = "bend"    // the rest was revised: Plan is the new plan, Note describes the change; see Brew.Revised
+	Heated       EventKind = "heated"  // the kettle is at Celsius
 
 	// Events of a scale, from core/trace.
 	Tared     EventKind = "tared"     // Grams is the scale reading at the start and becomes the zero point
@@ -48,15 +49,22 @@ type Mark struct {
 }
 
 // An Event is something that happened in a brew. Key identifies it, so that sending it again has no effect.
-// At counts from the first water. A Start has an Instant instead, from which all others count.
+//
+// Several screens may have seen a first water, each on its own clock: a Start has the Instant of the first water, and every
+// other event the seconds since the Start that its screen counts from.
 type Event struct {
 	Key     string
 	Kind    EventKind
 	At      units.Seconds
-	Instant time.Time   // of a Start
-	Mark    cup.Mark    // of a MarkEvent
-	Grams   units.Grams // of a ScaleReading and of scale events
-	Plan    *recipe.Plan
+	Start   string // Key of the Start from which At counts; empty: the first that was stored
+	Stage   int    // the stage to which an Advance or a Later refers, counted from 1; 0: the stage at its time
+	Undoes  string // of an Undo
+	Instant time.Time
+	Mark    cup.Mark      // of a MarkEvent
+	Grams   units.Grams   // of a ScaleReading and of scale events
+	Celsius units.Celsius // of Heated
+	Plan    *recipe.Plan  // of a Bend; nil: the plan stays
+	Basis   string        // of a Bend: identifies the events from which it was derived
 	Note    string
 	By      string // id of the person who tapped; empty: the yard, or a scale
 }
@@ -74,37 +82,15 @@ func (e Event) Valid() bool {
 	case Start:
 		return e.Mark == "" && !e.Instant.IsZero()
 	case Bend:
-		return e.Mark == "" && e.Plan != nil
+		return e.Mark == "" && (e.Plan != nil || e.Basis != "")
+	case Heated:
+		return e.Mark == "" && e.Celsius > 0
+	case Apart:
+		return e.Mark == "" && e.Undoes != ""
 	case Advance, Finish, Later, Undo, ScaleReading, Abandon, Resume, Tared, Watched, Unwatched, Began, Grown, Ended, Weighed, Off, Back:
 		return e.Mark == ""
 	}
 	return false
-}
-
-// activeEvents returns the events that no Undo has removed, in the order in which they happened. A screen that
-// was offline sends its taps late.
-func activeEvents(events []Event) []Event {
-	byTime := slices.Clone(events)
-	slices.SortStableFunc(byTime, func(a, b Event) int { return cmp.Compare(a.At, b.At) })
-	out := make([]Event, 0, len(events))
-	for _, e := range byTime {
-		if e.Kind != Undo {
-			out = append(out, e)
-			continue
-		}
-		for i := len(out) - 1; i >= 0; i-- {
-			if out[i].Kind.IsTap() {
-				out = slices.Delete(out, i, i+1)
-				break
-			}
-		}
-	}
-	return out
-}
-
-// HasUndo reports whether there is a tap to undo.
-func HasUndo(events []Event) bool {
-	return slices.ContainsFunc(activeEvents(events), func(e Event) bool { return e.Kind.IsTap() })
 }
 
 // eventTime returns the time of an event: the time given by the screen, but not later than now.

@@ -1,6 +1,7 @@
 package brew
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"slices"
@@ -39,51 +40,88 @@ func Begin(d Draft, start Event) (Brew, error) {
 
 // Apply adds an event to a brew. An event with a known key changes nothing. An event that is invalid in the
 // present status is an ErrStatus.
+//
+// The result does not depend on the order in which events arrive, as long as all are accepted: status, start, end and drawdown
+// follow from the set of events. A tap that no longer matters is kept and has no effect.
 func (b Brew) Apply(e Event, now time.Time) (Brew, error) {
 	if slices.ContainsFunc(b.Events, func(kept Event) bool { return kept.Key == e.Key }) {
 		return b, nil
 	}
-	e.At = eventTime(e.At, b.Elapsed(now))
+	e.At = eventTime(e.At, units.Seconds(now.Sub(b.zeroOf(e)).Seconds()))
 	if !e.Valid() || !b.accepts(e, now) {
 		return b, ErrStatus
 	}
+	was := b.Events
 	b.Events = append(slices.Clone(b.Events), e)
-	switch {
-	case e.Kind == Abandon:
-		b.Status, b.Ended = Abandoned, b.instant(e.At)
-	case e.Kind == Resume: // time went on meanwhile
-		b.Status, b.Ended = Running, time.Time{}
-	case b.Status == Running || b.Status == Poured:
-		b.Status, b.Ended, b.Cup.Drawdown = Running, time.Time{}, 0
-		if state := At(b.Plan, b.Events, b.Elapsed(now)); state.Finished {
-			b.Status, b.Ended, b.Cup.Drawdown = Poured, b.instant(state.Drawdown), state.Drawdown
+	if e.Kind == Start || e.Kind == Undo || e.Kind == Apart {
+		if start := historyOf(b.Events).start; start.Key != historyOf(was).start.Key {
+			b.Started, b.BrewedBy = start.Instant, cmp.Or(start.By, b.BrewedBy)
 		}
+	}
+	if b.Status != Done {
+		b.follow(now)
 	}
 	return b, nil
 }
 
-// LateLimit is the time after its end in which a brew still accepts earlier events: a screen that was offline
-// sends its taps when it is connected again.
-const LateLimit = 30 * time.Minute
+// follow sets the status, the end and the drawdown by the events.
+func (b *Brew) follow(now time.Time) {
+	state := At(b.Plan, b.Events, b.Elapsed(now))
+	b.Status, b.Ended, b.Cup.Drawdown = Running, time.Time{}, 0
+	switch {
+	case state.Abandoned:
+		b.Status = Abandoned
+		for _, e := range historyOf(b.Events).events {
+			if e.Kind == Abandon {
+				b.Ended = b.instant(max(0, e.At))
+			}
+		}
+	case state.Finished:
+		b.Status, b.Ended, b.Cup.Drawdown = Poured, b.instant(state.Drawdown), state.Drawdown
+	}
+}
 
-// accepts reports whether an event can be added. After the end these are taps made before it and, until the
-// cup is tasted, an Undo.
+// zeroOf returns the moment from which an event counts.
+func (b Brew) zeroOf(e Event) time.Time {
+	zero := b.Origin().Instant
+	for _, s := range b.Events {
+		if s.Kind == Start && s.Key == e.Start {
+			zero = s.Instant
+		}
+	}
+	return zero
+}
+
+// LateLimit is the time after its end in which a brew still accepts taps: a screen that was offline sends them when it is
+// connected again.
+const LateLimit = 30 * 24 * time.Hour
+
+// accepts reports whether an event can be added. Once the cup is tasted, these are only taps from before the end.
 func (b Brew) accepts(e Event, now time.Time) bool {
 	switch {
-	case e.Kind == Start:
+	case e.Start != "" && !slices.ContainsFunc(b.Events, func(s Event) bool { return s.Kind == Start && s.Key == e.Start }):
 		return false
+	case b.Status != Running && now.Sub(b.Ended) > LateLimit:
+		return false
+	case e.Kind == Start:
+		return b.Status != Done
 	case e.Kind == Resume:
 		return b.Status == Abandoned
 	case e.Kind == Grown: // matters only while water runs early
-		return b.Status == Running && At(b.Plan, b.Events, e.At).isEarlyWater()
+		return b.Status == Running && At(b.Plan, b.Events, b.elapsedAt(e)).isEarlyWater()
 	case b.Status == Running:
 		return true
-	case e.Kind == Abandon || now.Sub(b.Ended) > LateLimit:
+	case b.Status == Poured:
+		return e.Kind != Abandon
+	case e.Kind == Abandon, e.Kind == Undo, e.Kind == Back:
 		return false
-	case e.Kind == Undo, e.Kind == Back:
-		return b.Status == Poured
 	}
-	return b.instant(e.At).Before(b.Ended)
+	return b.zeroOf(e).Add(time.Duration(float64(e.At) * float64(time.Second))).Before(b.Ended)
+}
+
+// elapsedAt returns the time of an event on the clock of the brew.
+func (b Brew) elapsedAt(e Event) units.Seconds {
+	return e.At + units.Seconds(b.zeroOf(e).Sub(b.Started).Seconds())
 }
 
 // instant returns the moment at a number of seconds after the first water.

@@ -65,8 +65,9 @@ func TestBrewFromFirstWaterToAdvice(t *testing.T) {
 	if b.Status != Poured || b.Cup.Drawdown != 205 || b.Ended.Sub(b.Started) != 205*time.Second {
 		t.Fatalf("poured as %s in %v", b.Status, b.Cup.Drawdown)
 	}
-	if _, err := b.Apply(Event{Key: "late", Kind: Advance, At: 300}, noon.Add(5*time.Minute)); !errors.Is(err, ErrStatus) {
-		t.Errorf("finished twice: %v", err)
+	if again, err := b.Apply(Event{Key: "late", Kind: Advance, At: 300}, noon.Add(5*time.Minute)); err != nil || again.Cup.Drawdown != 205 ||
+		!again.Ended.Equal(b.Ended) {
+		t.Errorf("finished twice: %v, drawdown %v", err, again.Cup.Drawdown)
 	}
 	c := cup.Cup{Beverage: 261, TDS: 1.2, Drawdown: 205, Taste: cup.Taste{Steps: map[cup.Sense]int{cup.Acidity: 5, cup.Sweetness: 1}}}
 	b, err := b.Taste(c, coach.Person{})
@@ -151,10 +152,12 @@ func TestLateTapCountsAtItsOwnTime(t *testing.T) {
 		e   Event
 		now time.Time
 	}{
-		"made after the end":   {b, Event{Kind: Later, At: 300}, now},
-		"an hour later":        {b, Event{Kind: MarkEvent, Mark: cup.Stall, At: 150}, now.Add(time.Hour)},
-		"undo of a tasted cup": {tasted, Event{Kind: Undo, At: 210}, now},
-		"a second start":       {b, Event{Kind: Start}, now},
+		"made after the end of a tasted cup": {tasted, Event{Kind: Later, At: 300}, now},
+		"31 days later":                      {b, Event{Kind: MarkEvent, Mark: cup.Stall, At: 150}, now.Add(31 * 24 * time.Hour)},
+		"undo of a tasted cup":               {tasted, Event{Kind: Undo, At: 210}, now},
+		"a second start of a tasted cup":     {tasted, Event{Kind: Start, Instant: noon}, now},
+		"a start without its time":           {b, Event{Kind: Start}, now},
+		"a tap that counts from no start":    {b, Event{Kind: Advance, At: 20, Start: "unknown"}, now},
 	} {
 		c.e.Key = name
 		if _, err := c.b.Apply(c.e, c.now); !errors.Is(err, ErrStatus) {
@@ -259,7 +262,7 @@ func TestStopCanBeUndone(t *testing.T) {
 	if b.Status != Running || b.Elapsed(noon.Add(time.Minute)) != 60 || !b.Ended.IsZero() {
 		t.Errorf("continues as %+v", b)
 	}
-	if !HasUndo(b.Events) || At(b.Plan, append(b.Events, Event{Kind: Undo, At: 61}), 62).Now().To != 135 {
+	if b.LastTap() == "" || At(b.Plan, append(b.Events, Event{Kind: Undo, At: 61}), 62).Now().To != 135 {
 		t.Error("undo takes back the tap, not the stop")
 	}
 }

@@ -54,6 +54,14 @@ func (s Stage) Busy() bool { return s.Kind != Waiting && s.Kind != Draining }
 // doing maps acts to the kinds of their stages.
 var doing = map[recipe.Act]StageKind{recipe.PourWater: Pouring, recipe.BreakCrust: Stirring, recipe.OpenValve: Releasing}
 
+// Number returns the number of a stage in its brew, counted from 1.
+func (s Stage) Number() int {
+	if s.Busy() {
+		return 2*s.Step + 1
+	}
+	return 2*s.Step + 2
+}
+
 // Stages converts a plan to stages: actions and waits in turn, and the draining at the end. Overlapping
 // steps have no wait between them.
 func Stages(p recipe.Plan) []Stage {
@@ -90,11 +98,15 @@ type State struct {
 	TareLoad units.Grams
 	// Lifted is the scale reading without the brewer, after it was lifted off for good.
 	Lifted *units.Grams
+	// Abandoned is true if the brew was stopped.
+	Abandoned bool
 	// Bent describes the last revision of the plan, until the next action begins.
 	RevisionNote string
 
 	plan       recipe.Plan
-	last       units.Seconds // time of the last tap
+	kettle     units.Celsius // 0 if unknown
+	taps       []string      // keys of the taps that had an effect
+	last       units.Seconds // time of the last tap that ended a stage
 	byClock    bool          // the clock started the current stage
 	delay      units.Seconds // delay of the next action by taps since the stage began
 	byScale    bool          // the scale, not a tap, ended it
@@ -105,12 +117,27 @@ type State struct {
 // tap.
 const lastPourGrace units.Seconds = 10
 
-// At computes the state of a brew at a number of seconds after the start.
+// At computes the state of a brew at a number of seconds after the start. It is a function of the set of events: the order in
+// which they arrived does not matter.
 func At(p recipe.Plan, events []Event, now units.Seconds) State {
+	h := historyOf(events)
+	return h.state(p, revisions(events), len(h.events), now)
+}
+
+// state computes the state after the first n events of a history, at a number of seconds after the start.
+func (h history) state(p recipe.Plan, revised map[string]Event, n int, now units.Seconds) State {
 	s := State{Stages: Stages(p), plan: p, last: units.Seconds(math.Inf(-1))}
-	for _, e := range activeEvents(events) {
+	from := h.basis()
+	for _, e := range h.events[:n] {
 		s.advanceClock(e.At)
 		s.apply(e)
+		if !e.Kind.affectsPlan() {
+			continue
+		}
+		from = from.with(e)
+		if r, ok := revised[from.String()]; ok && r.Plan != nil {
+			s.revise(*r.Plan, r.Note)
+		}
 	}
 	s.advanceClock(now)
 	s.expect()
@@ -176,36 +203,24 @@ func (s *State) enter(stage int, at units.Seconds, tapped bool) {
 func (s *State) apply(e Event) {
 	switch e.Kind {
 	case Advance:
-		if s.Finished || s.ignores(e.At) {
-			return
-		}
-		s.last = e.At
-		switch {
-		case s.confirms(e.At):
-			s.reenter(e.At)
-		case s.Current == len(s.Stages)-1:
-			s.finish(e.At)
-		default:
-			if cur := &s.Stages[s.Current]; s.Watched && cur.Kind == Pouring && s.Weight > cur.From {
-				cur.Weighed = s.Weight // the tap means that no more water follows
-			}
-			s.enter(s.Current+1, e.At, true)
-		}
+		s.advance(e)
 	case Later:
-		if s.confirms(e.At) && s.Now().Busy() { // not yet: return to waiting
-			s.Current--
-			s.Stages[s.Current].Skipped, s.byClock = false, false
-		}
-		s.Late += LaterDelay
-		s.delay += LaterDelay
+		s.delayRest(e)
 	case Finish:
 		if !s.Finished {
+			s.taps = append(s.taps, e.Key)
 			s.finish(e.At)
 		}
 	case ScaleReading:
 		s.Weight = e.Grams
 	case Bend:
-		s.revise(*e.Plan, e.Note)
+		if e.Basis == "" {
+			s.revise(*e.Plan, e.Note)
+		}
+	case Heated:
+		s.kettle = e.Celsius
+	case Abandon, Resume:
+		s.Abandoned = e.Kind == Abandon
 	case Watched:
 		s.Watched, s.Scale, s.TareLoad = true, e.Note, e.Grams
 	case Unwatched:
@@ -213,8 +228,75 @@ func (s *State) apply(e Event) {
 	case Began, Grown, Ended, Weighed, Off, Back:
 		s.applyScale(e)
 	case MarkEvent:
+		s.taps = append(s.taps, e.Key)
 		s.Marks = append(s.Marks, Mark{What: e.Mark, At: e.At})
 	}
+}
+
+// advance ends the stage to which a tap refers. A tap on a stage that another tap or the scale has ended does nothing. A tap
+// on one that only the clock has ended tells when it really ended.
+func (s *State) advance(e Event) {
+	if s.Finished || s.ignores(e.At) {
+		return
+	}
+	stage := s.Current
+	if e.Stage > 0 && e.Stage <= len(s.Stages) {
+		stage = e.Stage - 1
+	}
+	if stage < s.Current {
+		if !s.clockSince(stage) {
+			return
+		}
+		s.goBack(stage)
+	}
+	for s.Current < stage { // the screen was ahead
+		now := s.Now()
+		s.enter(s.Current+1, min(e.At, now.Entered+now.Lasts), false)
+	}
+	s.last, s.taps = e.At, append(s.taps, e.Key)
+	switch {
+	case s.confirms(e.At):
+		s.reenter(e.At)
+	case s.Current == len(s.Stages)-1:
+		s.finish(e.At)
+	default:
+		if cur := &s.Stages[s.Current]; s.Watched && cur.Kind == Pouring && s.Weight > cur.From {
+			cur.Weighed = s.Weight // the tap means that no more water follows
+		}
+		s.enter(s.Current+1, e.At, true)
+	}
+}
+
+// clockSince reports whether the clock alone has ended a stage and all stages since.
+func (s *State) clockSince(stage int) bool {
+	for _, st := range s.Stages[stage+1 : s.Current+1] {
+		if st.Tapped || st.ByScale {
+			return false
+		}
+	}
+	return true
+}
+
+// goBack returns to a stage that the clock has left.
+func (s *State) goBack(stage int) {
+	for i := stage; i <= s.Current; i++ {
+		s.Stages[i].Skipped = false
+	}
+	s.Current, s.byClock = stage, false
+}
+
+// delayRest delays what follows the stage to which a tap refers. Once that stage has ended, the tap does nothing.
+func (s *State) delayRest(e Event) {
+	back := s.confirms(e.At) && s.Now().Busy() // not yet: return to waiting
+	if s.Finished || e.Stage > 0 && e.Stage != s.Current+1 && !(back && e.Stage == s.Current) {
+		return
+	}
+	if back {
+		s.goBack(s.Current - 1)
+	}
+	s.taps = append(s.taps, e.Key)
+	s.Late += LaterDelay
+	s.delay += LaterDelay
 }
 
 // finish ends the brew at its last steady stream and skips the remaining stages.

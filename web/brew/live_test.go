@@ -19,7 +19,7 @@ func TestLateStartCountsFromFirstWater(t *testing.T) {
 	t.Parallel()
 	v := webtest.Visit(t)
 	path := "/brews/" + webtest.Planned
-	for _, ago := range []string{"NaN", "-5", "43200.1", "1e9", "soon"} {
+	for _, ago := range []string{"NaN", "-5", "2592000.1", "1e9", "soon"} {
 		if code, _ := v.Post(path+"/start", "key", "k", "ago", ago); code != http.StatusBadRequest {
 			t.Errorf("begun %q ago: status %d", ago, code)
 		}

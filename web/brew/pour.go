@@ -27,6 +27,9 @@ type pourBody struct {
 	Status  brew.Status // empty before the first water
 	Version int64
 	Key     string // of the next tap, for a screen without scripts
+	Start   string // key of the first water from which Elapsed counts
+	LastTap string // key of the tap that an undo takes back
+	Rivals  []station.RivalView
 	// Elapsed is the time since the first water when the page was rendered, from which the screen
 	// continues. Speed is the speed of its clock: 1 except for a simulated brew.
 	Elapsed float64
@@ -60,6 +63,7 @@ type forgotten struct {
 
 // A cueView is a stage of the brew as shown when its time comes: the screen only selects the current one.
 type cueView struct {
+	Stage     int     // counted from 1
 	At, Until float64 // s since the start
 	From, To  float64 // on the scale, in the person's unit
 	Rate      float64 // wanted, in the person's unit a second
@@ -138,6 +142,7 @@ func (s *Screens) pourBody(r *http.Request, sc *station.Scene) pourBody {
 		s.ready(&body, sc)
 	} else {
 		s.poured(&body, sc)
+		body.Rivals = station.Rivals(r, sc)
 	}
 	addOtherActions(body.Cues, sc.Recipe, sc.Prefs)
 	return body
@@ -165,7 +170,8 @@ func (s *Screens) ready(body *pourBody, sc *station.Scene) {
 func (s *Screens) poured(body *pourBody, sc *station.Scene) {
 	b, now := sc.Brew, s.yard.Moment(sc.Brew)
 	state, elapsed := b.At(now), b.Elapsed(now)
-	body.Status, body.Version, body.CanUndo = b.Status, b.Version, brew.HasUndo(b.Events)
+	body.Status, body.Version, body.Start, body.LastTap = b.Status, b.Version, b.StartKey(), state.LastTap()
+	body.CanUndo = body.LastTap != ""
 	body.Elapsed, body.Clock = float64(elapsed), elapsed.String()
 	var seen []string
 	for _, m := range state.Marks {
@@ -309,7 +315,7 @@ func cues(plan recipe.Plan, state brew.State, prefs units.Prefs) []cueView {
 	ahead := state.AheadOfTaps()
 	for i, st := range ahead {
 		step := plan.Steps[st.Step]
-		c := cueView{At: float64(st.Entered), Until: float64(st.Left), From: u.Shown(float64(st.From)), To: u.Shown(float64(st.To)),
+		c := cueView{Stage: st.Number(), At: float64(st.Entered), Until: float64(st.Left), From: u.Shown(float64(st.From)), To: u.Shown(float64(st.To)),
 			Decimals: u.Decimals, Soon: u.Shown(soonLeft),
 			Unit: u.Symbol, Pour: st.Kind == brew.Pouring, Does: st.Busy(), Held: state.Watched &&
 				st.Kind == brew.Pouring, Tapped: st.Skipped, Shown: i == 0}

@@ -34,6 +34,7 @@ func (s *Screens) BrewRoutes(r page.Router) {
 	r.Form("/weigh", s.weigh)
 	r.Form("/watch", s.simulate)
 	r.Form("/undo", s.undoEnd)
+	r.Form("/starts", s.settle)
 	r.Form("/abandon", s.abandon)
 	r.Form("/resume", s.resume)
 }

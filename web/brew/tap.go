@@ -5,6 +5,7 @@ import (
 	"crypto/rand"
 	"errors"
 	"net/http"
+	"strconv"
 	"time"
 
 	"yardbloom/core/brew"
@@ -59,7 +60,8 @@ func agoOf(said string) (time.Duration, error) {
 	}
 	ago, ok := form.ParseAgo(said)
 	if !ok {
-		return 0, page.Problem{Status: http.StatusBadRequest, Title: "Invalid start time", Text: "Reload the page."}
+		return 0, page.Problem{Status: http.StatusBadRequest, Title: "Invalid start time",
+			Text: "A brew can be added for up to 30 days after its first water."}
 	}
 	return ago, nil
 }
@@ -83,9 +85,14 @@ func (s *Screens) tap(w http.ResponseWriter, r *http.Request) error {
 	}
 	sc := station.Of(r)
 	e := brew.Event{Key: f.Text("key", "The key", 64, true), Kind: brew.EventKind(f.Values["kind"]), Mark: cup.Mark(f.Values["mark"]),
-		By: form.By(f, page.PersonID(r))}
+		Undoes: f.Text("undoes", "The key", 64, false), By: form.By(f, page.PersonID(r))}
+	e.Stage, _ = strconv.Atoi(f.Values["stage"]) // 0, without one, is the present stage
 	if sc.Brew != nil {
 		e.At = max(0, sc.Brew.Elapsed(s.yard.Moment(sc.Brew))-units.Seconds(form.Ago(r).Seconds()))
+		e.Start = cmp.Or(f.Text("start", "The key", 64, false), sc.Brew.StartKey())
+		if e.Kind == brew.Undo {
+			e.Undoes = cmp.Or(e.Undoes, sc.Brew.LastTap())
+		}
 	}
 	if said := f.Values["at"]; said != "" {
 		at, err := units.ParseNumber(said, "")
@@ -114,6 +121,30 @@ func (s *Screens) undoEnd(w http.ResponseWriter, r *http.Request) error {
 	return s.turnTo(w, r, brew.Event{Kind: brew.Undo}, "/brews/%s/brew")
 }
 
+// settle answers whether a second first water was the same brew.
+func (s *Screens) settle(w http.ResponseWriter, r *http.Request) error {
+	f, err := form.Read(r)
+	if err != nil {
+		return err
+	}
+	sc, start := station.Of(r), f.Text("start", "The key", 64, true)
+	if sc.Brew == nil || !f.OK() {
+		return brew.ErrStatus
+	}
+	switch f.Values["say"] {
+	case "two":
+		_, err = s.yard.SplitBrew(r.Context(), sc.ID, start)
+	case "same", "later":
+		_, err = s.yard.SameBrew(r.Context(), sc.ID, start, page.PersonID(r), f.Values["say"] == "later")
+	default:
+		err = form.ErrMalformed
+	}
+	if err != nil {
+		return err
+	}
+	return page.SeeOther(w, r, "/brews/%s/brew", sc.ID)
+}
+
 // abandon stops a running brew. It stays in the log as stopped, with its reason.
 func (s *Screens) abandon(w http.ResponseWriter, r *http.Request) error {
 	reason := r.FormValue("reason")
@@ -132,7 +163,10 @@ func (s *Screens) resume(w http.ResponseWriter, r *http.Request) error {
 func (s *Screens) turnTo(w http.ResponseWriter, r *http.Request, e brew.Event, to string) error {
 	e.Key, e.By = rand.Text(), page.PersonID(r)
 	if b := station.Of(r).Brew; b != nil {
-		e.At = b.Elapsed(s.yard.Moment(b))
+		e.At, e.Start = b.Elapsed(s.yard.Moment(b)), b.StartKey()
+		if e.Kind == brew.Undo {
+			e.Undoes = b.LastTap()
+		}
 	}
 	sc, err := s.apply(r, e)
 	if err != nil {

@@ -5,13 +5,13 @@ import (
 	"time"
 )
 
-// Mutation caught: another limit than half a day.
-func TestLateStartIsLimitedToHalfADay(t *testing.T) {
+// Mutation caught: another limit than 30 days.
+func TestLateStartIsLimitedToThirtyDays(t *testing.T) {
 	t.Parallel()
-	if ago, err := agoOf("43200"); err != nil || ago != 12*time.Hour {
-		t.Errorf("a start half a day late: %v, %v", ago, err)
+	if ago, err := agoOf("2592000"); err != nil || ago != 30*24*time.Hour {
+		t.Errorf("a start 30 days late: %v, %v", ago, err)
 	}
-	if _, err := agoOf("43200.1"); err == nil {
-		t.Error("a start more than half a day late is taken")
+	if _, err := agoOf("2592000.1"); err == nil {
+		t.Error("a start more than 30 days late is taken")
 	}
 }

@@ -36,6 +36,7 @@ type cupBody struct {
 	Made      string      // simulated readings in the form
 	Simulated bool        // a simulated device measured a figure
 	LeftOut   string      // the outlier excluded from the mean
+	Rivals    []station.RivalView
 	Stages    []stageView
 	Cooling   *coolingView
 	Bed       template.HTML
@@ -266,8 +267,10 @@ func (s *Screens) showCup(w http.ResponseWriter, r *http.Request, status int, f 
 	if theirs == "" {
 		body.Version = f.VersionOr(b.Version)
 	}
+	body.Rivals = station.Rivals(r, sc)
 	p := page.Page{Title: "Cup of " + b.Bag.Name, Station: "Cup", Line: station.Line(sc, "Cup"), Body: body}
-	if b.Status == brew.Poured && s.yard.Now().Sub(b.Ended) < brew.LateLimit && brew.HasUndo(b.Events) {
+	const undoable = 30 * time.Minute // after the end
+	if b.Status == brew.Poured && s.yard.Now().Sub(b.Ended) < undoable && b.LastTap() != "" {
 		p.Notice = &page.Notice{Text: fmt.Sprintf("The last tap ended the brew at %s.", b.At(b.Ended).Drawdown), Undo: "/brews/" + b.ID +
 			"/undo"}
 	}

@@ -12,6 +12,7 @@ import (
 	"time"
 	"unicode/utf8"
 
+	"yardbloom/core/brew"
 	"yardbloom/core/coffee"
 	"yardbloom/core/units"
 	"yardbloom/web/words"
@@ -164,7 +165,7 @@ func By(f *Form, present string) string {
 }
 
 // maxAgo is the longest time for which a screen may have waited for the server.
-const maxAgo = 12 * time.Hour
+const maxAgo = brew.LateLimit
 
 // Ago returns how long ago the action happened that a request reports: a script sends the field "ago", s, with an
 // action that waited for the server. It is 0 for a request without a valid one.

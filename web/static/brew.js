@@ -202,7 +202,7 @@ const early = new Set();
 
 const queue = browserQueue({
   sent: (e, text) => {
-    if (isStart(e)) rememberStart(e.id, e.made);
+    if (isStart(e)) rememberStart(e.id, e.made, e.key);
     if (here(e) && !queue.waiting.some(here)) show(text, isStart(e)); // else this screen is ahead of the answer
   },
   failed: (why, n) => {
@@ -225,7 +225,21 @@ function tap(kind, mark) {
   if (!id || !running()) return;
   const at = now();
   queue.add({ id, key: newKey(), url: `/brews/${id}/tap`, made: Date.now(), says: `${mark || words[kind] || kind} at ${clock(at)}`,
-    body: { kind, mark: mark || "", at: at.toFixed(2), by: document.body.dataset.by ?? "" } });
+    body: { kind, mark: mark || "", at: at.toFixed(2), stage: stageAt(at), start: shown().dataset.start, by: document.body.dataset.by ?? "",
+      undoes: kind === "undo" ? lastTap() : "" } });
+}
+
+/** The number of the stage that is shown at a time. @param {number} t */
+function stageAt(t) {
+  const all = cueElements();
+  return all[currentIndex(all.map(cueOf), t, Boolean(scaleNow()))]?.dataset.stage ?? "";
+}
+
+/** The key of the last tap that this screen knows and that is not undone; empty for none. */
+function lastTap() {
+  const mine = queue.waiting.filter((e) => here(e) && !isStart(e)), undone = new Set(mine.map((e) => e.body.undoes));
+  const taps = [shown().dataset.undo, ...mine.filter((e) => e.body.kind !== "undo").map((e) => e.key)];
+  return taps.filter((key) => key && !undone.has(key)).pop() ?? "";
 }
 
 /** Taps in words. @type {Record<string, string>} */
@@ -262,6 +276,7 @@ function apply(t) {
     if (running()) return;
     el.replaceChildren(/** @type {HTMLTemplateElement} */ (byId("begun")).content.cloneNode(true));
     el.dataset.status = "running";
+    el.dataset.start = t.key;
     brew.speed = 1;
     brew.zero = t.made;
     sound.label();
@@ -383,22 +398,30 @@ document.addEventListener("scale", (/** @type {CustomEvent} */ e) => weighed(e.d
  * Remembers when a brew began on this device, for a page of it that was stored before.
  * @param {string} id
  * @param {number} at wall clock, ms
+ * @param {string} key of the start
  */
-function rememberStart(id, at) {
+function rememberStart(id, at, key) {
   const maxAge = 6 * 3600e3; // ms
   try {
-    for (const k of Object.keys(localStorage)) if (k.startsWith("begun ") && Date.now() - Number(localStorage.getItem(k)) > maxAge) localStorage.removeItem(k);
-    localStorage.setItem(`begun ${id}`, String(at));
+    for (const k of Object.keys(localStorage)) {
+      if (k.startsWith("begun ") && Date.now() - Number.parseFloat(localStorage.getItem(k)) > maxAge) localStorage.removeItem(k);
+    }
+    localStorage.setItem(`begun ${id}`, `${at} ${key}`);
   } catch { /* storage is unavailable */ }
 }
 
-/** @param {string} id */
-function startOf(id) { try { return Number(localStorage.getItem(`begun ${id}`)); } catch { return 0; } }
+/** @param {string} id @returns {[number, string]} moment and key of the start that this device saw; 0 for none */
+function startOf(id) {
+  try {
+    const [at, key] = (localStorage.getItem(`begun ${id}`) ?? "").split(" ");
+    return [Number(at), key ?? ""];
+  } catch { return [0, ""]; }
+}
 
 updated();
-if (shown()?.dataset.status === "ready" && startOf(shown().dataset.id)) {
-  const { id } = shown().dataset;
-  apply({ id, key: "begun", url: `/brews/${id}/start`, made: startOf(id), body: {} });
+if (shown()?.dataset.status === "ready" && startOf(shown().dataset.id)[0]) {
+  const { id } = shown().dataset, [made, key] = startOf(id);
+  apply({ id, key, url: `/brews/${id}/start`, made, body: {} });
   refresh();
 }
 // A start that waits on this device counts, whatever the page in the browser's cache says.

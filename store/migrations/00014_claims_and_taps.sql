@@ -1,0 +1,30 @@
+-- +goose Up
+-- The brew for which a scale is armed, or that it weighs: at most one for each scale, and one scale for each brew. Drafts
+-- and brews share their ids.
+CREATE TABLE claims (
+    scale_id TEXT PRIMARY KEY REFERENCES devices (id) ON DELETE CASCADE,
+    brew_id  TEXT NOT NULL UNIQUE
+) STRICT;
+
+-- Where and to what a tap refers: the start that it counts from, its stage and the event that it undoes; for a revised plan, the
+-- events from which it follows.
+ALTER TABLE brew_events ADD COLUMN start TEXT NOT NULL DEFAULT '';
+ALTER TABLE brew_events ADD COLUMN stage INTEGER NOT NULL DEFAULT 0;
+ALTER TABLE brew_events ADD COLUMN undoes TEXT NOT NULL DEFAULT '';
+ALTER TABLE brew_events ADD COLUMN celsius REAL NOT NULL DEFAULT 0;
+ALTER TABLE brew_events ADD COLUMN basis TEXT NOT NULL DEFAULT '';
+
+DROP TRIGGER events_are_not_changed;
+-- +goose StatementBegin
+CREATE TRIGGER events_are_not_changed BEFORE UPDATE OF brew_id, n, key, kind, at, instant, mark, grams, plan, note, start, stage, undoes,
+    celsius, basis ON brew_events
+BEGIN SELECT RAISE(ABORT, 'events are append-only'); END;
+-- +goose StatementEnd
+
+-- The first water is the earliest that a screen saw, and a screen that was offline tells it late.
+DROP TRIGGER a_brew_keeps_what_it_was_made_of;
+-- +goose StatementBegin
+CREATE TRIGGER a_brew_keeps_what_it_was_made_of
+BEFORE UPDATE OF recipe, coffee, gear, plan, forecast, asked ON brews
+BEGIN SELECT RAISE(ABORT, 'a brew keeps what it was made of'); END;
+-- +goose StatementEnd
