@@ -42,9 +42,10 @@ assets: ## build web/static from web/assets
 bench: ## benchmarks of the core and of the pages
 	go test -run '^$$' -bench . -benchmem ./core/... ./device/... ./web/...
 
-fuzz: ## half a minute of each fuzz test
+fuzz: ## half a minute of each fuzz test, and 10,000 histories of two tablets and a scale
 	go test -run '^$$' -fuzz FuzzParseNumber -fuzztime 30s ./core/units
 	go test -run '^$$' -fuzz FuzzParse$$ -fuzztime 30s ./core/units
+	go test ./core/brew -run 'ScaleAgree|EventsAgree' -histories 10000 -timeout 0
 	go test -run '^$$' -fuzz FuzzTaps -fuzztime 30s ./core/brew
 	go test -run '^$$' -fuzz FuzzLateTaps -fuzztime 30s ./core/brew
 	go test -run '^$$' -fuzz FuzzScaleEventsAndTaps -fuzztime 30s ./core/brew

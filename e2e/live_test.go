@@ -265,7 +265,7 @@ func TestForgottenBrewIsClosed(t *testing.T) {
 	u.sees(".line li.here .fact", "pouring")
 	y.Clock.Add(time.Hour)
 	u.open("/")
-	u.sees(".notice-now", "being poured")
+	u.sees(".notice-now", "was never ended")
 	u.click(".notice-now .button")
 	u.sees("h2", "Running for 60 minutes")
 	u.click(".forgotten .button.now")

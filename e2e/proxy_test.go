@@ -11,6 +11,7 @@ import (
 	"testing"
 	"time"
 
+	"yardbloom/core/brew"
 	"yardbloom/e2e/yard"
 )
 
@@ -164,4 +165,69 @@ func TestSettingATabletsClockDoesNotMoveTheBrew(t *testing.T) {
 	if said := u.text("#said"); !strings.HasPrefix(said, "Marked: 0:") {
 		t.Errorf("marked: %q", said)
 	}
+}
+
+// Two tablets without the server begin one brew, some seconds apart, and tap on. Whichever is connected first, the earlier
+// first water counts, every tap is kept, and both screens ask whether it was one brew. Mutations caught: a second start that is
+// dropped, taps without the start that they count from, a refused tap.
+func TestTwoTabletsOfflineBrewTogether(t *testing.T) {
+	t.Parallel()
+	y, _ := start(t, true)
+	y.Clock.Run()
+	tablet := func() (user, *atomic.Bool) {
+		away := &atomic.Bool{}
+		u := screen(t, proxyOf(t, y, func(w http.ResponseWriter, r *http.Request, pass http.Handler) {
+			if away.Load() && r.Method == http.MethodPost {
+				http.Error(w, "away", http.StatusBadGateway)
+				return
+			}
+			pass.ServeHTTP(w, r)
+		}))
+		u.open("/brews/evening-seed-next/brew")
+		u.until(`document.readyState === "complete"`)
+		away.Store(true)
+		return u, away
+	}
+	a, aAway := tablet()
+	b, bAway := tablet()
+	begin := func(u user) {
+		u.press(" ")
+		u.sees("#said", "will be sent")
+	}
+	begin(a)
+	time.Sleep(5500 * time.Millisecond) // longer than two touches of one moment are apart
+	begin(b)
+	for _, u := range []user{a, b} {
+		u.press(" ") // the bloom is in
+		u.sees(".cue:not([hidden]) .do", "wait")
+		u.press("d")
+	}
+	sent := `!Object.keys(localStorage).some(k => k.startsWith("tap "))`
+	bAway.Store(false)
+	b.until(sent)
+	aAway.Store(false)
+	a.until(sent)
+	for _, u := range []user{a, b} {
+		u.until(`document.querySelector('#brew .menu button[value="same"]')`)
+		if refused := u.text("#refused"); refused != "" {
+			t.Errorf("refused: %q", refused)
+		}
+	}
+	got := kept(t, y, "evening-seed-next")
+	taps, starts := 0, 0
+	for _, e := range got.Events {
+		if e.Kind.IsTap() {
+			taps++
+		} else if e.Kind == brew.Start {
+			starts++
+		}
+	}
+	if taps != 4 || starts != 2 || got.Started.Equal(got.Origin().Instant) || !got.Started.Before(got.Origin().Instant) {
+		t.Errorf("%d taps and %d starts are kept; begun at %v, first told of %v", taps, starts, got.Started, got.Origin().Instant)
+	}
+	a.click(`.menu:has(button[value="same"]) summary`)
+	a.sees(".menu[open]", "Two screens saw a first water")
+	a.click(`button[value="same"]`)
+	a.until(`!document.querySelector('button[value="same"]')`)
+	b.until(`!document.querySelector('button[value="same"]')`)
 }

@@ -2,7 +2,6 @@ package yard
 
 import (
 	"context"
-	"crypto/rand"
 	"errors"
 	"time"
 
@@ -103,11 +102,11 @@ func (x RushBrew) busy(now units.Seconds) (out []rush.Busy) {
 	return out
 }
 
-// StartRush starts the clock of a rush unless it runs, as of some time ago, and returns the rush.
+// StartRush starts the clock of a rush, as of some time ago, and returns the rush. Of several screens the earliest counts.
 func (y *Yard) StartRush(ctx context.Context, id string, ago time.Duration) (started rush.Rush, err error) {
 	err = y.Store.ChangeRush(ctx, id, func(rs rush.Rush) (rush.Rush, error) {
-		if rs.Started.IsZero() {
-			rs.Started = y.Now().Add(-ago)
+		if at := y.Now().Add(-ago); rs.Started.IsZero() || at.Before(rs.Started) {
+			rs.Started = at
 		}
 		started = rs
 		return rs, nil
@@ -118,7 +117,7 @@ func (y *Yard) StartRush(ctx context.Context, id string, ago time.Duration) (sta
 // StartOrder starts the n-th order (from 1) of a rush, brewed by a person or the yard, whose first water ran some time
 // ago. Its waits are stretched so that they stay clear of the hands' work for other orders. An unknown order is an
 // ErrNoOrder.
-func (y *Yard) StartOrder(ctx context.Context, id string, n int, by string, ago time.Duration) error {
+func (y *Yard) StartOrder(ctx context.Context, id string, n int, by, key string, ago time.Duration) error {
 	rs, err := y.Store.Rush(ctx, id)
 	if err != nil {
 		return err
@@ -141,8 +140,43 @@ func (y *Yard) StartOrder(ctx context.Context, id string, n int, by string, ago 
 			return err
 		}
 	}
-	_, err = y.Start(ctx, o.Brew, by, rand.Text(), ago)
+	_, err = y.Start(ctx, o.Brew, by, key, ago)
 	return err
+}
+
+// UndoOrder makes the n-th order (from 1) of a rush wait again. Its brew must have begun a short time ago, by mistake, and
+// have no taps, else it is a brew.ErrStatus. An unknown order is an ErrNoOrder.
+func (y *Yard) UndoOrder(ctx context.Context, id string, n int) error {
+	rs, err := y.Store.Rush(ctx, id)
+	if err != nil {
+		return err
+	}
+	if n < 1 || n > len(rs.Orders) {
+		return ErrNoOrder
+	}
+	b, err := y.Store.Brew(ctx, rs.Orders[n-1].Brew)
+	if errors.Is(err, store.ErrNotFound) { // undone already
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	err = y.takeBackStart(ctx, b.Draft(), 0)
+	if errors.Is(err, store.ErrNotFound) {
+		return brew.ErrStatus
+	}
+	return err
+}
+
+// FillKettle adds water to the kettle of a rush that was filled up to before, g. If it was filled since, the request was sent
+// again, and nothing changes.
+func (y *Yard) FillKettle(ctx context.Context, id string, before, water units.Grams) error {
+	return y.Store.ChangeRush(ctx, id, func(rs rush.Rush) (rush.Rush, error) {
+		if off := rs.Filled - before; off < 1 && off > -1 {
+			rs.Filled += water
+		}
+		return rs, nil
+	})
 }
 
 // stretch moves the pours of an order's draft to those of its slot.

@@ -80,12 +80,17 @@ func (y *Yard) undoStart(ctx context.Context, id string, tared units.Grams, mist
 	if err != nil || !mistaken(b, y.Moment(&b)) {
 		return err
 	}
+	return y.takeBackStart(ctx, d, tared)
+}
+
+// takeBackStart makes a brew the draft again that it began from.
+func (y *Yard) takeBackStart(ctx context.Context, d brew.Draft, tared units.Grams) error {
 	if err := y.Store.UndoBegin(ctx, d, y.Now()); err != nil {
 		return err
 	}
-	y.undo.drop(id)
-	y.clocks.Forget(id)
-	y.sessions.Undone(id, tared)
-	y.Hub.Notify(id)
+	y.undo.drop(d.ID)
+	y.clocks.Forget(d.ID)
+	y.sessions.Undone(d.ID, tared)
+	y.Hub.Notify(d.ID)
 	return nil
 }

@@ -117,6 +117,16 @@ func (s State) LastTap() string {
 // LastTap returns the key of the tap that an Undo takes back now; empty for none.
 func (b Brew) LastTap() string { return At(b.Plan, b.Events, 0).LastTap() }
 
+// TimeOf returns the time of an event on the clock of the brew; false for one that is unknown or undone.
+func (b Brew) TimeOf(key string) (units.Seconds, bool) {
+	for _, e := range historyOf(b.Events).events {
+		if e.Key == key {
+			return e.At, true
+		}
+	}
+	return 0, false
+}
+
 // A basis identifies the events that a revision of the plan was derived from. It grows event by event.
 type basis uint64
 

@@ -334,7 +334,8 @@ func TestRandomEventsAgree(t *testing.T) {
 	seen := []EventKind{Watched, Began, Grown, Ended, Weighed, Off, Back, Unwatched}
 	for seed := range *histories {
 		r := rand.New(rand.NewPCG(uint64(seed), 23))
-		told := tale{devices: [3][]Event{{{Key: "start a", Kind: Start, Instant: noon}}, {{Key: "start b", Kind: Start, Instant: noon.Add(time.Duration(r.IntN(20)-10) * time.Second)}}}}
+		second := noon.Add(time.Duration(r.IntN(20)-10) * time.Second)
+		told := tale{devices: [3][]Event{{{Key: "start a", Kind: Start, Instant: noon}}, {{Key: "start b", Kind: Start, Instant: second}}}}
 		for d := range told.devices {
 			at := units.Seconds(0)
 			for i := range 3 + r.IntN(5) {

@@ -15,9 +15,9 @@ const (
 	doseTolerance units.Grams = 3
 )
 
-// scaleEvents holds the events that a scale causes without a tap.
+// scaleEvents holds the events that devices and the plan cause without a tap.
 var scaleEvents = map[EventKind]bool{Start: true, Tared: true, Watched: true, Unwatched: true, Began: true, Grown: true, Ended: true,
-	Weighed: true, Off: true, Back: true, Bend: true}
+	Weighed: true, Off: true, Back: true, Bend: true, Heated: true}
 
 // LooksLikeRinse reports whether a brew that a scale began may have been the filter rinse: little water, a
 // short time ago, and no tap.

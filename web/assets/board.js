@@ -4,13 +4,16 @@
 import { clock, span } from "./clock.js";
 import { byId, find, findAll, isTyping, moveNowLines, target } from "./dom.js";
 import { browserQueue, newKey } from "./queue.js";
+import * as sound from "./sound.js";
 
+let announced = ""; // the action that was announced last
 let zero = Date.now(); // when the board's clock began, on the wall clock
 
 function sync() {
   const board = byId("board");
   if (!board) return;
   zero = Date.now() - Number(board.dataset.elapsed) * 1000;
+  sound.label();
   tick();
 }
 
@@ -23,6 +26,7 @@ function tick() {
     const busy = "busy" in c.dataset, left = Number(c.dataset.until) + (busy ? Number(c.dataset.lasts) : 0) - t;
     c.textContent = left > 0 ? span(left) : busy ? "in?" : "now";
     c.classList.toggle("soon", left <= Number(board.dataset.soonLeft));
+    if (c.dataset.say && !busy) cue(c.dataset, left, Number(board.dataset.soonLeft));
   }
   for (const c of findAll("[data-due]", board)) {
     const due = Number(c.dataset.due);
@@ -30,6 +34,20 @@ function tick() {
     c.classList.toggle("soon", due >= 0 && due - t <= Number(board.dataset.soonDue));
   }
   moveNowLines(t, board);
+}
+
+/**
+ * Sounds before an action, and when it is due.
+ * @param {DOMStringMap} action
+ * @param {number} left seconds
+ * @param {number} soon seconds that are counted down
+ */
+function cue({ say, until }, left, soon) {
+  const key = `${say}/${until}`;
+  if (left > 0 && left <= soon) sound.tick(`${key}/${Math.ceil(left)}`);
+  if (left > 0 || key === announced) return;
+  announced = key;
+  sound.announce(say);
 }
 
 document.addEventListener("submit", (e) => {
@@ -62,8 +80,12 @@ document.addEventListener("keydown", (e) => {
   if (e.key === " " && !target(e).closest("summary, .menu form")) {
     e.preventDefault();
     byId("tap")?.click();
-  } else find(`#board [data-key="${CSS.escape(e.key.toLowerCase())}"]`)?.click();
+  } else if (e.key.toLowerCase() === "m") sound.nextMode();
+  else find(`#board [data-key="${CSS.escape(e.key.toLowerCase())}"]`)?.click();
 });
+document.addEventListener("pointerdown", sound.wake);
+document.addEventListener("keydown", sound.wake);
+document.addEventListener("click", (e) => { if (target(e).closest("#mute")) sound.nextMode(); });
 document.addEventListener("keyup", (e) => { if (e.key === " " && !target(e).closest("input, textarea")) e.preventDefault(); });
 document.addEventListener("htmx:after:swap", sync);
 sync();

@@ -10,6 +10,7 @@ import (
 	"math"
 	"net/http"
 	"slices"
+	"time"
 
 	"github.com/go-chi/chi/v5"
 
@@ -38,7 +39,17 @@ type boardBody struct {
 	More    []page.Choice // recipes that can be added
 	Wrong   string
 	Key     string
+	Undo    *undoView // the last tap
+	Delay   *actView  // the wait that can be extended
+	Later   float64   // by how much, s
+	Filled  float64   // water added to the kettle so far, g
 	prefs   units.Prefs
+}
+
+// undoView is the last tap of a rush, with the form that takes it back.
+type undoView struct {
+	N                    int
+	Says, Action, Undoes string
 }
 
 // An actView is an action, with the form that confirms it.
@@ -47,6 +58,8 @@ type actView struct {
 	On, Do, How  string
 	At           float64 // s after the start of the rush
 	Action, Kind string
+	Stage        int    // of the brew, to which the tap refers; 0: none
+	Say          string // spoken
 	Tap          string
 	Now          bool
 	Lasts        float64
@@ -100,6 +113,8 @@ func (s *Screens) board(ctx context.Context, id string, prefs units.Prefs) (boar
 		body.Wrong = "The rest can no longer be planned: brew one after the other."
 	}
 	body.fill(all, of, plan, now)
+	body.Filled, body.Later = float64(rs.Filled), float64(brew.LaterDelay)
+	body.undo(all)
 	if body.Started && !body.Over {
 		body.another(ctx, s, append(busy, plan.Busy(waits)...), plan.Kettle, now)
 	}
@@ -130,6 +145,26 @@ func (body *boardBody) another(ctx context.Context, s *Screens, busy []rush.Busy
 	}
 	if plan, err := rush.Make([]rush.Order{o}, busy, kettle); err == nil {
 		body.Next = fmt.Sprintf("another %s would be ready at about %s", kept[0].Name, now+plan.Ready())
+	}
+}
+
+// undo offers to take back the last tap of all brews, or the start of a brew without taps.
+func (body *boardBody) undo(all []yard.RushBrew) {
+	latest := units.Seconds(-1)
+	for _, o := range all {
+		if o.Brew == nil || o.Brew.Status == brew.Done || o.Brew.Status == brew.Abandoned {
+			continue
+		}
+		v, at := undoView{N: o.Number, Says: "the start", Action: fmt.Sprintf("/rush/%s/undo/%d", body.ID, o.Number)}, units.Seconds(0)
+		if key := o.State.LastTap(); key != "" {
+			at, _ = o.Brew.TimeOf(key)
+			v.Says, v.Action, v.Undoes = "the tap at "+(o.Since+at).String(), fmt.Sprintf("/brews/%s/tap", o.Ordered.Brew), key
+		} else if !o.Brew.LooksLikeRinse(o.Brew.Started.Add(time.Duration(float64(units.Seconds(body.Elapsed)-o.Since) * float64(time.Second)))) {
+			continue
+		}
+		if o.Since+at > latest {
+			latest, body.Undo = o.Since+at, &v
+		}
 	}
 }
 
@@ -192,8 +227,17 @@ func (body *boardBody) fill(all []yard.RushBrew, of []int, plan rush.Plan, now u
 	})
 	fig.Rows, body.Tiles = rows, tiles
 	body.Figure = fig.SVG()
+	for i := range acts {
+		acts[i].Say = acts[i].On + ": " + acts[i].Do
+	}
 	if len(acts) > 0 {
 		body.Now, body.Then = &acts[0], acts[1:min(len(acts), 4)]
+	}
+	for _, a := range acts {
+		if a.Stage > 0 && !a.Now && a.Kind == "advance" {
+			body.Delay = &a
+			break
+		}
 	}
 	last := plan.Ready() + now
 	for _, r := range rows {
@@ -216,6 +260,7 @@ func (t *tileView) runs(o yard.RushBrew) (acts []actView) {
 	}
 	cur := o.State.Now()
 	tap := fmt.Sprintf("/brews/%s/tap", o.Ordered.Brew)
+	present := o.State.Current + 1
 	for i, st := range o.State.Ahead() {
 		if !st.Busy() && st.Kind != brew.Draining {
 			continue
@@ -227,6 +272,9 @@ func (t *tileView) runs(o yard.RushBrew) (acts []actView) {
 		}
 		if st.Kind == brew.Draining {
 			a.Do, a.At, a.Lasts, a.Tap, a.Kind = "Lift it off", float64(o.Since+st.Left), 5, "Tap at the last steady stream", "finish"
+		}
+		if len(acts) == 0 && a.Kind == "advance" {
+			a.Stage = present
 		}
 		acts = append(acts, a)
 	}

@@ -33,6 +33,7 @@ func (s *Screens) Routes(r page.Router) {
 	r.Page("/rush/{id}/live", s.stream)
 	r.Form("/rush/{id}/start", s.startRush)
 	r.Form("/rush/{id}/go/{n}", s.goRush)
+	r.Form("/rush/{id}/undo/{n}", s.undoGo)
 	r.Form("/rush/{id}/end", s.endRush)
 	r.Form("/rush/{id}/resume", s.resumeRush)
 	r.Form("/rush/{id}/filled", s.fillRush)

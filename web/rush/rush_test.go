@@ -7,6 +7,7 @@ import (
 	"testing"
 	"time"
 
+	"yardbloom/core/brew"
 	"yardbloom/web/webtest"
 )
 
@@ -41,7 +42,12 @@ func TestKettleOfARushIsFilledAgain(t *testing.T) {
 			t.Errorf("filled with %q: status %d", water, code)
 		}
 	}
-	v.Post(path+"/filled", "water", "91")
+	for range 2 { // sent again, after its answer was lost
+		v.Post(path+"/filled", "water", "91", "before", "0")
+	}
+	if rs, err := v.Store.Rush(t.Context(), rushes[0].ID); err != nil || rs.Filled != 91 {
+		t.Errorf("filled with %v (%v)", rs.Filled, err)
+	}
 	if _, page := v.Get(path); strings.Contains(page, wish) {
 		t.Error("it is filled and hot, and the board still asks for water")
 	}
@@ -77,5 +83,68 @@ func TestEndedRushContinues(t *testing.T) {
 	}
 	if b, err := v.Store.Brew(context.Background(), rushes[0].Value.Orders[1].Brew); err != nil {
 		t.Errorf("the second brew: %v, %v", b.Status, err)
+	}
+}
+
+// The board takes back the last tap of all its brews, the start of a brew too, and delays a wait. Mutations caught: the tap of
+// another brew, a start that stays, a delay of a pour that runs.
+func TestLastTapOfARushIsUndone(t *testing.T) {
+	t.Parallel()
+	v := webtest.Visit(t)
+	v.Post("/rush", "same", "2", "order.slate-terrace-3-kept", "2")
+	rushes, err := v.Store.Rushes(t.Context())
+	if err != nil || len(rushes) != 1 {
+		t.Fatalf("%d rushes, %v", len(rushes), err)
+	}
+	path, orders := "/rush/"+rushes[0].ID, rushes[0].Value.Orders
+	form := func(kind string) (string, []string) {
+		t.Helper()
+		_, board := v.Get(path)
+		for _, one := range strings.Split(board, "<form ")[1:] {
+			one = strings.SplitN(one, "</form>", 2)[0]
+			if !strings.Contains(one, kind) {
+				continue
+			}
+			action := strings.SplitN(strings.SplitN(one, `action="`, 2)[1], `"`, 2)[0]
+			var pairs []string
+			for name, values := range webtest.Fields(one) {
+				pairs = append(pairs, name, values[0])
+			}
+			return action, pairs
+		}
+		return "", nil
+	}
+	const undo, later = `value="undo"`, `value="later"`
+	v.Post(path + "/start")
+	if action, _ := form(undo); action != "" {
+		t.Errorf("before the first tap an undo is offered: %s", action)
+	}
+	v.Post(path + "/go/1")
+	v.SetNow(v.Now().Add(10 * time.Second))
+	if action, _ := form(later); action != "" {
+		t.Errorf("a running pour can be delayed: %s", action)
+	}
+	v.Post(path + "/go/2")
+	if action, pairs := form(undo); action != path+"/undo/2" {
+		t.Errorf("the undo of the second start goes to %q", action)
+	} else if code, _ := v.Post(action, pairs...); code != http.StatusSeeOther {
+		t.Errorf("undoing the start: status %d", code)
+	}
+	if _, err := v.Store.Brew(t.Context(), orders[1].Brew); err == nil {
+		t.Error("the second brew is still there")
+	}
+	v.SetNow(v.Now().Add(5 * time.Second))
+	v.Post("/brews/"+orders[0].Brew+"/tap", "key", "bloom", "kind", "advance")
+	action, pairs := form(later)
+	v.Post(action, pairs...)
+	if b, _ := v.Store.Brew(t.Context(), orders[0].Brew); b.At(v.Now()).Late < brew.LaterDelay {
+		t.Errorf("later: %v s", float64(b.At(v.Now()).Late))
+	}
+	for range 2 { // the delay, then the end of the bloom
+		action, pairs = form(undo)
+		v.Post(action, pairs...)
+	}
+	if b, _ := v.Store.Brew(t.Context(), orders[0].Brew); b.At(v.Now()).Current != 0 || b.LastTap() != "" {
+		t.Errorf("after two undos it is at stage %d", b.At(v.Now()).Current)
 	}
 }

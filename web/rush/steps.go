@@ -1,13 +1,14 @@
 package rush
 
 import (
+	"cmp"
+	"crypto/rand"
 	"errors"
 	"net/http"
 	"strconv"
 
 	"github.com/go-chi/chi/v5"
 
-	"yardbloom/core/rush"
 	"yardbloom/core/units"
 	"yardbloom/store"
 	"yardbloom/web/form"
@@ -29,15 +30,13 @@ func (s *Screens) fillRush(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	const most = 5000 // g
-	water := f.Quantity("water", "The water", units.Unit{Scale: 1}, units.Range{Lo: 0, Hi: most}, true)
+	grams := units.Unit{Scale: 1}
+	water := f.Quantity("water", "The water", grams, units.Range{Lo: 0, Hi: most}, true)
+	before := f.Quantity("before", "The water", grams, units.Range{Lo: 0, Hi: 100 * most}, false)
 	if !f.OK() {
-		return page.Problem{Status: http.StatusUnprocessableEntity, Title: "Invalid amount of water", Text: f.Errors["water"]}
+		return page.Problem{Status: http.StatusUnprocessableEntity, Title: "Invalid amount of water", Text: cmp.Or(f.Errors["water"], f.Errors["before"])}
 	}
-	err = s.yard.Store.ChangeRush(r.Context(), rushID(r), func(rs rush.Rush) (rush.Rush, error) {
-		rs.Filled += units.Grams(water)
-		return rs, nil
-	})
-	return s.toldRush(w, r, err)
+	return s.toldRush(w, r, s.yard.FillKettle(r.Context(), rushID(r), units.Grams(before), units.Grams(water)))
 }
 
 func (s *Screens) toldRush(w http.ResponseWriter, r *http.Request, err error) error {
@@ -68,11 +67,24 @@ func (s *Screens) goRush(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return store.ErrNotFound
 	}
-	err = s.yard.StartOrder(r.Context(), rushID(r), n, page.PersonID(r), form.Ago(r))
-	if errors.Is(err, yard.ErrNoOrder) {
-		err = store.ErrNotFound
+	key := cmp.Or(r.Header.Get(page.KeyHeader), rand.Text())
+	return s.toldRush(w, r, orderError(s.yard.StartOrder(r.Context(), rushID(r), n, page.PersonID(r), key, form.Ago(r))))
+}
+
+// undoGo makes an order wait again that was started by mistake.
+func (s *Screens) undoGo(w http.ResponseWriter, r *http.Request) error {
+	n, err := strconv.Atoi(chi.URLParam(r, "n"))
+	if err != nil {
+		return store.ErrNotFound
 	}
-	return s.toldRush(w, r, err)
+	return s.toldRush(w, r, orderError(s.yard.UndoOrder(r.Context(), rushID(r), n)))
+}
+
+func orderError(err error) error {
+	if errors.Is(err, yard.ErrNoOrder) {
+		return store.ErrNotFound
+	}
+	return err
 }
 
 // stream sends the board of a rush at once, and after each change of one of its brews.

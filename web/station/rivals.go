@@ -3,6 +3,7 @@ package station
 import (
 	"fmt"
 	"net/http"
+	"time"
 
 	"yardbloom/web/page"
 )
@@ -11,7 +12,7 @@ import (
 type RivalView struct {
 	ID         string // of the brew
 	Key        string // of the start
-	First, Now string // times of the day of the first water that counts, and of this one
+	First, Now string // the first water that counts, and this one: when, and by whom
 	Taps       string
 }
 
@@ -20,12 +21,18 @@ func Rivals(r *http.Request, sc *Scene) (out []RivalView) {
 	if sc.Brew == nil {
 		return nil
 	}
-	const clock = "15:04:05"
+	moment := func(at time.Time, by string) string {
+		says := at.Format("15:04:05")
+		if page.Settings(r).ByName() && by != "" {
+			says += " (" + page.NameOf(r, by) + ")"
+		}
+		return says
+	}
 	for _, one := range sc.Brew.Rivals() {
-		v := RivalView{ID: sc.ID, Key: one.Start.Key, First: sc.Brew.Started.Format(clock), Now: one.Start.Instant.Format(clock),
-			Taps: fmt.Sprintf("%d taps count from it", one.Taps)}
-		if name := page.NameOf(r, one.Start.By); page.Settings(r).ByName() && one.Start.By != "" {
-			v.Now += " (" + name + ")"
+		v := RivalView{ID: sc.ID, Key: one.Start.Key, First: moment(sc.Brew.Started, sc.Brew.BrewedBy),
+			Now: moment(one.Start.Instant, one.Start.By), Taps: fmt.Sprintf("%d taps", one.Taps)}
+		if one.Taps == 1 {
+			v.Taps = "one tap"
 		}
 		out = append(out, v)
 	}
