@@ -105,6 +105,32 @@ func (s *Store) KeepRecipe(ctx context.Context, d brew.Draft, now time.Time, des
 	return id, err
 }
 
+// AddRecipes adds recipes to the book in one transaction and returns their number. choose gets all kept recipes, with the ids of
+// their gear, and returns those to add.
+func (s *Store) AddRecipes(ctx context.Context, now time.Time, choose func(kept []brew.Draft) []brew.Draft) (added int, err error) {
+	err = s.transact(ctx, func(t *tx) error {
+		var rows []draftRow
+		if err := t.all(ctx, &rows, `SELECT `+draftColumns+` FROM recipes WHERE name <> '' AND deleted_at IS NULL`); err != nil {
+			return err
+		}
+		kept := make([]brew.Draft, len(rows))
+		for i, r := range rows {
+			kept[i] = r.draft()
+		}
+		fresh := choose(kept)
+		for _, d := range fresh {
+			row := draftRowOf(d, now)
+			row.Code, row.Number = newCode(), 1
+			if err := addDraft(ctx, t, row); err != nil {
+				return err
+			}
+		}
+		added = len(fresh)
+		return nil
+	})
+	return added, err
+}
+
 type versionRow struct {
 	ID     string                  `db:"recipe_id"`
 	Number int                     `db:"number"`

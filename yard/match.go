@@ -1,12 +1,16 @@
 package yard
 
 import (
+	"cmp"
 	"context"
+	"errors"
 	"fmt"
+	"strings"
 
 	"yardbloom/core/brew"
 	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
+	"yardbloom/core/units"
 	"yardbloom/exchange"
 	"yardbloom/store"
 )
@@ -25,12 +29,20 @@ func (e NoBrewerError) Sentence() string {
 // most like the gear in the document. Errors are those of the document, ErrNoGear and
 // NoBrewerError.
 func (y *Yard) DraftOf(ctx context.Context, doc exchange.Recipe, bagID string, set store.Settings) (brew.Draft, error) {
+	own, err := y.ownGear(ctx, set)
+	if err != nil {
+		return brew.Draft{}, err
+	}
+	return y.draftOf(doc, bagID, own, set)
+}
+
+func (y *Yard) draftOf(doc exchange.Recipe, bagID string, own ownGear, set store.Settings) (brew.Draft, error) {
 	if err := doc.CheckIce(); err != nil {
 		return brew.Draft{}, err
 	}
 	sheet := doc.Sheet(y.Now())
 	kind := sheet.Gear.Brewer.Kind
-	g, err := y.gearLike(ctx, sheet.Gear, set)
+	g, err := own.like(sheet.Gear)
 	if err != nil {
 		return brew.Draft{}, err
 	}
@@ -43,19 +55,30 @@ func (y *Yard) DraftOf(ctx context.Context, doc exchange.Recipe, bagID string, s
 	return d, nil
 }
 
-// gearLike returns the gear of this yard that is most like another set: a brewer of its kind, the
-// same grinder and kettle if there are any, or else the usual ones.
-func (y *Yard) gearLike(ctx context.Context, other gear.Set, set store.Settings) (gear.Set, error) {
-	g, err := y.UsualGear(ctx, set)
-	if err != nil {
-		return g, err
+// ownGear is the gear of the yard.
+type ownGear struct {
+	usual    gear.Set
+	brewers  []gear.Brewer
+	grinders []gear.Grinder
+	kettles  []gear.Kettle
+}
+
+func (y *Yard) ownGear(ctx context.Context, set store.Settings) (own ownGear, err error) {
+	if own.usual, err = y.UsualGear(ctx, set); err != nil {
+		return own, err
 	}
-	brewers, err := y.Store.Brewers(ctx)
-	if err != nil {
-		return g, err
-	}
-	best := -1
-	for _, b := range append([]gear.Brewer{g.Brewer}, brewers...) {
+	var errs [3]error
+	own.brewers, errs[0] = y.Store.Brewers(ctx)
+	own.grinders, errs[1] = y.Store.Grinders(ctx)
+	own.kettles, errs[2] = y.Store.Kettles(ctx)
+	return own, errors.Join(errs[:]...)
+}
+
+// like returns the gear that is most like another set: a brewer of its kind, the same grinder and kettle if there are any, or
+// else the usual ones. The error is a NoBrewerError.
+func (own ownGear) like(other gear.Set) (gear.Set, error) {
+	g, best := own.usual, -1
+	for _, b := range append([]gear.Brewer{g.Brewer}, own.brewers...) {
 		if like := countTrue(b.Filter == other.Brewer.Filter, b.Material == other.Brewer.Material,
 			b.Holds == other.Brewer.Holds); b.Kind == other.Brewer.Kind && like > best {
 			g.Brewer, best = b, like
@@ -64,22 +87,17 @@ func (y *Yard) gearLike(ctx context.Context, other gear.Set, set store.Settings)
 	if best < 0 {
 		return g, NoBrewerError{other.Brewer.Kind.Form().Name}
 	}
-	grinders, err := y.Store.Grinders(ctx)
-	if err != nil {
-		return g, err
-	}
-	for _, m := range grinders {
+	for _, m := range own.grinders {
 		if m.Dial == other.Grinder.Dial && m.Burrs == other.Grinder.Burrs {
 			g.Grinder = m
 		}
 	}
-	kettles, err := y.Store.Kettles(ctx)
-	for _, k := range kettles {
+	for _, k := range own.kettles {
 		if k.Thermostat == other.Kettle.Thermostat && k.Capacity == other.Kettle.Capacity {
 			g.Kettle = k
 		}
 	}
-	return g, err
+	return g, nil
 }
 
 func countTrue(facts ...bool) (n int) {
@@ -91,31 +109,66 @@ func countTrue(facts ...bool) (n int) {
 	return n
 }
 
-// AddToBook adds an imported recipe to the book under its name. If another recipe of the same
-// coffee has that name, a number is appended; if an equal one has it, nothing is added. describe
-// puts the difference to an earlier version into words.
-func (y *Yard) AddToBook(ctx context.Context, d brew.Draft, describe func(before, after brew.Draft) string) error {
-	kept, err := y.Store.Book(ctx)
+// A ForBag is a recipe document with the bag that it is for.
+type ForBag struct {
+	Recipe exchange.Recipe
+	BagID  string
+}
+
+// A RecipeError is the error of one of several recipes.
+type RecipeError struct {
+	Index int
+	Err   error
+}
+
+func (e RecipeError) Error() string { return fmt.Sprintf("recipe %d: %v", e.Index+1, e.Err) }
+
+func (e RecipeError) Unwrap() error { return e.Err }
+
+// AddToBook adds recipes to the book, all or none, and returns how many were added. If another recipe of the same coffee has
+// the name of one, a number is appended; if an equal one has it, nothing is added. Errors are those of DraftOf in a
+// RecipeError, and those of the store.
+func (y *Yard) AddToBook(ctx context.Context, recipes []ForBag, set store.Settings) (added int, err error) {
+	own, err := y.ownGear(ctx, set)
 	if err != nil {
-		return err
+		return 0, err
 	}
-	taken := map[string]brew.Draft{}
+	drafts := make([]brew.Draft, len(recipes))
+	for i, one := range recipes {
+		if drafts[i], err = y.draftOf(one.Recipe, one.BagID, own, set); err != nil {
+			return 0, RecipeError{i, err}
+		}
+		drafts[i].Name = units.Shorten(cmp.Or(strings.TrimSpace(one.Recipe.Name), "From a file"))
+	}
+	return y.Store.AddRecipes(ctx, y.Now(), func(kept []brew.Draft) []brew.Draft { return newRecipes(kept, drafts) })
+}
+
+// newRecipes returns those of some drafts that a book does not have, each under a name that its coffee does not have yet.
+func newRecipes(kept, drafts []brew.Draft) (out []brew.Draft) {
+	type place struct{ bagID, name string }
+	taken := map[place]brew.Draft{}
 	for _, k := range kept {
-		if k.BagID == d.BagID {
-			taken[k.Name] = k.Draft
+		taken[place{k.BagID, k.Name}] = k
+	}
+	for _, d := range drafts {
+		name := d.Name
+		for n := 2; ; n++ {
+			other, ok := taken[place{d.BagID, d.Name}]
+			if !ok {
+				taken[place{d.BagID, d.Name}] = d
+				out = append(out, d)
+				break
+			}
+			if sameRecipe(other.Recipe, d.Recipe) {
+				break
+			}
+			d.Name = fmt.Sprintf("%s (%d)", name, n)
 		}
 	}
-	name := d.Name
-	for n := 2; ; n++ {
-		other, ok := taken[d.Name]
-		if !ok {
-			break
-		}
-		if len(recipe.Changes(other.Recipe, d.Recipe)) == 0 && other.Recipe.Style == d.Recipe.Style {
-			return nil
-		}
-		d.Name = fmt.Sprintf("%s (%d)", name, n)
-	}
-	_, err = y.Store.KeepRecipe(ctx, d, y.Now(), describe)
-	return err
+	return out
+}
+
+// sameRecipe reports whether two recipes are equal. It compares a few figures first, since most differ in one of them.
+func sameRecipe(a, b recipe.Recipe) bool {
+	return a.Dose == b.Dose && a.Grind == b.Grind && a.Style == b.Style && len(a.Pours) == len(b.Pours) && len(recipe.Changes(a, b)) == 0
 }

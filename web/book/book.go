@@ -90,9 +90,16 @@ func (s *Screens) showBook(w http.ResponseWriter, r *http.Request, status int, b
 	case store.ValidID(q.Get("archived")):
 		p.Notice = &page.Notice{Text: "The recipe is archived.", Undo: fmt.Sprintf("/book/%s/restore", q.Get("archived"))}
 	case q.Get("added") != "":
-		if n, err := strconv.Atoi(q.Get("added")); err == nil && n > 0 {
-			p.Notice = &page.Notice{Text: fmt.Sprintf("%d added.", n)}
+		added, err := strconv.Atoi(q.Get("added"))
+		same, _ := strconv.Atoi(q.Get("same"))
+		if err != nil || added < 0 || same < 0 {
+			break
 		}
+		text := fmt.Sprintf("%d added.", added)
+		if same > 0 {
+			text += fmt.Sprintf(" %d already in the book.", same)
+		}
+		p.Notice = &page.Notice{Text: text}
 	}
 	s.Render(w, r, status, "book", p)
 	return nil

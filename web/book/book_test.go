@@ -2,12 +2,14 @@ package book_test
 
 import (
 	"encoding/json"
+	"fmt"
 	"net/http"
 	"net/http/httptest"
 	"net/url"
 	"strings"
 	"testing"
 
+	"yardbloom/core/brew"
 	"yardbloom/exchange"
 	"yardbloom/web/webtest"
 )
@@ -191,5 +193,69 @@ func TestRecipeCard(t *testing.T) {
 	if _, plain := v.Get("/brews/" + webtest.Planned + "/card"); strings.Contains(plain, "/r/") ||
 		!strings.Contains(plain, "Keep the recipe under a name") {
 		t.Error("the card of a draft")
+	}
+}
+
+// A large book is added in one step and with a few statements for each recipe, or not at all. Mutations caught: the book read
+// again for each recipe, recipes that stay from a file that was refused, equal recipes added twice.
+func TestLargeBookIsAddedAtOnce(t *testing.T) {
+	t.Parallel()
+	v := webtest.Visit(t)
+	keep(v, webtest.Planned, "Sunday")
+	_, text := v.Get("/book.json")
+	var book map[string]any
+	if err := json.Unmarshal([]byte(text), &book); err != nil {
+		t.Fatal(err)
+	}
+	one := book["recipes"].([]any)[0].(map[string]any)
+	const many = 600
+	var all []any
+	for i := range many {
+		next := map[string]any{}
+		for k, value := range one {
+			next[k] = value
+		}
+		next["name"] = fmt.Sprint("Recipe ", i/2) // each name twice
+		next["grind_um"] = 600 + i%2*50
+		all = append(all, next)
+	}
+	book["recipes"] = all
+	file := func(broken bool) string {
+		last := all[many-1].(map[string]any)
+		last["brewer"] = one["brewer"]
+		if broken {
+			last["brewer"] = map[string]any{"kind": "valve-steeper", "name": "None such", "holds_g": 300}
+		}
+		text, err := json.Marshal(book)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return string(text)
+	}
+	kept := func() (n int) {
+		if _, err := v.Store.AddRecipes(t.Context(), v.Now(), func(all []brew.Draft) []brew.Draft { n = len(all); return nil }); err != nil {
+			t.Fatal(err)
+		}
+		return n
+	}
+	before := kept()
+	if code, page := v.Paste(file(true), "bag", "evening-seed"); code != http.StatusUnprocessableEntity || kept() != before {
+		t.Errorf("a file with a wrong recipe: status %d, %d added, %v", code, kept()-before, webtest.ErrorsIn(page))
+	}
+	statements := v.Store.Stats().Statements
+	code, _ := v.Paste(file(false), "bag", "evening-seed")
+	if n := v.Store.Stats().Statements - statements; code != http.StatusSeeOther || n > 3*many {
+		t.Errorf("status %d with %d statements for %d recipes", code, n, many)
+	}
+	for range 2 { // the second time nothing is new
+		if n := kept() - before; n != many {
+			t.Errorf("%d of %d recipes were added", n, many)
+		}
+		if code, page := v.Paste(file(false), "bag", "evening-seed"); code != http.StatusSeeOther {
+			t.Errorf("again: status %d, %v", code, webtest.ErrorsIn(page))
+		}
+	}
+	if _, page := v.Get("/book?added=0&same=600"); !strings.Contains(page, "0 added. 600 already in the book.") {
+		t.Error("nothing is said of recipes that the book has")
 	}
 }

@@ -9,12 +9,11 @@ import (
 	"net/http"
 	"strings"
 
-	"yardbloom/core/brew"
-	"yardbloom/core/units"
 	"yardbloom/exchange"
 	"yardbloom/store"
 	"yardbloom/web/page"
 	"yardbloom/web/words"
+	"yardbloom/yard"
 )
 
 // bookFile serves the whole book in the open format.
@@ -37,7 +36,7 @@ func (s *Screens) bookFile(w http.ResponseWriter, r *http.Request) error {
 	return book.Write(w)
 }
 
-// importBook adds recipes from a file or from pasted text to the book: each to the coffee with its name if
+// importBook adds recipes from a file or from pasted text to the book, all or none: each to the coffee with its name if
 // that is on the shelf, otherwise to the chosen one.
 func (s *Screens) importBook(w http.ResponseWriter, r *http.Request) error {
 	text := r.FormValue("text")
@@ -67,28 +66,25 @@ func (s *Screens) importBook(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	added := 0
+	recipes := make([]yard.ForBag, len(docs))
 	for i, doc := range docs {
-		bagID := cmp.Or(bags[strings.ToLower(doc.Coffee.Name)], r.FormValue("bag"))
-		if !store.ValidID(bagID) {
+		recipes[i] = yard.ForBag{Recipe: doc, BagID: cmp.Or(bags[strings.ToLower(doc.Coffee.Name)], r.FormValue("bag"))}
+		if !store.ValidID(recipes[i].BagID) {
 			return s.showBook(w, r, http.StatusUnprocessableEntity, bookBody{Error: "Choose which coffee the recipe is for.", Text: text})
 		}
-		d, err := s.yard.DraftOf(r.Context(), doc, bagID, page.Settings(r))
-		if say := words.RefusedFile(err); say != "" {
-			return s.showBook(w, r, http.StatusUnprocessableEntity,
-				bookBody{Error: fmt.Sprintf("Recipe %d of %d: %s %d were added.", i+1, len(docs), say, added), Text: text, Bag: bagID})
-		}
-		if err != nil {
-			return err
-		}
-		d.Name = units.Shorten(cmp.Or(strings.TrimSpace(doc.Name), "From a file"))
-		if err := s.yard.AddToBook(r.Context(), d, func(before,
-			after brew.Draft) string {
-			return words.Differences(before, after, page.Prefs(r))
-		}); err != nil {
-			return err
-		}
-		added++
 	}
-	return page.SeeOther(w, r, "/book?added=%d", added)
+	added, err := s.yard.AddToBook(r.Context(), recipes, page.Settings(r))
+	var one yard.RecipeError
+	if errors.As(err, &one) {
+		if say := words.RefusedFile(one.Err); say != "" {
+			if len(docs) > 1 {
+				say = fmt.Sprintf("Recipe %d of %d: %s None were added.", one.Index+1, len(docs), say)
+			}
+			return s.showBook(w, r, http.StatusUnprocessableEntity, bookBody{Error: say, Text: text, Bag: r.FormValue("bag")})
+		}
+	}
+	if err != nil {
+		return err
+	}
+	return page.SeeOther(w, r, "/book?added=%d&same=%d", added, len(docs)-added)
 }
