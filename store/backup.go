@@ -118,7 +118,7 @@ func (s *Store) DailyBackup(ctx context.Context, now time.Time) error {
 	for _, old := range own[:max(0, len(own)-KeptBackups)] {
 		err = errors.Join(err, os.Remove(filepath.Join(dir, old)))
 	}
-	return err
+	return errors.Join(err, s.copyBackup(ctx, now, false))
 }
 
 // BackupNow replaces the backup of the day by the present state.
@@ -134,7 +134,123 @@ func (s *Store) BackupNow(ctx context.Context, now time.Time) error {
 	if _, err := s.Backup(ctx, fresh); err != nil {
 		return err
 	}
-	return errors.Join(os.Rename(fresh, filepath.Join(dir, now.UTC().Format(backupName))), syncFile(dir))
+	if err := errors.Join(os.Rename(fresh, filepath.Join(dir, now.UTC().Format(backupName))), syncFile(dir)); err != nil {
+		return err
+	}
+	return s.copyBackup(ctx, now, true)
+}
+
+// ErrNotCopied is returned for a backup that was made, but not copied to the second folder.
+var ErrNotCopied = errors.New("the backup was not copied to the second folder")
+
+// copyPrefix begins the names of backups in the second folder, where other files may be.
+const copyPrefix = "yardbloom-"
+
+// SetSecondFolder sets a folder, on another disk, to which each daily backup is copied; empty for none. It must exist, lie
+// outside the data folder and be writable, else the error is a *Trouble.
+func (s *Store) SetSecondFolder(ctx context.Context, dir string) error {
+	if dir != "" {
+		if err := s.checkSecondFolder(dir); err != nil {
+			return err
+		}
+	}
+	return s.change(ctx, `UPDATE settings SET second_folder = :dir`, struct {
+		Dir string `db:"dir"`
+	}{dir}, nil)
+}
+
+// SecondFolder returns the folder to which each daily backup is copied; empty for none.
+func (s *Store) SecondFolder(ctx context.Context) (dir string, err error) {
+	err = s.read.get(ctx, &dir, `SELECT second_folder FROM settings`)
+	return dir, err
+}
+
+func (s *Store) checkSecondFolder(dir string) error {
+	own, err := filepath.EvalSymlinks(filepath.Dir(s.path))
+	if err != nil {
+		return err
+	}
+	if own, err = filepath.Abs(own); err != nil {
+		return err
+	}
+	real, err := filepath.EvalSymlinks(dir)
+	if err != nil || !filepath.IsAbs(dir) {
+		return &Trouble{fmt.Sprintf("There is no folder %s on this machine. Create it first; is the disk connected?", dir), err}
+	}
+	if rel, err := filepath.Rel(own, real); err == nil && rel != ".." && !strings.HasPrefix(rel, ".."+string(filepath.Separator)) {
+		return &Trouble{Sentence: "That is inside the data folder. Choose a folder on another disk."}
+	}
+	probe, err := os.CreateTemp(real, copyPrefix+"*.making")
+	if err != nil {
+		return &Trouble{fmt.Sprintf("The server cannot write to %s.", dir), err}
+	}
+	return errors.Join(probe.Close(), os.Remove(probe.Name()))
+}
+
+// copyBackup copies the backup of the day to the second folder, if there is one, and verifies the copy. A copy that exists is
+// only replaced with again. It keeps the last KeptBackups. The folder is never created: a disk may be missing.
+func (s *Store) copyBackup(ctx context.Context, now time.Time, again bool) (err error) {
+	defer func() {
+		if err != nil {
+			err = errors.Join(ErrNotCopied, err)
+		}
+	}()
+	dir, err := s.SecondFolder(ctx)
+	if err != nil || dir == "" {
+		return err
+	}
+	if err := s.checkSecondFolder(dir); err != nil {
+		return err
+	}
+	name := now.UTC().Format(backupName)
+	copied := filepath.Join(dir, copyPrefix+name)
+	if _, err := os.Stat(copied); err == nil && !again {
+		return nil
+	}
+	making := copied + ".making"
+	defer os.Remove(making)
+	original := filepath.Join(s.backupFolder(), name)
+	if err := copyFile(original, making); err != nil {
+		return &Trouble{fmt.Sprintf("The backup was not copied to %s.", dir), err}
+	}
+	want, err := check(ctx, original)
+	if err != nil {
+		return err
+	}
+	if got, err := check(ctx, making); err != nil || got != want {
+		return &Trouble{fmt.Sprintf("The copy of the backup in %s cannot be read.", dir), err}
+	}
+	if err := errors.Join(os.Rename(making, copied), syncFile(dir)); err != nil {
+		return err
+	}
+	all, err := copiedBackups(dir, now)
+	for _, old := range all[:max(0, len(all)-KeptBackups)] {
+		err = errors.Join(err, os.Remove(filepath.Join(dir, copyPrefix+old)))
+	}
+	return err
+}
+
+// LastCopy returns the day of the latest backup in a second folder up to now, or the zero time.
+func LastCopy(dir string, now time.Time) time.Time {
+	all, _ := copiedBackups(dir, now)
+	if len(all) == 0 {
+		return time.Time{}
+	}
+	day, _ := time.Parse(backupName, all[len(all)-1])
+	return day
+}
+
+// copiedBackups returns the names of the copies in the second folder up to a moment, without their prefix, the oldest first.
+func copiedBackups(dir string, now time.Time) (out []string, err error) {
+	entries, err := os.ReadDir(dir)
+	for _, e := range entries {
+		name, ours := strings.CutPrefix(e.Name(), copyPrefix)
+		if day, err := time.Parse(backupName, name); ours && err == nil && !day.After(now) {
+			out = append(out, name)
+		}
+	}
+	slices.Sort(out)
+	return out, err
 }
 
 // LastBackup returns the day of the latest daily backup up to now, or the zero time.

@@ -159,3 +159,56 @@ func TestFutureBackupsDisplaceNothing(t *testing.T) {
 		t.Errorf("%v, the last on %v, %d in the future", own, s.LastBackup(now), len(s.FutureBackups(now)))
 	}
 }
+
+// Each daily backup is copied to a second folder and verified; a missing disk is an error and made up for later. Mutations
+// caught: a copy of a broken file, other files removed, a folder that is created where the disk is missing, a copy that stays old.
+func TestBackupsAreCopiedToASecondFolder(t *testing.T) {
+	t.Parallel()
+	s, _, id := yard(t)
+	disk := filepath.Join(t.TempDir(), "disk")
+	for _, dir := range []string{disk, "disk", filepath.Join(filepath.Dir(s.path), "inside"), filepath.Dir(s.path)} {
+		if dir != disk {
+			must(t, os.MkdirAll(filepath.Join(filepath.Dir(s.path), "inside"), 0o700))
+		}
+		var trouble *Trouble
+		if err := s.SetSecondFolder(ctx, dir); !errors.As(err, &trouble) {
+			t.Errorf("%s is accepted: %v", dir, err)
+		}
+	}
+	must(t, os.Mkdir(disk, 0o700))
+	must(t, os.WriteFile(filepath.Join(disk, "2020-01-01.db"), []byte("of somebody else"), 0o600))
+	must(t, s.SetSecondFolder(ctx, disk))
+	for day := range KeptBackups + 2 {
+		must(t, s.DailyBackup(ctx, noon.AddDate(0, 0, day)))
+	}
+	last := noon.AddDate(0, 0, KeptBackups+1)
+	entries, err := os.ReadDir(disk)
+	must(t, err)
+	if len(entries) != KeptBackups+1 || entries[0].Name() != "2020-01-01.db" || !LastCopy(disk, last).Equal(last.Truncate(24*time.Hour)) {
+		t.Errorf("%d files, the last copy is of %v", len(entries), LastCopy(disk, last))
+	}
+	// Without the disk the backup is still made, and the copy the next time.
+	away := disk + " away"
+	must(t, os.Rename(disk, away))
+	start(t, s, id)
+	if err := s.BackupNow(ctx, last); !errors.Is(err, ErrNotCopied) {
+		t.Errorf("without the disk: %v", err)
+	}
+	if _, err := os.Stat(disk); err == nil {
+		t.Error("the folder of the missing disk was created")
+	}
+	must(t, os.Rename(away, disk))
+	must(t, s.BackupNow(ctx, last))
+	if brews, err := check(ctx, filepath.Join(disk, copyPrefix+last.UTC().Format(backupName))); err != nil || brews != 1 {
+		t.Errorf("the copy has %d brews (%v)", brews, err)
+	}
+	// A copy that cannot be read does not replace one that can.
+	original := filepath.Join(s.backupFolder(), last.UTC().Format(backupName))
+	must(t, os.WriteFile(original, []byte("broken"), 0o600))
+	if err := s.copyBackup(ctx, last, true); !errors.Is(err, ErrNotCopied) {
+		t.Errorf("a broken backup is copied: %v", err)
+	}
+	if _, err := check(ctx, filepath.Join(disk, copyPrefix+last.UTC().Format(backupName))); err != nil {
+		t.Errorf("the good copy is gone: %v", err)
+	}
+}

@@ -28,3 +28,6 @@ CREATE TRIGGER a_brew_keeps_what_it_was_made_of
 BEFORE UPDATE OF recipe, coffee, gear, plan, forecast, asked ON brews
 BEGIN SELECT RAISE(ABORT, 'a brew keeps what it was made of'); END;
 -- +goose StatementEnd
+
+-- A folder on another disk to which each backup is copied; empty for none.
+ALTER TABLE settings ADD COLUMN second_folder TEXT NOT NULL DEFAULT '';

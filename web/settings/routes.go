@@ -28,5 +28,6 @@ func (s *Screens) Routes(r page.Router) {
 	r.Form("/schools", s.saveHabits)
 	r.Form("/theme", s.theme)
 	r.Form("/settings/backup", s.backUp)
+	r.Form("/settings/folder", s.setSecondFolder)
 	r.Page("/settings/backup.db", s.downloadBackup)
 }

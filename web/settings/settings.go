@@ -21,7 +21,10 @@ type settingsBody struct {
 	Copied    bool   // a backup was just made
 	Backup    string // day of the last daily backup; empty for none
 	BackupAge string
-	Future    int // daily backups that are dated in the future
+	Folder    form.Field // of copies of the backups
+	Copy      string     // day of the last copy
+	NoCopy    bool       // there is a folder, and no copy of today
+	Future    int        // daily backups that are dated in the future
 	Errors    int
 	PersonID  string // whose settings these are; empty: the yard's
 	For       string // their name or "the yard"; empty in a yard of one person
@@ -107,6 +110,19 @@ func (s *Screens) showSettings(w http.ResponseWriter, r *http.Request, status in
 	if day := s.yard.Store.LastBackup(s.yard.Now()); !day.IsZero() {
 		body.Backup, body.BackupAge = words.Day(day, s.yard.Now()), words.DaysAgo(int(s.yard.Now().Sub(day).Hours()/24))
 	}
+	folder, err := s.yard.Store.SecondFolder(r.Context())
+	if err != nil {
+		s.yard.Log.Error("second backup folder", "err", err)
+	}
+	if _, typed := f.Values["folder"]; !typed {
+		f.Values["folder"] = folder
+	}
+	body.Folder = f.Entry("folder", "Also copy each backup to this folder")
+	body.Folder.Hint = "A folder on another disk, such as /media/usb/yard. Empty: no copies."
+	if day := store.LastCopy(folder, s.yard.Now()); !day.IsZero() {
+		body.Copy = words.Day(day, s.yard.Now())
+	}
+	body.NoCopy = folder != "" && body.Copy != body.Backup
 	body.Future = len(s.yard.Store.FutureBackups(s.yard.Now()))
 	s.Render(w, r, status, "settings", page.Page{Title: "Settings", Side: "settings", Line: page.Line(""), Body: body})
 }
