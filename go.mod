@@ -21,7 +21,11 @@ require (
 	modernc.org/sqlite v1.61.1
 )
 
-require github.com/gofrs/flock v0.13.2
+require (
+	github.com/creack/pty v1.1.24
+	github.com/gofrs/flock v0.13.2
+	go.bug.st/serial v1.8.0
+)
 
 require (
 	github.com/BurntSushi/toml v1.4.1-0.20240526193622-a339e1f7089c // indirect

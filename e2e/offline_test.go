@@ -1,6 +1,7 @@
 package e2e
 
 import (
+	"fmt"
 	"net/http"
 	"net/http/httptest"
 	"net/http/httputil"
@@ -133,4 +134,39 @@ func TestOldWorkersPagesAreDropped(t *testing.T) {
 	u.until(held)
 	u.open("/brews/evening-seed-next/brew")
 	u.sees(".place", "Ready")
+}
+
+// A device that is asked for the password holds no pages of the yard any more, and still the taps that wait. Mutations caught: a
+// worker that keeps its pages, or that drops the taps too.
+func TestSignInPageClearsHeldPages(t *testing.T) {
+	t.Parallel()
+	y, _ := start(t, true)
+	var signedOut atomic.Bool
+	u := screen(t, proxyOf(t, y, func(w http.ResponseWriter, r *http.Request, pass http.Handler) {
+		switch {
+		case !signedOut.Load():
+			pass.ServeHTTP(w, r)
+		case r.URL.Path == "/sign-in":
+			w.Header().Set("Yard-Sign-In", "asked")
+			w.Header().Set("Yard-Answer", r.Header.Get("Yard-Key"))
+			w.Header().Set("Content-Type", "text/html")
+			fmt.Fprint(w, "<!doctype html><title>Sign in</title><h1>Sign in</h1>")
+		default:
+			http.Redirect(w, r, "/sign-in", http.StatusSeeOther)
+		}
+	}))
+	u.open("/brews/evening-seed-next/setup")
+	u.until(`navigator.serviceWorker.controller`)
+	u.ok(u.Reload())
+	u.until(held)
+	u.open("/brews/evening-seed-next/brew")
+	u.until(`document.readyState === "complete"`)
+	signedOut.Store(true)
+	u.press(" ")
+	u.sees("h1", "Sign in") // the start was sent there, and the page reloads
+	u.until(`(async () => !(await caches.keys()).some(k => k.startsWith("pages ")))()`)
+	u.until(`Object.keys(localStorage).some(k => k.startsWith("tap "))`)
+	signedOut.Store(false)
+	u.open("/brews/evening-seed-next/brew")
+	u.until(`document.querySelector("#brew")?.dataset.status === "running" && !Object.keys(localStorage).some(k => k.startsWith("tap "))`)
 }

@@ -15,7 +15,7 @@ type Clocks struct {
 	uptime func() time.Duration // monotonic; nil: use the wall clock
 
 	mu      sync.Mutex
-	started map[string]sample // by brew ID
+	started map[string]sample // by brew ID, or the ID of a shared clock
 	fast    map[string]fast   // simulated brews that run faster than real time
 }
 
@@ -52,19 +52,48 @@ func (c *Clocks) Moment(b *brew.Brew) time.Time {
 	if c.uptime == nil || b.Status != brew.Running {
 		return wall
 	}
-	uptime := c.uptime()
-	s, known := c.started[b.ID]
-	if !known {
-		s = sample{wall, uptime}
+	if _, known := c.started[b.ID]; !known {
+		s := sample{wall, c.uptime()}
 		if latest := b.LatestEvent(); latest.After(wall) {
 			s.moment = latest
 		}
 		c.started[b.ID] = s
 	}
-	return s.moment.Add(uptime - s.uptime)
+	return c.read(b.ID)
 }
 
-// Forget drops the clock of a brew whose start was undone.
+// read returns the current time on a clock that is known; mu is held.
+func (c *Clocks) read(id string) time.Time {
+	s := c.started[id]
+	return s.moment.Add(c.uptime() - s.uptime)
+}
+
+// MomentOf returns the current time on a clock that several brews share, such as that of a rush. At the first call for it the
+// wall clock counts.
+func (c *Clocks) MomentOf(id string) time.Time {
+	wall := c.now()
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	if c.uptime == nil {
+		return wall
+	}
+	if _, known := c.started[id]; !known {
+		c.started[id] = sample{wall, c.uptime()}
+	}
+	return c.read(id)
+}
+
+// Share lets a brew that is about to begin follow a shared clock.
+func (c *Clocks) Share(brewID, id string) {
+	c.MomentOf(id)
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	if s, known := c.started[id]; known {
+		c.started[brewID] = s
+	}
+}
+
+// Forget drops the clock of a brew whose start was undone, or one that was shared.
 func (c *Clocks) Forget(brewID string) {
 	c.mu.Lock()
 	defer c.mu.Unlock()

@@ -161,3 +161,9 @@ func (s *Store) Close() error {
 	}
 	return errors.Join(errs...)
 }
+
+// Ready reports whether the yard can be read; nil if it can.
+func (s *Store) Ready(ctx context.Context) error {
+	var one int
+	return s.read.get(ctx, &one, `SELECT 1 FROM settings`)
+}

@@ -20,6 +20,7 @@ func (e *Trouble) Unwrap() error { return e.Err }
 
 const (
 	inUse    = "The database %s is locked by another program. Close it, then try again."
+	isBusy   = "The yard is busy: it got more to store than it can write at once. Nothing was changed; try again in a moment."
 	isClosed = "The database %s is not writable. Check the permissions of the file and its folder."
 	isBroken = "The database %s is damaged. Keep the file, and put back a backup (yardbloom restore)."
 )
@@ -50,7 +51,7 @@ func explain(path string, err error) error {
 		}
 	}
 	if errors.Is(err, errWriteTimeout) {
-		return &Trouble{fmt.Sprintf(inUse, path), err}
+		return &Trouble{isBusy, err}
 	}
 	return err
 }

@@ -3,6 +3,8 @@ package web
 import (
 	"net/http"
 	"time"
+
+	"yardbloom/web/stream"
 )
 
 // Internals for tests of package web_test.
@@ -18,7 +20,26 @@ const (
 var (
 	LeaveQueue   = leaveQueue
 	PasswordFits = passwordFits
+	ErrCheckBusy = errCheckBusy
 )
+
+// MaxStreams is the number of open streams.
+const MaxStreams = stream.MaxStreams
+
+// HoldChecks occupies all slots for checking passwords until release is called.
+func HoldChecks(slots int) (release func()) {
+	for range slots {
+		checkSlots <- struct{}{}
+	}
+	return func() {
+		for range slots {
+			<-checkSlots
+		}
+	}
+}
+
+// WaitingChecks returns the number of passwords that are checked or wait.
+func WaitingChecks() int { return len(checkQueue) }
 
 // WaitAfter returns the wait of a network after a number of failed sign-ins.
 func WaitAfter(count int) time.Duration { return failures{count: count}.wait() }

@@ -17,6 +17,8 @@ import (
 const (
 	// maxBody is the maximum size of a form, bytes.
 	maxBody = 1<<20 + 64<<10
+	// maxStrangerBody is that of a request without a session, bytes.
+	maxStrangerBody = 4 << 10
 	// answerTime is the time a client has to receive a response, or one event of a stream.
 	answerTime = 20 * time.Second
 	// maxConcurrent limits concurrent requests, and queueTime the wait of further ones.
@@ -32,7 +34,7 @@ func (s *Server) limitBody(next http.Handler) http.Handler {
 		_ = conn.SetWriteDeadline(now.Add(s.FormTimeout + answerTime))
 		if r.Body != nil && r.Body != http.NoBody {
 			_ = conn.SetReadDeadline(now.Add(s.FormTimeout))
-			body, err := io.ReadAll(http.MaxBytesReader(w, r.Body, maxBody))
+			body, err := io.ReadAll(http.MaxBytesReader(w, r.Body, s.bodyLimit(r)))
 			var tooLarge *http.MaxBytesError
 			switch {
 			case errors.Is(err, os.ErrDeadlineExceeded):
@@ -51,6 +53,21 @@ func (s *Server) limitBody(next http.Handler) http.Handler {
 		}
 		next.ServeHTTP(w, r)
 	})
+}
+
+// bodyLimit returns the maximum size of the body of a request, which is small before the sign-in.
+func (s *Server) bodyLimit(r *http.Request) int64 {
+	if !s.SignIn {
+		return maxBody
+	}
+	cookie, err := r.Cookie(s.sessions.Cookie.Name)
+	if err != nil {
+		return maxStrangerBody
+	}
+	if ctx, err := s.sessions.Load(r.Context(), cookie.Value); err != nil || !s.sessions.GetBool(ctx, signedIn) {
+		return maxStrangerBody
+	}
+	return maxBody
 }
 
 type leaveKey struct{}

@@ -1,6 +1,8 @@
 package web
 
 import (
+	"context"
+	"errors"
 	"fmt"
 	"runtime"
 
@@ -20,13 +22,31 @@ func HashPassword(password string) string {
 	return encoded
 }
 
-// checkSlots limits the number of concurrent password checks, and so the memory that strangers can occupy.
-var checkSlots = make(chan struct{}, max(2, runtime.NumCPU()))
+// checkSlots limits the number of concurrent password checks, and so the memory that strangers can occupy. checkQueue limits
+// those that wait for one.
+var (
+	checkSlots = make(chan struct{}, max(2, runtime.NumCPU()))
+	checkQueue = make(chan struct{}, cap(checkSlots)+8)
+)
 
-// passwordFits reports whether a password matches an encoded one, and whether that has an outdated cost.
-func passwordFits(password, encoded string) (fits, dated bool, err error) {
-	checkSlots <- struct{}{}
-	defer func() { <-checkSlots }()
+// errCheckBusy is returned if too many passwords wait to be checked.
+var errCheckBusy = errors.New("too many passwords wait to be checked")
+
+// passwordFits reports whether a password matches an encoded one, and whether that has an outdated cost. It waits for a free
+// slot until ctx ends. With too many waiting it is an errCheckBusy.
+func passwordFits(ctx context.Context, password, encoded string) (fits, dated bool, err error) {
+	select {
+	case checkQueue <- struct{}{}:
+		defer func() { <-checkQueue }()
+	default:
+		return false, false, errCheckBusy
+	}
+	select {
+	case checkSlots <- struct{}{}:
+		defer func() { <-checkSlots }()
+	case <-ctx.Done():
+		return false, false, ctx.Err()
+	}
 	fits, paid, err := argon2id.CheckHash(password, encoded)
 	if err != nil {
 		return false, false, fmt.Errorf("the stored password cannot be decoded: %w", err)

@@ -41,6 +41,9 @@ import (
 	"yardbloom/yard"
 )
 
+//go:embed trust.html
+var trustFiles embed.FS
+
 //go:embed all:static
 var staticFiles embed.FS
 
@@ -54,6 +57,10 @@ type Config struct {
 	Hosts []string
 	// Proxies are the trusted reverse proxies, whose forwarding headers count.
 	Proxies []netip.Addr
+	// TLS says that the server is reached by HTTPS without a proxy.
+	TLS bool
+	// Authority is the certificate of the local authority, PEM, for tablets that shall trust it; nil for none.
+	Authority []byte
 	// FormTimeout is the time in which a form must arrive; 0: 10 s.
 	FormTimeout time.Duration
 	// Heartbeat is the interval of events on an idle stream; 0: 10 s.
@@ -67,6 +74,7 @@ type Server struct {
 	static      *static
 	sessions    *scs.SessionManager // nil without sign-in
 	signIns     *page.Views
+	trusts      *page.Views
 	limiter     signInLimiter
 	submissions submissions
 	router      chi.Router
@@ -85,6 +93,7 @@ func New(c Config) (*Server, error) {
 	}
 	s.site = page.New(page.Config{Log: c.Yard.Log, Asset: s.static.url, Explain: s.explain, MayRead: s.mayRead, Now: c.Yard.Now, Demo: c.Yard.Demo,
 		SignIn: c.SignIn})
+	s.trusts = s.site.Views(trustFiles)
 	if c.SignIn {
 		s.sessions, s.signIns = s.newSessions(), s.site.Views(signInFiles)
 	}
@@ -100,7 +109,7 @@ func (s *Server) Routes() chi.Routes { return s.router }
 
 func (s *Server) routes() chi.Router {
 	r := chi.NewRouter()
-	r.Use(middleware.RequestID, s.logRequests, s.recoverPanics, securityHeaders, markAnswers, s.knownHost, s.sameOrigin, s.limitBody,
+	r.Use(s.health, middleware.RequestID, s.logRequests, s.recoverPanics, securityHeaders, markAnswers, s.knownHost, s.sameOrigin, s.limitBody,
 		middleware.Compress(5), middleware.GetHead)
 	notFound := s.site.Handle(func(http.ResponseWriter, *http.Request) error { return store.ErrNotFound })
 	r.NotFound(notFound)
@@ -160,6 +169,8 @@ func (s *Server) screens(r page.Router) {
 	settings.New(site, y).Routes(r)
 	persons.Routes(r)
 	help.New(site, y).Routes(r)
+	r.Page("/trust", s.trust)
+	r.Page("/trust/authority.crt", s.authority)
 }
 
 // withSettings loads the settings of the yard into the request.

@@ -3,6 +3,7 @@ package web
 import (
 	"context"
 	"embed"
+	"errors"
 	"fmt"
 	"math"
 	"net/http"
@@ -18,14 +19,13 @@ import (
 	"yardbloom/web/words"
 )
 
-// newSessions returns the session manager. The store has only the hash of a token. Behind a proxy with TLS
-// the cookie requires TLS.
+// newSessions returns the session manager. The store has only the hash of a token. With TLS, also behind a proxy, the cookie requires it.
 func (s *Server) newSessions() *scs.SessionManager {
 	m := scs.New()
 	m.Store, m.HashTokenInStore = s.Yard.Store.Sessions(), true
 	m.Lifetime = 30 * 24 * time.Hour
 	m.Cookie.Name, m.Cookie.SameSite, m.Cookie.HttpOnly = "yard", http.SameSiteLaxMode, true
-	m.Cookie.Secure = len(s.Proxies) > 0
+	m.Cookie.Secure = len(s.Proxies) > 0 || s.TLS
 	m.ErrorFunc = s.site.Fail
 	return m
 }
@@ -34,6 +34,9 @@ func (s *Server) newSessions() *scs.SessionManager {
 var signInFiles embed.FS
 
 const signedIn = "signed-in"
+
+// signInHeader marks the sign-in page.
+const signInHeader = "Yard-Sign-In"
 
 func (s *Server) signInRoutes(r chi.Router) {
 	r.Use(s.sessions.LoadAndSave, s.needSignIn)
@@ -101,6 +104,7 @@ func (s *Server) signIn(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Server) showSignIn(w http.ResponseWriter, r *http.Request, status int, f *form.Form) {
+	w.Header().Set(signInHeader, "asked") // the service worker then drops the pages that it holds
 	e := f.Entry("password", "The yard’s password")
 	e.Kind, e.Value, e.Autofocus = "password", "", true
 	s.signIns.Render(w, r, status, "signin", page.Page{Title: "Sign in", Side: "signin", Body: signInBody{e}})
@@ -118,8 +122,18 @@ func (s *Server) checkSignIn(w http.ResponseWriter, r *http.Request) error {
 			Text: fmt.Sprintf("Wait %s, then type the password again. Each wrong one makes the wait longer.", words.Wait(wait))}
 	}
 	kept := page.Settings(r).Password
-	fits, dated, err := passwordFits(f.Values["password"], kept)
-	if err != nil {
+	leaveQueue(r) // a check takes long, and other requests need not wait for it
+	fits, dated, err := passwordFits(r.Context(), f.Values["password"], kept)
+	switch {
+	case errors.Is(err, errCheckBusy):
+		s.limiter.forgive(from)
+		w.Header().Set("Retry-After", "5")
+		return page.Problem{Status: http.StatusServiceUnavailable, Title: "Too many people sign in at once",
+			Text: "Try again in a few seconds."}
+	case err != nil && r.Context().Err() != nil: // the browser has gone
+		s.limiter.forgive(from)
+		return nil
+	case err != nil:
 		return err
 	}
 	if !fits {

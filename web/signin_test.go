@@ -109,7 +109,7 @@ func TestPasswordCostCanRise(t *testing.T) {
 	if w.Code != http.StatusSeeOther || err != nil || !strings.HasPrefix(set.Password, "$argon2id$v=19$m=65536,t=3,p=4$") {
 		t.Errorf("status %d, stored as %.40q, %v", w.Code, set.Password, err)
 	}
-	if fits, dated, err := web.PasswordFits(password, set.Password); !fits || dated || err != nil {
+	if fits, dated, err := web.PasswordFits(t.Context(), password, set.Password); !fits || dated || err != nil {
 		t.Errorf("stored again: fits %v, dated %v, %v", fits, dated, err)
 	}
 }

@@ -82,6 +82,16 @@ func (t *signInLimiter) forget(now time.Time) {
 	t.failed = kept
 }
 
+// forgive takes back an attempt whose password was not checked.
+func (t *signInLimiter) forgive(from netip.Prefix) {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	if f, ok := t.failed[from]; ok {
+		f.count = max(0, f.count-1)
+		t.failed[from] = f
+	}
+}
+
 func (t *signInLimiter) succeeded(from netip.Prefix) {
 	t.mu.Lock()
 	defer t.mu.Unlock()

@@ -21,6 +21,14 @@ var (
 // RushTopic returns the topic of the hub under which changes of a rush are notified.
 func RushTopic(id string) string { return "rush " + id }
 
+// RushMoment returns the current time on the clock of a rush, which its brews share. Setting the wall clock does not change it.
+func (y *Yard) RushMoment(rs rush.Rush) time.Time {
+	if rs.Started.IsZero() || rs.Ended {
+		return y.Now()
+	}
+	return y.clocks.MomentOf(RushTopic(rs.ID))
+}
+
 // liftTime is the time to lift a brewer off, s.
 const liftTime units.Seconds = 5
 
@@ -105,12 +113,13 @@ func (x RushBrew) busy(now units.Seconds) (out []rush.Busy) {
 // StartRush starts the clock of a rush, as of some time ago, and returns the rush. Of several screens the earliest counts.
 func (y *Yard) StartRush(ctx context.Context, id string, ago time.Duration) (started rush.Rush, err error) {
 	err = y.Store.ChangeRush(ctx, id, func(rs rush.Rush) (rush.Rush, error) {
-		if at := y.Now().Add(-ago); rs.Started.IsZero() || at.Before(rs.Started) {
+		if at := y.RushMoment(rs).Add(-ago); rs.Started.IsZero() || at.Before(rs.Started) {
 			rs.Started = at
 		}
 		started = rs
 		return rs, nil
 	})
+	y.RushMoment(started) // starts its clock
 	return started, err
 }
 
@@ -131,7 +140,8 @@ func (y *Yard) StartOrder(ctx context.Context, id string, n int, by, key string,
 		}
 	}
 	o := rs.Orders[n-1]
-	_, busy, err := y.RushBrews(ctx, rs, units.Seconds(y.Now().Sub(rs.Started).Seconds()))
+	now := y.RushMoment(rs)
+	_, busy, err := y.RushBrews(ctx, rs, units.Seconds(now.Sub(rs.Started).Seconds()))
 	if err != nil {
 		return err
 	}
@@ -140,7 +150,10 @@ func (y *Yard) StartOrder(ctx context.Context, id string, n int, by, key string,
 			return err
 		}
 	}
-	_, err = y.Start(ctx, o.Brew, by, key, ago)
+	if _, err := y.Store.Brew(ctx, o.Brew); errors.Is(err, store.ErrNotFound) {
+		y.clocks.Share(o.Brew, RushTopic(id))
+	}
+	_, err = y.startAt(ctx, o.Brew, by, key, now.Add(-ago))
 	return err
 }
 
@@ -161,7 +174,7 @@ func (y *Yard) UndoOrder(ctx context.Context, id string, n int) error {
 	if err != nil {
 		return err
 	}
-	err = y.takeBackStart(ctx, b.Draft(), 0)
+	err = y.takeBackStart(ctx, b, b.Draft(), 0)
 	if errors.Is(err, store.ErrNotFound) {
 		return brew.ErrStatus
 	}
@@ -223,6 +236,7 @@ func (y *Yard) setEnded(ctx context.Context, id string, ended bool) error {
 	if err != nil {
 		return err
 	}
+	y.clocks.Forget(RushTopic(id))
 	for _, o := range orders {
 		if err := y.Store.DiscardDraft(ctx, o.Brew, ended, y.Now()); err != nil && !errors.Is(err, store.ErrNotFound) {
 			return err

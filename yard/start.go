@@ -14,7 +14,15 @@ import (
 // Start begins a brew by a person, or the yard, from a draft whose first water ran some time ago. If it has begun, the start
 // is added to it, as another screen saw it: the earliest counts. Errors are those of store.Begin.
 func (y *Yard) Start(ctx context.Context, draftID, by, key string, ago time.Duration) (brew.Brew, error) {
-	b, err := y.Store.Begin(ctx, draftID, brew.Event{Key: key, Kind: brew.Start, Instant: y.Now().Add(-ago), By: by}, y.BeliefsOf)
+	now := y.Now()
+	if b, err := y.Store.Brew(ctx, draftID); err == nil && b.Status == brew.Running { // on the clock of the brew
+		now = y.Moment(&b)
+	}
+	return y.startAt(ctx, draftID, by, key, now.Add(-ago))
+}
+
+func (y *Yard) startAt(ctx context.Context, draftID, by, key string, at time.Time) (brew.Brew, error) {
+	b, err := y.Store.Begin(ctx, draftID, brew.Event{Key: key, Kind: brew.Start, Instant: at, By: by}, y.BeliefsOf)
 	if err != nil {
 		return b, err
 	}
@@ -80,12 +88,12 @@ func (y *Yard) undoStart(ctx context.Context, id string, tared units.Grams, mist
 	if err != nil || !mistaken(b, y.Moment(&b)) {
 		return err
 	}
-	return y.takeBackStart(ctx, d, tared)
+	return y.takeBackStart(ctx, b, d, tared)
 }
 
 // takeBackStart makes a brew the draft again that it began from.
-func (y *Yard) takeBackStart(ctx context.Context, d brew.Draft, tared units.Grams) error {
-	if err := y.Store.UndoBegin(ctx, d, y.Now()); err != nil {
+func (y *Yard) takeBackStart(ctx context.Context, b brew.Brew, d brew.Draft, tared units.Grams) error {
+	if err := y.Store.UndoBegin(ctx, d, y.Moment(&b)); err != nil {
 		return err
 	}
 	y.undo.drop(d.ID)

@@ -13,6 +13,7 @@ import (
 	"yardbloom/core/brew"
 	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
+	"yardbloom/core/rush"
 	"yardbloom/core/trace"
 	"yardbloom/core/units"
 	"yardbloom/demo"
@@ -30,9 +31,21 @@ const planned = "evening-seed-next"
 type clock struct {
 	mu     sync.Mutex
 	uptime time.Duration
+	set    time.Duration // by which the wall clock was set
 }
 
-func (c *clock) now() time.Time { return morning.Add(c.up()) }
+func (c *clock) now() time.Time {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	return morning.Add(c.uptime + c.set)
+}
+
+// setWall sets the wall clock by some time.
+func (c *clock) setWall(by time.Duration) {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	c.set += by
+}
 
 func (c *clock) up() time.Duration {
 	c.mu.Lock()
@@ -248,4 +261,59 @@ func TestKettleFollowsTheRecipe(t *testing.T) {
 	y.FollowWithKettle(92, 89)
 	y.FollowWithKettle(80.9, 70) // proves that the request above was not merely late
 	eventually(t, "set by the last request", func() bool { return set() == 70 })
+}
+
+// Setting the wall clock during a rush moves neither its board nor a brew, also one that begins afterwards. Mutations caught: a
+// board on the wall clock, a brew on a clock of its own.
+func TestRushIgnoresTheWallClock(t *testing.T) {
+	t.Parallel()
+	y, c := openDemo(t)
+	set, err := y.Store.Settings(t.Context(), "")
+	if err != nil {
+		t.Fatal(err)
+	}
+	kept, err := y.Store.Book(t.Context())
+	if err != nil || len(kept) == 0 {
+		t.Fatalf("%d recipes (%v)", len(kept), err)
+	}
+	made := rush.Rush{ID: store.NewID()}
+	for range 2 {
+		o, d, err := y.Order(t.Context(), kept[0].ID, set)
+		if err == nil {
+			err = y.Store.AddDraft(t.Context(), d, c.now())
+		}
+		if err != nil {
+			t.Fatal(err)
+		}
+		made.Orders = append(made.Orders, o)
+	}
+	if err := y.Store.AddRush(t.Context(), made, c.now()); err != nil {
+		t.Fatal(err)
+	}
+	begin := func(n int) {
+		t.Helper()
+		if err := y.StartOrder(t.Context(), made.ID, n, "", "key", 0); err != nil {
+			t.Fatal(err)
+		}
+	}
+	begin(1)
+	c.add(30 * time.Second)
+	c.setWall(time.Hour)
+	begin(2)
+	c.add(10 * time.Second)
+	c.setWall(-2 * time.Hour)
+	rs, err := y.Store.Rush(t.Context(), made.ID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	now := y.RushMoment(rs).Sub(rs.Started)
+	all, _, err := y.RushBrews(t.Context(), rs, units.Seconds(now.Seconds()))
+	if err != nil || now != 40*time.Second {
+		t.Fatalf("the rush runs for %v (%v)", now, err)
+	}
+	for i, since := range []units.Seconds{0, 30} {
+		if age := all[i].Brew.Elapsed(y.Moment(all[i].Brew)); all[i].Since != since || age != 40-since {
+			t.Errorf("brew %d began at %v and is %v s old, want %v and %v", i+1, float64(all[i].Since), float64(age), float64(since), float64(40-since))
+		}
+	}
 }

@@ -97,7 +97,7 @@ func demoCommand(logger func() *slog.Logger) *cobra.Command {
 			if err := who.apply(cmd.Context(), cmd.OutOrStdout(), &config, st, dir); err != nil {
 				return err
 			}
-			return listen(cmd.Context(), cmd.OutOrStdout(), who.addr, of, config)
+			return listen(cmd.Context(), cmd.OutOrStdout(), who, of, config)
 		},
 	}
 	c.Flags().StringVar(&dir, "data", "", "folder of the demo data (default: in the user's cache folder)")

@@ -2,6 +2,7 @@ package main
 
 import (
 	"context"
+	"crypto/tls"
 	"fmt"
 	"io"
 	"log/slog"
@@ -54,7 +55,7 @@ func serveCommand(logger func() *slog.Logger) *cobra.Command {
 			background.Go(func() { backUpDaily(ctx, st, log) })
 			background.Go(func() { checkAfterUncleanEnd(ctx, st, log) })
 			defer func() { cancel(); background.Wait() }()
-			return listen(ctx, cmd.OutOrStdout(), who.addr, of, config)
+			return listen(ctx, cmd.OutOrStdout(), who, of, config)
 		},
 	}
 	dataFlag(c, &dir, "folder of the database; made where it is missing")
@@ -94,12 +95,19 @@ func addStarterGear(ctx context.Context, st *store.Store) error {
 	return st.AddGear(ctx, brewers, grinders, kettles)
 }
 
+// renewBefore is the time before the end of a certificate in which each start says so.
+const renewBefore = 30 * 24 * time.Hour
+
 // listen opens the yard and serves it until the context ends, then gives requests a second to
 // finish. Readings that are still in memory are stored before it returns.
-func listen(ctx context.Context, out io.Writer, addr string, of yard.Config, c web.Config) error {
-	listener, err := net.Listen("tcp", addr)
+func listen(ctx context.Context, out io.Writer, who access, of yard.Config, c web.Config) error {
+	cert, err := who.certificate()
 	if err != nil {
-		return fmt.Errorf("cannot listen on %s (is it in use? choose another with --addr): %w", addr, err)
+		return err
+	}
+	listener, err := net.Listen("tcp", who.addr)
+	if err != nil {
+		return fmt.Errorf("cannot listen on %s (is it in use? choose another with --addr): %w", who.addr, err)
 	}
 	defer listener.Close()
 	y, err := yard.Open(ctx, of)
@@ -116,13 +124,21 @@ func listen(ctx context.Context, out io.Writer, addr string, of yard.Config, c w
 	srv := &http.Server{Handler: handler, ReadHeaderTimeout: 5 * time.Second, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10,
 		ErrorLog: slog.NewLogLogger(of.Log.Handler(), slog.LevelWarn)}
 	srv.RegisterOnShutdown(closeYard)
-	fmt.Fprintf(out, "Yard Bloom is at http://%s\n", listener.Addr())
-	if c.SignIn {
-		fmt.Fprintln(out, "A password is required. The connection is plain HTTP: on a network you do not trust, put a proxy with TLS "+
-			"in front.")
+	serve, scheme := func() error { return srv.Serve(listener) }, "http"
+	if cert != nil {
+		srv.TLSConfig = &tls.Config{Certificates: []tls.Certificate{*cert}, MinVersion: tls.VersionTLS12}
+		serve, scheme = func() error { return srv.ServeTLS(listener, "", "") }, "https"
+		if left := time.Until(cert.Leaf.NotAfter); left < renewBefore {
+			fmt.Fprintf(out, "The certificate ends on %s. Make a new one: yardbloom cert\n", cert.Leaf.NotAfter.Format(time.DateOnly))
+		}
+	}
+	fmt.Fprintf(out, "Yard Bloom is at %s://%s\n", scheme, listener.Addr())
+	if c.SignIn && cert == nil {
+		fmt.Fprintln(out, "A password is required. The connection is plain HTTP: on a network you do not trust, serve HTTPS (see "+
+			"yardbloom cert), or put a proxy with TLS in front.")
 	}
 	failed := make(chan error, 1)
-	go func() { failed <- srv.Serve(listener) }()
+	go func() { failed <- serve() }()
 	select {
 	case err := <-failed:
 		return err

@@ -16,6 +16,11 @@ live?.addEventListener("htmx:before:response", (/** @type {CustomEvent} */ e) =>
   if (raw.headers.get("Content-Type")?.includes("text/event-stream")) return;
   e.preventDefault();
   if (raw.redirected) location.reload();
+  const line = document.getElementById("said"), reason = raw.headers.get("Yard-Reason");
+  if (line && reason) {
+    line.textContent = decodeURIComponent(reason);
+    line.classList.add("lost");
+  }
 });
 live?.addEventListener("htmx:sse:after:connection", (/** @type {CustomEvent} */ e) => {
   stream.connection = e.detail.connection;

@@ -36,9 +36,7 @@ func (s *Site) Fail(w http.ResponseWriter, r *http.Request, err error) {
 	if !errors.As(err, &p) {
 		p = s.Explain(r, err)
 	}
-	if r.Header.Get(KeyHeader) != "" { // a script shows the reason on its page
-		w.Header().Set(ReasonHeader, url.PathEscape(p.Title+". "+p.Text))
-	}
+	w.Header().Set(ReasonHeader, url.PathEscape(p.Title+". "+p.Text)) // a script shows it on its page
 	if p.Status == http.StatusServiceUnavailable {
 		w.Header().Set("Retry-After", "2")
 	}

@@ -95,7 +95,7 @@ func (s *Screens) board(ctx context.Context, id string, prefs units.Prefs) (boar
 	body := boardBody{ID: id, Started: !rs.Started.IsZero(), Over: rs.Ended, Key: rand.Text(), prefs: prefs}
 	now := units.Seconds(0)
 	if body.Started {
-		now = units.Seconds(s.yard.Now().Sub(rs.Started).Seconds())
+		now = units.Seconds(s.yard.RushMoment(rs).Sub(rs.Started).Seconds())
 	}
 	body.Elapsed = float64(now)
 	all, busy, err := s.yard.RushBrews(ctx, rs, now)

@@ -188,7 +188,7 @@ func (s *Screens) moreRush(w http.ResponseWriter, r *http.Request) error {
 		return page.Problem{Status: http.StatusUnprocessableEntity, Title: "Too many for one rush",
 			Text: fmt.Sprintf("One board holds %d brews. End this rush and begin another.", maxOrders)}
 	}
-	o.Planned = units.Seconds(s.yard.Now().Sub(rs.Started).Seconds())
+	o.Planned = units.Seconds(s.yard.RushMoment(rs).Sub(rs.Started).Seconds())
 	if err := s.yard.Store.AddDraft(r.Context(), copied, s.yard.Now()); err != nil {
 		return err
 	}

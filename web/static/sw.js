@@ -44,6 +44,7 @@ async function page(request, url) {
   const cache = await caches.open(pages), kept = held.test(url.pathname) ? await cache.match(url.pathname) : undefined;
   try {
     const answer = await fetch(request, kept ? { signal: AbortSignal.timeout(4000) } : {});
+    if (answer.headers.get("Yard-Sign-In")) await caches.delete(pages); // this device is signed out; taps that wait stay
     if (kept && answer.status >= 500) return kept;
     // The Brew station stores itself, with its clock.
     if (answer.ok && !answer.redirected && held.test(url.pathname) && !url.pathname.endsWith("/brew")) await cache.put(url.pathname, answer.clone());

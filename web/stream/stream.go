@@ -16,8 +16,8 @@ import (
 const (
 	// writeTimeout is the time in which a screen must receive an event.
 	writeTimeout = 20 * time.Second
-	// maxStreams bounds the number of open streams.
-	maxStreams = 500
+	// MaxStreams bounds the number of open streams.
+	MaxStreams = 500
 )
 
 // Config describes a Server.
@@ -43,7 +43,7 @@ type Server struct {
 }
 
 // New returns a server without streams.
-func New(c Config) *Server { return &Server{Config: c, slots: make(chan struct{}, maxStreams)} }
+func New(c Config) *Server { return &Server{Config: c, slots: make(chan struct{}, MaxStreams)} }
 
 // Open opens a stream and returns a function that sends an event, and one that ends it. If too
 // many are open, the error is a problem with the text full.
