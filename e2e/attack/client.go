@@ -80,7 +80,12 @@ func (c *client) brew(bag string) (id string, err error) {
 	if err != nil {
 		return "", err
 	}
-	id = strings.TrimSuffix(strings.TrimPrefix(to, "/brews/"), "/recipe")
+	id = brewID(to)
 	_, err = c.post("/brews/"+id+"/start", url.Values{"go": {"on"}})
 	return id, err
+}
+
+// brewID returns the id in the address of a recipe.
+func brewID(path string) string {
+	return strings.TrimSuffix(strings.TrimPrefix(path, "/brews/"), "/recipe")
 }

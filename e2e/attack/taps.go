@@ -18,7 +18,11 @@ import (
 	"yardbloom/store"
 )
 
-// tapThroughProxy taps in a real browser, through a proxy that sometimes answers 502, while the program
+// othersAnswers are statuses with which a proxy or a captive portal answers in the app's place.
+var othersAnswers = []int{http.StatusOK, http.StatusBadRequest, http.StatusForbidden, http.StatusNotFound, http.StatusConflict, http.StatusGone,
+	http.StatusUnprocessableEntity, http.StatusTooManyRequests, http.StatusInternalServerError, http.StatusBadGateway}
+
+// tapThroughProxy taps in a real browser, through a proxy that sometimes answers for the program, while the program
 // behind it is killed and restarted. In the end every tap must be in the database exactly once.
 func tapThroughProxy(a *arena) (r result, err error) {
 	p, err := a.begin("behind a proxy")
@@ -35,7 +39,7 @@ func tapThroughProxy(a *arena) (r result, err error) {
 	pass.ErrorHandler = func(w http.ResponseWriter, _ *http.Request, _ error) { w.WriteHeader(http.StatusBadGateway) }
 	proxy := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		if r.Method == http.MethodPost && (away.Load() || !honest.Load() && rand.IntN(3) == 0) {
-			http.Error(w, "away", http.StatusBadGateway)
+			http.Error(w, "away", othersAnswers[rand.IntN(len(othersAnswers))])
 			return
 		}
 		pass.ServeHTTP(w, r)

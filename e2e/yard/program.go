@@ -7,6 +7,7 @@ import (
 	"net"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"strings"
 	"syscall"
 	"time"
@@ -17,6 +18,8 @@ type Program struct {
 	Path string
 	Dir  string // data folder
 	Addr string // HOST:PORT
+	// Wrap holds the words of a command that runs the program; empty to run it directly.
+	Wrap []string
 	cmd  *exec.Cmd
 	said *strings.Builder
 }
@@ -49,7 +52,9 @@ func (p *Program) Begin(subcommand string) error {
 }
 
 func (p *Program) begin(subcommand string) (*bufio.Scanner, error) {
-	p.cmd = exec.Command(p.Path, subcommand, "--data", p.Dir, "--addr", p.Addr)
+	words := append(slices.Clone(p.Wrap), p.Path, subcommand, "--data", p.Dir, "--addr", p.Addr)
+	p.cmd = exec.Command(words[0], words[1:]...)
+	p.cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true}
 	p.said = &strings.Builder{}
 	p.cmd.Stderr = p.said
 	out, err := p.cmd.StdoutPipe()
@@ -88,6 +93,21 @@ func (p *Program) Kill() error {
 	}
 	return nil
 }
+
+// KillGroup kills the program together with what runs it.
+func (p *Program) KillGroup() error {
+	if err := syscall.Kill(-p.cmd.Process.Pid, syscall.SIGKILL); err != nil {
+		return err
+	}
+	var killed *exec.ExitError
+	if err := p.cmd.Wait(); !errors.As(err, &killed) {
+		return err
+	}
+	return nil
+}
+
+// PID returns the number of the process.
+func (p *Program) PID() int { return p.cmd.Process.Pid }
 
 // Stop terminates the program and returns the time that took. It must end with status 0.
 func (p *Program) Stop() (took time.Duration, err error) {
