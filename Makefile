@@ -28,7 +28,8 @@ checks:
 
 race: ## tests of concurrent code with the race detector
 	./scripts/need-test-tools
-	CGO_ENABLED=1 go test -race -short -timeout 60m ./store ./web ./web/brew ./web/stream ./web/people ./yard ./live ./device ./core/brew
+	CGO_ENABLED=1 go test -race -short -timeout 60m ./store ./web ./web/brew ./web/rush ./web/stream ./web/people ./yard ./live ./device ./core/brew \
+		./core/forecast ./demo ./broadcast ./cmd/yardbloom
 
 attack: ## try to make the program lose data; prints attempts and losses
 	./scripts/need-test-tools

@@ -54,7 +54,7 @@ func NewLinePattern(text string) (LinePattern, error) {
 	return LinePattern{Name: "own", Line: re}, nil
 }
 
-// Grams returns the weight in a line; false if there is none, or one that no scale shows.
+// Grams returns the weight in a line. It returns false for a line without a plausible weight.
 func (p LinePattern) Grams(line string) (float64, bool) {
 	m := p.Line.FindStringSubmatch(line)
 	if m == nil {
@@ -85,7 +85,7 @@ type Bridge struct {
 	Tare string
 
 	mu      sync.Mutex
-	scale   io.Writer // nil while there is none
+	scale   io.Writer // nil while disconnected
 	zero    float64   // subtracted, g
 	raw     float64   // last weight, g
 	screens map[chan float64]bool

@@ -136,7 +136,7 @@ func TestOldWorkersPagesAreDropped(t *testing.T) {
 	u.sees(".place", "Ready")
 }
 
-// A device that is asked for the password holds no pages of the yard any more, and still the taps that wait. Mutations caught: a
+// The sign-in page clears the stored pages of a device and keeps its unsent taps. Mutations caught: a
 // worker that keeps its pages, or that drops the taps too.
 func TestSignInPageClearsHeldPages(t *testing.T) {
 	t.Parallel()

@@ -31,7 +31,7 @@ func (s *Store) SaveCarafe(ctx context.Context, scaleID string, carafe units.Gra
 		gear.Device{ID: scaleID, Carafe: carafe}, nil)
 }
 
-// A Claim arms a scale for a draft, or says that it weighs a brew. Drafts and brews share their ids.
+// A Claim assigns a scale to a draft or a brew. Drafts and brews share their ids.
 type Claim struct {
 	ScaleID string `db:"scale_id"`
 	BrewID  string `db:"brew_id"`

@@ -48,7 +48,7 @@ func TestProbesAnswerWithoutASignIn(t *testing.T) {
 	}
 }
 
-// The authority's certificate is offered to tablets, and the page says what is missing without one.
+// The page offers the authority's certificate to tablets, or explains how to make one.
 func TestTabletsGetTheAuthority(t *testing.T) {
 	t.Parallel()
 	v := webtest.Visit(t)

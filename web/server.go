@@ -57,7 +57,7 @@ type Config struct {
 	Hosts []string
 	// Proxies are the trusted reverse proxies, whose forwarding headers count.
 	Proxies []netip.Addr
-	// TLS says that the server is reached by HTTPS without a proxy.
+	// TLS is true if the server itself serves HTTPS.
 	TLS bool
 	// Authority is the certificate of the local authority, PEM, for tablets that shall trust it; nil for none.
 	Authority []byte

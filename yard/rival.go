@@ -8,8 +8,8 @@ import (
 	"yardbloom/store"
 )
 
-// SameBrew says that a second first water was the same brew as the one that counts, or that it, the later one, is the true
-// first water. Errors are those of Tap.
+// SameBrew confirms that a rival start belongs to the brew: the earlier start counts or, with later, the rival. Errors are
+// those of Tap.
 func (y *Yard) SameBrew(ctx context.Context, brewID, startKey, by string, later bool) (brew.Brew, error) {
 	b, err := y.Store.Brew(ctx, brewID)
 	if err != nil {
@@ -22,8 +22,8 @@ func (y *Yard) SameBrew(ctx context.Context, brewID, startKey, by string, later 
 	return y.Tap(ctx, brewID, brew.Event{Key: rand.Text(), Kind: brew.Undo, Undoes: undone, Start: b.StartKey(), At: b.Elapsed(y.Moment(&b)), By: by})
 }
 
-// SplitBrew makes a brew of its own of a second first water and what counts from it, and returns the new one. Errors are those
-// of brew.Split and of the store.
+// SplitBrew moves a rival start and its events to a new brew, and returns that. Errors are those of brew.Split and of the
+// store.
 func (y *Yard) SplitBrew(ctx context.Context, brewID, startKey string) (brew.Brew, error) {
 	rest, other, err := y.Store.Split(ctx, brewID, func(b brew.Brew) (rest, other brew.Brew, err error) {
 		return b.Split(startKey, store.NewID(), rand.Text(), y.Moment(&b))

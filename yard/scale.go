@@ -22,7 +22,7 @@ var (
 // placements records the brew that holds each scale. Its changes are stored, so that a restart keeps them. It is safe for
 // concurrent use.
 type placements struct {
-	changing sync.Mutex // held by whoever moves a brew
+	changing sync.Mutex // held while a brew is moved
 	mu       sync.Mutex
 	byScale  map[string]string // brew IDs
 	byTaps   map[string]bool   // brews that are to have no scale
@@ -156,7 +156,7 @@ func (y *Yard) HolderOf(ctx context.Context, scaleID string) string {
 	return on
 }
 
-// TakeOffScale takes a brew off its scale, if it has one. It goes by taps from now on.
+// TakeOffScale takes a brew off its scale, if any. Taps lead it from now on.
 func (y *Yard) TakeOffScale(ctx context.Context, brewID string) error {
 	y.placed.changing.Lock()
 	defer y.placed.changing.Unlock()
@@ -183,7 +183,7 @@ func (y *Yard) ArmFreeScale(ctx context.Context, draftID string) error {
 	return err
 }
 
-// CoffeeOf returns the name of the coffee of a draft or a brew; empty if there is none.
+// CoffeeOf returns the name of the coffee of a draft or a brew; empty for an unknown id.
 func (y *Yard) CoffeeOf(ctx context.Context, id string) string {
 	if b, err := y.Store.Brew(ctx, id); err == nil {
 		return b.Bag.Name

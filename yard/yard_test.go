@@ -264,7 +264,7 @@ func TestKettleFollowsTheRecipe(t *testing.T) {
 }
 
 // Setting the wall clock during a rush moves neither its board nor a brew, also one that begins afterwards. Mutations caught: a
-// board on the wall clock, a brew on a clock of its own.
+// board on the wall clock, a brew with a separate clock.
 func TestRushIgnoresTheWallClock(t *testing.T) {
 	t.Parallel()
 	y, c := openDemo(t)

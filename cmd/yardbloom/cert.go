@@ -20,7 +20,7 @@ func certCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "cert --data DIR",
 		Short: "Make a certificate for this machine, so that tablets can use HTTPS",
-		Long: "Make a certificate for the names and addresses of this machine, signed by an authority of its own, in the folder " + tlsFolder +
+		Long: "Make a certificate for the names and addresses of this machine, signed by a local authority, in the folder " + tlsFolder +
 			" of the data folder. Serve with it, and let each tablet trust the authority once: the page /trust explains how. Run it again " +
 			"before the certificate ends, or when an address changes.",
 		Args: cobra.NoArgs,

@@ -95,7 +95,7 @@ func addStarterGear(ctx context.Context, st *store.Store) error {
 	return st.AddGear(ctx, brewers, grinders, kettles)
 }
 
-// renewBefore is the time before the end of a certificate in which each start says so.
+// renewBefore is the time before the expiry of a certificate from which each start prints a warning.
 const renewBefore = 30 * 24 * time.Hour
 
 // listen opens the yard and serves it until the context ends, then gives requests a second to

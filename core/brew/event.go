@@ -21,7 +21,7 @@ const (
 	MarkEvent    EventKind = "mark"    // an observation
 	Undo         EventKind = "undo"    // undo the tap or the start that Undoes names; without a name the last tap before it
 	ScaleReading EventKind = "reading" // scale reading, typed or tapped
-	Apart        EventKind = "apart"   // the Start that Undoes names, and all that counts from it, belong to another brew; Note is its id
+	Apart        EventKind = "apart"   // the Start named by Undoes, and the events that count from it, belong to another brew; Note is its id
 	Abandon      EventKind = "abandon" // stopped; Note has the reason
 	Resume       EventKind = "resume"  // undo an Abandon
 	Bend         EventKind = "bend"    // the rest was revised: Plan is the new plan, Note describes the change; see Brew.Revised
@@ -50,8 +50,8 @@ type Mark struct {
 
 // An Event is something that happened in a brew. Key identifies it, so that sending it again has no effect.
 //
-// Several screens may have seen a first water, each on its own clock: a Start has the Instant of the first water, and every
-// other event the seconds since the Start that its screen counts from.
+// Several screens may have started a brew, each on its own clock. A Start has the Instant of the first water. All other events
+// have the seconds since one of the Starts.
 type Event struct {
 	Key     string
 	Kind    EventKind

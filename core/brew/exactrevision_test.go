@@ -137,7 +137,7 @@ func TestTimeOfAPourFollowsTheLevelExactly(t *testing.T) {
 	}
 }
 
-// The schedule keeps the time between pours within 45 s of the plan, 3 s free hands, and a delay that somebody asked for.
+// The schedule keeps the time between pours within 45 s of the plan, 3 s free hands, and a requested delay.
 // Mutations caught: a limit with the wrong sign, the delay of the last step lost, a start that is not rounded.
 func TestScheduleOfTheRestIsExact(t *testing.T) {
 	for _, c := range []struct {
@@ -151,7 +151,7 @@ func TestScheduleOfTheRestIsExact(t *testing.T) {
 			}},
 		{"a bed that was meant to be full", func(w *reviser) { w.planned.Pours[2].Above = 500 },
 			func(w *reviser, _ units.Seconds, _ recipe.Step) units.Seconds { return w.steps[1].End() + handFree }},
-		{"a delay that was asked for", func(w *reviser) { w.planned.Pours[2].Above, w.state.Late, w.state.delay = 500, 40, 40 },
+		{"a requested delay", func(w *reviser) { w.planned.Pours[2].Above, w.state.Late, w.state.delay = 500, 40, 40 },
 			func(w *reviser, _ units.Seconds, planned recipe.Step) units.Seconds { return planned.Start + 40 }},
 	} {
 		w, plan := secondPour(t)

@@ -7,7 +7,7 @@ import (
 	"yardbloom/core/units"
 )
 
-// The limits of what a scale sees: how early water counts for the next pour, how much makes it one, how much may be missing.
+// The limits of scale events: how early water counts for the next pour, the least amount of a pour, the allowed shortfall.
 // Mutations caught: each limit moved or with the wrong sign.
 func TestLimitsOfScaleEventsAreExact(t *testing.T) {
 	plan := begun(t).Plan
@@ -101,7 +101,7 @@ func TestLimitsOfTapsAreExact(t *testing.T) {
 	}
 }
 
-// A tap that ends a pour keeps what the scale showed, if water came at all. Mutation caught: the weight of an empty pour.
+// A tap that ends a pour keeps the weight shown by the scale, if any water was poured. Mutation caught: the weight of an empty pour.
 func TestTapKeepsTheWeightOfItsPour(t *testing.T) {
 	first := begun(t).Plan.Steps[0]
 	with := func(grams units.Grams) units.Grams {

@@ -10,8 +10,8 @@ import (
 	"yardbloom/core/units"
 )
 
-// A history is the events of a brew as they happened: in order, on one clock, and without what was undone. It does not
-// depend on the order in which they arrived, so that screens that were offline agree in the end.
+// A history holds the events of a brew in the order in which they happened, on one clock, without undone events. It does not
+// depend on the order of arrival, so all screens agree after they were offline.
 type history struct {
 	start  Event   // the earliest first water that was not undone; the zero value if there is no Start
 	events []Event // At counts from start
@@ -52,7 +52,7 @@ func historyOf(arrived []Event) history {
 		}
 		h.events = append(h.events, e)
 	}
-	h.events = slices.DeleteFunc(h.events, func(e Event) bool { // the second half of a double tap goes with the first
+	h.events = slices.DeleteFunc(h.events, func(e Event) bool { // the second half of a double tap is undone with the first
 		return e.Kind == Advance && slices.ContainsFunc(takenBack, func(at units.Seconds) bool { return at <= e.At && e.At < at+doubleTap })
 	})
 	slices.SortFunc(h.events, func(a, b Event) int {
@@ -62,7 +62,7 @@ func historyOf(arrived []Event) history {
 	return h
 }
 
-// rank orders events of the same time: what a scale saw, then what a hand tapped.
+// rank orders events of the same time: events of a scale before taps.
 var rank = map[EventKind]int{Tared: -4, Watched: -3, Began: -2, Grown: -2, Ended: -1, Heated: 1, Weighed: 1, Off: 1, Back: 1, Undo: 2, Unwatched: 3,
 	Bend: 4}
 
@@ -163,7 +163,7 @@ func revisions(events []Event) map[string]Event {
 // Origin returns the first water that was stored first. Readings of a scale count from it.
 func (b Brew) Origin() Event { return firstStart(b.Events) }
 
-// Kettle returns the last known temperature of the kettle; 0 if there is none.
+// Kettle returns the last known temperature of the kettle; 0 if unknown.
 func (b Brew) Kettle() (last units.Celsius) {
 	for _, e := range historyOf(b.Events).events {
 		if e.Kind == Heated {

@@ -17,7 +17,7 @@ import (
 
 var histories = flag.Int("histories", 60, "random histories of two tablets and a scale")
 
-// A tale is what two tablets and a scale saw of one brew, each in its own order, and what truly happened.
+// A tale holds the events of one brew on two tablets and a scale, each in its own order, and the true outcome.
 type tale struct {
 	devices [3][]Event // tablet A, tablet B, the scale
 	zero    time.Time  // the earliest first water
@@ -33,7 +33,7 @@ func tell(r *rand.Rand) tale {
 	aStart, bStart := Event{Key: "start a", Kind: Start, Instant: noon}, Event{Key: "start b", Kind: Start}
 	frames := [2]Event{aStart, aStart}
 	t.devices[0] = append(t.devices[0], aStart)
-	if r.IntN(2) == 0 { // the second tablet began by itself
+	if r.IntN(2) == 0 { // the second tablet has its own start
 		bStart.Instant = noon.Add(time.Duration(r.IntN(5000)-2500) * time.Millisecond)
 		frames[1] = bStart
 		t.devices[1] = append(t.devices[1], bStart)
@@ -190,7 +190,7 @@ func arrive(t *testing.T, begun Brew, order []Event, revise bool) Brew {
 	return b
 }
 
-// outcome is what must not depend on the order of arrival.
+// outcome returns the results that must not depend on the order of arrival.
 func outcome(b Brew) any {
 	s := b.At(b.Ended)
 	return []any{b.Status, b.Started, b.Ended, b.Cup.Drawdown, s.Stages, s.Marks, s.Weight, s.Late, s.Plan()}
@@ -263,7 +263,7 @@ func TestRevisionsDoNotDependOnArrival(t *testing.T) {
 }
 
 // Two tablets that were offline began one brew 20 s apart and tapped it through. Mutations caught: taps of the second tablet on
-// the clock of the first, a question that is not asked, a brew of its own with the taps of the other.
+// the clock of the first, a missing question, a split brew with taps of the other.
 func TestTwoStartsOfOneBrew(t *testing.T) {
 	b := begun(t) // at noon, on the first tablet
 	b.Plan = plan

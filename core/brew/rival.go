@@ -8,7 +8,7 @@ import (
 	"yardbloom/core/cup"
 )
 
-// A Rival is a second first water, long after the one that counts: it may be another brew.
+// A Rival is a later start by another screen, which may belong to another brew.
 type Rival struct {
 	Start Event
 	Taps  int
@@ -17,8 +17,8 @@ type Rival struct {
 // startTolerance is the time between two starts within which they are the same touch on two screens.
 const startTolerance = 5 * time.Second
 
-// Rivals returns the first waters that may belong to another brew: those that nobody has judged, are more than 5 s later than
-// the one that counts, and have taps of their own, as it has too. There are none once the cup is tasted.
+// Rivals returns the starts that may belong to another brew: more than 5 s after the start that counts, with taps that count
+// from them, and not yet confirmed by a person. The start that counts must have taps too. A tasted brew has no rivals.
 func (b Brew) Rivals() (out []Rival) {
 	if b.Status == Done || b.Status == Abandoned {
 		return nil
@@ -46,8 +46,8 @@ func (b Brew) Rivals() (out []Rival) {
 	return out
 }
 
-// Split takes a start and all that counts from it out of a brew and makes it a brew of its own with the same recipe, which
-// gets an id. apart is the key of the event that records it. The start must be a rival, else it is an ErrStatus.
+// Split moves a rival start and the events that count from it to a new brew with the same recipe and the given id. apart is the
+// key of the event that records the split. It returns ErrStatus if the start is not a rival.
 func (b Brew) Split(startKey, id, apart string, now time.Time) (rest, other Brew, err error) {
 	if !slices.ContainsFunc(b.Rivals(), func(r Rival) bool { return r.Start.Key == startKey }) {
 		return b, Brew{}, ErrStatus

@@ -38,7 +38,7 @@ func (a *arena) faults() (out []fault) {
 	return out
 }
 
-// failDisk lets people write while the disk fails, kills the program, and looks for what was acknowledged.
+// failDisk writes while the disk fails, kills the program, and checks that all acknowledged writes are stored.
 func failDisk(a *arena) (sum result, err error) {
 	faults := a.faults()
 	if a.short && len(faults) > 2 {
@@ -58,7 +58,7 @@ func failDisk(a *arena) (sum result, err error) {
 			if !strings.Contains(err.Error(), "ended before") {
 				return sum, err
 			}
-			continue // it says that it cannot write, and does not begin
+			continue // it refuses to start, with an error
 		}
 		ctx, stop := context.WithCancel(context.Background())
 		w := &writers{}

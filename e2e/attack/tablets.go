@@ -14,7 +14,7 @@ import (
 	"yardbloom/store"
 )
 
-// A history is what one tablet made while it was offline, in order.
+// A history holds the taps of one offline tablet, in order.
 type history struct {
 	start string // key of its first water
 	began time.Time

@@ -6,8 +6,8 @@ CREATE TABLE claims (
     brew_id  TEXT NOT NULL UNIQUE
 ) STRICT;
 
--- Where and to what a tap refers: the start that it counts from, its stage and the event that it undoes; for a revised plan, the
--- events from which it follows.
+-- Of a tap: the start it counts from, its stage, and the event it undoes. Of a revised plan: a hash of the events it was derived
+-- from.
 ALTER TABLE brew_events ADD COLUMN start TEXT NOT NULL DEFAULT '';
 ALTER TABLE brew_events ADD COLUMN stage INTEGER NOT NULL DEFAULT 0;
 ALTER TABLE brew_events ADD COLUMN undoes TEXT NOT NULL DEFAULT '';
@@ -21,7 +21,7 @@ CREATE TRIGGER events_are_not_changed BEFORE UPDATE OF brew_id, n, key, kind, at
 BEGIN SELECT RAISE(ABORT, 'events are append-only'); END;
 -- +goose StatementEnd
 
--- The first water is the earliest that a screen saw, and a screen that was offline tells it late.
+-- started_at may change: an earlier start can arrive late from a screen that was offline.
 DROP TRIGGER a_brew_keeps_what_it_was_made_of;
 -- +goose StatementBegin
 CREATE TRIGGER a_brew_keeps_what_it_was_made_of

@@ -13,7 +13,7 @@ import (
 	"yardbloom/web"
 )
 
-// An armed scale stays with its draft until somebody confirms to take it; both screens and every other page say so, and a
+// An armed scale stays with its draft until a person confirms the transfer. Both screens and every page show it, and a
 // restart keeps it. Mutations caught: a page that arms the scale, a claim without its question or only in memory, a loss that
 // is not told.
 func TestScaleIsTakenOnlyAfterItsQuestion(t *testing.T) {

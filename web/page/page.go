@@ -35,7 +35,7 @@ type frame struct {
 	Nobody        bool
 	By            string // id of the person at the screen
 	Sound         string // theirs; empty: as the screen says
-	// Running is a brew that runs on another page; RunningSays tells how far it is.
+	// Running is a brew that runs on another page; RunningSays describes its progress.
 	Running     *BrewLink
 	RunningSays string
 	// Armed are the scales that wait for the first water of a draft on another page.

@@ -99,7 +99,7 @@ func (v *Views) Render(w http.ResponseWriter, r *http.Request, status int, name 
 	v.Write(w, status, name, block, p)
 }
 
-// runningSays tells how far a running brew is by its plan.
+// runningSays describes the progress of a running brew by its plan.
 func runningSays(set store.Settings, now time.Time) string {
 	const forgotten = 15 * 60 // s after its planned end
 	switch elapsed := units.Seconds(now.Sub(set.RunningSince.Time).Seconds()); {

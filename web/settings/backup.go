@@ -15,7 +15,7 @@ import (
 // backUp replaces the backup of the day by the present state.
 func (s *Screens) backUp(w http.ResponseWriter, r *http.Request) error {
 	err := s.yard.Store.BackupNow(r.Context(), s.yard.Now())
-	if errors.Is(err, store.ErrNotCopied) { // the page says that there is no copy
+	if errors.Is(err, store.ErrNotCopied) { // the page shows a warning
 		s.yard.Log.Error("the backup was not copied", "err", err)
 		err = nil
 	}

@@ -78,7 +78,7 @@ func (s *Screens) showSetup(w http.ResponseWriter, r *http.Request, status int, 
 		sc.Bag.Name, Station: "Set-up", Line: station.Line(sc, "Set-up"), Body: body})
 }
 
-// arm ends the set-up: it arms the yard's scale if nobody else holds it, and goes on to the Brew station.
+// arm ends the set-up: it arms the yard's scale unless another brew holds it, and opens the Brew station.
 func (s *Screens) arm(w http.ResponseWriter, r *http.Request) error {
 	sc := station.Of(r)
 	if sc.Editable() {
@@ -86,7 +86,7 @@ func (s *Screens) arm(w http.ResponseWriter, r *http.Request) error {
 			return err
 		}
 	}
-	if page.IsPartial(r) { // the script goes on by itself
+	if page.IsPartial(r) { // the script opens the page
 		w.WriteHeader(http.StatusNoContent)
 		return nil
 	}
