@@ -61,13 +61,22 @@ func (s *Store) ReleaseScale(ctx context.Context, brewID string) error {
 
 // An Armed is a scale that waits for the first water of a draft.
 type Armed struct {
-	Scale  string `json:"scale"` // its name
-	BrewID string `json:"brew"`
-	Coffee string `json:"coffee"`
+	Scale   string `json:"scale"` // its name
+	Address string `json:"address"`
+	BrewID  string `json:"brew"`
+	Coffee  string `json:"coffee"`
+}
+
+// Title returns the name of the scale, marked if it is simulated.
+func (a Armed) Title() string {
+	if (gear.Device{Address: a.Address}).Simulated() {
+		return a.Scale + " (simulated)"
+	}
+	return a.Scale
 }
 
 // selectArmed is the part of selectSettings that returns the armed scales. CROSS JOIN keeps SQLite from beginning with a scan of
 // the recipes.
-const selectArmed = `SELECT json_group_array(json_object('scale', d.name, 'brew', c.brew_id, 'coffee', b.name)) FROM claims c
+const selectArmed = `SELECT json_group_array(json_object('scale', d.name, 'address', d.address, 'brew', c.brew_id, 'coffee', b.name)) FROM claims c
 	CROSS JOIN recipes w ON w.id = c.brew_id AND w.deleted_at IS NULL
 	CROSS JOIN devices d ON d.id = c.scale_id CROSS JOIN bags b ON b.id = w.bag_id`

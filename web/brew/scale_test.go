@@ -55,7 +55,7 @@ func TestScaleIsTakenOnlyAfterItsQuestion(t *testing.T) {
 		t.Fatalf("without the question: status %d, armed for %s", code, under())
 	}
 	_, asks := v.Get(header.Get("Location"))
-	if !strings.Contains(asks, "is armed for Evening Seed") || !strings.Contains(asks, `name="from" value="`+webtest.Planned) {
+	if !strings.Contains(asks, "is in use for Evening Seed") || !strings.Contains(asks, `name="from" value="`+webtest.Planned) {
 		t.Fatalf("the page does not ask: %s", header.Get("Location"))
 	}
 	v.Reopen(func(*yard.Config, *web.Config) {})
