@@ -56,7 +56,8 @@ func mergeTablets(a *arena) (r result, err error) {
 			if next[i] == len(tablets[i].taps) {
 				i = 1 - i
 			}
-			h, path, form := tablets[i], "/brews/"+id+"/start", url.Values{}
+			h, path := tablets[i], "/brews/"+id+"/start"
+			var form url.Values
 			if next[i] < 0 {
 				form = url.Values{"key": {h.start}, "ago": {fmt.Sprintf("%.2f", time.Since(h.began).Seconds())}}
 			} else {

@@ -27,13 +27,13 @@ func TestScaleIsTakenOnlyAfterItsQuestion(t *testing.T) {
 		if err != nil || len(claims) > 1 {
 			t.Fatalf("%d claims (%v)", len(claims), err)
 		}
-		for _, c := range claims {
-			if l := v.Yard.ScaleUnder(c.BrewID); l == nil || l.Device.ID != c.ScaleID {
-				t.Errorf("stored is %v, but the brew is on %v", c, l)
-			}
-			return "/brews/" + c.BrewID
+		if len(claims) == 0 {
+			return ""
 		}
-		return ""
+		if l := v.Yard.ScaleUnder(claims[0].BrewID); l == nil || l.Device.ID != claims[0].ScaleID {
+			t.Errorf("stored is %v, but the brew is on %v", claims[0], l)
+		}
+		return "/brews/" + claims[0].BrewID
 	}
 	v.Get(first + "/brew")
 	if got := under(); got != "" {
