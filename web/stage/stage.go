@@ -353,12 +353,8 @@ func (s *Screens) showBody(ctx context.Context, id string, prompt bool) (showBod
 
 // showStep starts a rehearsal, records the start of a line, or ends it.
 func (s *Screens) showStep(w http.ResponseWriter, r *http.Request) error {
-	f, err := form.Read(r)
-	if err != nil {
-		return err
-	}
-	id, now := chi.URLParam(r, "id"), s.yard.Now().Add(-form.Ago(r))
-	err = s.yard.Store.ChangeScript(r.Context(), id, func(x stage.Script) (stage.Script, error) {
+	id, now, line := chi.URLParam(r, "id"), s.yard.Now().Add(-form.Ago(r)), r.PostFormValue("said")
+	err := s.yard.Store.ChangeScript(r.Context(), id, func(x stage.Script) (stage.Script, error) {
 		run := x.Running()
 		switch chi.URLParam(r, "step") {
 		case "begin":
@@ -368,7 +364,7 @@ func (s *Screens) showStep(w http.ResponseWriter, r *http.Request) error {
 				x.Rehearsals = x.Rehearsals[max(0, len(x.Rehearsals)-most):]
 			}
 		case "said":
-			if run == nil || f.Values["said"] != "" && f.Values["said"] != strconv.Itoa(len(run.LineStarts)) { // sent again, or by another screen
+			if run == nil || line != "" && line != strconv.Itoa(len(run.LineStarts)) { // sent again, or by another screen
 				break
 			}
 			at := units.Seconds(max(1, now.Sub(run.Started).Seconds()))
