@@ -1,6 +1,7 @@
 package forecast
 
 import (
+	"cmp"
 	"math"
 	"slices"
 
@@ -15,7 +16,7 @@ type Parameter int
 const (
 	Size     Parameter = iota // grinder: ln of the actual size relative to the dial's
 	Fines                     // grinder: ln of the fines relative to those of its kind
-	Flow                      // grinder and filter: ln of the bed's permeability relative to that computed from the sizes
+	Flow                      // grinder and filter, and bag: ln of the bed's permeability relative to that computed from the sizes
 	Solubles                  // bag: soluble share of the dose, relative to that of its roast
 	Rate                      // bag: ln of the extraction rate, relative to that of its roast
 	Paper                     // filter: ln of its resistance
@@ -38,7 +39,7 @@ func ParameterOf(name string) (Parameter, bool) {
 var Priors = [Parameters]float64{
 	Size:     0.08,  // marks and zero of a dial
 	Fines:    0.20,  // between burrs of one kind
-	Flow:     0.22,  // packing, and the approximations of the Kozeny-Carman equation
+	Flow:     0.26,  // packing and the approximations of the Kozeny-Carman equation, 0.19; between bags, 0.18
 	Solubles: 0.012, // between coffees of one roast
 	Rate:     0.13,  // between coffees of one roast
 	Paper:    0.30,  // between papers of one kind
@@ -113,7 +114,7 @@ func (b *Beliefs) Coarser(g sim.Grind) float64 {
 func WithParameters(b sim.Brew, theta [Parameters]float64) sim.Brew {
 	b.Grind.Median *= units.Micrometres(math.Exp(theta[Size]))
 	b.Grind.Fines *= math.Exp(theta[Fines] - theta[Size]) // a finer setting produces more of them (sim.Mill)
-	b.Grind.Flow = math.Exp(theta[Flow])
+	b.Grind.Flow = cmp.Or(b.Grind.Flow, 1) * math.Exp(theta[Flow])
 	b.Coffee.Soluble += theta[Solubles]
 	b.Coffee.Rate *= math.Exp(theta[Rate])
 	b.Filter.Resistance *= math.Exp(theta[Paper])

@@ -3,6 +3,7 @@ package forecast
 import (
 	"cmp"
 	"errors"
+	"math"
 	"time"
 
 	"yardbloom/core/coffee"
@@ -85,6 +86,7 @@ func (q Question) brew(plan recipe.Plan) sim.Brew {
 		Kettle: kettleOf(g.Kettle, r.Water()), Below: q.below(),
 		Pours: make([]sim.Pour, 0, len(r.Pours)),
 	}
+	b.Grind.Flow = math.Exp(flowOf(q.Bag))
 	if r.Rinse {
 		b.Warm = rinsedTemperature[g.Brewer.Material]
 	}

@@ -77,11 +77,13 @@ func (y *Knowledge) clone() *Knowledge {
 	return c
 }
 
-// slow returns ln of a sample's drawdown relative to the expected one; 0 if it was not measured.
+// slow returns ln of a sample's drawdown relative to the one expected for an ordinary bag; 0 if it was not measured.
 func (y *Knowledge) slow(s Sample) float64 {
 	var r sim.Result
 	got, there := s.measured()
-	at, _, ran := s.at(y.theta(s.keys(), y.mean), sim.RunCoarse, &r)
+	theta := y.theta(s.keys(), y.mean)
+	theta[forecast.Flow] -= y.mean[y.index[key{forecast.Flow, bagsFlow(s)}]]
+	at, _, ran := s.at(theta, sim.RunCoarse, &r)
 	if !ran || !there[inTime] {
 		return 0
 	}
@@ -214,6 +216,7 @@ func (y *Knowledge) look(s Sample) (seen Seen, m linear, learns bool) {
 	seen = Seen{ID: s.ID, Name: s.Name, Bag: s.Bag, Grinder: s.Grinder, At: s.At, Drawdown: s.Drawdown, Beverage: s.Beverage, TDS: s.TDS,
 		SaidOut: s.Out, SaidIn: s.In}
 	y.grow(s)
+	y.walk(s)
 	m, o, perSize, ok := y.line(s, y.mean)
 	if ok {
 		seen.Expected, seen.Error, seen.PerSize = o, m.errors(o, float64(s.Question.Brew().Release)), perSize

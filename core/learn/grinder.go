@@ -37,6 +37,31 @@ func (y *Knowledge) Grinder(key string) Grinder {
 	return out
 }
 
+// A Flow is the learned flow of a bag.
+type Flow struct {
+	Slower float64 // than an ordinary bag at the same setting: relative time of the draining
+	Error  float64 // standard error of Slower
+	Brews  int     // number of brews behind it
+}
+
+// Flow returns the learned flow of a bag.
+func (y *Knowledge) Flow(bagID string) (out Flow) {
+	if y == nil {
+		return out
+	}
+	i, known := y.index[key{forecast.Flow, bagPrefix + bagID}]
+	if !known {
+		return out
+	}
+	out.Slower, out.Error = math.Exp(-fromFlow*y.mean[i])-1, fromFlow*math.Sqrt(y.cov.At(i, i))
+	for _, s := range y.Seen {
+		if s.Bag == bagID && !s.Out && s.Drawdown > 0 {
+			out.Brews++
+		}
+	}
+	return out
+}
+
 // MatchingSize returns the size to set on another grinder's dial for grounds like those of this grinder at a size.
 func (g Grinder) MatchingSize(size units.Micrometres, other Grinder) units.Micrometres {
 	return size * units.Micrometres(math.Exp(g.Coarser-other.Coarser))

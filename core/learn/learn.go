@@ -1,14 +1,15 @@
 // Package learn estimates the properties of a yard's grinders, filters, brewers and coffees from measured
 // brews, as far as drawdown, weight and TDS determine them.
 //
-// Every parameter of the brew model belongs to something: size and fines to a grinder, the flow to a
-// grinder with a filter, solubles and rate to a bag, resistance to a filter, retained liquid to a brewer.
-// Some have a component common to the whole yard, so that a new bag or filter starts from what the others
-// taught. Each brew updates the parameters it depends on (maximum a posteriori, with Laplace's
+// Every parameter of the brew model is a sum of effects: size and fines of a grinder, the flow of a grinder
+// with a filter and of a bag, solubles and rate of a bag, resistance of a filter, retained liquid of a
+// brewer. Some have a component common to the whole yard, so that a new bag or filter starts from what the
+// others taught. A grinder's size is a slow random walk. Each brew updates the parameters it depends on (maximum a posteriori, with Laplace's
 // approximation of the errors).
 package learn
 
 import (
+	"strings"
 	"time"
 
 	"gonum.org/v1/gonum/mat"
@@ -49,24 +50,41 @@ type key struct {
 	of string
 }
 
-// common is the share of a parameter's prior variance that is common to the yard. The deviations of poured
-// water and kettle temperature differ with each brew and are not learned.
-var common = map[forecast.Parameter]float64{
-	forecast.Size: 0, forecast.Fines: 0, forecast.Flow: 0.4, forecast.Solubles: 0.4, forecast.Rate: 0.4, forecast.Paper: 0,
-	forecast.Retained: 0.4,
+// A part is a share of a parameter's prior variance, with the thing that it belongs to.
+type part struct {
+	share float64
+	of    func(Sample) string // empty for the component common to the yard
+}
+
+func yard(Sample) string       { return "" }
+func bag(s Sample) string      { return s.Bag }
+func grinder(s Sample) string  { return s.Grinder }
+func filter(s Sample) string   { return s.Filter }
+func brewer(s Sample) string   { return s.Brewer }
+func packing(s Sample) string  { return s.Grinder + "|" + s.Filter }
+func bagsFlow(s Sample) string { return bagPrefix + s.Bag }
+
+// bagPrefix distinguishes the flow of a bag from that of a grinder with a filter.
+const bagPrefix = "bag "
+
+// parts lists the effects that add up to each parameter. The deviations of poured water and kettle temperature differ with
+// each brew and are not learned.
+var parts = map[forecast.Parameter][]part{
+	forecast.Size:     {{1, grinder}},
+	forecast.Fines:    {{1, grinder}},
+	forecast.Flow:     {{0.31, packing}, {0.48, bagsFlow}, {0.21, yard}}, // 0.18 between bags, 0.19 the rest
+	forecast.Solubles: {{0.6, bag}, {0.4, yard}},
+	forecast.Rate:     {{0.6, bag}, {0.4, yard}},
+	forecast.Paper:    {{1, filter}},
+	forecast.Retained: {{0.6, brewer}, {0.4, yard}},
 }
 
 // keys lists the effects (grinder, filter, bag, brewer) that add up to a sample's parameters.
 func (s Sample) keys() map[forecast.Parameter][]key {
-	of := map[forecast.Parameter]string{
-		forecast.Size: s.Grinder, forecast.Fines: s.Grinder, forecast.Flow: s.Grinder + "|" + s.Filter,
-		forecast.Solubles: s.Bag, forecast.Rate: s.Bag, forecast.Paper: s.Filter, forecast.Retained: s.Brewer,
-	}
 	out := map[forecast.Parameter][]key{}
-	for p, share := range common {
-		out[p] = []key{{p, of[p]}}
-		if share > 0 {
-			out[p] = append(out[p], key{p, ""})
+	for p, all := range parts {
+		for _, one := range all {
+			out[p] = append(out[p], key{p, one.of(s)})
 		}
 	}
 	return out
@@ -74,11 +92,15 @@ func (s Sample) keys() map[forecast.Parameter][]key {
 
 // variance returns the prior variance of a key.
 func (k key) variance() float64 {
-	sd, share := forecast.Priors[k.p], common[k.p]
-	if k.of == "" {
-		return share * sd * sd
+	sd, all := forecast.Priors[k.p], parts[k.p]
+	i := 0
+	switch {
+	case k.of == "":
+		i = len(all) - 1
+	case strings.HasPrefix(k.of, bagPrefix):
+		i = 1
 	}
-	return (1 - share) * sd * sd
+	return all[i].share * sd * sd
 }
 
 // A Knowledge is what a yard has learned. The zero value has learned nothing.
@@ -102,7 +124,7 @@ type Seen struct {
 	Odd                    bool    // an outlier: a spill or a typo
 	Out                    bool    // excluded
 	SaidOut, SaidIn        bool    // the person's decision
-	Slow                   float64 // ln(drawdown) relative to the expectation from all samples
+	Slow                   float64 // ln(drawdown) relative to the expectation for an ordinary bag, from all samples
 	PerSize                float64 // derivative of ln(drawdown) with respect to ln(size)
 }
 

@@ -23,14 +23,15 @@ var noon = time.Date(2026, 5, 12, 12, 0, 0, 0, time.UTC)
 type world struct {
 	truth  [forecast.Parameters]float64
 	unlike sim.Unlike
-	grind  float64 // µm, centre of its recipes
+	grind  float64            // µm, centre of its recipes
+	flow   map[string]float64 // of each bag: ln of its permeability
 	rng    *rand.Rand
 }
 
 func newWorld(seed uint64, unlike sim.Unlike) *world {
 	w := &world{unlike: unlike, rng: rand.New(rand.NewPCG(seed, 5))}
 	for p, sd := range forecast.Priors {
-		if p := forecast.Parameter(p); common[p] != 0 || p == forecast.Size || p == forecast.Fines || p == forecast.Paper {
+		if p := forecast.Parameter(p); len(parts[p]) > 1 || p == forecast.Size || p == forecast.Fines || p == forecast.Paper {
 			w.truth[p] = sd * w.rng.NormFloat64()
 		}
 	}
@@ -46,7 +47,10 @@ func newWorld(seed uint64, unlike sim.Unlike) *world {
 }
 
 // question returns a brew of a bag near one grind and 1 : 16.5.
-func (w *world) question(i int) forecast.Question {
+func (w *world) question(i int) forecast.Question { return w.of("bag", i) }
+
+// of is question for a bag.
+func (w *world) of(bagID string, i int) forecast.Question {
 	_, grinders, kettles := gear.Starter()
 	r := recipe.ThreeRounds.Style().Generate(18, 297, 94)
 	r.Grind = units.Micrometres(w.grind + 40*w.rng.NormFloat64())
@@ -54,7 +58,7 @@ func (w *world) question(i int) forecast.Question {
 		r = r.With(recipe.AddressOf(recipe.Ratio), 15.5)
 	}
 	return forecast.Question{
-		Recipe: r, Now: noon, Bag: coffee.Bag{ID: "bag", Roast: coffee.MediumLight, RoastedOn: "2026-04-20", Process: coffee.Washed},
+		Recipe: r, Now: noon, Bag: coffee.Bag{ID: bagID, Roast: coffee.MediumLight, RoastedOn: "2026-04-20", Process: coffee.Washed},
 		Gear: gear.Set{Brewer: gear.Brewer{ID: "cone", Kind: gear.OpenCone, Material: gear.Plastic, Filter: gear.StandardPaper, Holds: 500},
 			Grinder: grinders[0], Kettle: kettles[0], Boiling: 100},
 	}
@@ -62,7 +66,9 @@ func (w *world) question(i int) forecast.Question {
 
 // mean returns the expected result of a question in the world; drains reports whether the bed drains.
 func (w *world) mean(q forecast.Question) (o forecast.Outcome, drains bool) {
-	b := forecast.WithParameters(q.Brew(), w.truth)
+	theta := w.truth
+	theta[forecast.Flow] += w.flow[q.Bag.ID]
+	b := forecast.WithParameters(q.Brew(), theta)
 	b.Unlike = w.unlike
 	r, err := sim.Run(b)
 	return forecast.Outcome{Drawdown: float64(r.Drawdown), Beverage: float64(r.Beverage), Strength: r.TDS, Yield: r.EY}, err == nil &&
@@ -72,6 +78,7 @@ func (w *world) mean(q forecast.Question) (o forecast.Outcome, drains bool) {
 // brew returns a brew of a question with scatter and instrument noise.
 func (w *world) brew(i int, q forecast.Question) (Sample, bool) {
 	theta := w.truth
+	theta[forecast.Flow] += w.flow[q.Bag.ID]
 	theta[forecast.Poured] = forecast.Priors[forecast.Poured] * w.rng.NormFloat64()
 	theta[forecast.Heat] = forecast.Priors[forecast.Heat] * w.rng.NormFloat64()
 	b := forecast.WithParameters(q.Brew(), theta)

@@ -127,10 +127,21 @@ func (s *Screens) drifts(r *http.Request, y *learn.Knowledge) (out []string, err
 		if d.By < 0 {
 			way = "finer"
 		}
+		name := cmp.Or(names[d.Grinder], "A grinder")
+		if d.Bag {
+			how := "slower"
+			if d.Slower < 0 {
+				how = "faster"
+			}
+			out = append(out, fmt.Sprintf("Since %s the bed drains about %.0f %% %s with %s. The bag changed then too, so these brews cannot tell "+
+				"whether it is the coffee or the grinder: brew an earlier bag once more, or check the zero.",
+				words.Day(d.Since, s.yard.Now()), 100*math.Abs(d.Slower), how, name))
+			continue
+		}
 		out = append(out, fmt.Sprintf("%s seems to grind about %.0f %% %s since %s: its zero may have moved. If it was re-zeroed, "+
 			"record that "+
 			"on its page under Gear, so that its earlier history no longer counts.",
-			cmp.Or(names[d.Grinder], "A grinder"), 100*math.Abs(d.By), way, words.Day(d.Since, s.yard.Now())))
+			name, 100*math.Abs(d.By), way, words.Day(d.Since, s.yard.Now())))
 	}
 	return out, nil
 }

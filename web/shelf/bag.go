@@ -9,6 +9,7 @@ import (
 
 	"yardbloom/core/coffee"
 	"yardbloom/core/cup"
+	"yardbloom/core/learn"
 	"yardbloom/core/units"
 	"yardbloom/store"
 	"yardbloom/web/form"
@@ -32,6 +33,7 @@ type bagBody struct {
 	Count     form.Field // weighed contents
 	Portion   form.Field // portion to freeze
 	Frozen    bool
+	Flow      string // how it flows relative to other coffees; empty if unknown
 	Recipes   []recipeView
 	File      form.Field
 	Errors    int
@@ -222,6 +224,7 @@ func (s *Screens) showBag(w http.ResponseWriter, r *http.Request, status int, f 
 		view := viewOfBag(b, prefs, s.yard.Now())
 		body.View = &view
 		body.Facts, body.Frozen = bagFacts(b, view, prefs, s.yard.Now()), b.FrozenOn != ""
+		body.Flow = flowSays(s.yard.Learned().Flow(b.CoffeeID()))
 		if body.Count.Value == "" {
 			body.Count.Value = prefs.Unit(units.BagWeight).Number(math.Round(float64(b.Left())))
 		}
@@ -271,4 +274,18 @@ func bagFields(f *form.Form, isNew bool, prefs units.Prefs) (what, more []form.F
 	fast.Hint, slow.Hint = "In your own words: the Next station reminds you.", "The same for a drawdown past its window."
 	return what, []form.Field{dated("opened_on", "Opened on"), f.Entry("variety", "Variety"), altitude, density, from, to, fast, slow,
 		f.Entry("price", "Price"), f.Entry("currency", "Currency"), notes}
+}
+
+// flowSays describes how a coffee flows, if its brews show a difference from others.
+func flowSays(f learn.Flow) string {
+	const least, percent = 2, 5 // brews; the smallest difference that is mentioned
+	slower := math.Round(100 * f.Slower)
+	if f.Brews < least || math.Abs(f.Slower) < f.Error || math.Abs(slower) < percent {
+		return ""
+	}
+	how := "slower"
+	if slower < 0 {
+		how = "faster"
+	}
+	return fmt.Sprintf("By %d brews it drains %.0f ± %.0f %% %s than an ordinary coffee at the same setting.", f.Brews, math.Abs(slower), 100*f.Error, how)
 }
