@@ -54,7 +54,7 @@ func TestEveryProposalChangesOneThingWithinItsRange(t *testing.T) {
 // Earlier cups of the bag count: a change that went too far is undone in part.
 func TestEarlierCupsNarrowTheNextStep(t *testing.T) {
 	t.Parallel()
-	c := cone(tastes("a2 b4 s2 o3"), mark(5), after(all(turnedBy(recipe.Grind, 80), tastes("a5 b1 s2"), mark(5))))
+	c := cone(tastes("a1 b5 s2 o3"), mark(5), after(all(turnedBy(recipe.Grind, 80), tastes("a5 b1 s2"), mark(5))))
 	a := coach.Advise(c)
 	from, before := float64(c.Recipe.Grind), float64(c.Recipe.Grind)+80
 	if a.First == nil || a.First.Knob != recipe.Grind || math.Abs(a.First.To-(from+before)/2) > 20 {
@@ -96,7 +96,7 @@ func TestLargerFaultGetsALargerStep(t *testing.T) {
 		}
 		return p.From - p.To
 	}
-	if small, large := size("a4 b2 s3 o3", 6), size("a5 b1 s1 o3", 4); !(small > 0 && large >= 2*small) {
+	if small, large := size("a4 b2 s2 o3", 6), size("a5 b1 s1 o3", 4); !(small > 0 && large >= 2*small) {
 		t.Errorf("%.0f µm for a small fault and %.0f for a large one", small, large)
 	}
 }

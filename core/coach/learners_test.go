@@ -104,7 +104,7 @@ func lives() []life {
 		func(l *life) { l.name, l.rate = "another extraction rate", 0.3 },
 		func(l *life) { l.name, l.fines = "other fines", 0.4 },
 		func(l *life) { l.name, l.mill = "a mill 40 µm off", 40 },
-		func(l *life) { l.name, l.unlike = "no partition", sim.Unlike{NoPartition: true} },
+		func(l *life) { l.name, l.unlike = "nothing bound", sim.Unlike{NothingBound: true} },
 		func(l *life) { l.name, l.badBed = "a bad bed one time in eight", 1./8 },
 		func(l *life) { l.name, l.noise = "a noisy tongue", 0.9 },
 		func(l *life) { l.name, l.marks = "no marks", false },
@@ -145,7 +145,7 @@ func newLearner(l life, p palate, bag coffee.Bag, seed uint64) *learner {
 	}
 	out.truth[forecast.Rate] += l.rate
 	out.truth[forecast.Fines] += l.fines
-	if l.unlike.NoPartition {
+	if l.unlike.NothingBound {
 		out.truth[forecast.Solubles] -= 0.035
 	}
 	return out

@@ -17,8 +17,8 @@ import (
 // time of the gas. A dark roast has lost some solubles and extracts more easily; a light one is dense and
 // degasses slowly.
 var roasts = map[coffee.Roast]struct{ solubles, rate, gas float64 }{
-	coffee.Light: {0.277, 0.88, 1.2}, coffee.MediumLight: {0.282, 1, 1.1}, coffee.Medium: {0.282, 1.08, 1},
-	coffee.MediumDark: {0.273, 1.18, 0.9}, coffee.Dark: {0.264, 1.3, 0.8},
+	coffee.Light: {0.298, 0.88, 1.2}, coffee.MediumLight: {0.303, 1, 1.1}, coffee.Medium: {0.303, 1.08, 1},
+	coffee.MediumDark: {0.293, 1.18, 0.9}, coffee.Dark: {0.284, 1.3, 0.8},
 }
 
 // rinsedTemperature is the temperature of a brewer after a rinse, °C: higher for heavier materials.

@@ -35,7 +35,7 @@ func newWorld(seed uint64, unlike sim.Unlike) *world {
 			w.truth[p] = sd * w.rng.NormFloat64()
 		}
 	}
-	if unlike.NoPartition { // a coffee with the same final yield must contain less
+	if unlike.NothingBound { // a coffee with the same final yield must contain less
 		w.truth[forecast.Solubles] -= 0.035
 	}
 	for w.grind = 650; w.grind < 1100; w.grind += 25 { // too slow for a usual brew
@@ -138,7 +138,7 @@ func learnedAfter(unlike sim.Unlike, worlds int, after []int) map[int]*score {
 var kinds = []struct {
 	name   string
 	unlike sim.Unlike
-}{{"the model's own", sim.Unlike{}}, {"no partition", sim.Unlike{NoPartition: true}}, {"another flow law", sim.Unlike{FlowPower: 0.8}}}
+}{{"the model's own", sim.Unlike{}}, {"nothing bound", sim.Unlike{NothingBound: true}}, {"another flow law", sim.Unlike{FlowPower: 0.8}}}
 
 // BenchmarkLearning prints the quality of predictions before and after some brews of a bag, in worlds of
 // the model's structure and of others.

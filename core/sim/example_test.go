@@ -33,6 +33,6 @@ func ExampleRun() {
 	r, _ = sim.Run(brew)
 	fmt.Printf("drawdown %v, %.0f g at %.2f %%, yield %.0f %%\n", r.Drawdown, r.Beverage, r.TDS, r.EY)
 	// Output:
-	// drawdown 3:02, 264 g at 1.45 %, yield 21 %
-	// drawdown 3:53, 263 g at 1.55 %, yield 23 %
+	// drawdown 2:55, 264 g at 1.32 %, yield 19 %
+	// drawdown 3:40, 263 g at 1.42 %, yield 21 %
 }

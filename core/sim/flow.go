@@ -19,9 +19,9 @@ func (r *runner) drain(h float64) float64 {
 	return r.rho * gravity * h / (viscosity(r.celsius)*(bed+r.paperResistance) + r.brew.Brewer.Outlet)
 }
 
-// bypass is the share of the flow that leaves through the wall without passing the bed. It grows with the
-// height of water above the bed, where only paper separates it from the ribs. Paper that clings to the wall
-// has none.
+// bypass is the share of the flow that leaves through the wall without passing the bed, in parallel with it: more of it
+// shortens the drawdown. It grows with the height of water above the bed, where only paper separates it from the ribs. Paper
+// that clings to the wall has none.
 func (r *runner) bypass(above float64) float64 {
 	const (
 		reference = 0.03 // m: reference height of Brewer.Bypass
@@ -37,9 +37,10 @@ func (r *runner) bypass(above float64) float64 {
 // bed itself once no water is over it. held is the liquid retained between the grains of a drained bed.
 func (r *runner) leave(dt, level, above, held float64) (past, through, drained float64) {
 	if r.slurry > 0 {
-		q := r.drain(level) * r.rho * dt
-		past = q * r.bypass(above)
-		through = q - past
+		share := r.bypass(above)
+		through = r.drain(level) * r.rho * dt
+		past = through * share / (1 - share)
+		q := through + past
 		if q > r.slurry {
 			past, through = past*r.slurry/q, through*r.slurry/q
 		}

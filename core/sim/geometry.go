@@ -19,6 +19,7 @@ type Brewer struct {
 	Heat          float64 // heat capacity, J/K
 	Contact       float64 // heat passed from slurry to brewer, W/K
 	Loss          float64 // heat passed from brewer to air, W/K
+	Lid           bool    // covers the water
 	ExtraRetained float64 // additional liquid in a drained bed, kg per kg of dose
 	Clogging      float64 // × clogging by loose fines: a cone gathers them at its apex, a flat bed spreads them
 	MinBed        float64 // m: a lower bed is thin, and water bypasses the grounds

@@ -5,6 +5,7 @@ package sim
 const (
 	evaporates  = 2.3e-8 // kg/(s m² Pa): at 88 °C under still air 60 cm² lose about half a gram a minute
 	surfaceLoss = 9.0    // W/(m² K): free convection and radiation from the surface
+	underLid    = 0.2    // of both, where a lid leaves a gap
 	humidity    = 0.5    // of the room's air
 )
 
@@ -23,6 +24,9 @@ func (r *runner) cool(dt, surface float64) float64 {
 	b := &r.brew.Brewer
 	toBrewer := b.Contact * (r.celsius - r.brewerTemp) * dt
 	brewerToAir := b.Loss * (r.brewerTemp - float64(r.brew.Ambient)) * dt
+	if b.Lid {
+		surface *= underLid
+	}
 	toAir := surfaceLoss * surface * (r.celsius - float64(r.brew.Ambient)) * dt
 	steam := 0.0
 	if r.slurry > 0 {

@@ -27,8 +27,8 @@ type Brew struct {
 // Unlike selects a world of another structure than the model's, to test predictions and learning where the
 // model is wrong. The zero Unlike is the model.
 type Unlike struct {
-	NoPartition bool    // no partition: grains extract until both concentrations are equal, and nothing is bound
-	FlowPower   float64 // exponent of the size in the permeability, in addition to 2
+	NothingBound bool    // all solubles dissolve in any water
+	FlowPower    float64 // exponent of the size in the permeability, in addition to 2
 }
 
 func (h HandMotion) check() error {

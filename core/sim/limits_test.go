@@ -23,8 +23,7 @@ func steep(long units.Seconds) Brew {
 	})
 }
 
-// A long steep ends in equilibrium: the solubles are divided among the water and the capacity of the
-// solids.
+// A long steep ends in equilibrium: the free solubles are in all of the water, the bound ones in the solids.
 func TestLongSteepEndsInEquilibrium(t *testing.T) {
 	t.Parallel()
 	b := steep(1150)
@@ -32,7 +31,7 @@ func TestLongSteepEndsInEquilibrium(t *testing.T) {
 	b.Grind.Median, b.Grind.Fines = 400, 0.2
 	r := run(t, b)
 	water := 288. / 18
-	strength := b.Coffee.Soluble / (water + partition + boundPartition) // kg of solubles per kg of liquid
+	strength := b.Coffee.Soluble * (1 - boundShare) / water // kg of solubles per kg of liquid
 	want := 100 * strength * (water - insideGrains)
 	inRange(t, "extraction at equilibrium", r.Extracted, want-0.3, want+0.3)
 }
@@ -65,7 +64,7 @@ func TestWithoutDiffusionOnlyTheFastClassExtracts(t *testing.T) {
 	}
 	out.finish(r)
 	most := 100 * b.Coffee.Soluble * (1 - boundShare) * b.Grind.fastShare()
-	inRange(t, "extraction without diffusion", out.Extracted-100*bound/r.dose, 0.9*most, most)
+	inRange(t, "extraction without diffusion", out.Extracted-100*bound/r.dose, 0.85*most, most)
 }
 
 // A sphere in clean water follows Crank's series within the error of two modes.

@@ -18,6 +18,7 @@ type plain struct {
 	reached                       float64
 	slurry, between, inside       float64
 	wetted, agit, stirred, groove float64
+	front, pockets                float64
 	heat, wall                    float64 // J, °C
 	grains                        [columns][][families][plainClasses]float64
 	liquid                        [columns][][families]float64
@@ -97,7 +98,7 @@ func (p *plain) step() (over bool) {
 		if at := float64(h.At); at >= p.t && at < p.t+dt {
 			p.agit += h.Agitation
 			p.groove *= 1 - h.Levels
-			p.open((1 - p.wetted) * h.Opens)
+			p.pockets += (1 - p.pockets) * h.Opens
 		}
 	}
 	s := b.Brewer.shape()
@@ -118,11 +119,12 @@ func (p *plain) step() (over bool) {
 	gas := b.Coffee.Gas
 	if p.poured > 0 {
 		x := p.bloom / dose
-		front := (1 - math.Exp(-x/frontDepth)) * (1 - clumpsMost*(1+gasClumps*gas)*math.Exp(-clumpsPer*min(x, bloomMost)*(1-gasShield*gas)))
-		p.open(max(0, front-p.wetted) / frontTime * dt)
+		p.front += max(0, 1-math.Exp(-x/frontDepth)-p.front) / frontTime * dt
 		ease := laneEase * p.groove
 		beside := p.through * (1 - laneShare*(1+ease)/(1+laneShare*ease)) / (1 - laneShare) / dose
-		p.open((1 - p.wetted) * (dt/opensAlone + beside/opensWashed) * (1 + stirHelp*p.agit) / (1 + gasDelay*gas))
+		p.pockets += (1 - p.pockets) * (dt/opensAlone + beside/opensWashed) * (1 + stirHelp*p.agit) / (1 + gasDelay*gas)
+		dry := clumpsMost * (1 + gasClumps*gas) * math.Exp(-clumpsPer*min(x, bloomMost)*(1-gasShield*gas))
+		p.open(max(0, p.front*(1-dry*(1-p.pockets))-p.wetted))
 		p.reached += dt
 	}
 	closed, free := p.t < float64(b.Release), p.slurry > 0
@@ -171,11 +173,12 @@ func (p *plain) flow(level, over, bed, hot float64, closed bool) {
 	}
 	if !closed && p.inside+p.between+fill >= firstDrip*(insideGrains+betweenHeld)*dose*max(p.wetted, leastWetted) {
 		if free := p.slurry - fill; free > 0 {
-			all := min(free, runs(level)*dt)
+			share := 0.0
 			if !b.Filter.Sealing {
-				past = all * min(0.4, b.Brewer.Bypass*over/0.03)
+				share = min(0.4, b.Brewer.Bypass*over/0.03)
 			}
-			through = all - past
+			all := min(free, runs(level)*dt/(1-share))
+			past, through = all*share, all*(1-share)
 		} else if room := p.between - betweenHeld*dose*p.wetted; room > 0 {
 			drained = min(room, runs(bed*min(1, room/((betweenFull-betweenHeld)*dose*p.wetted)))*dt)
 		}
@@ -243,17 +246,21 @@ func (p *plain) extract(hot float64) {
 		arrhenius := math.Exp(familyEnergy[f] / gasConstant * (1/(reference+273.15) - 1/(hot+273.15)))
 		for c := range plainClasses {
 			kappa, holds := diffusivity*familySpeed[f]*arrhenius*p.rate[c]*soaked,
-				(p.inside+partition*dose*p.wetted)*p.share[c]/(1-boundShare)
+				p.inside*p.share[c]/(1-boundShare)
 			switch c {
 			case 0:
 				kappa = fastRate * arrhenius
 			case plainClasses - 1:
-				kappa, holds = boundRate*familySpeed[f]*arrhenius*soaked, boundPartition*dose*p.wetted
+				kappa = boundRate * familySpeed[f] * arrhenius * soaked
 			}
 			for k := range columns {
 				part := p.part(k) / float64(p.n)
 				for i := range p.n {
-					d := kappa * speed * (p.grains[k][i][f][c] - holds*part*p.liquid[k][i][f]/(p.between*part))
+					conc := p.liquid[k][i][f] / (p.between * part)
+					d := kappa * speed * (p.grains[k][i][f][c] - holds*part*conc)
+					if c == plainClasses-1 {
+						d = kappa * speed * p.grains[k][i][f][c] * max(0, 1-conc/(freshLimit*familyShare[f]))
+					}
 					p.grains[k][i][f][c] -= d
 					p.liquid[k][i][f] += d
 				}
@@ -289,6 +296,9 @@ func (p *plain) mix(closed bool) {
 
 func (p *plain) lose(surface float64) {
 	b, hot, room := &p.b.Brewer, p.temperature(), float64(p.b.Ambient)
+	if b.Lid {
+		surface *= underLid
+	}
 	steam := 0.0
 	if p.slurry > 0 {
 		steam = min(p.slurry/2, evaporates*surface*max(0, vapourPressure(hot)-humidity*vapourPressure(room))*p.dt)

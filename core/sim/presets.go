@@ -6,27 +6,28 @@ import (
 )
 
 // Brewers by kind, in a small and a large size, of plastic. Outlets are resistances for water at 90 °C: a
-// large hole passes 40 g/s under 5 cm, small ones 12, a valve 10. An open cone's ribs pass a tenth of the
-// flow with 3 cm of water over the bed. Heat, contact and loss are those of walls of 2 to 3 mm, wetted to
-// the usual level. The minimum bed is that of 11 g in a small open cone, 14 g in a small flat bed or
+// large hole passes 40 g/s under 5 cm, small ones 12, a valve 10. An open cone's ribs pass a quarter of the
+// flow with 3 cm of water over the bed. Heat and contact are those of walls of 2 to 3 mm, wetted to the usual
+// level. They lose about 12 W/(m² K) to the air by free convection and radiation; a steeper, with its lid and
+// base, twice that. The minimum bed is that of 11 g in a small open cone, 14 g in a small flat bed or
 // heavy-paper cone.
 var (
 	OpenConeSmall = Brewer{Base: 0.006, Angle: 30, Rim: 0.085, Outlet: 1.2e7, Ribbed: true, Bypass: 0.25, Heat: 90, Contact: 2.4,
-		Loss: 0.45, Clogging: 1, MinBed: 0.035}
+		Loss: 0.18, Clogging: 1, MinBed: 0.035}
 	OpenConeLarge = Brewer{Base: 0.007, Angle: 30, Rim: 0.100, Outlet: 1.2e7, Ribbed: true, Bypass: 0.25, Heat: 95, Contact: 2.0,
-		Loss: 0.45, Clogging: 1, MinBed: 0.038}
-	FlatBedSmall = Brewer{Base: 0.026, Angle: 9, Rim: 0.085, Outlet: 4e7, Bypass: 0.03, Heat: 70, Contact: 1.4, Loss: 0.35, Clogging: 0.25,
+		Loss: 0.21, Clogging: 1, MinBed: 0.038}
+	FlatBedSmall = Brewer{Base: 0.026, Angle: 9, Rim: 0.085, Outlet: 4e7, Bypass: 0.03, Heat: 70, Contact: 1.4, Loss: 0.15, Clogging: 0.25,
 		MinBed: 0.0175}
-	FlatBedLarge = Brewer{Base: 0.031, Angle: 10, Rim: 0.100, Outlet: 4e7, Bypass: 0.03, Heat: 95, Contact: 1.8, Loss: 0.45,
+	FlatBedLarge = Brewer{Base: 0.031, Angle: 10, Rim: 0.100, Outlet: 4e7, Bypass: 0.03, Heat: 95, Contact: 1.8, Loss: 0.2,
 		Clogging: 0.25, MinBed: 0.018}
-	HeavyConeSmall = Brewer{Base: 0.008, Angle: 31, Rim: 0.105, Outlet: 1.5e7, Heat: 140, Contact: 2.4, Loss: 0.5, Clogging: 1,
+	HeavyConeSmall = Brewer{Base: 0.008, Angle: 31, Rim: 0.105, Outlet: 1.5e7, Heat: 140, Contact: 2.4, Loss: 0.22, Clogging: 1,
 		MinBed: 0.035}
-	HeavyConeLarge = Brewer{Base: 0.010, Angle: 31, Rim: 0.125, Outlet: 1.5e7, Heat: 190, Contact: 3.0, Loss: 0.6, Clogging: 1,
+	HeavyConeLarge = Brewer{Base: 0.010, Angle: 31, Rim: 0.125, Outlet: 1.5e7, Heat: 190, Contact: 3.0, Loss: 0.28, Clogging: 1,
 		MinBed: 0.036}
 	SteeperSmall = Brewer{Base: 0.018, Angle: 28, Rim: 0.095, Outlet: 4.5e7, Ribbed: true, Bypass: 0.03, Heat: 110, Contact: 3.0,
-		Loss: 0.9, Clogging: 0.5, MinBed: 0.015}
+		Loss: 0.55, Lid: true, Clogging: 0.5, MinBed: 0.015}
 	SteeperLarge = Brewer{Base: 0.020, Angle: 28, Rim: 0.115, Outlet: 4.5e7, Ribbed: true, Bypass: 0.03, Heat: 150, Contact: 3.6,
-		Loss: 1.1, Clogging: 0.5, MinBed: 0.016}
+		Loss: 0.68, Lid: true, Clogging: 0.5, MinBed: 0.016}
 )
 
 // A Material holds the thermal properties of a brewer's walls relative to plastic: heat capacity, heat
@@ -76,7 +77,7 @@ func (m Mill) Grind(median units.Micrometres) Grind {
 // Filters by kind: the resistance of the wetted filter.
 var Filters = map[gear.FilterKind]Filter{
 	gear.StandardPaper:   {Resistance: 4e8},
-	gear.ThickPaper:      {Resistance: 7e8, Sealing: true},
+	gear.ThickPaper:      {Resistance: 4.5e8, Sealing: true},
 	gear.FastPaper:       {Resistance: 1.8e8},
 	gear.CorrugatedPaper: {Resistance: 7e8},
 	gear.Cloth:           {Resistance: 3e8},
@@ -95,7 +96,7 @@ var (
 // leaves tracks. A surface stir affects only the water on top and throws fines onto the wall.
 var (
 	Tap         = Motion{Agitation: 0.15, Opens: 0.10, Levels: 0.4}
-	Swirl       = Motion{Agitation: 0.45, Opens: 0.40, Levels: 0.8}
+	Swirl       = Motion{Agitation: 0.45, Opens: 0.25, Levels: 0.8}
 	Stir        = Motion{Agitation: 0.80, Opens: 0.65, Levels: 0.5}
 	NeedleStir  = Motion{Agitation: 0.60, Opens: 0.90, Levels: 0.6}
 	SurfaceStir = Motion{Agitation: 0.20, Opens: 0.05, Levels: 0.2, Clears: 0.25}

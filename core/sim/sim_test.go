@@ -13,7 +13,7 @@ import (
 // paper, a three-fold bloom of 40 s and two pours from a 95 °C kettle.
 func base() Brew {
 	return Brew{
-		Dose: 18, Coffee: Coffee{Soluble: 0.282, Rate: 1, Gas: 0.2}, Grind: Grind{Median: 650, Fines: 0.10, Spread: 1},
+		Dose: 18, Coffee: Coffee{Soluble: 0.303, Rate: 1, Gas: 0.2}, Grind: Grind{Median: 650, Fines: 0.10, Spread: 1},
 		Brewer: OpenConeSmall, Filter: Filters[gear.StandardPaper], Ambient: 21, Warm: 60,
 		Pours: []Pour{
 			{Water: 54, Start: 0, Rate: 5, Temperature: 95, Height: 0.10, Pattern: Spiral},

@@ -6,13 +6,13 @@ import "math"
 const (
 	insideGrains = 1.15 // in the grains: their porosity of about one half, and swelling
 	betweenFull  = 1.20 // between them in a saturated bed: porosity × bed volume per dose, 0.40 / 0.33
-	betweenHeld  = 0.88 // of that, the part left in a drained bed, so that spent grounds retain the measured 2.0 g/g
+	betweenHeld  = 1.03 // of that, the part left in a drained bed, so that spent grounds retain the measured 2.0 g/g
 	uptakeTime   = 38.  // s, rested: air must leave a grain before water enters
 	uptakeGas    = 1.0  // × slower at full gas
 	bedDensity   = 330. // kg of dose per m³ of settled wet bed: 18 g are 55 ml
 	// firstDrip: nothing drains until the bed has taken up this share of its capacity, for any wetted
 	// share. With a bloom of three times the dose the first drop falls after about fifteen seconds.
-	firstDrip   = 0.74
+	firstDrip   = 0.67
 	leastWetted = 0.7
 )
 
@@ -23,39 +23,40 @@ type Pattern struct{ Even, Wall float64 }
 // measured; they are set together, to match what practitioners report about bloom amounts and stirring
 // (docs/model.md).
 const (
-	clumpsMost  = 0.46 // share of the dose that a small amount of water leaves dry
-	clumpsPer   = 0.46 // per g of bloom per g of dose: 1× leaves three tenths of a rested coffee dry, 3× an eighth
-	gasClumps   = 0.8  // × more at full gas
-	gasShield   = 0.15 // × less of it at full gas
-	bloomMost   = 4.0  // g/g: water above the capacity of the bed bypasses the dry pockets
-	frontDepth  = 0.35 // g/g that wet the grounds along the water's path
-	frontTime   = 3.0  // s: delay of the front
-	opensAlone  = 200. // s in which most clumps open by themselves, rested
-	opensWashed = 21.  // g/g of liquid past them that opens most
-	gasDelay    = 1.0  // × slower at full gas
-	stirHelp    = 1.5  // × faster per unit of agitation
-	pocketBlock = 0.5  // conducting area blocked by dry pockets, per share of the dose
+	clumpsMost  = 0.275 // share of the dose that a small amount of water leaves dry
+	clumpsPer   = 0.20  // per g of bloom per g of dose: 1× leaves three tenths of a rested coffee dry, 3× a sixth
+	gasClumps   = 0.8   // × more at full gas
+	gasShield   = 0.15  // × less of it at full gas
+	bloomMost   = 4.0   // g/g: water above the capacity of the bed bypasses the dry pockets
+	frontDepth  = 0.35  // g/g that wet the grounds along the water's path
+	frontTime   = 3.0   // s: delay of the front
+	opensAlone  = 500.  // s in which most clumps open by themselves, rested
+	opensWashed = 36.   // g/g of liquid past them that opens most
+	gasDelay    = 1.0   // × slower at full gas
+	stirHelp    = 1.5   // × faster per unit of agitation
+	pocketBlock = 0.35  // conducting area blocked by dry pockets, per share of the dose
 )
 
-// reaches returns the share of the grounds wetted by a bloom of x g per g.
-func reaches(x, gas float64) float64 {
-	dry := clumpsMost * (1 + gasClumps*gas) * math.Exp(-clumpsPer*min(x, bloomMost)*(1-gasShield*gas))
-	return passed(x/frontDepth) * (1 - dry)
+// clumps returns the share of the grounds that a bloom of x g per g leaves dry.
+func clumps(x, gas float64) float64 {
+	return clumpsMost * (1 + gasClumps*gas) * math.Exp(-clumpsPer*min(x, bloomMost)*(1-gasShield*gas))
 }
 
 // wet advances the wetted share of the grounds by a step. A front follows the first pour, weighted by its
-// evenness; the remaining dry pockets open slowly, or by a hand.
+// evenness, and leaves dry pockets behind; these open slowly, or by a hand.
 func (r *runner) wet(dt float64) {
-	if front := reaches(r.bloom/r.dose, r.brew.Coffee.Gas); front > r.wetted {
-		r.wetted += (front - r.wetted) * passed(dt/frontTime)
+	x := r.bloom / r.dose
+	if front := passed(x / frontDepth); front > r.front {
+		r.front += (front - r.front) * passed(dt/frontTime)
 	}
 	if r.poured > 0 {
 		r.reached += dt
 		passes := r.through * (1 - r.laneFlow()) / (1 - laneShare) / r.dose // beside the lane, g per g of dose
 		slower := (1 + stirHelp*r.agitation) / (1 + gasDelay*r.brew.Coffee.Gas)
-		r.wetted += (1 - r.wetted) * passed((dt/opensAlone+passes/opensWashed)*slower)
-		r.wetted += (1 - r.wetted) * r.opens
+		r.pockets += (1 - r.pockets) * passed((dt/opensAlone+passes/opensWashed)*slower)
+		r.pockets += (1 - r.pockets) * r.opens
 	}
+	r.wetted = max(r.wetted, r.front*(1-clumps(x, r.brew.Coffee.Gas)*(1-r.pockets)))
 	r.opens = 0
 	const worthIt = 1e-3 // of the dose: smaller amounts wait for a later step
 	if r.wetted-r.opened > worthIt {
