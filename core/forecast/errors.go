@@ -5,6 +5,7 @@ import (
 	"sync"
 
 	"yardbloom/core/cup"
+	"yardbloom/core/recipe"
 	"yardbloom/core/sim"
 	"yardbloom/core/units"
 )
@@ -32,16 +33,23 @@ func (q Question) Outcome(r *sim.Result) Outcome {
 const (
 	scatterTime     = 0.06 // of the time that is not controlled by a valve
 	scatterStrength = 0.02
-	wrongTime       = 0.04
-	wrongStrength   = 0.015
-	wrongBeverage   = 1.5 // g
+	// of a blade, whose sizes differ each time by about an eighth
+	scatterBlade         = 0.25
+	scatterBladeStrength = 0.05
+	wrongTime            = 0.04
+	wrongStrength        = 0.015
+	wrongBeverage        = 1.5 // g
 )
 
 // OwnError returns the error of a brew that no parameter explains: scatter and model error. free is the part of
 // the drawdown that no valve controls, s.
-func OwnError(o Outcome, free float64) Outcome {
-	return Outcome{Drawdown: math.Hypot(scatterTime, wrongTime) * free, Beverage: wrongBeverage,
-		Yield: math.Hypot(scatterStrength, wrongStrength) * o.Yield, Strength: math.Hypot(scatterStrength, wrongStrength) * o.Strength}
+func (q Question) OwnError(o Outcome, free float64) Outcome {
+	time, strength := scatterTime, scatterStrength
+	if !q.Gear.Grinder.Repeatable() {
+		time, strength = scatterBlade, scatterBladeStrength
+	}
+	return Outcome{Drawdown: math.Hypot(time, wrongTime) * free, Beverage: wrongBeverage,
+		Yield: math.Hypot(strength, wrongStrength) * o.Yield, Strength: math.Hypot(strength, wrongStrength) * o.Strength}
 }
 
 // results is a pool of buffers for the runs of a forecast.
@@ -106,7 +114,7 @@ func (f *Forecast) spread(q Question) {
 		sum.Yield += square(halfDifference(up.Yield, down.Yield, base.Yield, one))
 		sum.Strength += square(halfDifference(up.Strength, down.Strength, base.Strength, one))
 	}
-	own := OwnError(base, base.Drawdown-float64(q.Brew().Release))
+	own := q.OwnError(base, base.Drawdown-float64(q.Brew().Release))
 	f.Yield = cup.Figure{Value: base.Yield, Error: math.Sqrt(sum.Yield + square(own.Yield))}
 	f.Strength = cup.Figure{Value: base.Strength, Error: math.Sqrt(sum.Strength + square(own.Strength))}
 	f.BeverageError = units.Grams(math.Sqrt(sum.Beverage + square(own.Beverage)))
@@ -116,8 +124,14 @@ func (f *Forecast) spread(q Question) {
 	}
 }
 
-// wrongDifference is the relative model error of a difference.
-const wrongDifference = 0.2
+// The relative model error of a difference. Reports of what a hand or a stream does differ by half of the effect.
+const (
+	wrongDifference = 0.2
+	wrongHand       = 0.5
+)
+
+// byHand lists the knobs whose effect depends on the hand.
+var byHand = map[recipe.Knob]bool{recipe.HandAfter: true, recipe.PourHeight: true, recipe.PourPattern: true, recipe.Rate: true}
 
 // AddErrors computes the errors of the effects of moves. Errors common to the recipe before and after a move,
 // which are most of the error of either, cancel. It skips nil differences.
@@ -127,13 +141,17 @@ func AddErrors(q Question, moves []Move, differences []*Difference) {
 		if d != nil {
 			moved := q
 			moved.Recipe = q.Recipe.With(moves[i].Address, moves[i].To)
-			d.sure(before, moved.runSides())
+			wrong := wrongDifference
+			if byHand[moves[i].Address.Knob] {
+				wrong = wrongHand
+			}
+			d.sure(before, moved.runSides(), wrong)
 		}
 	}
 }
 
-func (d *Difference) sure(a, b *sides) {
-	yield, time := square(wrongDifference*d.Yield), square(wrongDifference*float64(d.Time))
+func (d *Difference) sure(a, b *sides, wrong float64) {
+	yield, time := square(wrong*d.Yield), square(wrong*float64(d.Time))
 	both := [2]bool{true, true}
 	for column := range a.at {
 		if a.ran[column] != both || b.ran[column] != both {

@@ -31,7 +31,7 @@ func (y *Knowledge) linear(s Sample, keys map[forecast.Parameter][]key, slope [f
 		return m
 	}
 	m.by, m.noise, m.rest = mat.NewDense(n, len(y.mean), nil), mat.NewSymDense(n, nil), mat.NewVecDense(n, nil)
-	own := forecast.OwnError(o, 1) // per second of free time
+	own := s.Question.OwnError(o, 1) // per second of free time
 	single := [figures]float64{
 		inTime:     math.Hypot(own.Drawdown, ofClock),
 		inStrength: math.Hypot(own.Strength, ofRefractometer) / max(0.1, o.Strength),

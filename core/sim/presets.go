@@ -59,12 +59,14 @@ func (b Brewer) WithMaterial(m Material) Brewer {
 // boulders.
 type Mill struct{ Fines, Spread float64 }
 
-// Mills by kind. A blade cuts at random: many fines, and boulders of all sizes.
+// Mills by kind. A blade cuts at random: boulders of all sizes and more fines than burrs, though it chops rather than crushes and
+// so makes less of the finest dust, which blocks the flow. With a share of 0.13 a cone of 650 µm drains in about five minutes,
+// where people report three to six.
 var Mills = map[gear.Burrs]Mill{
 	gear.FlatBurr:    {0.08, 1},
 	gear.ConicalBurr: {0.10, 1},
 	gear.HandMill:    {0.09, 1},
-	gear.Blade:       {0.22, 1.3},
+	gear.Blade:       {0.13, 1.3},
 }
 
 // Grind returns the size distribution at a median size. The share of fines is proportional to 650 µm over
