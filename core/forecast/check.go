@@ -27,6 +27,7 @@ type check struct {
 
 var checks = []check{
 	{find: thinBed, fixes: moreDose}, {find: runsOver, fixes: lowerLevel, grave: true}, {find: offWindow, fixes: drainOnTime},
+	{find: dullWater, fixes: noFix}, {find: emptyWater, fixes: noFix},
 	{find: runsDry, fixes: sooner}, {find: underWater, fixes: later}, {find: coolsDown, fixes: hotterOrSooner},
 }
 
@@ -82,6 +83,34 @@ func (q inquiry) after(fix recipe.Fix) (inquiry, bool) {
 
 // window returns the target window of the drawdown, or the zero Window if the recipe has no aim.
 func (q inquiry) window() coffee.Window { return q.Bag.TargetWindow(q.Recipe.Plan().Window) }
+
+func noFix(inquiry) []recipe.Fix { return nil }
+
+// dullWater: the water neutralizes much of the acids.
+func dullWater(q inquiry) (recipe.Knob, string) {
+	const much = 0.35
+	share, known := q.Buffered(q.Strength.Value)
+	if !known || share < much || q.Bag.Roast >= coffee.Dark { // dark coffee is brewed for other things
+		return "", ""
+	}
+	alkalinity, _ := q.Gear.Water.Alkalinity()
+	return recipe.Temperature, fmt.Sprintf("With %.0f mg/l of alkalinity this water neutralizes about %.0f %% of the acids: the cup turns flat, "+
+		"whatever the grind.", alkalinity, 100*share)
+}
+
+// emptyWater: the water has hardly any minerals, or is so hard that it dulls and scales.
+func emptyWater(q inquiry) (recipe.Knob, string) {
+	const soft, hard = 20, 250 // mg/l as CaCO₃
+	hardness, known := q.Gear.Water.Hardness()
+	switch {
+	case q.Gear.Water.ID == "" || !known:
+	case hardness < soft:
+		return recipe.Temperature, fmt.Sprintf("With %.0f mg/l of hardness this water extracts a little less and tastes thin.", hardness)
+	case hardness > hard:
+		return recipe.Temperature, fmt.Sprintf("With %.0f mg/l of hardness this water tastes dull and scales the kettle.", hardness)
+	}
+	return "", ""
+}
 
 // thinBed: the bed is lower than the minimum for this brewer, so that water bypasses the grounds.
 func thinBed(q inquiry) (recipe.Knob, string) {

@@ -79,7 +79,7 @@ func (q Question) brew(plan recipe.Plan) sim.Brew {
 	r, g := q.Recipe, q.Gear
 	b := sim.Brew{
 		Dose:   r.Dose,
-		Coffee: coffeeOf(q.Bag, q.Now),
+		Coffee: q.coffee(),
 		Grind:  grindOf(r.Grind, g.Grinder),
 		Brewer: Brewer(g.Brewer), Filter: sim.Filters[g.Brewer.Filter],
 		Bed: q.Bed, Ambient: q.Air(), Warm: q.Air(),
@@ -192,6 +192,31 @@ func coffeeOf(b coffee.Bag, now time.Time) sim.Coffee {
 		c.Rate *= 1.1
 	}
 	return c
+}
+
+// coffee returns the coffee as it extracts in the water of the gear. Without a known water it is an ordinary one.
+func (q Question) coffee() sim.Coffee {
+	c := coffeeOf(q.Bag, q.Now)
+	if q.Gear.Water.ID != "" {
+		c.Rate *= q.Gear.Water.Hastens()
+	}
+	return c
+}
+
+// acidPerSolids is the titratable acid of a roast, meq per g of dissolved solids. About an eighth of the solids of a light brew
+// are chlorogenic acids of 354 g/mol, and a twentieth are citric, malic and quinic acid, partly neutralized by the coffee's own
+// potassium; roasting destroys them. ± 30 %.
+var acidPerSolids = map[coffee.Roast]float64{coffee.Light: 0.70, coffee.MediumLight: 0.62, coffee.Medium: 0.52, coffee.MediumDark: 0.42,
+	coffee.Dark: 0.35}
+
+// Buffered returns the share of the acids in a cup of a strength, %, that the water neutralizes; false without a known water.
+func (q Question) Buffered(strength float64) (float64, bool) {
+	if q.Gear.Water.ID == "" {
+		return 0, false
+	}
+	perSolids := cmp.Or(acidPerSolids[q.Bag.Roast], acidPerSolids[coffee.Medium])
+	const solids = 10 // g/l for each % of TDS
+	return q.Gear.Water.Buffered(perSolids * solids * strength), true
 }
 
 // grindOf returns the size distribution of a grinder at a median size.

@@ -49,7 +49,8 @@ func predict(sc *station.Scene) forecastView {
 	}
 	told := q.Brew()
 	v := forecastView{Forecast: f, From: words.Basis(q.Beliefs), Facts: forecastFacts(sc.Recipe, f, sc.Prefs),
-		More: moreFacts(sc.Recipe, told, f, sc.Prefs), Took: inputFacts(sc, told), Steps: map[recipe.Address][]effect{}}
+		More: append(moreFacts(sc.Recipe, told, f, sc.Prefs), waterFacts(sc.Question(sc.Now), f)...), Took: inputFacts(sc, told),
+		Steps: map[recipe.Address][]effect{}}
 	cut := figure.Cutaway{Brewer: told.Brewer, Forecast: &v.Result, Prefs: sc.Prefs, Crust: sc.Recipe.Crust, Release: sc.Recipe.Release}
 	v.Cutaway, v.Frames, v.Frame, v.Every = cut.SVG(), cut.Frames()-1, cut.Highest(), figure.FrameEvery
 	if !sc.Editable() {
@@ -184,6 +185,16 @@ func moreFacts(r recipe.Recipe, told sim.Brew, f forecast.Forecast, prefs units.
 		out = append(out, iceFacts(told, f, prefs)...)
 	}
 	return out
+}
+
+// waterFacts returns what the water does to the cup; nothing without a known water.
+func waterFacts(q forecast.Question, f forecast.Forecast) []page.Fact {
+	share, known := q.Buffered(f.TDS)
+	if !known {
+		return nil
+	}
+	const error = 0.4 // relative: of the acids in a coffee, and of the alkalinity
+	return []page.Fact{{Name: "Acids that the water neutralizes", Value: fmt.Sprintf("%.0f ± %.0f\u00a0%%", 100*share, 100*error*share)}}
 }
 
 // inputFacts returns the inputs of the model, so that a person can question them.
