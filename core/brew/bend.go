@@ -54,7 +54,11 @@ func (s State) canBend() bool {
 
 func (b Brew) bend(state State, kettle units.Celsius) (Revision, bool) {
 	w := reviser{brew: b, state: state, next: state.Now().Step + 1, kettle: kettle}
-	if w.planned.RunCoarse(b.Sheet.Question(b.Started)) != nil {
+	run := w.planned.RunFlowCoarse
+	if b.Habits.Keep != recipe.KeepTotal { // strength or yield matter too
+		run = w.planned.RunCoarse
+	}
+	if run(b.Sheet.Question(b.Started)) != nil {
 		return Revision{}, false
 	}
 	w.steps = w.asPlanned()
@@ -185,12 +189,12 @@ func (w *reviser) schedule() bool {
 		s.Start = units.Seconds(math.Round(float64(max(s.Start, least))))
 		late = s.End() - plan[i].End()
 	}
-	return w.model.RunCoarse(w.question(len(w.steps))) == nil
+	return w.model.RunFlowCoarse(w.question(len(w.steps))) == nil
 }
 
 // readyAt returns the time at which the bed reaches the planned state for the start of a pour.
 func (w *reviser) readyAt(step, pour int) (units.Seconds, bool) {
-	if w.model.RunCoarse(w.question(step)) != nil {
+	if w.model.RunFlowCoarse(w.question(step)) != nil {
 		return 0, false
 	}
 	meant := w.planned.Pours[pour]

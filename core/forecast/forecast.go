@@ -42,6 +42,12 @@ func (f *Forecast) Run(q Question) error { return f.run(q, sim.RunInto) }
 // RunCoarse is Run with larger time steps, at about a third of the cost, for comparing many changes.
 func (f *Forecast) RunCoarse(q Question) error { return f.run(q, sim.RunCoarse) }
 
+// RunFlow is Run for times, levels and temperatures alone, at about a fifth of the cost; see sim.RunFlow.
+func (f *Forecast) RunFlow(q Question) error { return f.run(q, sim.RunFlow) }
+
+// RunFlowCoarse is RunFlow with larger time steps.
+func (f *Forecast) RunFlowCoarse(q Question) error { return f.run(q, sim.RunFlowCoarse) }
+
 func (f *Forecast) run(q Question, run func(*sim.Result, sim.Brew) error) error {
 	plan := q.Recipe.Plan()
 	if err := run(&f.Result, WithParameters(q.brew(plan), q.beliefs().Mean)); err != nil {

@@ -133,10 +133,14 @@ func Reach(q Question, goal Goal, knob recipe.Knob, value float64) (recipe.Recip
 		return q.Recipe, ErrUnsolvable
 	}
 	var f Forecast
+	run := f.Run
+	if goal == DrainIn {
+		run = f.RunFlow
+	}
 	off := func(v float64) (float64, error) {
 		next := q
 		next.Recipe = t.set(q, goal, v)
-		err := f.Run(next)
+		err := run(next)
 		return a.read(f) - value, err
 	}
 	v, err := root.Find(off, within(q, knob), t.now(q), a.near)

@@ -5,6 +5,7 @@ import (
 	"math"
 	"math/rand/v2"
 	"os"
+	"slices"
 	"testing"
 	"text/tabwriter"
 
@@ -190,4 +191,37 @@ func TestLiddedSteeperStaysHot(t *testing.T) {
 	inRange(t, "the lid, after ten minutes", at(b, 600)-at(open, 600), 3, 10)
 	preheated := with(b, func(b *Brew) { b.Warm = 80 })
 	inRange(t, "preheating, after a minute", at(preheated, 60)-at(b, 60), 2, 6)
+}
+
+// A run of the flow alone gives exactly the times, levels and temperatures of a whole one. Mutation caught: a flow that reads the
+// solids.
+func TestFlowAloneIsIdentical(t *testing.T) {
+	t.Parallel()
+	f := newField(4)
+	for range 40 {
+		b := f.percolation().brew()
+		if f.rng.IntN(4) == 0 {
+			b.Brewer, b.Release = SteeperSmall, 150
+		}
+		var whole, flow Result
+		if RunInto(&whole, b) != nil || RunFlow(&flow, b) != nil {
+			continue
+		}
+		if whole.Drawdown != flow.Drawdown || whole.Dry != flow.Dry || whole.FirstDrip != flow.FirstDrip || whole.TopLevel != flow.TopLevel ||
+			whole.SlurryPeak != flow.SlurryPeak || !slices.Equal(whole.Level, flow.Level) || !slices.Equal(whole.Slurry, flow.Slurry) {
+			t.Fatalf("whole: %v, dry %v, %.3f mm; flow alone: %v, dry %v, %.3f mm", whole.Drawdown, whole.Dry, whole.TopLevel, flow.Drawdown,
+				flow.Dry, flow.TopLevel)
+		}
+	}
+}
+
+// BenchmarkFlow compares a run of the flow alone with BenchmarkRun.
+func BenchmarkFlow(b *testing.B) {
+	var out Result
+	brew := base()
+	for b.Loop() {
+		if RunFlow(&out, brew) != nil {
+			b.Fatal("it does not run")
+		}
+	}
 }

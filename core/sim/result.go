@@ -200,7 +200,9 @@ func (o *Result) finish(r *runner) {
 	if o.wSum > 0 {
 		o.SlurryMean = units.Celsius(o.heatSum / o.wSum)
 	}
-	o.unevenness(r)
+	if !r.flowOnly {
+		o.unevenness(r)
+	}
 	o.books = books{
 		waterIn: r.poured, waterOut: r.cupWater + r.inside + r.between + r.slurry + r.evaporated,
 		solidsIn: all, solidsOut: inCup + inLiquid + inGrains,

@@ -59,7 +59,7 @@ func (r *runner) wet(dt float64) {
 	r.wetted = max(r.wetted, r.front*(1-clumps(x, r.brew.Coffee.Gas)*(1-r.pockets)))
 	r.opens = 0
 	const worthIt = 1e-3 // of the dose: smaller amounts wait for a later step
-	if r.wetted-r.opened > worthIt {
+	if r.wetted-r.opened > worthIt && !r.flowOnly {
 		r.open(r.wetted - r.opened)
 	}
 }
