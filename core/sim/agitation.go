@@ -27,8 +27,8 @@ func (m Motion) check() error {
 func (r *runner) stir(dt, rate, fall, above float64) {
 	goal := 0.0
 	if rate > 0 {
-		// pourStirs is stated for a fall of 10 cm. Its momentum alone gives 0.6 of that.
-		goal = pourStirs * rate / streamRate * (0.6 + 4*fall) / (1 + above/deepWater)
+		// pourStirs is stated for a fall of 10 cm. Its momentum alone gives 0.3 of that.
+		goal = pourStirs * rate / streamRate * (0.3 + 7*fall) / (1 + above/deepWater)
 	}
 	r.agitation += (goal - r.agitation) * passed(dt/calming)
 	r.stirred += r.agitation * dt

@@ -225,3 +225,20 @@ func BenchmarkFlow(b *testing.B) {
 		}
 	}
 }
+
+// A high stream opens clumps and moves fines: some yield, some seconds. Close to the wall it digs a lane and costs yield.
+// Mutation caught: a height without effect.
+func TestHighStreamStirsAndDigs(t *testing.T) {
+	t.Parallel()
+	at := func(height float64, p Pattern) Result {
+		return run(t, with(base(), func(b *Brew) {
+			for i := range b.Pours {
+				b.Pours[i].Height, b.Pours[i].Pattern = height, p
+			}
+		}))
+	}
+	low, high := at(0.03, Spiral), at(0.20, Spiral)
+	inRange(t, "EY, from 3 to 20 cm", high.EY-low.EY, 0.1, 0.7)
+	inRange(t, "drawdown, from 3 to 20 cm", float64(high.Drawdown-low.Drawdown), 1, 15)
+	inRange(t, "EY, from 3 to 20 cm at the wall", at(0.20, Ring).EY-at(0.03, Ring).EY, -1, -0.05)
+}

@@ -113,7 +113,7 @@ func (p *plain) step() (over bool) {
 	hot := p.temperature()
 	level := s.height(dose/bedDensity + p.slurry/density(hot))
 	over0 := level - bed
-	p.agit += (pourStirs*rate/streamRate*(0.6+4*pour.Height)/(1+over0/deepWater) - p.agit) / calming * dt
+	p.agit += (pourStirs*rate/streamRate*(0.3+7*pour.Height)/(1+over0/deepWater) - p.agit) / calming * dt
 	p.stirred += p.agit * dt
 	p.groove += (1 - p.groove) * pour.Pattern.Wall * rate / streamRate * pour.Height / 0.10 / (1 + over0/deepWater) / grooving * dt
 	gas := b.Coffee.Gas

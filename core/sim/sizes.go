@@ -9,7 +9,7 @@ import (
 // Boulders are log-normally distributed around their median, like sieved grinds, and modelled as five sizes
 // of a fifth of their mass each: the medians of the fifths, at e^(z·width). Fines have one size.
 const (
-	finesSize = 23.7e-6 // m, surface-weighted: most particles under 100 µm are smaller. Fitted to the base case's drawdown
+	finesSize = 23.6e-6 // m, surface-weighted: most particles under 100 µm are smaller. Fitted to the base case's drawdown
 	width     = 0.50    // standard deviation of ln(size) at a spread of 1: usual for burrs; ± 0.1
 	sizes     = 5
 )

@@ -31,9 +31,9 @@ const (
 	frontDepth  = 0.35  // g/g that wet the grounds along the water's path
 	frontTime   = 3.0   // s: delay of the front
 	opensAlone  = 500.  // s in which most clumps open by themselves, rested
-	opensWashed = 36.   // g/g of liquid past them that opens most
+	opensWashed = 50.   // g/g of liquid past them that opens most
 	gasDelay    = 1.0   // × slower at full gas
-	stirHelp    = 1.5   // × faster per unit of agitation
+	stirHelp    = 5.0   // × faster per unit of agitation
 	pocketBlock = 0.35  // conducting area blocked by dry pockets, per share of the dose
 )
 
