@@ -63,7 +63,7 @@ var story = []chapter{
 		roasted: 19, opened: 9, brewer: windowCone, grinder: benchGrinder, kettle: spoutKettle, water: mixedWater,
 		style: recipe.ThreeRounds,
 		cups: []entry{
-			{days: 9, hour: 8, minute: 12, drawdown: 171, kept: 2.05, tds: 1.22, taste: [7]int{5, 1, 2, 3, 1, 2, 2}, overall: 4,
+			{days: 9, hour: 8, minute: 12, drawdown: 173, kept: 2.05, tds: 1.24, taste: [7]int{5, 1, 2, 3, 1, 2, 2}, overall: 4,
 				serve: "no", bed: cup.FlatBed, notes: "Sharp and over at once."},
 			{days: 8, hour: 8, minute: 5, takes: adjustment{recipe.Grind, -24}, drawdown: 184, kept: 2.02, tds: 1.30,
 				taste: [7]int{4, 2, 2, 3, 1, 1, 2}, overall: 5, serve: "no", bed: cup.FlatBed, notes: "Better; lemon still leads."},
@@ -116,7 +116,7 @@ var story = []chapter{
 				taste: [7]int{2, 4, 4, 3, 2, 1, 3}, overall: 8, serve: "yes", bed: cup.FlatBed, notes: "Chocolate, round."},
 			{days: 20, hour: 9, minute: 22, change: again, drawdown: 188, kept: 2.06, tds: 1.33, taste: [7]int{2, 3, 3, 3, 2, 1, 3},
 				overall: 7, serve: "yes", bed: cup.FlatBed},
-			{days: 2, hour: 9, minute: 18, change: again, drawdown: 176, kept: 2.04, tds: 1.24, taste: [7]int{1, 2, 2, 3, 2, 1, 1},
+			{days: 2, hour: 9, minute: 18, change: again, drawdown: 180, kept: 2.04, tds: 1.27, taste: [7]int{1, 2, 2, 3, 2, 1, 1},
 				overall: 3, serve: "no", bed: cup.FlatBed, faults: []cup.Fault{cup.Flat},
 				notes: "Hardly rose in the bloom. Cardboard."},
 		},
@@ -127,7 +127,7 @@ var story = []chapter{
 			Weight:   200, Price: 1120, Currency: "EUR", Notes: "malt, orange peel"},
 		roasted: 12, opened: 2, brewer: windowCone, grinder: apronMill, kettle: spoutKettle, water: filterJug, style: recipe.ThreeRounds,
 		cups: []entry{
-			{days: 2, hour: 16, minute: 30, drawdown: 190, kept: 2.1, tds: 1.27, taste: [7]int{4, 1, 2, 2, 4, 3, 2}, overall: 4,
+			{days: 2, hour: 16, minute: 30, drawdown: 194, kept: 2.1, tds: 1.30, taste: [7]int{4, 1, 2, 2, 4, 3, 2}, overall: 4,
 				serve: "no", bed: cup.DryPocket,
 				marks: []brew.Mark{{What: cup.DrySpot, At: 9}, {What: cup.Channel, At: 96}}, notes: "Sour and bitter in one sip."},
 		},
