@@ -5,7 +5,6 @@ import (
 
 	"yardbloom/core/flight"
 	"yardbloom/core/forecast"
-	"yardbloom/core/recipe"
 	"yardbloom/core/trial"
 )
 
@@ -83,7 +82,7 @@ func (f *filler) trials() error {
 		if study.ID == "water" {
 			for i, run := range t.Runs {
 				q := sheet.Question(sheet.Created)
-				q.Recipe = q.Recipe.With(recipe.AddressOf(t.Knob), t.Levels[run.Level])
+				q.Recipe = t.SheetOf(run).Recipe
 				var expected forecast.Forecast
 				if err := expected.Run(q); err != nil {
 					return err

@@ -46,6 +46,9 @@ type Recipe struct {
 	Carafe   *Carafe        `json:"carafe,omitempty"`
 	Ice      *Ice           `json:"ice,omitempty"`
 	Dilution *Dilution      `json:"dilution,omitempty"`
+	Screen   bool           `json:"screen,omitempty"`    // a dispersing screen on the bed
+	DiscardG float64        `json:"discard_g,omitempty"` // first part of the brew, which does not go into the cup
+	CutAtG   float64        `json:"cut_at_g,omitempty"`  // brew in the carafe at which the brewer is lifted off
 
 	// unknown holds the fields of a read document that this version does not know. Write includes them
 	// unchanged.

@@ -19,6 +19,7 @@ func FromSheet(s brew.Sheet, now time.Time) Recipe {
 	d := Recipe{Format: RecipeFormat, Version: RecipeVersion, Name: s.Bag.Name, Style: string(r.Style), DoseG: float64(r.Dose),
 		WaterG: float64(r.Water()), GrindUM: float64(r.Grind), Rinse: r.Rinse,
 		CrustS: float64(r.Crust), ReleaseS: float64(r.Release), AimS: float64(r.Aim),
+		Screen: r.Screen, DiscardG: float64(r.Discard), CutAtG: float64(r.CutAt),
 		Coffee:  Coffee{Name: s.Bag.Name, Roast: s.Bag.Roast.String(), Process: string(s.Bag.Process)},
 		Brewer:  Brewer{g.Brewer.Kind, g.Brewer.Material, g.Brewer.Filter, float64(g.Brewer.Holds)},
 		Grinder: Grinder{Burrs: g.Grinder.Burrs, LossG: float64(g.Grinder.Loss)}, Kettle: fromKettle(g.Kettle)}
@@ -102,7 +103,8 @@ func (d Recipe) Sheet(now time.Time) brew.Sheet {
 
 func (d Recipe) recipe() recipe.Recipe {
 	r := recipe.Recipe{Style: recipe.StyleID(d.Style), Dose: units.Grams(d.DoseG), Grind: units.Micrometres(d.GrindUM), Rinse: d.Rinse,
-		WaterFirst: d.First == waterFirst, Crust: units.Seconds(d.CrustS), Release: units.Seconds(d.ReleaseS), Aim: units.Seconds(d.AimS)}
+		WaterFirst: d.First == waterFirst, Crust: units.Seconds(d.CrustS), Release: units.Seconds(d.ReleaseS), Aim: units.Seconds(d.AimS),
+		Screen: d.Screen, Discard: units.Grams(d.DiscardG), CutAt: units.Grams(d.CutAtG)}
 	for _, p := range d.Pours {
 		pour := recipe.Pour{Bloom: p.Bloom, Water: units.Grams(p.WaterG), Start: units.Seconds(p.StartS), WhenDrained: p.When == ByDrained,
 			Rate: p.RateGS, Height: recipe.Mid,
@@ -152,6 +154,7 @@ var paths = map[string]Path{
 	"ambient": "room_c", "bed": "bed", "kettle.water": "kettle.holds_g", "kettle.rate": "kettle.readings", "below.warm": "carafe.celsius",
 	"below.ice.mass":    "ice.mass_g",
 	"below.ice.celsius": "ice.temperature_c", "below.ice.wet": "ice.wet", "below.dilution": "dilution.water_g",
+	"below.discard": "discard_g", "below.cutat": "cut_at_g",
 	"below.added": "dilution.temperature_c",
 }
 

@@ -114,7 +114,11 @@ func TestOneOfTwentyConcurrentSavesWins(t *testing.T) {
 			mine := maps.Clone(form)
 			mine.Set("notes", fmt.Sprint("window ", i))
 			all.Go(func() {
-				if code, _, _ := v.Send("POST", path, mine); code == http.StatusSeeOther {
+				code := http.StatusServiceUnavailable
+				for code == http.StatusServiceUnavailable { // a slow machine is too busy for twenty at once
+					code, _, _ = v.Send("POST", path, mine)
+				}
+				if code == http.StatusSeeOther {
 					won.Add(1)
 				}
 			})

@@ -9,8 +9,8 @@ import (
 	"yardbloom/core/units"
 )
 
-// cupVolume is the largest amount of coffee in one cup, g; the rest stays in the carafe.
-const cupVolume = 200
+// CupVolume is the largest amount of coffee in one cup, g; the rest stays in the carafe.
+const CupVolume = 200
 
 // Cooling is the predicted temperature of a cup while it cools.
 type Cooling struct {
@@ -33,7 +33,7 @@ func Cool(b brew.Brew, now time.Time) (c Cooling, ok bool) {
 	if f.Run(q) != nil {
 		return Cooling{Stage: cup.Hot}, false
 	}
-	cooling := cup.Cooling{Volume: min(cupVolume, f.Beverage), From: f.CupTemp, Room: q.Air()}
+	cooling := cup.Pour(min(CupVolume, f.Beverage), f.CupTemp, q.Air())
 	c = Cooling{Now: cooling.At(now.Sub(b.Ended)), Stage: cup.Hot}
 	for _, stage := range cup.Stages()[1:] {
 		after, reached := cooling.TimeTo(stage)

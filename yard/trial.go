@@ -46,9 +46,8 @@ func resultOf(b brew.Brew, m trial.Measure) (float64, bool) {
 
 // OpenRun opens the draft of a trial’s run by a person, or the yard, and returns its ID.
 func (y *Yard) OpenRun(ctx context.Context, t trial.Trial, run int, by string) (draftID string, err error) {
-	d := brew.Draft{Sheet: t.Sheet, Held: brew.DefaultHeld}
+	d := brew.Draft{Sheet: t.SheetOf(t.Runs[run]), Held: brew.DefaultHeld}
 	d.ID, d.Parent, d.By, d.Advised, d.Created = store.NewID(), "", by, nil, y.Now()
-	d.Recipe = t.Recipe(t.Runs[run])
 	if draftID, err = y.Store.OpenDraft(ctx, d, y.Now()); err != nil {
 		return "", err
 	}

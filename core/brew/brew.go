@@ -64,6 +64,9 @@ func (b Brew) Sample() learn.Sample {
 	s.ID, s.Name, s.At = b.ID, b.Bag.Name, b.Started
 	s.Question = b.Sheet.Question(b.Started)
 	s.Question.Beliefs = nil
+	if b.Cup.Sights[cup.OneSided] {
+		s.Question.Blocked = forecast.SlowSide
+	}
 	if was, known := b.AsPoured(); known {
 		s.Question.Recipe = was
 	}

@@ -24,6 +24,8 @@ const (
 	Icy     Cause = "too much ice"
 	Cool    Cause = "water too cool"
 	Warm    Cause = "water too warm"
+	Dulled  Cause = "dulled by the water"
+	Bare    Cause = "water without minerals"
 )
 
 // causes lists the causes with their texts, used if a cause is the most likely. verdict describes the
@@ -58,6 +60,10 @@ var causes = []struct {
 		"Preheat the brewer and pour soon after the boil"},
 	{Warm, "Slurry too hot", "The flow is as planned, so the grind is not the cause. Cooler water extracts fewer bitter compounds.",
 		"Let the water cool a little before you pour"},
+	{Dulled, "Flat because of the water", "Its alkalinity neutralizes much of the acids, so no grind or temperature makes the cup lively.",
+		"Brew it once with a water of less alkalinity"},
+	{Bare, "Sharp because of the water", "Hardly anything in it rounds the acids off, so the same extraction tastes sharper and thinner.",
+		"Brew it once with a water of more alkalinity"},
 }
 
 func placeOf(c Cause) int {

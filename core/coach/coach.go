@@ -22,6 +22,7 @@ const (
 	Stop    Doing = "stop"    // the cup is good, or good enough
 	Taste   Doing = "taste"   // taste first
 	NewBag  Doing = "new bag"
+	Water   Doing = "another water"
 	Nothing Doing = "nothing" // no change is left
 )
 
@@ -139,6 +140,10 @@ func (w *weighing) decide() Advice {
 		return a
 	case w.chances.of(Stale) > 0.5:
 		return w.keep(NewBag, Stale)
+	case w.chances.of(Dulled) > 0.5:
+		return w.keep(Water, Dulled)
+	case w.chances.of(Bare) > 0.5:
+		return w.keep(Water, Bare)
 	case w.keptBefore():
 		a := w.keep(Repeat, Chance)
 		a.Because = "This recipe was good last time. Brew it once more before you change it."
@@ -164,12 +169,17 @@ func (w *weighing) decide() Advice {
 	case first == nil:
 		return w.leave()
 	case w.undecided(*first):
-		a := w.keep(Measure, w.causeOf(*first))
-		a.Instead = "Measure the TDS of the next cup"
-		a.Settles = "It distinguishes a weak cup from an under-extracted one, which taste alike here."
-		return a
+		return w.measure(w.causeOf(*first))
 	}
 	return w.propose(*first)
+}
+
+// measure advises to measure the next cup before a change.
+func (w *weighing) measure(cause Cause) Advice {
+	a := w.keep(Measure, cause)
+	a.Instead = "Measure the TDS of the next cup"
+	a.Settles = "It distinguishes a weak cup from an under-extracted one, which taste alike here."
+	return a
 }
 
 // bedFirst is the probability of an uneven bed from which the bed is corrected before anything else.
@@ -255,6 +265,8 @@ func (w *weighing) leave() Advice {
 				"Whether you dislike this cup or the recipe."
 		}
 		return a
+	case w.Measures && w.Cup.TDS == 0 && len(w.options) > 0:
+		return w.measure(cause)
 	case w.again() == 0 && len(w.options) > 0:
 		a := w.keep(Repeat, cause)
 		a.Settles = "Whether the recipe caused this cup: no change would have a larger effect than the difference between two brews."

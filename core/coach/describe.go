@@ -29,6 +29,7 @@ var ways = map[recipe.Knob]struct{ up, down string }{
 	recipe.Dilute:      {"%s more dilution", "%s less dilution"},
 	recipe.CrustAt:     {"break the crust %s later", "break the crust %s earlier"},
 	recipe.Balance:     {"more in the first pour", "less in the first pour"},
+	recipe.Discard:     {"discard %s more of the beginning", "discard %s less of the beginning"},
 }
 
 // Describe describes a change of a recipe in the person's units: what to do, and the resulting value.
@@ -58,6 +59,13 @@ func Describe(r recipe.Recipe, g gear.Grinder, c recipe.Change, prefs units.Pref
 		return "a " + c.Knob.Choices()[int(c.To)] + " carafe", c.Knob.Choices()[int(c.To)]
 	case recipe.DiluteBy:
 		return "dilute with " + c.Knob.Choices()[int(c.To)], c.Knob.Choices()[int(c.To)]
+	case recipe.Screen:
+		return oneOf(c.To > 0, "pour through a dispersing screen", "pour without the screen"), oneOf(c.To > 0, "with a screen", "no screen")
+	case recipe.CutAt:
+		if c.To == 0 {
+			return "let it drain", "without a cut"
+		}
+		return "lift the brewer off at " + leadsTo, leadsTo + " in the carafe"
 	case recipe.First:
 		return c.Knob.Choices()[int(c.To)] + " in first", c.Knob.Choices()[int(c.To)] + " first"
 	case recipe.Pours, recipe.LastPours:

@@ -55,10 +55,16 @@ var sights = []struct {
 	{sign: both(harsh, runsFast), sight: sight{Uneven: 2.5}},
 	{sign: muddled, sight: sight{Stirred: 60}},
 	{sign: iceLeft, sight: sight{Icy: 400}},
+	{sign: dulls, sight: sight{Dulled: 20}},
+	{sign: both(dulls, dull), sight: sight{Dulled: 10}},
+	{sign: both(dulls, either(sharp, lively)), sight: sight{Dulled: 0.02}},
+	{sign: bare, sight: sight{Bare: 30}},
+	{sign: both(bare, sharp), sight: sight{Bare: 12}},
 }
 
 // before holds the prior odds of each plain fault.
-var before = map[Cause]float64{Stale: 0.01, Papery: 0.005, Clogged: 0.02, Stirred: 0.01, Icy: 0.005, Cool: 0.02, Warm: 0.02}
+var before = map[Cause]float64{Stale: 0.01, Papery: 0.005, Clogged: 0.02, Stirred: 0.01, Icy: 0.005, Cool: 0.02, Warm: 0.02,
+	Dulled: 0.01, Bare: 0.005}
 
 // readings returns all the evidence of a cup.
 func (c Case) readings() []evidence {

@@ -1,6 +1,7 @@
 package coach
 
 import (
+	"cmp"
 	"fmt"
 	"math"
 	"slices"
@@ -169,6 +170,27 @@ func hotForRoast(c Case) string {
 }
 
 func splitStyle(c Case) bool { return c.Recipe.Style == recipe.Split }
+
+// The water.
+
+func dull(c Case) string {
+	return says(c.Cup.Faults[cup.Flat] || c.step(cup.Acidity) == 1, "Hardly any acidity.")
+}
+func lively(c Case) string { return says(c.step(cup.Acidity) == 3, "Lively acidity.") }
+
+// dulls: the water neutralizes a third of the acids of a coffee that should have some.
+func dulls(c Case) string {
+	const much, usual = 0.33, 1.35 // %: the TDS of a cup that was not measured
+	share, known := c.question().Buffered(cmp.Or(c.Cup.TDS, usual))
+	return says(known && share > much && c.Bag.Roast < coffee.MediumDark, "The water neutralizes about %.0f %% of the acids.", 100*share)
+}
+
+// bare: a water with hardly any alkalinity.
+func bare(c Case) string {
+	const little = 15 // mg/l as CaCO₃
+	alkalinity, known := c.Gear.Water.Alkalinity()
+	return says(c.Gear.Water.ID != "" && known && alkalinity < little, "The water has hardly any alkalinity: %.0f mg/l.", alkalinity)
+}
 
 // The coffee.
 

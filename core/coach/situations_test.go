@@ -12,6 +12,7 @@ import (
 	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
+	"yardbloom/core/water"
 )
 
 // A brewing modifies a cup for a situation.
@@ -98,6 +99,12 @@ func mill(b gear.Burrs) brewing {
 func boils(at float64) brewing       { return func(c *coach.Case) { c.Gear.Boiling = units.Celsius(at) } }
 func later(by units.Seconds) brewing { return func(c *coach.Case) { c.Cup.Drawdown += by } }
 func laters(n int) brewing           { return func(c *coach.Case) { c.Laters = n } }
+
+func brewedWith(hardness, alkalinity float64) brewing {
+	return func(c *coach.Case) {
+		c.Gear.Water = water.Water{ID: "water", Name: "the water", TypedHardness: hardness, TypedAlkalinity: alkalinity, Known: true}
+	}
+}
 
 func turned(k recipe.Knob, v float64) brewing {
 	return all(func(c *coach.Case) { c.Recipe = c.Recipe.With(recipe.AddressOf(k), v) }, asPredicted)
@@ -208,6 +215,12 @@ var situations = []struct {
 		"rinse+ temperature+", "grind+ temperature-"},
 	{"a dark roast at the boil, bitter", cone(func(c *coach.Case) { c.Bag.Roast = coffee.Dark }, turned(recipe.Temperature, 99),
 		tastes("a1 b5 s2 o3")), "temperature-", "grind- temperature+"},
+	// Water.
+	{"flat in alkaline water", cone(brewedWith(180, 220), tastes("a1 b2 s2 o3")), "another water", "grind- grind+ temperature+"},
+	{"sharp in the same water", cone(brewedWith(180, 220), tastes("a4 b1 s2 o3")), "grind- temperature+ bloom+ bloom_time+ hand+ repeat",
+		"ratio-"},
+	{"flat in soft water", cone(brewedWith(60, 30), tastes("a1 b4 s2 o3")), "grind+ temperature- ratio+ repeat", "grind-"},
+	{"sharp in water without minerals", cone(brewedWith(5, 3), tastes("a5 b1 s2 o2")), "another water", "*"},
 	// Good enough is a result.
 	{"slow, yet sweet", cone(tastes("a3 b2 s4"), later(40)), "stop", "*"},
 	{"would serve it, though it is sour", cone(tastes("a5 b4"), serve("yes")), "stop", "*"},

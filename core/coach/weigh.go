@@ -3,6 +3,7 @@ package coach
 import (
 	"math"
 
+	"yardbloom/core/cup"
 	"yardbloom/core/forecast"
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
@@ -30,6 +31,9 @@ func (c Case) question() forecast.Question {
 // asPoured returns the question with the pours as poured.
 func (c Case) asPoured() forecast.Question {
 	q := c.question()
+	if c.Cup.Sights[cup.OneSided] {
+		q.Blocked = forecast.SlowSide
+	}
 	if c.AsPoured != nil {
 		q.Recipe = *c.AsPoured
 	}
@@ -130,8 +134,8 @@ func (w *weighing) updateFromPath(path []Case, forecasts []forecast.Forecast, wr
 	a := newAim(*known, unevenBefore(path[0], forecasts[0]))
 	for i, past := range path {
 		at := w.offset.of(forecasts[i])
-		cup := w.offset.cup(past, forecasts[i])
-		w.cups = append(w.cups, cup)
+		tasted := w.offset.cup(past, forecasts[i])
+		w.cups = append(w.cups, tasted)
 		past.lag = before.lag(past, forecasts[i])
 		if i > 0 && laysBed(path[i-1].Recipe, past.Recipe) {
 			a.mend(0.5)
@@ -140,14 +144,14 @@ func (w *weighing) updateFromPath(path []Case, forecasts []forecast.Forecast, wr
 			continue
 		}
 		if i < here {
-			j := newJudgement(a, cup)
+			j := newJudgement(a, tasted)
 			for _, r := range past.readings() {
 				j.add(r)
 			}
 			a = j.learned()
 			continue
 		}
-		w.at, w.cup, w.lag, w.late = at, cup, past.lag, past.late
+		w.at, w.cup, w.lag, w.late = at, tasted, past.lag, past.late
 		w.judge(a, before.of(forecasts[i]))
 	}
 }

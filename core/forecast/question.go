@@ -55,6 +55,8 @@ type Question struct {
 	CarafeWarm *units.Celsius
 	// Bed is the unevenness of the dry bed, 0 to 1.
 	Bed float64
+	// Blocked is the share of the flow of one side that was kept back: by a collapsed ridge or a blocked outlet.
+	Blocked float64
 	// Beliefs are the beliefs about gear and coffee; nil for the prior.
 	Beliefs *Beliefs
 	// Habits are the person's defaults for a new coffee, Reads their units.
@@ -86,7 +88,8 @@ func (q Question) brew(plan recipe.Plan) sim.Brew {
 		Kettle: kettleOf(g.Kettle, r.Water()), Below: q.below(),
 		Pours: make([]sim.Pour, 0, len(r.Pours)),
 	}
-	b.Grind.Flow = math.Exp(flowOf(q.Bag))
+	b.Brewer.Blocked = q.Blocked
+	b.Grind.Flow, b.WaterFirst = math.Exp(flowOf(q.Bag)), r.Steeps() && r.WaterFirst
 	if r.Rinse {
 		b.Warm = rinsedTemperature[g.Brewer.Material]
 	}
@@ -95,6 +98,9 @@ func (q Question) brew(plan recipe.Plan) sim.Brew {
 		case recipe.PourWater:
 			p := sim.Pour{Water: s.Water, Start: s.Start, Rate: s.Rate, Temperature: s.Temperature, Height: fallHeight[s.Height],
 				Pattern: pattern(s.Pattern), Then: motionOf[s.Then]}
+			if r.Screen {
+				p.Pattern = sim.Screen
+			}
 			if s.WhenDrained && i > 0 { // not timed: as soon as the previous pour has drained
 				p.WhenDrained, p.Start = true, plan.Steps[i-1].Start
 			}
@@ -153,6 +159,7 @@ func (q Question) below() sim.Below {
 	ice, dilution := q.Recipe.Ice, q.Recipe.Dilution
 	b.Ice = sim.Ice{Mass: ice.Mass, Celsius: ice.Temperature, Wet: ice.Wet}
 	b.Dilution, b.Added = dilution.Water, dilution.Temperature
+	b.Discard, b.CutAt = q.Recipe.Discard, q.Recipe.CutAt
 	switch {
 	case q.CarafeWarm != nil:
 		b.Warm = *q.CarafeWarm
@@ -163,6 +170,9 @@ func (q Question) below() sim.Below {
 	}
 	return b
 }
+
+// SlowSide is Blocked for a brew that was seen to drain on one side only.
+const SlowSide = 0.7
 
 // usualRoom is the default air temperature, °C.
 const usualRoom = 21

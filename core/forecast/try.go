@@ -52,6 +52,11 @@ func Try(q Question, base Forecast, moves []Move) []*Difference {
 // compare predicts the effect of a move.
 func (f *Forecast) compare(base Forecast, q Question, m Move) *Difference {
 	q.Recipe = q.Recipe.With(m.Address, m.To)
+	return f.differ(base, q)
+}
+
+// differ predicts the difference of a recipe from the forecast of another one.
+func (f *Forecast) differ(base Forecast, q Question) *Difference {
 	if f.Run(q) != nil {
 		return nil
 	}

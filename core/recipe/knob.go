@@ -47,6 +47,9 @@ const (
 	First     Knob = "first"       // of a steep: whether coffee or water goes in first
 	CarafeOf  Knob = "carafe"      // its material
 	CrustAt   Knob = "crust"       // of a steep: time at which the crust is broken
+	Screen    Knob = "screen"      // dispersing screen
+	Discard   Knob = "discard"     // first part of the brew
+	CutAt     Knob = "cut_at"      // brew in the carafe at which the brewer is lifted off
 )
 
 // An Address identifies a knob of the whole recipe or of one pour. Pours count from 1; 0 means the whole
@@ -93,7 +96,7 @@ const MaxPours = 40
 // knobOrder is the order of knobs in lists of changes and on pages.
 var knobOrder = []Knob{Dose, Ratio, Served, IcePart, IceFrom, CarafeOf, Dilute, DiluteBy, Grind, Temperature, Pours, Balance, LastPours, Release,
 	First, CrustAt,
-	Bloom, BloomTime, Gap, Rate, PourHeight, PourPattern, HandAfter, Wait, Rinse}
+	Bloom, BloomTime, Gap, Rate, PourHeight, PourPattern, Screen, HandAfter, Wait, Rinse, Discard, CutAt}
 
 // Knobs lists the knobs of a whole recipe except water and cup, in display order.
 func Knobs() []Knob { return knobOrder }
@@ -162,7 +165,7 @@ func (r Recipe) Has(a Address) bool {
 		return !r.Steeps() && !split
 	case Balance, LastPours:
 		return !r.Steeps() && split
-	case Wait:
+	case Wait, Screen:
 		return !r.Steeps()
 	case Gap:
 		return !r.Steeps() && len(r.mainPours()) > 1

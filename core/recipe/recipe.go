@@ -27,6 +27,9 @@ type Recipe struct {
 	Carafe     gear.Material // material; empty: glass
 	Ice        Ice           // in the carafe
 	Dilution   Dilution      // of the beverage
+	Screen     bool          // all water passes a dispersing screen
+	Discard    units.Grams   // first part of the brew, which does not go into the cup
+	CutAt      units.Grams   // brew in the carafe at which the brewer is lifted off; 0: it drains
 }
 
 // A Pour is one pour from the kettle. Water and Start are exact; the Plan rounds them to whole grams and

@@ -110,6 +110,23 @@ func (r Recipe) servedWith(ice, dilute float64) Recipe {
 	return out.ResizePoured(out.Dose, total-out.Ice.Mass-out.Dilution.Water)
 }
 
+// DiluteLast returns the recipe with the water of the last pour added to the cup instead of poured, hot; false if it has no
+// pour to spare or another serving.
+func (r Recipe) DiluteLast() (Recipe, bool) {
+	after := r.mainPours()
+	if len(after) < 2 || r.Serving() != Hot || r.Steeps() {
+		return r, false
+	}
+	last := after[len(after)-1]
+	out := r.clone()
+	out.Pours = out.Pours[:len(out.Pours)-1]
+	out.Dilution = Dilution{Water: wholeGrams(last.Water), Temperature: diluteWith[0]}
+	if out.Aim > 0 {
+		out.Aim -= last.Start - after[len(after)-2].Start
+	}
+	return out, true
+}
+
 // serve returns the recipe in another serving. Over ice it lowers the ratio, because cold coffee tastes
 // thinner, and grinds finer for the smaller amount of poured water.
 func (r Recipe) serve(v Serving) Recipe {

@@ -124,13 +124,24 @@ var table = map[Knob]knob{
 		get: func(r Recipe) float64 { return float64(len(r.mainPours()) - r.Style.Style().opening) },
 		set: func(r Recipe, v float64) Recipe { return r.Divide(r.Style.Style().opening + int(math.Round(v))) }},
 	First: {label: "Goes in first", name: "what goes in first", kind: units.Count, limits: places(firstNames), choices: firstNames,
-		file: "water_first",
-		get:  func(r Recipe) float64 { return flag(r.WaterFirst) },
-		set:  func(r Recipe, v float64) Recipe { r.WaterFirst = v > 0; return r }},
+		step: 1, file: "first",
+		get: func(r Recipe) float64 { return flag(r.WaterFirst) },
+		set: func(r Recipe, v float64) Recipe { r.WaterFirst = v > 0; return r }},
 	CrustAt: {label: "Break the crust at", name: "the crust", kind: units.Time, limits: units.Range{Lo: 0, Hi: 590}, step: 15,
 		file: "crust_s",
 		get:  func(r Recipe) float64 { return float64(r.Crust) },
 		set:  func(r Recipe, v float64) Recipe { r.Crust = units.Seconds(v); return r }},
+	Screen: {label: "Dispersing screen", name: "the screen", kind: units.Count, limits: places(screenNames), choices: screenNames,
+		step: 1, file: "screen",
+		get: func(r Recipe) float64 { return flag(r.Screen) },
+		set: func(r Recipe, v float64) Recipe { r.Screen = v > 0; return r }},
+	Discard: {label: "Discard first", name: "the discarded part", kind: units.Water, limits: units.Range{Lo: 0, Hi: 200},
+		usual: units.Range{Lo: 0, Hi: 30}, step: 10, file: "discard_g",
+		get: func(r Recipe) float64 { return float64(r.Discard) },
+		set: func(r Recipe, v float64) Recipe { r.Discard = units.Grams(v); return r }},
+	CutAt: {label: "Lift off at", name: "the cut", kind: units.Water, limits: units.Range{Lo: 0, Hi: 1800}, step: 20, file: "cut_at_g",
+		get: func(r Recipe) float64 { return float64(r.CutAt) },
+		set: func(r Recipe, v float64) Recipe { r.CutAt = units.Grams(v); return r }},
 }
 
 // ByClock and ByBed are the choices of Wait.
@@ -142,6 +153,7 @@ var (
 	patternNames = names(Patterns())
 	servingNames = names(Servings())
 	firstNames   = []string{"coffee", "water"}
+	screenNames  = []string{"none", "on the bed"}
 	carafeNames  = texts(gear.Materials())
 )
 

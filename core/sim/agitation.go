@@ -14,7 +14,7 @@ const (
 
 // A Motion is the effect of a hand action on the bed. Agitation is added at once. Opens is the share of the
 // dry pockets that it opens, Levels the share of grooves and mounds that it smooths, Clears the share of
-// loose fines that it throws onto the wall, where they clog nothing, with a full cone's water over the bed.
+// loose fines that it throws onto a ribbed wall, where they clog nothing, with a full cone's water over the bed.
 type Motion struct{ Agitation, Opens, Levels, Clears float64 }
 
 func (m Motion) check() error {
@@ -22,13 +22,12 @@ func (m Motion) check() error {
 		{"clears", m.Clears, shares}})
 }
 
-// stir advances the agitation by a step, under a stream of rate kg/s from a height of fall m into water of
-// depth above m over the bed.
-func (r *runner) stir(dt, rate, fall, above float64) {
+// stir advances the agitation by a step, under a stream into water of depth above m over the bed.
+func (r *runner) stir(dt float64, s stream, above float64) {
 	goal := 0.0
-	if rate > 0 {
+	if s.rate > 0 && !r.brew.WaterFirst { // the coffee comes after the water
 		// pourStirs is stated for a fall of 10 cm. Its momentum alone gives 0.3 of that.
-		goal = pourStirs * rate / streamRate * (0.3 + 7*fall) / (1 + above/deepWater)
+		goal = pourStirs * s.rate / streamRate * (1 - s.soft) * (0.3 + 7*s.fall) / (1 + above/deepWater)
 	}
 	r.agitation += (goal - r.agitation) * passed(dt/calming)
 	r.stirred += r.agitation * dt
@@ -51,5 +50,7 @@ func (r *runner) do(m Motion, above float64) {
 	r.agitation += m.Agitation
 	r.opens = 1 - (1-r.opens)*(1-m.Opens)
 	r.groove *= 1 - m.Levels
-	r.stirred *= 1 - m.Clears*min(1, above/fullCone)
+	if r.brew.Brewer.Ribbed {
+		r.stirred *= 1 - m.Clears*min(1, above/fullCone)
+	}
 }

@@ -1,6 +1,8 @@
 package sim
 
 import (
+	"math"
+
 	"yardbloom/core/gear"
 	"yardbloom/core/units"
 )
@@ -14,6 +16,9 @@ type Below struct {
 	Ice      Ice
 	Dilution units.Grams   // water added to the cup at the end
 	Added    units.Celsius // temperature of that water
+	// Discard is the first part of the outflow, which is not collected. CutAt is the brew in the carafe at which the brewer is
+	// lifted off; 0 means at the end. The bed drains all the same.
+	Discard, CutAt units.Grams
 }
 
 // Ice is ice, part of which may have melted.
@@ -35,6 +40,7 @@ func (b Below) check() error {
 		{"below.ice.celsius", float64(b.Ice.Celsius), units.Range{Lo: -40, Hi: 0}}, {"below.ice.wet", b.Ice.Wet, shares},
 		{"below.dilution", float64(b.Dilution), units.Range{Lo: 0, Hi: 2000}},
 		{"below.added", float64(b.Added), units.Range{Lo: 0, Hi: 100}},
+		{"below.discard", float64(b.Discard), units.Range{Lo: 0, Hi: 1000}}, {"below.cutat", float64(b.CutAt), units.Range{Lo: 0, Hi: 2000}},
 	})
 }
 
@@ -61,15 +67,35 @@ func settle(h, water, heat float64) (celsius, ice float64) {
 	}
 }
 
-// collect takes a step's outflow of water kg with carried J and lets the carafe lose heat.
-func (r *runner) collect(dt, water, carried float64) {
-	r.cupWater += water
-	r.cupHeat += carried
+// collect takes a step's outflow of water kg with carried J and its solids, and lets the carafe lose heat.
+func (r *runner) collect(dt, water, carried float64, solids [families]float64) {
+	kept := r.keeps(water)
+	r.ran += water
+	for f := range families {
+		r.out[f] += solids[f]
+		r.cup[f] += kept * solids[f]
+	}
+	r.cupWater += kept * water
+	r.cupHeat += kept * carried
 	r.carried += carried
+	r.lost += (1 - kept) * carried
 	lost := r.brew.Below.Loss * (r.cupCelsius - float64(r.brew.Ambient)) * dt
 	r.cupHeat -= lost
 	r.lost += lost
 	r.settleCup()
+}
+
+// keeps returns the share of a step's outflow of water kg that is collected.
+func (r *runner) keeps(water float64) float64 {
+	b := &r.brew.Below
+	if water <= 0 || b.Discard == 0 && b.CutAt == 0 {
+		return 1
+	}
+	from, to := float64(b.Discard)/1000, math.Inf(1)
+	if b.CutAt > 0 {
+		to = from + float64(b.CutAt)/1000
+	}
+	return max(0, min(r.ran+water, to)-max(r.ran, from)) / water
 }
 
 // settleCup computes the temperature of the cup and its remaining ice.

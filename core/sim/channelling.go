@@ -9,7 +9,7 @@ package sim
 // lane and the worst one seven tenths.
 const (
 	laneShare = 0.2  // of the dose
-	laneEase  = 8.3  // extra permeability of the lane per unit of unevenness
+	laneEase  = 8.6  // extra permeability of the lane per unit of unevenness
 	grooving  = 160. // s of the usual stream from 10 cm at the wall that form most of a groove
 	heaped    = 0.36 // initial unevenness of a heaped or cratered bed
 )
@@ -21,13 +21,14 @@ const (
 )
 
 // dig forms a groove where a stream falls onto the bed close to the wall.
-func (r *runner) dig(dt, rate, fall, wall, above float64) {
+func (r *runner) dig(dt float64, s stream, above float64) {
 	const from = 0.10 // m: reference height of grooving
-	r.groove += (1 - r.groove) * min(1, wall*rate/streamRate*fall/from/(1+above/deepWater)*dt/grooving)
+	r.groove += (1 - r.groove) * min(1, s.wall*(1-s.soft)*s.rate/streamRate*s.fall/from/(1+above/deepWater)*dt/grooving)
 }
 
-// ease returns the extra permeability of the lane relative to the rest: 0 in an even bed.
-func (r *runner) ease() float64 { return laneEase * r.groove }
+// ease returns the extra permeability of the lane relative to the rest: 0 in an even bed, negative where the way out below it
+// is blocked.
+func (r *runner) ease() float64 { return (1+laneEase*r.groove)*(1-r.brew.Brewer.Blocked) - 1 }
 
 // laneFlow is the lane's share of the flow through the bed.
 func (r *runner) laneFlow() float64 {

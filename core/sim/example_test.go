@@ -33,6 +33,6 @@ func ExampleRun() {
 	r, _ = sim.Run(brew)
 	fmt.Printf("drawdown %v, %.0f g at %.2f %%, yield %.0f %%\n", r.Drawdown, r.Beverage, r.TDS, r.EY)
 	// Output:
-	// drawdown 2:55, 264 g at 1.33 %, yield 20 %
+	// drawdown 2:55, 264 g at 1.34 %, yield 20 %
 	// drawdown 3:41, 263 g at 1.43 %, yield 21 %
 }

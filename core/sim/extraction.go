@@ -24,6 +24,9 @@ var (
 	familyShare  = [families]float64{0.33, 0.45, 0.22} // of all solubles: acids and small sugars; the rest; melanoidins and bitter phenols
 	familySpeed  = [families]float64{1.55, 1.0, 0.55}  // × diffusivity: it falls with about the cube root of a molecule's mass
 	familyEnergy = [families]float64{27e3, 30e3, 35e3} // J/mol, activation energy of diffusion in the grain
+	// boundFamily is the composition of the bound share: large and hardly soluble molecules stay with the solids. So the last
+	// part of an outflow is the most bitter one, as people report.
+	boundFamily = [families]float64{0.15, 0.40, 0.45}
 )
 
 const (
@@ -41,7 +44,7 @@ const (
 	// water than that of a wide steep passes them. The share follows from that level, rate and limit are fitted to the
 	// yields of percolations.
 	boundShare = 0.255
-	boundRate  = 1.0 / 154 // 1/s at 93 °C, into clean water
+	boundRate  = 1.0 / 125 // 1/s at 93 °C, into clean water
 	freshLimit = 0.009     // kg of solubles per kg of liquid, from which on nothing bound leaves: a steep of 1 : 25
 )
 
@@ -57,8 +60,20 @@ func (g Grind) fastShare() float64 {
 	return g.Fines + (1-g.Fines)*shells
 }
 
+// composition returns the shares of the families in a class; those of all classes together are familyShare.
+func (r *runner) composition(class int) [families]float64 {
+	if class == boundClass {
+		return boundFamily
+	}
+	return r.free
+}
+
 // shareOut divides the solubles among the classes and sets the rates of the boulders.
 func (r *runner) shareOut() {
+	for f := range families {
+		r.free[f] = (familyShare[f] - r.bound*boundFamily[f]) / (1 - r.bound)
+		r.fresh[f] = freshLimit * r.free[f]
+	}
 	fast := r.brew.Grind.fastShare()
 	paces, _ := r.brew.Grind.paces()
 	r.classShare[fastClass], r.classShare[boundClass] = (1-r.bound)*fast, r.bound

@@ -23,6 +23,7 @@ type Brewer struct {
 	ExtraRetained float64 // additional liquid in a drained bed, kg per kg of dose
 	Clogging      float64 // × clogging by loose fines: a cone gathers them at its apex, a flat bed spreads them
 	MinBed        float64 // m: a lower bed is thin, and water bypasses the grounds
+	Blocked       float64 // share of the flow of one side that a collapsed ridge or a blocked outlet keeps back
 }
 
 func (b Brewer) check() error {
@@ -32,7 +33,7 @@ func (b Brewer) check() error {
 		{"brewer.bypass", b.Bypass, units.Range{Lo: 0, Hi: 0.5}}, {"brewer.heat", b.Heat, units.Range{Lo: 5, Hi: 3000}},
 		{"brewer.contact", b.Contact, units.Range{Lo: 0, Hi: 50}}, {"brewer.loss", b.Loss, units.Range{Lo: 0, Hi: 20}},
 		{"brewer.gathers", b.Clogging, strengths}, {"brewer.keeps", b.ExtraRetained, units.Range{Lo: -0.5, Hi: 1}},
-		{"brewer.minbed", b.MinBed, units.Range{Lo: 0, Hi: 0.1}},
+		{"brewer.minbed", b.MinBed, units.Range{Lo: 0, Hi: 0.1}}, {"brewer.blocked", b.Blocked, shares},
 	})
 }
 

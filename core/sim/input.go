@@ -16,12 +16,14 @@ type Brew struct {
 	Pours   []Pour
 	Hands   []HandMotion
 	Release units.Seconds // the valve opens at this time; 0 for none
-	Bed     float64       // unevenness of the dry bed: 0 levelled, 1 heaped or cratered
-	Ambient units.Celsius
-	Warm    units.Celsius // of the brewer before the first water
-	Kettle  Kettle
-	Below   Below
-	Unlike  Unlike
+	// WaterFirst is true for a steep whose coffee is added to the water.
+	WaterFirst bool
+	Bed        float64 // unevenness of the dry bed: 0 levelled, 1 heaped or cratered
+	Ambient    units.Celsius
+	Warm       units.Celsius // of the brewer before the first water
+	Kettle     Kettle
+	Below      Below
+	Unlike     Unlike
 }
 
 // Unlike selects a world of another structure than the model's, to test predictions and learning where the
@@ -155,7 +157,7 @@ func (b Brew) checkPours() error {
 			{"water", float64(p.Water), units.Range{Lo: 0, Hi: waterRange.Hi}}, {"start", float64(p.Start), startRange},
 			{"rate", p.Rate, pourRates},
 			{"temperature", float64(p.Temperature), pourTemps}, {"height", p.Height, heights}, {"pattern", p.Pattern.Even, shares},
-			{"pattern", p.Pattern.Wall, shares},
+			{"pattern", p.Pattern.Wall, shares}, {"pattern", p.Pattern.Soft, shares},
 		}); err != nil {
 			return inside("pours", i, err)
 		}

@@ -225,13 +225,15 @@ func anyBrew(seed uint64) Brew {
 	b.Below = Carafes[gear.Materials()[rng.IntN(4)]]
 	b.Below.Ice = Ice{units.Grams(maybe() * in(units.Range{Hi: 500})), units.Celsius(in(units.Range{Lo: -40})), in(shares)}
 	b.Below.Dilution, b.Below.Added = units.Grams(maybe()*in(units.Range{Hi: 200})), units.Celsius(in(units.Range{Hi: 100}))
+	b.Below.Discard, b.Below.CutAt = units.Grams(maybe()*in(units.Range{Hi: 60})), units.Grams(maybe()*in(units.Range{Hi: 500}))
+	b.Brewer.Blocked, b.WaterFirst = maybe()*in(shares), b.Release > 0 && rng.IntN(2) == 0
 	b.Pours, b.Hands = nil, nil
 	motion := func() Motion { return Motion{in(strengths), in(shares), in(shares), in(shares)} }
 	for range 1 + rng.IntN(5) {
 		b.Pours = append(b.Pours, Pour{Water: units.Grams(10 + in(units.Range{Hi: 300})), Start: units.Seconds(in(units.Range{Hi: 240})),
 			WhenDrained: rng.IntN(2) == 0,
 			Rate:        in(pourRates), Temperature: units.Celsius(in(pourTemps)), Height: in(heights),
-			Pattern: Pattern{in(shares), in(shares)},
+			Pattern: Pattern{in(shares), in(shares), in(shares)},
 			Then:    motion()})
 		b.Hands = append(b.Hands, HandMotion{units.Seconds(in(units.Range{Hi: 240})), motion()})
 	}

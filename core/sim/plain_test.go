@@ -65,6 +65,17 @@ func (p *plain) class(c int) (share, rate float64) {
 	return (1 - boundShare) * (1 - fast) * modeShare[mode] / sizes, modeRate[mode] / (radius * radius)
 }
 
+// composition returns the shares of the families in a class.
+func (p *plain) composition(c int) (out [families]float64) {
+	for f := range families {
+		out[f] = boundFamily[f]
+		if c < plainClasses-1 {
+			out[f] = (familyShare[f] - boundShare*boundFamily[f]) / (1 - boundShare)
+		}
+	}
+	return out
+}
+
 func (p *plain) temperature() float64 {
 	return p.heat / (heatOfWater*(p.slurry+p.between+p.inside) + heatOfCoffee*p.dose())
 }
@@ -150,7 +161,7 @@ func (p *plain) open(share float64) {
 		for i := range p.n {
 			for f := range families {
 				for c := range plainClasses {
-					p.grains[k][i][f][c] += all * familyShare[f] * p.share[c]
+					p.grains[k][i][f][c] += all * p.composition(c)[f] * p.share[c]
 				}
 			}
 		}
@@ -259,7 +270,7 @@ func (p *plain) extract(hot float64) {
 					conc := p.liquid[k][i][f] / (p.between * part)
 					d := kappa * speed * (p.grains[k][i][f][c] - holds*part*conc)
 					if c == plainClasses-1 {
-						d = kappa * speed * p.grains[k][i][f][c] * max(0, 1-conc/(freshLimit*familyShare[f]))
+						d = kappa * speed * p.grains[k][i][f][c] * max(0, 1-conc/(freshLimit*p.composition(0)[f]))
 					}
 					p.grains[k][i][f][c] -= d
 					p.liquid[k][i][f] += d

@@ -92,6 +92,8 @@ var (
 	Circles = Pattern{Even: 0.90, Wall: 0.05}
 	Spiral  = Pattern{Even: 1, Wall: 0.15}
 	Ring    = Pattern{Even: 0.85, Wall: 0.60}
+	// Screen is any pour through a dispersing screen: even, and with little of its momentum.
+	Screen = Pattern{Even: 1, Wall: 0.05, Soft: 0.7}
 )
 
 // The motions of a hand. A swirl levels best. A needle reaches the dry pockets through the whole depth and

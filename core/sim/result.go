@@ -55,6 +55,7 @@ type Result struct {
 
 	Pours []Begun // the pours at their start
 
+	passed        []passage // each second
 	next          float64
 	heatSum, wSum float64
 	books         books
@@ -90,11 +91,12 @@ type books struct {
 }
 
 func (o *Result) begin(r *runner) {
-	c, pours := o.Curves, o.Pours
+	c, pours, passed := o.Curves, o.Pours, o.passed
 	if pours == nil {
 		pours = make([]Begun, 0, maxPours)
+		passed = make([]passage, 0, int(limit/Every)+3)
 	}
-	*o = Result{Overflow: -1, FirstDrip: -1, Dry: -1, Drawdown: limit, Pours: pours[:0]}
+	*o = Result{Overflow: -1, FirstDrip: -1, Dry: -1, Drawdown: limit, Pours: pours[:0], passed: passed[:0]}
 	for _, s := range []*[]float64{&c.Poured, &c.Level, &c.Outflow, &c.Beverage, &c.Slurry, &c.Kettle, &c.Cup, &c.Ice, &c.TDS, &c.EY} {
 		if cap(*s) == 0 {
 			*s = make([]float64, 0, int(limit/Every)+2)
@@ -156,6 +158,7 @@ func (o *Result) plot(r *runner, level float64) {
 	o.Ice = append(o.Ice, r.cupIce*1000)
 	o.Curves.TDS = append(o.Curves.TDS, tds)
 	o.Curves.EY = append(o.Curves.EY, 100*solids/r.dose)
+	o.passed = append(o.passed, passage{r.ran, r.out})
 }
 
 // inCup returns the solids in the cup, kg; liquid its liquid, kg.
@@ -163,6 +166,7 @@ func (r *runner) inCup() float64  { return r.cup[bright] + r.cup[sweet] + r.cup[
 func (r *runner) liquid() float64 { return r.cupWater + r.below - r.cupIce + r.inCup() }
 
 func (o *Result) finish(r *runner) {
+	o.passed = append(o.passed, passage{r.ran, r.out})
 	r.dilute()
 	var inGrains, inLiquid float64
 	var left [families]float64
@@ -188,14 +192,20 @@ func (o *Result) finish(r *runner) {
 	o.Beverage, o.Brewed, o.IceLeft = units.Grams(r.liquid()*1000), units.Grams((r.cupWater+inCup)*1000), units.Grams(r.cupIce*1000)
 	o.Retained = (r.inside + r.between + inLiquid) / r.dose
 	if r.cupWater > 0 {
-		o.BrewedTemp = units.Celsius(r.carried / (r.cupWater * heatOfWater))
+		o.BrewedTemp = units.Celsius(r.carried / (r.ran * heatOfWater))
 		o.TDS, o.BrewedTDS = 100*inCup/r.liquid(), 100*inCup/(r.cupWater+inCup)
 	}
 	o.CupTemp = units.Celsius(r.cupCelsius)
 	o.EY = 100 * inCup / r.dose
 	o.Extracted = 100 * (all - inGrains) / r.dose
 	o.Kept = 100 * r.kept() / r.dose
-	share := func(f int) float64 { return 1 - left[f]/(all*familyShare[f]) }
+	share := func(f int) float64 {
+		out := 1 - left[f]/(all*familyShare[f])
+		if r.out[f] > 0 { // without the parts that were not collected
+			out *= r.cup[f] / r.out[f]
+		}
+		return out
+	}
 	o.Balance = Balance{share(bright), share(sweet), share(bitter)}
 	if o.wSum > 0 {
 		o.SlurryMean = units.Celsius(o.heatSum / o.wSum)
@@ -204,8 +214,8 @@ func (o *Result) finish(r *runner) {
 		o.unevenness(r)
 	}
 	o.books = books{
-		waterIn: r.poured, waterOut: r.cupWater + r.inside + r.between + r.slurry + r.evaporated,
-		solidsIn: all, solidsOut: inCup + inLiquid + inGrains,
+		waterIn: r.poured, waterOut: r.ran + r.inside + r.between + r.slurry + r.evaporated,
+		solidsIn: all, solidsOut: r.out[bright] + r.out[sweet] + r.out[bitter] + inLiquid + inGrains,
 		heatIn: r.heatIn, heatOut: r.heat + r.brew.Brewer.Heat*r.brewerTemp + r.cupHeat + r.lost,
 	}
 }

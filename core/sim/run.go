@@ -65,6 +65,7 @@ type runner struct {
 	column       [columns]column
 	classShare   [classes]float64
 	bound        float64                // share of the solubles
+	free         [families]float64      // composition of the others
 	fresh        [families]float64      // concentration below which the bound share leaves
 	pace         [boulderStates]float64 // rates of the boulders per diffusivity, 1/m²
 
@@ -81,6 +82,8 @@ type runner struct {
 	lost                              float64 // J, lost to the air
 	heatIn                            float64
 
+	out                         [families]float64 // solids that left the brewer, kg
+	ran                         float64           // water that left the brewer, kg
 	cup                         [families]float64 // solids in the cup, kg
 	cupWater, below             float64           // kg: brewed; ice and dilution
 	cupHeat, cupCelsius, cupIce float64           // J, °C, kg
@@ -156,18 +159,18 @@ func (r *runner) begin(b Brew, layers int, dt float64) {
 	r.held = betweenHeld + b.Brewer.ExtraRetained
 	r.full = max(betweenFull, r.held+betweenFull-betweenHeld)
 	r.permeability = b.Grind.permeability(b.Release > 0)
+	if b.WaterFirst {
+		r.permeability *= looserRaft
+	}
 	r.bound = boundShare
 	if b.Unlike.NothingBound {
 		r.bound = 0
-	}
-	for f := range families {
-		r.fresh[f] = freshLimit * familyShare[f]
 	}
 	if b.Unlike.FlowPower != 0 {
 		const usual = 185e-6 // m: Sauter diameter of the base case
 		r.permeability *= math.Pow(b.Grind.sauter()/usual, b.Unlike.FlowPower)
 	}
-	r.paperResistance = b.Filter.Resistance / r.shape.wall(r.bedHeight)
+	r.paperResistance = b.Filter.Resistance / (r.shape.wall(r.bedHeight) * (1 - laneShare*b.Brewer.Blocked))
 	r.began = math.NaN()
 	r.brewerTemp = float64(b.Warm)
 	r.celsius = float64(b.Ambient)
@@ -194,8 +197,8 @@ func (r *runner) step(out *Result) (over bool) {
 	level := r.shape.height(r.bedVolume + max(0, r.slurry-stream.rate*dt/2)/r.rho)
 	above := level - r.bedHeight
 	r.hands(above)
-	r.stir(dt, stream.rate, stream.fall, above)
-	r.dig(dt, stream.rate, stream.fall, stream.wall, above)
+	r.stir(dt, stream, above)
+	r.dig(dt, stream, above)
 	r.wet(dt)
 	before := r.outflow
 	closed := r.t < float64(r.brew.Release)
@@ -231,11 +234,11 @@ func (r *runner) step(out *Result) (over bool) {
 	return r.t >= limit
 }
 
-// stream is the water onto the bed in a step: kg/s, from a height in m, a share of it near the wall; more
-// reports whether a pour is running or to come.
+// stream is the water onto the bed in a step: kg/s, from a height in m, a share of it near the wall, a share of its momentum
+// taken by a screen; more reports whether a pour is running or to come.
 type stream struct {
-	rate, fall, wall float64
-	more             bool
+	rate, fall, wall, soft float64
+	more                   bool
 }
 
 // pour adds the water of a step to the slurry.
@@ -264,7 +267,7 @@ func (r *runner) pour(dt float64, out *Result) (s stream) {
 		r.heat += water * heatOfWater * arrives
 		r.heatIn += water * heatOfWater * arrives
 		now += water / (p.Rate / 1000)
-		s.rate, s.fall, s.wall = s.rate+water/dt, p.Height, p.Pattern.Wall
+		s.rate, s.fall, s.wall, s.soft = s.rate+water/dt, p.Height, p.Pattern.Wall, p.Pattern.Soft
 		if r.left > 1e-12 {
 			s.more = true
 			return s
@@ -298,12 +301,12 @@ func (r *runner) move(dt, level, above float64, closed bool) {
 	if !closed && r.inside+r.between+fill >= firstDrip*holds {
 		past, through, drained = r.leave(dt, level, above, held)
 	}
+	var solids [families]float64 // in the outflow
 	if past > 0 {
 		share := past / r.slurry
 		for f := range families {
-			gone := share * r.slurrySolids[f]
-			r.cup[f] += gone
-			r.slurrySolids[f] -= gone
+			solids[f] = share * r.slurrySolids[f]
+			r.slurrySolids[f] -= solids[f]
 		}
 		r.slurry -= past
 	}
@@ -323,14 +326,14 @@ func (r *runner) move(dt, level, above float64, closed bool) {
 		low := r.carry(col, in, mass, (fill-drained)*col.share/float64(col.n))
 		mass -= in
 		for f := range families {
-			r.cup[f] += low[f]
+			solids[f] += low[f]
 		}
 	}
 	water := past + through + drained
 	carried := water * heatOfWater * r.celsius
 	r.heat -= carried
 	r.outflow = water / dt
-	r.collect(dt, water, carried)
+	r.collect(dt, water, carried, solids)
 }
 
 // passed returns 1 − e^−x, the completed fraction of a first-order process. Small x, of which a brew has

@@ -9,7 +9,6 @@ import (
 	"gonum.org/v1/gonum/stat/distuv"
 
 	"yardbloom/core/forecast"
-	"yardbloom/core/recipe"
 	"yardbloom/core/units"
 )
 
@@ -111,7 +110,9 @@ func (t Trial) Answer() (Answer, bool) {
 		between.SetVec(level-1, -1)
 		a.Steps = append(a.Steps, a.step(lo, hi, a.Scatter*math.Sqrt(mat.Inner(between, &inverse, between))))
 	}
-	a.Bend = a.bend()
+	if t.ordered() {
+		a.Bend = a.bend()
+	}
 	return a, true
 }
 
@@ -142,7 +143,9 @@ func (t Trial) plain(done []Run) (Answer, bool) {
 			a.Steps = append(a.Steps, a.step(a.Levels[i-1], a.Levels[i], math.Hypot(a.Levels[i-1].Error, a.Levels[i].Error)))
 		}
 	}
-	a.Bend = a.bend()
+	if t.ordered() {
+		a.Bend = a.bend()
+	}
 	return a, true
 }
 
@@ -184,9 +187,8 @@ func (a Answer) bend() *float64 {
 // Expect returns the answer with the model's predictions, if the model predicts the measured quantity.
 func (t Trial) Expect(a Answer) Answer {
 	a.Levels = slices.Clone(a.Levels)
-	q := t.Sheet.Question(t.Sheet.Created)
 	for i, l := range a.Levels {
-		q.Recipe = t.Sheet.Recipe.With(recipe.AddressOf(t.Knob), l.At)
+		q := t.SheetAt(l.At).Question(t.Sheet.Created)
 		var f forecast.Forecast
 		if t.Measure == ByMark || f.Run(q) != nil {
 			continue
@@ -204,7 +206,7 @@ var unitOf = map[Measure]string{ByMark: "marks", ByYield: "points of yield", ByS
 
 // Describe describes the answer in sentences, in the person's units.
 func (t Trial) Describe(a Answer, prefs units.Prefs) string {
-	name := func(v float64) string { return LevelName(t.Knob, v, prefs) }
+	name := func(v float64) string { return t.LevelName(v, prefs) }
 	with := func(by, err float64) string {
 		if a.Freedom < 1 {
 			return fmt.Sprintf("%s %s, from too few brews to say how sure that is", units.Points(by, decimals[t.Measure]),
@@ -237,11 +239,3 @@ func (t Trial) Describe(a Answer, prefs units.Prefs) string {
 
 // LeastError returns the error to display: at least one unit of the last decimal shown.
 func LeastError(err float64, decimals int) float64 { return max(err, math.Pow10(-decimals)) }
-
-// LevelName formats a level in the person's units.
-func LevelName(k recipe.Knob, v float64, prefs units.Prefs) string {
-	if choices := k.Choices(); choices != nil {
-		return choices[int(v)]
-	}
-	return prefs.Unit(k.Kind()).Format(v)
-}

@@ -5,12 +5,15 @@ package trial
 import (
 	"errors"
 	"fmt"
+	"math"
 	"math/rand/v2"
 	"slices"
 
 	"yardbloom/core/brew"
+	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
+	"yardbloom/core/water"
 )
 
 // A Measure is the quantity that a trial compares.
@@ -46,7 +49,8 @@ type Trial struct {
 	Name    string
 	Sheet   brew.Sheet
 	Knob    recipe.Knob
-	Levels  []float64 // canonical, ascending
+	Levels  []float64     // canonical, ascending
+	Waters  []water.Water // of a trial ByWater
 	Repeats int
 	Measure Measure
 	Seed    uint64
@@ -77,40 +81,52 @@ func New(id, name string, sheet brew.Sheet, turned recipe.Knob, levels []float64
 	slices.Sort(t.Levels)
 	t.Levels = slices.Compact(t.Levels)
 	at := recipe.AddressOf(turned)
-	switch {
-	case !sheet.Recipe.Has(at):
+	if !sheet.Recipe.Has(at) {
 		return t, ErrKnob
-	case len(t.Levels) < FewestLevels || len(t.Levels) > MostLevels:
-		return t, ErrLevels
-	case repeats < 1 || repeats > MostRepeats:
-		return t, ErrRepeats
+	}
+	if err := t.checkSize(); err != nil {
+		return t, err
 	}
 	for _, v := range t.Levels {
 		if err := at.Range().Check(at, v); err != nil {
 			return t, err
 		}
 	}
-	rng := rand.New(rand.NewPCG(seed, 1))
+	t.plan()
+	return t, nil
+}
+
+// checkSize returns ErrLevels or ErrRepeats for a trial of the wrong size.
+func (t Trial) checkSize() error {
+	switch {
+	case len(t.Levels) < FewestLevels || len(t.Levels) > MostLevels:
+		return ErrLevels
+	case t.Repeats < 1 || t.Repeats > MostRepeats:
+		return ErrRepeats
+	}
+	return nil
+}
+
+// plan sets the runs: blocks of all levels in random order, with random codes.
+func (t *Trial) plan() {
+	rng := rand.New(rand.NewPCG(t.Seed, 1))
 	code := rng.Perm(26 * 10)
-	for block := range repeats {
+	for block := range t.Repeats {
 		for _, level := range rng.Perm(len(t.Levels)) {
 			c := code[len(t.Runs)]
 			t.Runs = append(t.Runs, Run{Block: block, Level: level, Code: fmt.Sprintf("%c%d", 'A'+rune(c/10), c%10)})
 		}
 	}
-	return t, nil
 }
 
-// Recipe returns the recipe of a run.
-func (t Trial) Recipe(r Run) recipe.Recipe {
-	return t.Sheet.Recipe.With(recipe.AddressOf(t.Knob), t.Levels[r.Level])
-}
+// SheetOf returns the sheet of a run.
+func (t Trial) SheetOf(r Run) brew.Sheet { return t.SheetAt(t.Levels[r.Level]) }
 
 // Uses returns the coffee needed for the remaining runs, g, grinder loss included.
 func (t Trial) Uses() (sum units.Grams) {
 	for _, r := range t.Runs {
 		if !r.Done && !r.Skipped {
-			sum += t.Recipe(r).Dose + t.Sheet.Gear.Grinder.Loss
+			sum += t.SheetOf(r).Recipe.Dose + t.Sheet.Gear.Grinder.Loss
 		}
 	}
 	return sum
@@ -123,7 +139,7 @@ const perBrew units.Seconds = 300
 func (t Trial) Duration() (sum units.Seconds) {
 	for _, r := range t.Runs {
 		if !r.Done && !r.Skipped {
-			sum += t.Recipe(r).Plan().Finish + perBrew
+			sum += t.SheetOf(r).Recipe.Plan().Finish + perBrew
 		}
 	}
 	return sum
@@ -200,5 +216,11 @@ var studies = []Study{
 		Levels: func(r recipe.Recipe) []float64 {
 			g := float64(r.Grind)
 			return []float64{g - 50, g, g + 50}
+		}},
+	{ID: "end", Name: "Does the end of the brew belong in the cup", About: "The same brew, lifted off at three moments up to the end.",
+		Knob: recipe.CutAt, Repeats: 3, Measure: ByMark,
+		Levels: func(r recipe.Recipe) []float64 {
+			end := math.Round(float64(r.Amounts(gear.DefaultRetained).Cup)/5) * 5
+			return []float64{end - 60, end - 30, end}
 		}},
 }

@@ -73,6 +73,32 @@ func (w Water) Alkalinity() (mg float64, known bool) {
 	return guesses[w.Source].alkalinity, false
 }
 
+// Ratio returns the calcium for each gram of magnesium, g/g; false if the label does not give both.
+func (w Water) Ratio() (float64, bool) {
+	if w.Calcium <= 0 || w.Magnesium <= 0 {
+		return 0, false
+	}
+	return w.Calcium / w.Magnesium, true
+}
+
+// Dissolved estimates the dissolved minerals, mg/l (ppm), which a conductivity meter shows: the ions of the hardness and the
+// alkalinity, and as much sodium or sulphate as balances their charges.
+func (w Water) Dissolved() float64 {
+	const calcium, bicarbonate, sodium, sulphate = 40.08 / 2, 61.02, 22.99, 96.06 / 2 // mg per milliequivalent
+	hardness, _ := w.Hardness()
+	alkalinity, _ := w.Alkalinity()
+	cations, anions := hardness/perMilliequivalent, alkalinity/perMilliequivalent
+	ions := cations * calcium
+	if w.Calcium > 0 || w.Magnesium > 0 {
+		ions = w.Calcium + w.Magnesium
+	}
+	ions += anions * bicarbonate
+	if anions > cations {
+		return ions + (anions-cations)*sodium
+	}
+	return ions + (cations-anions)*sulphate
+}
+
 // ContentRange is the valid content of any ion in a brewing water, mg/l.
 var ContentRange = units.Range{Lo: 0, Hi: 1000}
 

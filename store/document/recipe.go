@@ -21,6 +21,9 @@ type Recipe struct {
 	Carafe   string    `json:"carafe,omitempty"` // material; default glass
 	Ice      *Ice      `json:"ice,omitempty"`
 	Dilution *Dilution `json:"dilution,omitempty"`
+	Screen   bool      `json:"screen,omitempty"`
+	Discard  float64   `json:"discard_g,omitempty"`
+	CutAt    float64   `json:"cut_at_g,omitempty"`
 }
 
 // Pour is the stored form of a recipe.Pour.
@@ -56,7 +59,7 @@ const waterFirst = "water"
 func OfRecipe(r recipe.Recipe) Recipe {
 	d := Recipe{V: Version, Style: string(r.Style), Dose: float64(r.Dose), Grind: float64(r.Grind), Rinse: r.Rinse,
 		Crust: float64(r.Crust), Release: float64(r.Release), Aim: float64(r.Aim), Carafe: string(r.Carafe),
-		Pours: make([]Pour, len(r.Pours))}
+		Pours: make([]Pour, len(r.Pours)), Screen: r.Screen, Discard: float64(r.Discard), CutAt: float64(r.CutAt)}
 	for i, p := range r.Pours {
 		d.Pours[i] = Pour{p.Bloom, float64(p.Water), float64(p.Start), p.WhenDrained, p.Rate, p.Height.String(), string(p.Pattern),
 			float64(p.Temperature), string(p.Then), p.Pinned}
@@ -77,7 +80,7 @@ func OfRecipe(r recipe.Recipe) Recipe {
 func (d Recipe) Core() recipe.Recipe {
 	r := recipe.Recipe{Style: recipe.StyleID(d.Style), Dose: units.Grams(d.Dose), Grind: units.Micrometres(d.Grind), Rinse: d.Rinse,
 		WaterFirst: d.First == waterFirst, Crust: units.Seconds(d.Crust), Release: units.Seconds(d.Release), Aim: units.Seconds(d.Aim),
-		Carafe: gear.Material(d.Carafe)}
+		Carafe: gear.Material(d.Carafe), Screen: d.Screen, Discard: units.Grams(d.Discard), CutAt: units.Grams(d.CutAt)}
 	for _, p := range d.Pours {
 		r.Pours = append(r.Pours, recipe.Pour{Bloom: p.Bloom, Water: units.Grams(p.Water), Start: units.Seconds(p.Start),
 			WhenDrained: p.WhenDrained, Rate: p.Rate,

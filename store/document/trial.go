@@ -19,6 +19,7 @@ type Trial struct {
 	Created time.Time  `json:"created_at"`
 	Turned  string     `json:"turned"`
 	Levels  []float64  `json:"levels"`
+	Waters  []*Water   `json:"waters,omitempty"`
 	Repeats int        `json:"repeats"`
 	Measure string     `json:"measure"`
 	Seed    uint64     `json:"seed"`
@@ -42,6 +43,9 @@ func OfTrial(t trial.Trial) Trial {
 	d := Trial{V: Version, Name: t.Name, BagID: t.Sheet.BagID, Recipe: OfRecipe(t.Sheet.Recipe), Coffee: OfBag(t.Sheet.Bag),
 		Gear: OfGear(t.Sheet.Gear), Created: t.Sheet.Created,
 		Turned: string(t.Knob), Levels: t.Levels, Repeats: t.Repeats, Measure: string(t.Measure), Seed: t.Seed}
+	for _, w := range t.Waters {
+		d.Waters = append(d.Waters, OfWater(w))
+	}
 	for _, r := range t.Runs {
 		d.Runs = append(d.Runs, TrialRun(r))
 	}
@@ -53,6 +57,9 @@ func (d Trial) Core() trial.Trial {
 	t := trial.Trial{Name: d.Name, Sheet: brew.Sheet{BagID: d.BagID, Recipe: d.Recipe.Core(), Bag: d.Coffee.Core(), Gear: d.Gear.Core(),
 		Created: d.Created},
 		Knob: recipe.Knob(d.Turned), Levels: d.Levels, Repeats: d.Repeats, Measure: trial.Measure(d.Measure), Seed: d.Seed}
+	for _, w := range d.Waters {
+		t.Waters = append(t.Waters, w.Core())
+	}
 	for _, r := range d.Runs {
 		t.Runs = append(t.Runs, trial.Run(r))
 	}

@@ -34,7 +34,8 @@ func TestLateStartCountsFromFirstWater(t *testing.T) {
 	}
 	v.Post(path+"/tap", "key", "m", "kind", "mark", "mark", "dry spot", "at", "12")
 	b, err := v.Store.Brew(context.Background(), webtest.Planned)
-	if err != nil || v.Now().Sub(b.Started).Seconds() != 130.5 || len(b.Events) != 2 {
+	made := slices.DeleteFunc(b.Events, func(e brew.Event) bool { return e.Kind == brew.Heated }) // the simulated kettle's, at any time
+	if err != nil || v.Now().Sub(b.Started).Seconds() != 130.5 || len(made) != 2 {
 		t.Errorf("begun at %v with %+v, %v", b.Started, b.Events, err)
 	}
 	// The clocks go forward by an hour: the zone changes, the elapsed time does not.

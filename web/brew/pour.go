@@ -160,7 +160,7 @@ func (s *Screens) ready(body *pourBody, sc *station.Scene) {
 	ribbon.Actual = &state
 	body.Blocked, body.Clock, body.Watch = !sc.Draft.Ready(), units.Seconds(0).String(), s.yard.Demo
 	body.Ribbons, body.Cues = ribbon.Both(), cues(ribbon.Plan, state, sc.Prefs)
-	setDrainEnd(body.Cues, ribbon.Forecast)
+	setDrainEnd(body.Cues, ribbon.Forecast, sc.Recipe.CutAt)
 	if beside := words.Additions(sc.Recipe, sc.Prefs); beside != "" {
 		body.Summary += ", " + strings.TrimPrefix(beside, "+ ")
 	}
@@ -193,7 +193,7 @@ func (s *Screens) poured(body *pourBody, sc *station.Scene) {
 		q.Recipe = q.Recipe.WithSteps(state.Steps())
 		if f, err := s.predictions.run(b.ID, q); err == nil {
 			body.Cutaway, ribbon.Forecast = cutawayOf(q, f), &f.Result
-			setDrainEnd(body.Cues, ribbon.Forecast)
+			setDrainEnd(body.Cues, ribbon.Forecast, sc.Recipe.CutAt)
 		}
 		body.Forgot = forgottenBrew(*b, state, elapsed)
 	}
@@ -259,14 +259,18 @@ func cutawayOf(q forecast.Question, f *forecast.Forecast) template.HTML {
 }
 
 // setDrainEnd makes the last stage count down to the predicted drawdown, like the ribbon beside it, instead
-// of the aim.
-func setDrainEnd(cues []cueView, f *sim.Result) {
+// of the aim; with a cut, to the time at which the carafe is predicted to hold that much.
+func setDrainEnd(cues []cueView, f *sim.Result, cutAt units.Grams) {
 	if f == nil || !f.Drained {
 		return
 	}
+	end := f.Drawdown
+	if at, ok := f.CarafeAt(cutAt); ok && cutAt > 0 {
+		end = at
+	}
 	for i := range cues {
 		if c := &cues[i]; c.CountsUp {
-			c.Until = max(c.At, float64(f.Drawdown))
+			c.Until = max(c.At, float64(end))
 		}
 	}
 }
@@ -280,8 +284,14 @@ func addOtherActions(cues []cueView, r recipe.Recipe, prefs units.Prefs) {
 		if r.WaterFirst && c.Pour {
 			c.How = "then add the coffee and wet all of it"
 		}
+		if r.Discard > 0 && i == 0 {
+			c.How = strings.TrimPrefix(c.How+"; the first "+water.Format(float64(r.Discard))+" of the brew into another glass", "; ")
+		}
 		if !c.CountsUp {
 			continue
+		}
+		if r.CutAt > 0 {
+			c.Then = fmt.Sprintf("then lift the brewer off with %s in the carafe", water.Format(float64(r.CutAt)))
 		}
 		if r.Dilution.Water > 0 {
 			c.Then = fmt.Sprintf("then add %s of %s to the cup", water.Format(float64(r.Dilution.Water)),

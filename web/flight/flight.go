@@ -64,7 +64,14 @@ type standingView struct{ Label, Places string }
 const brewsOffered = 8
 
 func (s *Screens) side(w http.ResponseWriter, r *http.Request) error {
-	return s.showSide(w, r, http.StatusOK, form.New(), "")
+	f := form.New()
+	for _, name := range []string{"name", "cups"} { // a link can name them
+		const longest = 200
+		if v := r.URL.Query().Get(name); len(v) <= longest {
+			f.Values[name] = v
+		}
+	}
+	return s.showSide(w, r, http.StatusOK, f, "")
 }
 
 func (s *Screens) showSide(w http.ResponseWriter, r *http.Request, status int, f *form.Form, wrong string) error {

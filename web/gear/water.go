@@ -35,7 +35,17 @@ func describeWater(w water.Water) string {
 		}
 		return milligrams.Format(mg)
 	}
-	return fmt.Sprintf("%s; hardness %s, alkalinity %s as CaCO₃. %s", w.Source, about(w.Hardness()), about(w.Alkalinity()), w.Describe())
+	return fmt.Sprintf("%s; hardness %s, alkalinity %s as CaCO₃%s. %s", w.Source, about(w.Hardness()), about(w.Alkalinity()), minerals(w),
+		w.Describe())
+}
+
+// minerals describes the ratio of calcium to magnesium and the dissolved minerals.
+func minerals(w water.Water) string {
+	out := ""
+	if ratio, known := w.Ratio(); known {
+		out = fmt.Sprintf("; Ca : Mg %.1f : 1", ratio)
+	}
+	return out + fmt.Sprintf("; about %.0f ppm on a meter", units.Round(w.Dissolved(), -1))
 }
 
 func fillWater(s *Screens, ctx context.Context, n string, _ units.Prefs) (*form.Form, error) {
@@ -137,7 +147,11 @@ func (s *Screens) mixWater(w http.ResponseWriter, r *http.Request) error {
 			body.Bottles = append(body.Bottles, page.Fact{Name: name,
 				Value: fmt.Sprintf("%s of %s in %s of distilled water", grams(b.Weigh), b.Salt.Name, grams(b.Into))})
 		}
-		body.Says = water.Water{Source: water.Mixed, TypedHardness: hardness, TypedAlkalinity: alkalinity, Known: true}.Describe()
+		mixed := water.Water{Source: water.Mixed, TypedHardness: hardness, TypedAlkalinity: alkalinity, Known: true}
+		body.Mix = append(body.Mix, page.Fact{Name: "Hardness and alkalinity", Value: fmt.Sprintf("%.0f and %.0f mg/l as CaCO₃", hardness, alkalinity)},
+			page.Fact{Name: "Ca : Mg", Value: "magnesium only"},
+			page.Fact{Name: "On a meter", Value: fmt.Sprintf("about %.0f ppm", units.Round(mixed.Dissolved(), -1))})
+		body.Says = mixed.Describe()
 	}
 	body.Fields = []form.Field{f.Stepper("hardness", "Wanted hardness, as CaCO₃", milligrams),
 		f.Stepper("alkalinity", "Wanted alkalinity, as CaCO₃", milligrams), f.Stepper("amount", "Amount of water", hundredths),

@@ -7,6 +7,7 @@ import (
 	"strings"
 	"testing"
 
+	"yardbloom/core/brew"
 	"yardbloom/web/webtest"
 )
 
@@ -217,9 +218,11 @@ func TestTabletOfAnArchivedPerson(t *testing.T) {
 	}
 	got := map[string]string{}
 	for _, e := range b.Events {
-		got[e.Key] = e.By
+		if e.Kind != brew.Heated { // the simulated kettle's, at any time
+			got[e.Key] = e.By
+		}
 	}
-	if got["queued"] != "" || got["later"] != "" || got["now"] != "ivo" || len(b.Events) != 4 || b.BrewedBy != "" {
+	if got["queued"] != "" || got["later"] != "" || got["now"] != "ivo" || len(got) != 4 || b.BrewedBy != "" {
 		t.Errorf("taps: %v, brewed by %q", got, b.BrewedBy)
 	}
 	if code, _ := v.Get("/brews/" + webtest.Poured + "/cup?for=tilda"); code != http.StatusGone {

@@ -99,7 +99,7 @@ func (d decorator) dress(e form.Field, at recipe.Address) knobView {
 // finerKnobs are shown folded, in this order, if the recipe has them and they are not in the main row.
 var finerKnobs = []recipe.Knob{recipe.Water, recipe.Cup, recipe.IceFrom, recipe.CarafeOf, recipe.DiluteBy, recipe.First, recipe.CrustAt,
 	recipe.Bloom, recipe.BloomTime, recipe.Gap, recipe.Rate,
-	recipe.PourHeight, recipe.PourPattern, recipe.HandAfter, recipe.Wait}
+	recipe.PourHeight, recipe.PourPattern, recipe.Screen, recipe.HandAfter, recipe.Wait, recipe.Discard, recipe.CutAt}
 
 // mainKnobs are the six most important knobs of a brew.
 func mainKnobs(r recipe.Recipe) []recipe.Knob {
@@ -130,6 +130,9 @@ var hints = map[recipe.Knob]string{
 	recipe.LastPours: "More pours are stronger, fewer are lighter.",
 	recipe.CrustAt:   "0:00 leaves it unbroken: a cleaner cup with less extraction.",
 	recipe.First:     "Water first wets gently and needs a stir; coffee first is usual.",
+	recipe.Screen:    "Spreads the stream and takes its force: an even bed, less stirred.",
+	recipe.Discard:   "The first drops are the strongest. Of a very dark roast some people leave them out.",
+	recipe.CutAt:     "Lift the brewer off when the carafe holds this much; 0 lets it drain. The last part is weak and the most bitter.",
 	recipe.Dilute:    "This part of the water is added to the cup instead of poured: the same yield, a clearer cup.",
 }
 

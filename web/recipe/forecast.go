@@ -5,6 +5,8 @@ import (
 	"fmt"
 	"html/template"
 	"math"
+	"slices"
+	"time"
 
 	"yardbloom/core/cup"
 	"yardbloom/core/forecast"
@@ -16,6 +18,7 @@ import (
 	"yardbloom/web/page"
 	"yardbloom/web/station"
 	"yardbloom/web/words"
+	"yardbloom/yard"
 )
 
 // forecastView is the prediction for a recipe.
@@ -24,6 +27,7 @@ type forecastView struct {
 	Facts    []page.Fact
 	More     []page.Fact // further predictions
 	Took     []page.Fact // inputs of the model
+	Parts    *partsView
 	Steps    map[recipe.Address][]effect
 	Warnings []recipe.Warning
 	Cutaway  template.HTML
@@ -49,8 +53,9 @@ func predict(sc *station.Scene) forecastView {
 	}
 	told := q.Brew()
 	v := forecastView{Forecast: f, From: words.Basis(q.Beliefs), Facts: forecastFacts(sc.Recipe, f, sc.Prefs),
-		More: append(moreFacts(sc.Recipe, told, f, sc.Prefs), waterFacts(sc.Question(sc.Now), f)...), Took: inputFacts(sc, told),
-		Steps: map[recipe.Address][]effect{}}
+		More:  slices.Concat(moreFacts(sc.Recipe, told, f, sc.Prefs), drinkFacts(q, f, sc.Prefs), waterFacts(sc.Question(sc.Now), f)),
+		Took:  inputFacts(sc, told),
+		Steps: map[recipe.Address][]effect{}, Parts: partsOf(sc, q, f)}
 	cut := figure.Cutaway{Brewer: told.Brewer, Forecast: &v.Result, Prefs: sc.Prefs, Crust: sc.Recipe.Crust, Release: sc.Recipe.Release}
 	v.Cutaway, v.Frames, v.Frame, v.Every = cut.SVG(), cut.Frames()-1, cut.Highest(), figure.FrameEvery
 	if !sc.Editable() {
@@ -70,7 +75,8 @@ func predict(sc *station.Scene) forecastView {
 
 // predicted lists the knobs with predicted effects.
 var predicted = []recipe.Knob{recipe.Dose, recipe.Ratio, recipe.IcePart, recipe.Dilute, recipe.Balance, recipe.LastPours, recipe.Grind,
-	recipe.Temperature, recipe.Pours, recipe.Bloom, recipe.BloomTime, recipe.Gap, recipe.Rate, recipe.Release}
+	recipe.Temperature, recipe.Pours, recipe.Bloom, recipe.BloomTime, recipe.Gap, recipe.Rate, recipe.Release, recipe.Screen, recipe.First,
+	recipe.Discard}
 
 // oneStep returns a step down and up for each knob, the grind in steps of the person's dial, with the
 // resulting values.
@@ -145,6 +151,24 @@ func iceLeft(left units.Grams, prefs units.Prefs) string {
 		return "no ice left"
 	}
 	return prefs.Unit(units.Water).Format(float64(left)) + " of ice left"
+}
+
+// drinkFacts tells when a hot cup can be drunk: the first sip, and the times of further tastings.
+func drinkFacts(q forecast.Question, f forecast.Forecast, prefs units.Prefs) []page.Fact {
+	const serving = 60 // s from the last drop to the first sip
+	if f.CupTemp <= cup.ScaldTemperature {
+		return nil
+	}
+	t := prefs.Unit(units.Temperature)
+	c := cup.Pour(min(yard.CupVolume, f.Beverage), f.CupTemp, q.Air())
+	out := []page.Fact{{Name: "In the cup after a minute", Value: t.Format(float64(c.At(serving * time.Second)))}}
+	if after, ok := c.Drops(cup.ScaldTemperature); ok {
+		out = append(out, page.Fact{Name: "Below " + t.Format(float64(cup.ScaldTemperature)), Value: fmt.Sprintf("after about %.0f min", after.Minutes())})
+	}
+	if after, ok := c.TimeTo(cup.Cool); ok {
+		out = append(out, page.Fact{Name: "Time for the cool tasting", Value: fmt.Sprintf("after about %.0f min", after.Minutes())})
+	}
+	return out
 }
 
 // iceFacts describes the effect of the ice: how much just melts, and the drink over fresh ice in the glass.

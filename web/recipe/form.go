@@ -152,7 +152,9 @@ func applyForm(d *brew.Draft, f *form.Form, to brew.Sheet, prefs units.Prefs, no
 		}
 		d.Typed[name] = f.Values[name]
 	}
-	readEdit(d, f)
+	if !readPart(d, f, now) {
+		readEdit(d, f)
+	}
 	return reground
 }
 

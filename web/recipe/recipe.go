@@ -58,6 +58,7 @@ type recipeBody struct {
 	Notes       []string // stock, retired gear, changes by scaling
 	Forecast    forecastView
 	Goals       []form.Field // figures the recipe can be solved for
+	Joints      []form.Option
 	Ways        *waysView
 	Keep        form.Field // name for the book
 	Scale       []form.Field
@@ -234,7 +235,7 @@ func (b *recipeBody) addRest(f *form.Form, sc *station.Scene) {
 	}
 	b.Spoons, b.Scale = spoons(sc), scaleFields(f, sc, b.Gear)
 	if b.Forecast.Sorry == "" {
-		b.Goals = goalFields(f, b.Forecast.Forecast)
+		b.Goals, b.Joints = goalFields(f, b.Forecast.Forecast), jointButtons(sc.Recipe)
 	}
 }
 

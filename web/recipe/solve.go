@@ -57,6 +57,7 @@ type wayView struct {
 	Then          string // predicted
 	Choice        string // value of the button; empty for none
 	Sorry         string
+	Trades        []string // effect of each change alone
 }
 
 // asked is a typed goal, and the chosen knob if any.
@@ -79,12 +80,15 @@ func (s *Screens) solve(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
+	tab := typed.Text("tab", "Tab", 40, false)
+	sc.Draft.Tab = tab // the response belongs to this window
+	if done, err := s.solveJoint(w, r, typed, sc, tab); done {
+		return err
+	}
 	want, err := readGoal(typed)
 	if err != nil {
 		return err
 	}
-	tab := typed.Text("tab", "Tab", 40, false)
-	sc.Draft.Tab = tab // the response belongs to this window
 	q := sc.Question(sc.Now)
 	switch {
 	case !typed.OK():

@@ -16,6 +16,7 @@ import (
 	"yardbloom/core/recipe"
 	"yardbloom/core/trial"
 	"yardbloom/core/units"
+	"yardbloom/core/water"
 	"yardbloom/store"
 	"yardbloom/web/figure"
 	"yardbloom/web/form"
@@ -64,7 +65,7 @@ const coffees = 30
 
 // trialKnobs lists the knobs that a trial can vary.
 var trialKnobs = []recipe.Knob{recipe.Ratio, recipe.Grind, recipe.Temperature, recipe.Bloom, recipe.BloomTime, recipe.HandAfter,
-	recipe.Pours, recipe.PourHeight, recipe.Release, recipe.Dose}
+	recipe.Pours, recipe.PourHeight, recipe.Screen, recipe.CutAt, recipe.Release, recipe.Dose, trial.ByWater}
 
 // resultUnits holds the units of typed and shown results.
 var resultUnits = map[trial.Measure]units.Unit{
@@ -127,13 +128,15 @@ func (s *Screens) showTrials(w http.ResponseWriter, r *http.Request, status int,
 	}
 	name := f.Entry("name", "Question")
 	levels := f.Entry("levels", "Levels")
-	levels.Hint = "Two to six, with commas: 12, 14, 16."
+	levels.Hint = "Two to six, with commas: 12, 14, 16; for waters their names."
 	minutes := f.Stepper("minutes", "Minutes available", form.Count)
 	minutes.Hint = "Empty: as long as it takes."
 	body := trialsBody{Studies: trial.Studies(), Errors: len(f.Errors), Fields: []form.Field{
 		name,
 		form.Select(f, "bag", "Coffee, with its last recipe", bags, func(b store.Thing) (string, string) { return b.ID, b.Name }),
-		form.Select(f, "turned", "Variable", trialKnobs, func(k recipe.Knob) (string, string) { return string(k), k.Label() }),
+		form.Select(f, "turned", "Variable", trialKnobs, func(k recipe.Knob) (string, string) {
+			return string(k), trial.Trial{Knob: k}.Label()
+		}),
 		levels,
 		f.Stepper("repeats", "Brews of each level", form.Count),
 		form.Select(f, "measure", "Measure", trial.Measures(), form.Plain),
@@ -145,7 +148,7 @@ func (s *Screens) showTrials(w http.ResponseWriter, r *http.Request, status int,
 			return err
 		}
 		v := page.Entry{Href: "/trials/" + t.ID, Name: t.Name, When: words.Moment(d.At, s.yard.Now()),
-			Says: fmt.Sprintf("%s at %d levels; no answer yet", t.Knob.Name(), len(t.Levels)), By: page.BadgeOf(r, t.By)}
+			Says: fmt.Sprintf("%s at %d levels; no answer yet", t.Variable(), len(t.Levels)), By: page.BadgeOf(r, t.By)}
 		if a, ok := t.Answer(); ok {
 			v.Says = t.Describe(a, page.Prefs(r))
 		}
@@ -174,7 +177,15 @@ func (s *Screens) addTrial(w http.ResponseWriter, r *http.Request) error {
 	measure := form.Choice(f, "measure", "a measure", trial.Measures())
 	repeats := int(f.Quantity("repeats", "The number of brews", form.Count, units.Range{Lo: 1, Hi: trial.MostRepeats}, true))
 	minutes := f.Quantity("minutes", "The time", form.Count, units.Range{Lo: 5, Hi: 600}, false)
-	levels := readLevels(f, turned, page.Prefs(r))
+	var levels []float64
+	var waters []water.Water
+	if turned == trial.ByWater {
+		if waters, err = s.readWaters(r, f); err != nil {
+			return err
+		}
+	} else {
+		levels = readLevels(f, turned, page.Prefs(r))
+	}
 	sheet, err := s.trialSheet(r, f.Values["bag"])
 	switch {
 	case errors.Is(err, store.ErrNotFound):
@@ -186,9 +197,14 @@ func (s *Screens) addTrial(w http.ResponseWriter, r *http.Request) error {
 		return s.showTrials(w, r, http.StatusUnprocessableEntity, f)
 	}
 	if name == "" {
-		name = sheet.Bag.Name + ": " + strings.ToLower(turned.Label())
+		name = sheet.Bag.Name + ": " + strings.ToLower(trial.Trial{Knob: turned}.Label())
 	}
-	t, err := trial.New(store.NewID(), name, sheet, turned, levels, repeats, measure, rand.Uint64()>>12)
+	var t trial.Trial
+	if seed := rand.Uint64() >> 12; turned == trial.ByWater {
+		t, err = trial.NewOfWaters(store.NewID(), name, sheet, waters, repeats, measure, seed)
+	} else {
+		t, err = trial.New(store.NewID(), name, sheet, turned, levels, repeats, measure, seed)
+	}
 	var wrong *units.ValueError
 	switch {
 	case errors.Is(err, trial.ErrKnob):
@@ -273,6 +289,37 @@ func readLevels(f *form.Form, k recipe.Knob, prefs units.Prefs) (out []float64) 
 	return out
 }
 
+// readWaters parses the names of the yard's waters.
+func (s *Screens) readWaters(r *http.Request, f *form.Form) (out []water.Water, err error) {
+	all, err := s.yard.Store.Waters(r.Context())
+	if err != nil {
+		return nil, err
+	}
+	names := make([]string, len(all))
+	for i, w := range all {
+		names[i] = w.Name
+	}
+	for typed := range strings.SplitSeq(f.Values["levels"], ",") {
+		typed = strings.TrimSpace(typed)
+		if typed == "" {
+			continue
+		}
+		i := slices.IndexFunc(names, func(n string) bool { return strings.EqualFold(n, typed) })
+		switch {
+		case i < 0 && len(names) == 0:
+			f.Fail("levels", "Add your waters under Gear first.")
+		case i < 0:
+			f.Fail("levels", "“%s” is not one of your waters: %s.", units.Shorten(typed), strings.Join(names, ", "))
+		case !slices.Contains(out, all[i]):
+			out = append(out, all[i])
+		}
+	}
+	if len(out) < trial.FewestLevels && f.OK() {
+		f.Fail("levels", "Two to six different waters make a trial.")
+	}
+	return out, nil
+}
+
 func (s *Screens) trial(w http.ResponseWriter, r *http.Request) error {
 	t, err := s.yard.Store.Trial(r.Context(), chi.URLParam(r, "id"))
 	if err != nil {
@@ -287,12 +334,11 @@ func (s *Screens) showTrial(w http.ResponseWriter, r *http.Request, status int, 
 		return err
 	}
 	prefs, u := page.Prefs(r), resultUnits[t.Measure]
-	at := recipe.AddressOf(t.Knob)
-	body := trialBody{ID: t.ID, Name: t.Name, Turned: t.Knob.Label(), Measure: string(t.Measure), Of: len(t.Runs), Error: wrong,
-		About: fmt.Sprintf("%s, %s; everything else as in its last recipe", t.Sheet.Bag.Name, t.Knob.Name())}
+	body := trialBody{ID: t.ID, Name: t.Name, Turned: t.Label(), Measure: string(t.Measure), Of: len(t.Runs), Error: wrong,
+		About: fmt.Sprintf("%s, %s; everything else as in its last recipe", t.Sheet.Bag.Name, t.Variable())}
 	next := true
 	for i, run := range t.Runs {
-		v := runView{N: i + 1, Code: run.Code, Level: trial.LevelName(t.Knob, t.Levels[run.Level], prefs), Brew: run.Brew, Left: run.Skipped}
+		v := runView{N: i + 1, Code: run.Code, Level: t.LevelName(t.Levels[run.Level], prefs), Brew: run.Brew, Left: run.Skipped}
 		switch {
 		case run.Done:
 			v.Value = u.Format(run.Value)
@@ -321,19 +367,19 @@ func (s *Screens) showTrial(w http.ResponseWriter, r *http.Request, status int, 
 		}
 	}
 	if a, ok := t.Answer(); ok {
-		body.answer(t, t.Expect(a), at, prefs)
+		body.answer(t, t.Expect(a), prefs)
 	}
 	s.Render(w, r, status, "trial", page.Page{Title: t.Name, Side: "trials", Line: page.Line(""), Body: body})
 	return nil
 }
 
 // answer adds the results of a trial so far.
-func (body *trialBody) answer(t trial.Trial, a trial.Answer, at recipe.Address, prefs units.Prefs) {
+func (body *trialBody) answer(t trial.Trial, a trial.Answer, prefs units.Prefs) {
 	u := resultUnits[t.Measure]
 	body.Answer = t.Describe(a, prefs)
 	chart := figure.Levels{Unit: string(t.Measure), Decimals: u.Decimals}
 	for _, l := range a.Levels {
-		v := levelView{Name: trial.LevelName(at.Knob, l.At, prefs), Mean: u.Format(l.Mean), N: l.N, Expected: "—"}
+		v := levelView{Name: t.LevelName(l.At, prefs), Mean: u.Format(l.Mean), N: l.N, Expected: "—"}
 		if l.Error > 0 && t.Measure != trial.ByTime {
 			v.Mean = fmt.Sprintf("%.*f ± %.*f %s", u.Decimals, l.Mean, u.Decimals, trial.LeastError(l.Error, u.Decimals), u.Symbol)
 		}
@@ -353,8 +399,8 @@ func (body *trialBody) answer(t trial.Trial, a trial.Answer, at recipe.Address, 
 		if a.Freedom < 1 {
 			continue
 		}
-		body.Steps = append(body.Steps, fmt.Sprintf("%s to %s: %s ± %.*f, %s", trial.LevelName(at.Knob, step.From, prefs),
-			trial.LevelName(at.Knob, step.To, prefs), units.Points(step.By, u.Decimals), u.Decimals,
+		body.Steps = append(body.Steps, fmt.Sprintf("%s to %s: %s ± %.*f, %s", t.LevelName(step.From, prefs),
+			t.LevelName(step.To, prefs), units.Points(step.By, u.Decimals), u.Decimals,
 			trial.LeastError(step.Error, u.Decimals), told))
 	}
 }

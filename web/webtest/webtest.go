@@ -138,7 +138,7 @@ func (v *Visitor) do(r *http.Request) (int, string, http.Header) {
 	}
 	w := httptest.NewRecorder()
 	v.Server.ServeHTTP(w, r)
-	if w.Code >= 500 {
+	if w.Code >= 500 && w.Code != http.StatusServiceUnavailable { // a busy yard is for the test to judge
 		v.T.Errorf("%s %s: status %d\n%s", r.Method, r.URL.Path, w.Code, v.Log)
 	}
 	body := w.Body.String()

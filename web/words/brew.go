@@ -160,16 +160,23 @@ func Serving(r recipe.Recipe, prefs units.Prefs) string {
 	return string(recipe.Hot)
 }
 
-// Additions lists what the cup contains in addition to the poured water; empty for nothing.
+// Additions lists what the cup contains in addition to the poured water, and what it leaves out; empty for nothing.
 func Additions(r recipe.Recipe, prefs units.Prefs) string {
 	water := prefs.Unit(units.Water)
+	var out []string
 	switch r.Serving() {
 	case recipe.OverIce:
-		return "+ " + water.Format(float64(r.Ice.Mass)) + " of ice below"
+		out = append(out, "+ "+water.Format(float64(r.Ice.Mass))+" of ice below")
 	case recipe.Diluted:
-		return "+ " + water.Format(float64(r.Dilution.Water)) + " into the cup"
+		out = append(out, "+ "+water.Format(float64(r.Dilution.Water))+" into the cup")
 	}
-	return ""
+	if r.Discard > 0 {
+		out = append(out, "first "+water.Format(float64(r.Discard))+" discarded")
+	}
+	if r.CutAt > 0 {
+		out = append(out, "lifted off at "+water.Format(float64(r.CutAt)))
+	}
+	return strings.Join(out, ", ")
 }
 
 // Pouring describes the pours after the bloom.
