@@ -348,8 +348,7 @@ func (w *weighing) say(x option) Proposal {
 // expect predicts the effects of proposals on this brew. A recipe outside the model's range has none.
 func (c Case) expect(proposals ...*Proposal) {
 	q := c.question()
-	var now forecast.Forecast
-	if proposals[0] == nil || now.Run(q) != nil {
+	if proposals[0] == nil {
 		return
 	}
 	proposals = slices.DeleteFunc(proposals, func(p *Proposal) bool { return p == nil })
@@ -357,7 +356,7 @@ func (c Case) expect(proposals ...*Proposal) {
 	for _, p := range proposals {
 		moves = append(moves, forecast.Move{Address: p.Address, To: p.To})
 	}
-	differences := forecast.Try(q, now, moves)
+	differences := forecast.Try(q, moves)
 	forecast.AddErrors(q, moves[:1], differences[:1])
 	for i, d := range differences {
 		if d != nil {

@@ -105,13 +105,9 @@ func TestKnobsTurnTheCupTheRightWay(t *testing.T) {
 	for _, form := range gear.BrewerForms() {
 		for _, roast := range coffee.Roasts() {
 			q := question(form.Kind, roast)
-			base, err := Predict(q)
-			if err != nil {
-				t.Fatal(err)
-			}
 			r := q.Recipe
 			up := func(k recipe.Knob, by float64) *Difference {
-				return Try(q, base, []Move{{recipe.AddressOf(k), r.Value(recipe.AddressOf(k)) + by}})[0]
+				return Try(q, []Move{{recipe.AddressOf(k), r.Value(recipe.AddressOf(k)) + by}})[0]
 			}
 			wider, coarser, hotter := up(recipe.Ratio, 1), up(recipe.Grind, 54), up(recipe.Temperature, 2)
 			if wider.Yield <= 0 || wider.Strength >= 0 || wider.Time < 0 {

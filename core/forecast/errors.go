@@ -75,12 +75,22 @@ func (q Question) runSides() *sides {
 			for p := range theta {
 				theta[p] += float64(1-2*side) * b.Root[p][column]
 			}
-			if sim.RunCoarse(r, WithParameters(brew, theta)) == nil {
+			if sim.RunLumped(r, WithParameters(brew, theta)) == nil {
 				out.at[column][side], out.ran[column][side] = q.Outcome(r), true
 			}
 		}
 	})
 	return &out
+}
+
+// anyMissing reports whether one side of any column is outside the model's range or stalls where the other does not.
+func (s *sides) anyMissing() bool {
+	for column := range s.at {
+		if !s.ran[column][0] || !s.ran[column][1] || s.at[column][0].Drained != s.at[column][1].Drained {
+			return true
+		}
+	}
+	return false
 }
 
 // halfDifference returns half the difference between the two sides of a column or, if one of them stalls or is
@@ -99,20 +109,28 @@ func halfDifference(up, down, at float64, oneSided bool) float64 {
 // combined with its own scatter.
 func (f *Forecast) spread(q Question) {
 	all, base := q.runSides(), q.Outcome(&f.Result)
+	between := base // both sides at once, run like them
+	if all.anyMissing() {
+		r := results.Get().(*sim.Result)
+		if sim.RunLumped(r, WithParameters(q.Brew(), q.beliefs().Mean)) == nil {
+			between = q.Outcome(r)
+		}
+		results.Put(r)
+	}
 	var sum Outcome
 	for column := range all.at {
 		up, down := all.at[column][0], all.at[column][1]
 		if !all.ran[column][0] {
-			up = base
+			up = between
 		}
 		if !all.ran[column][1] {
-			down = base
+			down = between
 		}
 		one := !all.ran[column][0] || !all.ran[column][1]
-		sum.Drawdown += square(halfDifference(up.Drawdown, down.Drawdown, base.Drawdown, one || up.Drained != down.Drained))
-		sum.Beverage += square(halfDifference(up.Beverage, down.Beverage, base.Beverage, one))
-		sum.Yield += square(halfDifference(up.Yield, down.Yield, base.Yield, one))
-		sum.Strength += square(halfDifference(up.Strength, down.Strength, base.Strength, one))
+		sum.Drawdown += square(halfDifference(up.Drawdown, down.Drawdown, between.Drawdown, one || up.Drained != down.Drained))
+		sum.Beverage += square(halfDifference(up.Beverage, down.Beverage, between.Beverage, one))
+		sum.Yield += square(halfDifference(up.Yield, down.Yield, between.Yield, one))
+		sum.Strength += square(halfDifference(up.Strength, down.Strength, between.Strength, one))
 	}
 	own := q.OwnError(base, base.Drawdown-float64(q.Brew().Release))
 	f.Yield = cup.Figure{Value: base.Yield, Error: math.Sqrt(sum.Yield + square(own.Yield))}

@@ -55,7 +55,7 @@ func TestDifferenceIsMoreCertainThanItsTerms(t *testing.T) {
 	}
 	for _, m := range []Move{{recipe.AddressOf(recipe.Grind), float64(q.Recipe.Grind) - 25}, {recipe.AddressOf(recipe.Ratio), 17},
 		{recipe.AddressOf(recipe.Bloom), 3.5}} {
-		all := Try(q, base, []Move{m})
+		all := Try(q, []Move{m})
 		AddErrors(q, []Move{m}, all)
 		d := all[0]
 		if d.YieldError <= 0 || d.YieldError > base.Yield.Error/2 || d.TimeError <= 0 || d.TimeError > base.DrawdownError/2 {

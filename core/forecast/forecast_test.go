@@ -96,11 +96,7 @@ func TestPredictionFollowsCoffeeAndGear(t *testing.T) {
 func TestOneStepPredictsBothDirections(t *testing.T) {
 	t.Parallel()
 	q := question(gear.OpenCone, coffee.Medium)
-	base, err := Predict(q)
-	if err != nil {
-		t.Fatal(err)
-	}
-	steps := Try(q, base, []Move{{recipe.AddressOf(recipe.Grind), 623},
+	steps := Try(q, []Move{{recipe.AddressOf(recipe.Grind), 623},
 		{recipe.AddressOf(recipe.Temperature), float64(q.Recipe.Temperature()) + 1},
 		{recipe.AddressOf(recipe.Ratio), 17}})
 	finer, hotter, wider := steps[0], steps[1], steps[2]
@@ -129,7 +125,7 @@ func BenchmarkFullSet(b *testing.B) {
 				if err != nil {
 					b.Fatal(err)
 				}
-				Try(q, base, moves)
+				Try(q, moves)
 				Check(q, base, units.Prefs{})
 			}
 		})

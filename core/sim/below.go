@@ -71,7 +71,7 @@ func settle(h, water, heat float64) (celsius, ice float64) {
 func (r *runner) collect(dt, water, carried float64, solids [families]float64) {
 	kept := r.keeps(water)
 	r.ran += water
-	for f := range families {
+	for f := range r.mixture.kinds {
 		r.out[f] += solids[f]
 		r.cup[f] += kept * solids[f]
 	}

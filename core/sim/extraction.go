@@ -20,13 +20,25 @@ const (
 	classes    = boundClass + 1
 )
 
-var (
-	familyShare  = [families]float64{0.33, 0.45, 0.22} // of all solubles: acids and small sugars; the rest; melanoidins and bitter phenols
-	familySpeed  = [families]float64{1.55, 1.0, 0.55}  // × diffusivity: it falls with about the cube root of a molecule's mass
-	familyEnergy = [families]float64{27e3, 30e3, 35e3} // J/mol, activation energy of diffusion in the grain
-	// boundFamily is the composition of the bound share: large and hardly soluble molecules stay with the solids. So the last
+// A mixture is a division of the solubles into families.
+type mixture struct {
+	kinds int
+	share [families]float64 // of all solubles
+	speed [families]float64 // × diffusivity
+	// energy is the activation energy of diffusion in the grain, J/mol.
+	energy [families]float64
+	// bound is the composition of the bound share: large and hardly soluble molecules stay with the solids. So the last
 	// part of an outflow is the most bitter one, as people report.
-	boundFamily = [families]float64{0.15, 0.40, 0.45}
+	bound [families]float64
+}
+
+var (
+	// threeFamilies are acids and small sugars; the rest; melanoidins and bitter phenols. Diffusivity falls with about the cube
+	// root of a molecule's mass.
+	threeFamilies = mixture{3, [families]float64{0.33, 0.45, 0.22}, [families]float64{1.55, 1.0, 0.55}, [families]float64{27e3, 30e3, 35e3},
+		[families]float64{0.15, 0.40, 0.45}}
+	// oneFamily extracts like the three together, within 0.2 points, and its differences within a tenth; see RunLumped.
+	oneFamily = mixture{1, [families]float64{1}, [families]float64{1}, [families]float64{30e3}, [families]float64{1}}
 )
 
 const (
@@ -60,18 +72,18 @@ func (g Grind) fastShare() float64 {
 	return g.Fines + (1-g.Fines)*shells
 }
 
-// composition returns the shares of the families in a class; those of all classes together are familyShare.
+// composition returns the shares of the families in a class; those of all classes together are the mixture's.
 func (r *runner) composition(class int) [families]float64 {
 	if class == boundClass {
-		return boundFamily
+		return r.mixture.bound
 	}
 	return r.free
 }
 
 // shareOut divides the solubles among the classes and sets the rates of the boulders.
 func (r *runner) shareOut() {
-	for f := range families {
-		r.free[f] = (familyShare[f] - r.bound*boundFamily[f]) / (1 - r.bound)
+	for f := range r.mixture.kinds {
+		r.free[f] = (r.mixture.share[f] - r.bound*r.mixture.bound[f]) / (1 - r.bound)
 		r.fresh[f] = freshLimit * r.free[f]
 	}
 	fast := r.brew.Grind.fastShare()
@@ -89,11 +101,11 @@ func (r *runner) rates(dt float64) {
 	speed := r.brew.Coffee.Rate * (1 + extractAgit*min(1, r.agitation)) * dt
 	// Solubles in parts of a grain that water has not reached cannot leave it.
 	soaked := r.inside / (insideGrains * r.dose * max(r.wetted, 1e-6))
-	for f := range families {
-		arrhenius := math.Exp(familyEnergy[f] / gasConstant * (1/(reference+273.15) - 1/kelvin))
+	for f := range r.mixture.kinds {
+		arrhenius := math.Exp(r.mixture.energy[f] / gasConstant * (1/(reference+273.15) - 1/kelvin))
 		r.moves[f][fastClass] = passed(fastRate * arrhenius * speed)
-		r.moves[f][boundClass] = passed(boundRate * familySpeed[f] * arrhenius * speed * soaked)
-		d := diffusivity * familySpeed[f] * arrhenius * speed * soaked
+		r.moves[f][boundClass] = passed(boundRate * r.mixture.speed[f] * arrhenius * speed * soaked)
+		d := diffusivity * r.mixture.speed[f] * arrhenius * speed * soaked
 		for i, rate := range r.pace {
 			r.moves[f][firstBoulder+i] = passed(rate * d)
 		}
@@ -118,7 +130,7 @@ func (r *runner) dissolveIn(col *column) {
 	// Per family: the uptake of each class per unit of concentration, and the sum.
 	var draws [families][boundClass]float64
 	var draw, per, late [families]float64
-	for f := range families {
+	for f := range r.mixture.kinds {
 		for c := range boundClass {
 			draws[f][c] = r.moves[f][c] * free * r.classShare[c]
 			draw[f] += draws[f][c]
@@ -132,7 +144,7 @@ func (r *runner) dissolveIn(col *column) {
 	perWater := 1 / col.water
 	for i := range col.n {
 		l := &col.layers[i]
-		for f := range families {
+		for f := range r.mixture.kinds {
 			// Unrolled: a run spends most of its time here.
 			m, s, d := &r.moves[f], &l.solids[f], &draws[f]
 			g0, g1, g2, g3 := m[0]*s[0], m[1]*s[1], m[2]*s[2], m[3]*s[3]
@@ -191,7 +203,7 @@ func (r *runner) advect(col *column, in, mass, grow float64) (out [families]floa
 	r.eliminate(n, in, grow, w)
 	var before, after, entered, above, below [families]float64
 	if mass > 0 && in > 0 {
-		for f := range families {
+		for f := range r.mixture.kinds {
 			entered[f] = min(1, in/mass) * r.slurrySolids[f]
 			r.slurrySolids[f] -= entered[f]
 		}
@@ -200,7 +212,7 @@ func (r *runner) advect(col *column, in, mass, grow float64) (out [families]floa
 	above = entered
 	for i := range layers {
 		d := &layers[i].dissolved
-		for f := range families {
+		for f := range r.mixture.kinds {
 			before[f] += d[f]
 			passes := -fold[i] * above[f]
 			if i == 0 {
@@ -212,14 +224,14 @@ func (r *runner) advect(col *column, in, mass, grow float64) (out [families]floa
 	}
 	for i := n - 1; i >= 0; i-- {
 		d := &layers[i].dissolved
-		for f := range families {
+		for f := range r.mixture.kinds {
 			below[f] = (rhs[i][f] - high[i]*below[f]) * inverse[i]
 			d[f] = below[f] * w
 			after[f] += d[f]
 		}
 	}
 	leaves := in-float64(n)*grow > 0
-	for f := range families {
+	for f := range r.mixture.kinds {
 		out[f] = before[f] + entered[f] - after[f] // the outflow, so that mass is conserved to rounding
 		if !leaves || out[f] < 0 {                 // no outflow: rounding errors stay in the bed
 			col.layers[n-1].dissolved[f] += out[f]
@@ -271,7 +283,7 @@ func (r *runner) mix(dt float64, closed bool) {
 		return
 	}
 	share := passed(rate * dt)
-	for f := range families {
+	for f := range r.mixture.kinds {
 		all := r.slurrySolids[f]
 		for k := range r.column {
 			for i := range r.column[k].n {

@@ -68,9 +68,9 @@ func (p *plain) class(c int) (share, rate float64) {
 // composition returns the shares of the families in a class.
 func (p *plain) composition(c int) (out [families]float64) {
 	for f := range families {
-		out[f] = boundFamily[f]
+		out[f] = threeFamilies.bound[f]
 		if c < plainClasses-1 {
-			out[f] = (familyShare[f] - boundShare*boundFamily[f]) / (1 - boundShare)
+			out[f] = (threeFamilies.share[f] - boundShare*threeFamilies.bound[f]) / (1 - boundShare)
 		}
 	}
 	return out
@@ -254,15 +254,15 @@ func (p *plain) extract(hot float64) {
 	speed := p.b.Coffee.Rate * (1 + extractAgit*min(1, p.agit)) * p.dt
 	soaked := p.inside / (insideGrains * dose * max(p.wetted, 1e-6))
 	for f := range families {
-		arrhenius := math.Exp(familyEnergy[f] / gasConstant * (1/(reference+273.15) - 1/(hot+273.15)))
+		arrhenius := math.Exp(threeFamilies.energy[f] / gasConstant * (1/(reference+273.15) - 1/(hot+273.15)))
 		for c := range plainClasses {
-			kappa, holds := diffusivity*familySpeed[f]*arrhenius*p.rate[c]*soaked,
+			kappa, holds := diffusivity*threeFamilies.speed[f]*arrhenius*p.rate[c]*soaked,
 				p.inside*p.share[c]/(1-boundShare)
 			switch c {
 			case 0:
 				kappa = fastRate * arrhenius
 			case plainClasses - 1:
-				kappa = boundRate * familySpeed[f] * arrhenius * soaked
+				kappa = boundRate * threeFamilies.speed[f] * arrhenius * soaked
 			}
 			for k := range columns {
 				part := p.part(k) / float64(p.n)

@@ -185,7 +185,7 @@ func (o *Result) finish(r *runner) {
 	}
 	dry := (1 - r.opened) * r.brew.Coffee.Soluble * r.dose
 	for f := range families {
-		left[f] += dry * familyShare[f]
+		left[f] += dry * r.mixture.share[f]
 	}
 	inGrains += dry
 	all, inCup := r.brew.Coffee.Soluble*r.dose, r.inCup()
@@ -200,7 +200,10 @@ func (o *Result) finish(r *runner) {
 	o.Extracted = 100 * (all - inGrains) / r.dose
 	o.Kept = 100 * r.kept() / r.dose
 	share := func(f int) float64 {
-		out := 1 - left[f]/(all*familyShare[f])
+		if r.mixture.kinds < families {
+			return 0
+		}
+		out := 1 - left[f]/(all*r.mixture.share[f])
 		if r.out[f] > 0 { // without the parts that were not collected
 			out *= r.cup[f] / r.out[f]
 		}

@@ -12,6 +12,7 @@ import (
 const (
 	defaultLayers = 14
 	defaultStep   = 0.5 // s
+	coarseLayers  = 8
 	maxLayers     = 96
 	// limit is the longest simulated brew, s. A bed that has not drained by then has stalled.
 	limit = 1800.0
@@ -37,6 +38,7 @@ type column struct {
 type runner struct {
 	brew     Brew
 	flowOnly bool // without solids
+	mixture  *mixture
 	dt       float64
 	t        float64
 
@@ -110,7 +112,14 @@ func RunInto(out *Result, b Brew) error { return runAt(out, b, defaultLayers, de
 
 // RunCoarse is RunInto with two thirds of the layers and steps twice as long, at about a third of the cost.
 // Most of its error cancels in the difference of two runs.
-func RunCoarse(out *Result, b Brew) error { return runAt(out, b, 8, 2*defaultStep) }
+func RunCoarse(out *Result, b Brew) error { return runAt(out, b, coarseLayers, 2*defaultStep) }
+
+// RunLumped is RunCoarse with all solubles as one family, at about half of its cost, for the errors of a yield. The result has no
+// Balance.
+func RunLumped(out *Result, b Brew) error {
+	r := runner{mixture: &oneFamily}
+	return r.run(out, b, coarseLayers, 2*defaultStep)
+}
 
 // RunFlow is RunInto without extraction, for questions about time, level and temperature alone. They are the same as those of
 // RunInto, because the flow does not depend on the extraction; everything about solids is missing, and their mass in the
@@ -132,7 +141,7 @@ func runAt(out *Result, b Brew, layers int, dt float64) error {
 }
 
 func flowAt(out *Result, b Brew, dt float64) error {
-	r := runner{flowOnly: true}
+	r := runner{flowOnly: true, mixture: &oneFamily}
 	return r.run(out, b, 1, dt)
 }
 
@@ -151,6 +160,9 @@ func (r *runner) run(out *Result, b Brew, layers int, dt float64) error {
 
 func (r *runner) begin(b Brew, layers int, dt float64) {
 	r.brew, r.dt = b, dt
+	if r.mixture == nil {
+		r.mixture = &threeFamilies
+	}
 	r.dose = float64(b.Dose) / 1000
 	r.shape = b.Brewer.shape()
 	r.bedVolume = r.dose / bedDensity
@@ -304,7 +316,7 @@ func (r *runner) move(dt, level, above float64, closed bool) {
 	var solids [families]float64 // in the outflow
 	if past > 0 {
 		share := past / r.slurry
-		for f := range families {
+		for f := range r.mixture.kinds {
 			solids[f] = share * r.slurrySolids[f]
 			r.slurrySolids[f] -= solids[f]
 		}
@@ -325,7 +337,7 @@ func (r *runner) move(dt, level, above float64, closed bool) {
 		in := fill*col.share + through*flow[k]
 		low := r.carry(col, in, mass, (fill-drained)*col.share/float64(col.n))
 		mass -= in
-		for f := range families {
+		for f := range r.mixture.kinds {
 			solids[f] += low[f]
 		}
 	}

@@ -80,14 +80,14 @@ func (r *runner) open(share float64) {
 	for k := range r.column {
 		col := &r.column[k]
 		var add [families][classes]float64
-		for f := range families {
+		for f := range r.mixture.kinds {
 			for c := range classes {
 				add[f][c] = share * r.brew.Coffee.Soluble * r.dose * col.share / float64(col.n) * r.composition(c)[f] * r.classShare[c]
 			}
 		}
 		for i := range col.n {
 			s := &col.layers[i].solids
-			for f := range families {
+			for f := range r.mixture.kinds {
 				for c := range classes {
 					s[f][c] += add[f][c]
 				}

@@ -64,7 +64,7 @@ func predict(sc *station.Scene) forecastView {
 	v.Warnings = forecast.Check(q, f, sc.Prefs)
 	moves, leads := oneStep(sc)
 	seconds := sc.Prefs.Unit(units.Span)
-	for i, d := range forecast.Try(q, f, moves) {
+	for i, d := range forecast.Try(q, moves) {
 		if at := moves[i].Address; d != nil {
 			v.Steps[at] = append(v.Steps[at], effect{leads[i], units.Points(d.Yield, 1), units.Points(d.Strength, 2),
 				seconds.Difference(float64(d.Time)), d.Tilt()})
