@@ -11,15 +11,15 @@ var (
 )
 
 const (
-	usualDensity   = 690.0   // g/l of loosely filled roasted beans
-	flowPerDensity = -0.0004 // per g/l
+	usualDensity   = 375.0   // g/l of loosely filled roasted beans
+	flowPerDensity = -0.0006 // per g/l
 )
 
 // flowOf returns ln of the permeability of a coffee's bed relative to an ordinary coffee's.
 func flowOf(b coffee.Bag) float64 {
 	out := flowByRoast[b.Roast] + flowByProcess[b.Process]
 	if b.Density > 0 {
-		out += flowPerDensity * max(-100, min(100, b.Density-usualDensity))
+		out += flowPerDensity * max(-60, min(60, b.Density-usualDensity))
 	}
 	return out
 }

@@ -149,7 +149,7 @@ const (
 )
 
 // byHand lists the knobs whose effect depends on the hand.
-var byHand = map[recipe.Knob]bool{recipe.HandAfter: true, recipe.PourHeight: true, recipe.PourPattern: true, recipe.Rate: true}
+var byHand = map[recipe.Knob]bool{recipe.HandAfter: true, recipe.PourHeight: true, recipe.PourPattern: true, recipe.Rate: true, recipe.Pours: true}
 
 // AddErrors computes the errors of the effects of moves. Errors common to the recipe before and after a move,
 // which are most of the error of either, cancel. It skips nil differences.

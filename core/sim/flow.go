@@ -1,5 +1,7 @@
 package sim
 
+import "math"
+
 // A Filter is a filter of paper, cloth or metal.
 type Filter struct {
 	Resistance float64 // of the wetted paper, 1/m
@@ -16,7 +18,8 @@ func (r *runner) drain(h float64) float64 {
 		return 0
 	}
 	bed := r.bedResistance / (r.permeability * r.clogged() * r.conductance())
-	return r.rho * gravity * h / (viscosity(r.celsius)*(bed+r.paperResistance) + r.brew.Brewer.Outlet)
+	paper := r.paperResistance * (1 + r.brew.Unlike.FinesLayer*r.brew.Grind.Fines*r.ran/r.dose)
+	return r.rho * gravity * h / (viscosity(r.celsius)*(bed+paper) + r.brew.Brewer.Outlet)
 }
 
 // bypass is the share of the flow that leaves through the wall without passing the bed, in parallel with it: more of it
@@ -30,7 +33,11 @@ func (r *runner) bypass(above float64) float64 {
 	if r.brew.Filter.Sealing {
 		return 0
 	}
-	return min(r.brew.Brewer.Bypass*above/reference, most)
+	height := above / reference
+	if power := r.brew.Unlike.BypassPower; power > 0 {
+		height = math.Pow(height, power)
+	}
+	return min(r.brew.Brewer.Bypass*height, most)
 }
 
 // leave returns the outflow in a step of dt s, kg: past the bed, through it from the slurry, and from the

@@ -23,14 +23,14 @@ func (r *runner) capacity() float64 {
 func (r *runner) cool(dt, surface float64) float64 {
 	b := &r.brew.Brewer
 	toBrewer := b.Contact * (r.celsius - r.brewerTemp) * dt
-	brewerToAir := b.Loss * (r.brewerTemp - float64(r.brew.Ambient)) * dt
+	brewerToAir := r.losses * b.Loss * (r.brewerTemp - float64(r.brew.Ambient)) * dt
 	if b.Lid {
 		surface *= underLid
 	}
-	toAir := surfaceLoss * surface * (r.celsius - float64(r.brew.Ambient)) * dt
+	toAir := r.losses * surfaceLoss * surface * (r.celsius - float64(r.brew.Ambient)) * dt
 	steam := 0.0
 	if r.slurry > 0 {
-		steam = evaporates * surface * max(0, vapourPressure(r.celsius)-r.airVapour) * dt
+		steam = r.losses * evaporates * surface * max(0, vapourPressure(r.celsius)-r.airVapour) * dt
 		steam = min(steam, 0.5*r.slurry)
 	}
 	latent := steam * vaporisation

@@ -31,6 +31,10 @@ type Brew struct {
 type Unlike struct {
 	NothingBound bool    // all solubles dissolve in any water
 	FlowPower    float64 // exponent of the size in the permeability, in addition to 2
+	FinesLayer   float64 // growth of the paper's resistance by a layer of fines, per share of fines and per g/g of outflow
+	BypassPower  float64 // exponent of the height of water in the bypass; 0: 1
+	Spread       float64 // × the spread of the sizes; 0: 1
+	Losses       float64 // × all losses of heat to the air; 0: 1
 }
 
 func (h HandMotion) check() error {

@@ -1,6 +1,7 @@
 package sim
 
 import (
+	"cmp"
 	"math"
 	"sync/atomic"
 
@@ -81,6 +82,7 @@ type runner struct {
 
 	heat, celsius, brewerTemp, kettle float64 // J, °C, °C, °C
 	airVapour                         float64 // pressure of the vapour in the room's air, Pa
+	losses                            float64 // × the losses of heat to the air
 	lost                              float64 // J, lost to the air
 	heatIn                            float64
 
@@ -163,6 +165,11 @@ func (r *runner) begin(b Brew, layers int, dt float64) {
 	if r.mixture == nil {
 		r.mixture = &threeFamilies
 	}
+	if u := b.Unlike; u.Spread > 0 {
+		r.brew.Grind.Spread *= u.Spread
+		b.Grind.Spread *= u.Spread
+	}
+	r.losses = cmp.Or(b.Unlike.Losses, 1)
 	r.dose = float64(b.Dose) / 1000
 	r.shape = b.Brewer.shape()
 	r.bedVolume = r.dose / bedDensity
