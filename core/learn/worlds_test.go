@@ -174,7 +174,8 @@ type kind struct {
 // are held out, as are all seeds from heldOut on.
 var kinds = []kind{{name: "the model's own"}, {name: "nothing bound", unlike: sim.Unlike{NothingBound: true}},
 	{name: "another flow law", unlike: sim.Unlike{FlowPower: 0.8}},
-	{name: "a layer of fines at the paper", unlike: sim.Unlike{FinesLayer: 0.5}}, {name: "bypass with the square of the height", unlike: sim.Unlike{BypassPower: 2}},
+	{name: "a layer of fines at the paper", unlike: sim.Unlike{FinesLayer: 0.5}},
+	{name: "bypass with the square of the height", unlike: sim.Unlike{BypassPower: 2}},
 	{name: "sizes spread wider", unlike: sim.Unlike{Spread: 1.25}}, {name: "sizes spread less", unlike: sim.Unlike{Spread: 0.75}},
 	{name: "heat losses doubled", unlike: sim.Unlike{Losses: 2}}, {name: "an unrecorded hand", hand: 1}}
 
@@ -189,7 +190,8 @@ func BenchmarkLearning(b *testing.B) {
 			scores := learnedAfter(k, heldOut, 300, after)
 			for _, n := range after {
 				s := scores[n]
-				fmt.Printf("| %s | %d | %.1f | %.2f | %v | %v |\n", k.name, n, math.Sqrt(s.time/s.n), math.Sqrt(s.yield/s.n), s.inTime.percent(), s.inTDS.percent())
+				fmt.Printf("| %s | %d | %.1f | %.2f | %v | %v |\n", k.name, n, math.Sqrt(s.time/s.n), math.Sqrt(s.yield/s.n),
+					s.inTime.percent(), s.inTDS.percent())
 			}
 		}
 	}

@@ -24,7 +24,12 @@ func TestTwoGoalsAtOnce(t *testing.T) {
 		webtest.Fields(body).Get("setting") != before.Get("setting") {
 		t.Errorf("asked: %d, grind %s", code, webtest.Fields(body).Get("setting"))
 	}
-	if _, body = post("pair.both/0"); webtest.Fields(body).Get("setting") == before.Get("setting") {
+	_, body = post("pair.both/0")
+	used := false
+	for _, field := range []string{"setting", "temperature", "ratio"} {
+		used = used || webtest.Fields(body).Get(field) != before.Get(field)
+	}
+	if !used {
 		t.Error("the solution is not used")
 	}
 	yield = "much"
