@@ -143,7 +143,14 @@ func (d Dial) DescribeMove(m Move, from units.Micrometres) string {
 	}
 	switch {
 	case d.Kind == Words || d.Step == 0:
-		return "a little " + way
+		const little, much = 60, 140 // µm
+		switch by := math.Abs(float64(m.Size - from)); {
+		case by <= little:
+			return "a little " + way
+		case by <= much:
+			return "clearly " + way
+		}
+		return "much " + way
 	case d.Kind == Numbered:
 		return fmt.Sprintf("%s %s on the dial", units.Trim(float64(n)*d.Stride(), 2), way)
 	default:
@@ -187,6 +194,12 @@ type Grinder struct {
 
 // Repeatable reports whether the same setting gives the same grind. A blade has no setting.
 func (g Grinder) Repeatable() bool { return g.Burrs != Blade }
+
+// Purge returns the grams to grind and throw away after a change of the coffee or the setting: about three times what stays in the
+// grinder, since the new grounds mix with it.
+func (g Grinder) Purge() units.Grams {
+	return units.Grams(math.Ceil(float64(3 * g.Loss)))
+}
 
 // GrindSeconds returns the seconds for which a blade must run, in pulses, for a texture like that of a median
 // size. It is a rule of thumb with an error of about a third.

@@ -9,8 +9,19 @@ type Change struct {
 }
 
 // Changes returns the changes that turn one recipe into another: first the knobs of the whole recipe, then
-// the remaining differences of single pours. It ignores differences below the resolution of a knob.
+// the remaining differences of single pours. Several that are one change of a joint knob are returned as that.
+// It ignores differences below the resolution of a knob.
 func Changes(from, to Recipe) []Change {
+	out := plainChanges(from, to)
+	if len(out) > 1 {
+		if one, ok := jointChange(from, to); ok {
+			return []Change{one}
+		}
+	}
+	return out
+}
+
+func plainChanges(from, to Recipe) []Change {
 	var out []Change
 	for _, k := range knobOrder {
 		a := AddressOf(k)
@@ -38,7 +49,7 @@ func Changes(from, to Recipe) []Change {
 func minDifference(a Address, r Recipe) float64 {
 	const whole = 0.51 // resolution of whole grams and whole seconds
 	switch {
-	case a.Knob == Ratio, a.Knob == Bloom:
+	case a.Knob == Ratio, a.Knob == SameCup, a.Knob == Bloom:
 		return whole / float64(max(1, r.Dose))
 	case a.Knob == Water, a.Knob == Start:
 		return whole

@@ -20,7 +20,9 @@ const (
 	Water       Knob = "water"
 	Ratio       Knob = "ratio"
 	Cup         Knob = "cup"
-	Coffee      Knob = "coffee" // the dose at constant water
+	Coffee      Knob = "coffee"       // the dose at constant water
+	SameCup     Knob = "same_cup"     // the ratio at a constant cup
+	FinerCooler Knob = "finer_cooler" // grind and temperature
 	Grind       Knob = "grind"
 	Temperature Knob = "temperature"
 	Bloom       Knob = "bloom"

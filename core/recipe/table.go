@@ -26,6 +26,9 @@ type knob struct {
 	pour    units.Range                             // valid range for a single pour, if different
 }
 
+// temperatures is the valid range of a whole recipe's temperature, °C.
+var temperatures = units.Range{Lo: 70, Hi: 100}
+
 // table defines all knobs.
 var table = map[Knob]knob{
 	Dose: {label: "Dose", name: "the dose", kind: units.Dose, limits: units.Range{Lo: 5, Hi: 120}, step: 0.5, file: "dose_g",
@@ -36,7 +39,7 @@ var table = map[Knob]knob{
 		set:     func(r Recipe, v float64) Recipe { return r.ResizeRounded(units.Grams(v/r.Ratio()), units.Grams(v)) },
 		getPour: func(p Pour) float64 { return float64(p.Water) },
 		setPour: func(r Recipe, i int, v float64) Recipe { return r.pourWater(i, units.Grams(v)) }, pour: units.Range{Lo: 1, Hi: 2000}},
-	Ratio: {label: "Ratio", name: "the ratio", kind: units.Ratio, limits: units.Range{Lo: 6, Hi: 25}, usual: units.Range{Lo: 12, Hi: 18},
+	Ratio: {label: "Ratio", name: "the ratio", kind: units.Ratio, limits: units.Range{Lo: 6, Hi: 25}, usual: units.Range{Lo: 12, Hi: 20},
 		step: 0.5, file: "water_g",
 		get: Recipe.Ratio,
 		set: func(r Recipe, v float64) Recipe { return r.ResizeRounded(r.Dose, r.Dose*units.Grams(v)) }},
@@ -45,11 +48,16 @@ var table = map[Knob]knob{
 		step: 0.5, file: "dose_g",
 		get: func(r Recipe) float64 { return float64(r.Dose) },
 		set: func(r Recipe, v float64) Recipe { return r.ResizeRounded(units.Grams(v), r.Total()) }},
+	SameCup: {label: "Ratio for the same cup", name: "the ratio for the same cup", kind: units.Ratio, limits: units.Range{Lo: 6, Hi: 25},
+		usual: units.Range{Lo: 12, Hi: 20}, step: 0.5, file: "dose_g", get: Recipe.Ratio, set: setSameCup},
+	FinerCooler: {label: "Grind and temperature", name: "grind and temperature", kind: units.Grind, limits: units.Range{Lo: 200, Hi: 1600},
+		usual: units.Range{Lo: 380, Hi: 1200}, step: 25, file: "grind_um",
+		get: func(r Recipe) float64 { return float64(r.Grind) }, set: setFinerCooler},
 	Grind: {label: "Grind", name: "the grind", kind: units.Grind, limits: units.Range{Lo: 200, Hi: 1600},
 		usual: units.Range{Lo: 380, Hi: 1200}, step: 25, file: "grind_um",
 		get: func(r Recipe) float64 { return float64(r.Grind) },
 		set: func(r Recipe, v float64) Recipe { r.Grind = units.Micrometres(v); return r }},
-	Temperature: {label: "Temperature", name: "the temperature", kind: units.Temperature, limits: units.Range{Lo: 70, Hi: 100},
+	Temperature: {label: "Temperature", name: "the temperature", kind: units.Temperature, limits: temperatures,
 		usual: units.Range{Lo: 80, Hi: 100}, step: 1, file: "temperature_c",
 		get: func(r Recipe) float64 { return float64(r.Temperature()) }, set: setTemperature,
 		getPour: func(p Pour) float64 { return float64(p.Temperature) },
