@@ -159,7 +159,7 @@ func TestBagsFlowDifferently(t *testing.T) {
 	if c := one.later; c.one < 0.5*c.n || c.two < 0.8*c.n {
 		t.Errorf("%.0f and %.0f of %.0f later brews are within the error and twice the error", c.one, c.two, c.n)
 	}
-	step := follow(together(4, 10).changed(15, -0.2), kind{}, 2000, histories)
+	step := follow(together(4, 10).changed(15, math.Log(0.8)), kind{}, 2000, histories)
 	t.Logf("a step with two bags open: %d claims, %d with the bag", step.claimed, step.confounded)
 	if step.claimed < histories/2 {
 		t.Errorf("%d of %d steps are found", step.claimed, histories)
@@ -176,12 +176,12 @@ func BenchmarkBags(b *testing.B) {
 	}
 	rows := []row{{"one bag after the other", inTurn(4, 6), kinds[0], 300}, {"two open at a time", together(4, 10), kinds[0], 300}}
 	for _, by := range []float64{-0.05, -0.1, -0.2, 0.2} {
-		rows = append(rows, row{fmt.Sprintf("two open, permeability %+.0f %%", 100*by), together(4, 10).changed(15, by), kinds[0], 300})
+		rows = append(rows, row{fmt.Sprintf("two open, permeability %+.0f %%", 100*by), together(4, 10).changed(15, math.Log1p(by)), kinds[0], 300})
 	}
-	rows = append(rows, row{"− 20 % with the only bag", inTurn(2, 10).changed(10, -0.2), kinds[0], 300})
+	rows = append(rows, row{"−20 % with the only bag", inTurn(2, 10).changed(10, math.Log(0.8)), kinds[0], 300})
 	for _, k := range kinds[1:] { // of another structure
 		rows = append(rows, row{"two open at a time", together(4, 10), k, 100},
-			row{"two open, permeability − 20 %", together(4, 10).changed(15, -0.2), k, 100})
+			row{"two open, permeability −20 %", together(4, 10).changed(15, math.Log(0.8)), k, 100})
 	}
 	for b.Loop() {
 		fmt.Println("| world | plan | first brew of a bag in 1σ / 2σ, % | later | drift claimed, % | or the bag, % |")

@@ -54,7 +54,7 @@ const (
 func drift(seen []Seen) (best Drift, found bool) {
 	const (
 		least  = 3    // brews on each side
-		surely = 3.0  // standard errors, at the best of all moments: exceeded by chance in one history of twenty
+		surely = 2.8  // standard errors, at the best of all moments: exceeded by chance in one history of twenty
 		worth  = 0.05 // ln of the size: the smallest change that is reported
 	)
 	latest := latestBag(seen)

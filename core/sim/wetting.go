@@ -25,7 +25,7 @@ type Pattern struct{ Even, Wall, Soft float64 }
 // (docs/model.md).
 const (
 	clumpsMost  = 0.275 // share of the dose that a small amount of water leaves dry
-	clumpsPer   = 0.20  // per g of bloom per g of dose: 1× leaves three tenths of a rested coffee dry, 3× a sixth
+	clumpsPer   = 0.20  // per g of bloom per g of dose: 1× leaves 0.23 of a rested coffee dry, 3× 0.15
 	gasClumps   = 0.8   // × more at full gas
 	gasShield   = 0.15  // × less of it at full gas
 	bloomMost   = 4.0   // g/g: water above the capacity of the bed bypasses the dry pockets
