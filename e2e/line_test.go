@@ -220,7 +220,7 @@ func TestWholeLineByKeyboardAlone(t *testing.T) {
 	u.ok(u.Press(kb.ArrowDown, chromedp.ModifierShift))
 	u.value("#dose", "18.4")
 	u.focused("#dose")
-	u.until(`document.querySelector("#water").value === "304"`)
+	u.until(`document.querySelector("#water").value === String(Math.round(18.4 * document.querySelector("#ratio").value))`)
 	u.focused("#dose")
 	u.alt(kb.Enter)
 	u.sees("h1", "before the first water")

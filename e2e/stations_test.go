@@ -28,7 +28,7 @@ func TestFirstRecipeOnANewBag(t *testing.T) {
 	tabTo(u, "#setting")
 	u.until(`[...document.querySelectorAll(".knobs .knob-about")].filter(a => a.offsetParent &&
 		getComputedStyle(a).display !== "none").length === 1`)
-	u.sees(".knob:focus-within .knob-about", "Starts here")
+	u.sees(".knob:focus-within .knob-about", "cups of such coffees that you liked")
 	u.sees(".knob:focus-within .effects", "EY")
 	// Everything important is on the first screen, with the link to the next station.
 	u.until(`["#setting", "#dose", "#ratio", "#temperature", "#pours", ".ribbon-wide", ".cutaway", ".forecast",

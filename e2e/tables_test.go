@@ -33,7 +33,6 @@ func TestFromTheCupToTheNextRecipeByKeyboardAlone(t *testing.T) {
 	u.alt(kb.Enter)
 	u.sees("h1", "What next?")
 	u.until(`document.querySelector("figure .map .map-patch")`)
-	u.sees("body", "and you like it")
 
 	change := u.text(".one-change .change")
 	tabTo(u, `button[value="bad pour"]`)

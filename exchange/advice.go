@@ -30,6 +30,7 @@ type advice struct {
 	Instead     string       `json:"instead,omitempty"`
 	Settles     string       `json:"settles,omitempty"`
 	RunnersUp   []change     `json:"runners_up"`
+	GoodNext    float64      `json:"probability_next_good"`
 	Signs       []adviceSign `json:"signs"`
 	Map         *adviceMap   `json:"map"`
 }
@@ -49,7 +50,7 @@ type change struct {
 	Helps     float64 `json:"probability_liked_more"`
 	Watch     string  `json:"watch,omitempty"`
 	Lost      string  `json:"lost,omitempty"`
-	InMarks   []line  `json:"in_marks"`
+	Good      []line  `json:"in_chance_of_a_good_cup"`
 }
 
 type line struct {
@@ -58,8 +59,9 @@ type line struct {
 }
 
 type adviceSign struct {
-	Say   string        `json:"say"`
-	Moved []adviceMoved `json:"moved"`
+	Say     string        `json:"say"`
+	Moved   []adviceMoved `json:"moved"`
+	Without string        `json:"without,omitempty"` // the answer without it; the same if it is missing
 }
 
 type adviceMoved struct {
@@ -88,7 +90,8 @@ type place struct {
 // WriteAdvice writes the coach's advice as indented JSON.
 func WriteAdvice(w io.Writer, a coach.Advice) error {
 	out := advice{Format: AdviceFormat, Version: AdviceVersion, Do: string(a.Do), Cause: a.Rule, Probability: units.Round(a.Chance, 2),
-		Verdict: a.Verdict, Because: a.Because,
+		GoodNext: units.Round(a.Good, 2),
+		Verdict:  a.Verdict, Because: a.Because,
 		For: orEmpty(a.Evidence), Against: orEmpty(a.Against), Settles: a.Settles, RunnersUp: []change{}, Signs: []adviceSign{}}
 	if a.First == nil {
 		out.Instead = a.Instead
@@ -100,7 +103,7 @@ func WriteAdvice(w io.Writer, a coach.Advice) error {
 		}
 	}
 	for _, s := range a.Signs {
-		sign := adviceSign{Say: s.Say, Moved: []adviceMoved{}}
+		sign := adviceSign{Say: s.Say, Moved: []adviceMoved{}, Without: s.Without}
 		for _, m := range s.Moved {
 			sign.Moved = append(sign.Moved, adviceMoved{m.Cause, units.Round(m.By, 3), units.Round(m.To, 3)})
 		}
@@ -135,9 +138,9 @@ func changeOf(p *coach.Proposal) *change {
 	c := &change{Knob: p.Address.String(), From: p.From, To: p.To, Say: p.Say, LeadsTo: p.LeadsTo, Reason: p.Reason,
 		EYPoints: units.Round(e.Yield, 2), EYError: units.Round(e.YieldError, 2),
 		TDSPoints: units.Round(e.Strength, 3), DrawdownS: units.Round(float64(e.Time), 0), Mark: units.Round(e.Mark, 2),
-		Helps: units.Round(p.Help, 2), Watch: p.Watch, Lost: p.Lost, InMarks: []line{}}
+		Helps: units.Round(p.Help, 2), Watch: p.Watch, Lost: p.Lost, Good: []line{}}
 	for _, l := range p.Lines {
-		c.InMarks = append(c.InMarks, line{l.Say, units.Round(l.By, 2)})
+		c.Good = append(c.Good, line{l.Say, units.Round(l.By, 3)})
 	}
 	return c
 }

@@ -23,7 +23,7 @@ const selectPalate = `SELECT bag_id, tds, status, coffee, COALESCE(t.advice, 'nu
 	WHERE ` + anyTime + ` ORDER BY started_at DESC, id DESC LIMIT ?`
 
 // Palate derives the coach's view of a person from the yard's recent brews: whether brews are measured, and
-// the person's aim for other bags of the kind. An empty taster is the yard.
+// the person's aim for other bags of the kind and their use of words. An empty taster is the yard.
 func (s *Store) Palate(ctx context.Context, bag coffee.Bag, taster string) (who coach.Person, err error) {
 	var rows []struct {
 		BagID  string                   `db:"bag_id"`
@@ -37,11 +37,14 @@ func (s *Store) Palate(ctx context.Context, bag coffee.Bag, taster string) (who 
 	}
 	for _, r := range rows {
 		who.Measures = who.Measures || r.TDS > 0
-		if who.Known != nil || r.Status != brew.Done || r.BagID == bag.ID {
+		a := r.Advice.V.Core()
+		if a == nil || r.Status != brew.Done || r.BagID == bag.ID {
 			continue
 		}
-		other := r.Coffee.V.Core()
-		if a := r.Advice.V.Core(); other.Roast == bag.Roast && other.Process == bag.Process && a != nil && a.Map != nil {
+		if who.Tongue == nil {
+			who.Tongue = a.Tongue
+		}
+		if other := r.Coffee.V.Core(); who.Known == nil && other.Roast == bag.Roast && other.Process == bag.Process && a.Map != nil {
 			who.Known = a.Map.Aim.Widened()
 		}
 	}

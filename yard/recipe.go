@@ -37,17 +37,28 @@ func (y *Yard) BeginRecipe(ctx context.Context, b store.Shelved, set store.Setti
 		if err != nil {
 			return "", err
 		}
-		return y.OpenDraft(ctx, y.FirstDraft(b, g, set), set)
+		d, err := y.FirstDraft(ctx, b, g, set)
+		if err != nil {
+			return "", err
+		}
+		return y.OpenDraft(ctx, d, set)
 	case err != nil:
 		return "", err
 	}
 	return y.OpenDraft(ctx, last.Next(store.NewID(), nil, y.Now()), set)
 }
 
-// FirstDraft returns a new draft for a bag, as the product would start on some gear.
-func (y *Yard) FirstDraft(b store.Shelved, g gear.Set, set store.Settings) brew.Draft {
+// FirstDraft returns a new draft for a bag, as the product would start on some gear, aimed at what the person liked of other coffees of
+// the kind.
+func (y *Yard) FirstDraft(ctx context.Context, b store.Shelved, g gear.Set, set store.Settings) (brew.Draft, error) {
 	beliefs := y.BeliefsOf(brew.Sheet{BagID: b.ID, Bag: b.Bag.Bag, Gear: g})
-	return brew.First(store.NewID(), b.Bag.Bag, g, beliefs, set.Habits(), y.Now())
+	d := brew.First(store.NewID(), b.Bag.Bag, g, beliefs, set.Habits(), y.Now())
+	d.Prefs = set.Prefs()
+	who, err := y.Store.Palate(ctx, b.Bag.Bag, set.PersonID)
+	if err != nil || who.Known == nil {
+		return d, err
+	}
+	return d.AimAt(forecast.Liking{Yield: who.Known.Yield, Strength: who.Known.Strength}, y.Now()), nil
 }
 
 // FirstQuestion returns the question to the model about a bag on some gear, before there is a

@@ -74,6 +74,12 @@ func (y *Yard) advise(ctx context.Context, b brew.Brew, c cup.Cup, path []brew.B
 	if err != nil {
 		return b, err
 	}
+	bag, err := y.Store.Bag(ctx, b.BagID)
+	if err != nil {
+		return b, err
+	}
+	left := coffee.BrewsLeft(bag.Left(), b.Recipe.Dose, b.Gear.Grinder.Loss)
+	who.BrewsLeft = left
 	taster, same := b.Taster, reflect.DeepEqual(b.Cup.Shared(), c.Shared())
 	if b, err = b.Taste(c, who, path...); err != nil || same {
 		return b, err
@@ -85,6 +91,7 @@ func (y *Yard) advise(ctx context.Context, b brew.Brew, c cup.Cup, path []brew.B
 		if who, err = y.palate(ctx, b.Bag, other.Taster); err != nil {
 			return b, err
 		}
+		who.BrewsLeft = left
 		theirs := b.For(other.Taster)
 		if b, err = theirs.Taste(theirs.Cup, who, path...); err != nil {
 			return b, err

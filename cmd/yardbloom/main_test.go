@@ -485,7 +485,7 @@ func TestNextAdvisesOnAPath(t *testing.T) {
 			From, To float64
 			Helps    float64 `json:"probability_liked_more"`
 			EY       float64 `json:"expected_ey_points"`
-			InMarks  []any   `json:"in_marks"`
+			Lines    []any   `json:"in_chance_of_a_good_cup"`
 		}
 		Signs []any
 		Map   struct{ Cups []any }
@@ -494,7 +494,7 @@ func TestNextAdvisesOnAPath(t *testing.T) {
 		t.Fatalf("%v: %s", err, out)
 	}
 	if a.Do != "change" || a.Cause != "too little" || a.Change == nil || a.Change.Knob != "grind" || a.Change.To >= a.Change.From ||
-		a.Change.EY <= 0 || a.Change.Helps < 0.5 || len(a.Change.InMarks) == 0 {
+		a.Change.EY <= 0 || a.Change.Helps < 0.5 || len(a.Change.Lines) == 0 {
 		t.Errorf("sour twice: %s", out)
 	}
 	if len(a.Signs) < 4 || len(a.Map.Cups) != 2 || a.Probability < 0.3 {

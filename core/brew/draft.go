@@ -35,6 +35,8 @@ type Draft struct {
 	UndoSteps []UndoStep // undo steps, oldest first
 	RedoSteps []UndoStep // redo steps
 	Version   int64
+	// Aimed is the liking at which grind, ratio and temperature of the first recipe aim together; nil for none.
+	Aimed *forecast.Liking
 }
 
 // DefaultHeld is the default of Held: the ratio, which people remember, and the dose, which they weigh.
@@ -45,6 +47,15 @@ var DefaultHeld = [2]recipe.Knob{recipe.Ratio, recipe.Dose}
 func First(id string, bag coffee.Bag, g gear.Set, beliefs *forecast.Beliefs, habits recipe.Habits, now time.Time) Draft {
 	d := Draft{Sheet: Sheet{ID: id, BagID: bag.ID, Bag: bag, Gear: g, Created: now, Beliefs: beliefs, Habits: habits}, Held: DefaultHeld}
 	d.Recipe = forecast.FirstRecipe(d.Question(now), "")
+	return d
+}
+
+// AimAt returns the draft with its recipe aimed at a person's liking, as far as its gear allows.
+func (d Draft) AimAt(to forecast.Liking, now time.Time) Draft {
+	d.Aimed = nil
+	if r, ok := forecast.Aimed(d.Question(now), to); ok {
+		d.Recipe, d.Aimed = r, &to
+	}
 	return d
 }
 

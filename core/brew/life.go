@@ -145,6 +145,9 @@ func (b Brew) Taste(c cup.Cup, who coach.Person, path ...Brew) (Brew, error) {
 			now.Measures = now.Measures || past.Cup.TDS > 0
 		}
 	}
+	if b.Advice != nil && b.Advice.First != nil {
+		now.Said = &b.Advice.First.Change
+	}
 	advice := coach.Advise(now)
 	if b.Advice != nil {
 		advice.Earlier = b.Advice.History(advice)

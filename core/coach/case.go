@@ -27,8 +27,12 @@ type Person struct {
 	Good  int               // the lowest mark of a good cup; 0 for 8
 	// Measures is true if they have a refractometer.
 	Measures bool
+	// BrewsLeft is how many more brews the bag gives; 0 if unknown.
+	BrewsLeft int
 	// Known is their aim for other bags of this kind; nil if unknown.
 	Known *Patch
+	// Tongue is how they use words and marks; nil if unknown.
+	Tongue *Tongue
 }
 
 // A Case is the input for the advice on a brew.
@@ -44,6 +48,8 @@ type Case struct {
 	Cup      cup.Cup
 	Marks    []cup.Mark // observed while pouring
 	Person
+	// Said is the change that was advised on this cup before, so that a small correction does not turn the advice round.
+	Said *recipe.Change
 	// Laters counts the delays because of the bed.
 	Laters int
 	// Path holds the earlier brews of this bag, the oldest first.
@@ -51,8 +57,9 @@ type Case struct {
 	// Beliefs are the yard's beliefs about gear and coffee; nil for the prior.
 	Beliefs *forecast.Beliefs
 
-	lag  lag           // of its drawdown, once evaluated
-	late units.Seconds // part of its drawdown that follows from how it was poured, by the model
+	ignored string        // sentence of a sign that does not count
+	lag     lag           // of its drawdown, once evaluated
+	late    units.Seconds // part of its drawdown that follows from how it was poured, by the model
 }
 
 // Method returns how the recipe's water meets the grounds. A steeper with its valve open counts as a cone.

@@ -1,9 +1,6 @@
 package coach
 
-import (
-	"maps"
-	"math"
-)
+import "math"
 
 // A Cause is a possible cause of a bad cup.
 type Cause string
@@ -93,93 +90,6 @@ func (p chances) likeliest() Cause {
 	return causes[best].Cause
 }
 
-// The probability of an uneven cup, for recipes that lay an even and an uneven bed.
-var goesWrong = [beds]float64{even: badBed, uneven: 0.85}
-
-// A judgement accumulates the evidence of a cup about its aim and its cause.
-type judgement struct {
-	before *aim // the aim before this cup
-	at     spot
-	log    [2][aimYields][aimStrengths]float64 // log-likelihood of the evidence for an even cup and an uneven one
-	odds   map[Cause]float64                   // odds of the plain faults
-}
-
-func newJudgement(prior *aim, at spot) *judgement {
-	return &judgement{before: prior, at: at, odds: maps.Clone(before)}
-}
-
-// add includes a piece of evidence.
-func (j *judgement) add(r evidence) {
-	bed := 0.0
-	for cause, times := range r.sight {
-		if cause == Uneven {
-			bed = math.Log(times)
-			continue
-		}
-		j.odds[cause] *= times
-	}
-	for i := range aimYields {
-		dy := j.at.yield - yieldAt(i)
-		for k := range aimStrengths {
-			ds := j.at.strength - strengthAt(k)
-			if r.taste != nil {
-				j.log[even][i][k] += r.taste(dy, ds, 0)
-				j.log[uneven][i][k] += r.taste(dy, ds, 1)
-			}
-			j.log[uneven][i][k] += bed
-		}
-	}
-}
-
-// rest returns the probability that no plain fault, such as staleness or paper, is behind the cup.
-func (j *judgement) rest() float64 {
-	sum := 1.0
-	for _, c := range causes {
-		sum += j.odds[c.Cause]
-	}
-	return 1 / sum
-}
-
-// each iterates over the hypotheses: distance of the cup from the aim, kind of bed that the recipe lays,
-// evenness of the cup, and the weight, which is not normalized.
-func (j *judgement) each(do func(dy, ds float64, bed, cup int, w float64)) {
-	for i := range aimYields {
-		dy := j.at.yield - yieldAt(i)
-		for k := range aimStrengths {
-			ds := j.at.strength - strengthAt(k)
-			e, u := math.Exp(j.log[even][i][k]), math.Exp(j.log[uneven][i][k])
-			for bed := range beds {
-				w := j.before.weight[bed][i][k]
-				do(dy, ds, bed, even, w*(1-goesWrong[bed])*e)
-				do(dy, ds, bed, uneven, w*goesWrong[bed]*u)
-			}
-		}
-	}
-}
-
-// chances returns the posterior probabilities of the causes.
-func (j *judgement) chances() chances {
-	sums := make(map[Cause]float64, len(causes))
-	total := 0.0
-	j.each(func(dy, ds float64, bed, cup int, w float64) {
-		total += w
-		switch {
-		case cup == uneven && bed == uneven:
-			sums[Uneven] += w
-		case cup == uneven:
-			sums[Chance] += w
-		default:
-			sums[fault(dy, ds)] += w
-		}
-	})
-	rest := j.rest()
-	out := make(chances, len(causes))
-	for i, c := range causes {
-		out[i] = (sums[c.Cause]/total + j.odds[c.Cause]) * rest
-	}
-	return out
-}
-
 // fault returns the fault of an even cup by its distance from the aim: the larger deviation.
 func fault(dy, ds float64) Cause {
 	const near = 1.2 // points of yield, or 0.1 % of strength: about a mark of 8
@@ -195,20 +105,4 @@ func fault(dy, ds float64) Cause {
 		return Weak
 	}
 	return Strong
-}
-
-// learned returns the aim after the cup. A stale, papery or clogged cup has less weight.
-func (j *judgement) learned() *aim {
-	rest := j.rest()
-	out := new(aim)
-	for i := range aimYields {
-		for k := range aimStrengths {
-			e, u := math.Exp(j.log[even][i][k]*rest), math.Exp(j.log[uneven][i][k]*rest)
-			for bed := range beds {
-				out.weight[bed][i][k] = j.before.weight[bed][i][k] * ((1-goesWrong[bed])*e + goesWrong[bed]*u)
-			}
-		}
-	}
-	out.normalise()
-	return out
 }

@@ -1,7 +1,7 @@
 package coach
 
 import (
-	"cmp"
+	"fmt"
 	"slices"
 	"strings"
 
@@ -38,6 +38,7 @@ type Advice struct {
 	Sure     Sureness
 	Instead  string // what to do if there is nothing to change
 	Settles  string // the question that this settles
+	Also     string // what else to do with the next cup, and why
 	First    *Proposal
 	Second   *Proposal
 	Third    *Proposal
@@ -45,6 +46,8 @@ type Advice struct {
 	Exhausted bool
 	Signs     []Sign // the reasoning, in the order of the evidence
 	Map       *Map
+	Tongue    *Tongue  // how the person uses words, this bag included
+	Good      float64  // probability that the next cup is good, if the advice is followed
 	Earlier   []string // earlier advice on this cup, before feedback, the oldest first
 }
 
@@ -76,8 +79,8 @@ type Proposal struct {
 	LeadsTo string // "20 clicks (614 µm)"
 	Reason  string
 	Effect  Effect
-	Help    float64 // probability that the next cup is liked more
-	Lines   []Line  // reasons for and against it, in marks
+	Help    float64 // probability that the next cup is better than one of the same recipe
+	Lines   []Line  // its value against the same again, in probability of a good cup
 	Watch   string  // what to watch for in the next brew
 	Lost    string  // why it is not the first choice
 	For     string  // id of the person for whom it was advised, once it is followed; empty: the yard
@@ -94,7 +97,7 @@ type Effect struct {
 	TimeError  units.Seconds
 }
 
-// A Line is a term of a sum, in marks.
+// A Line is a term of a sum.
 type Line struct {
 	Say string
 	By  float64
@@ -116,9 +119,13 @@ func Advise(c Case) Advice {
 			Instead: "Fill in the Cup station", Sure: Likely, Chance: 1}
 	}
 	w := c.weigh()
-	slices.SortStableFunc(w.options, func(a, b option) int { return cmp.Compare(b.gain, a.gain) })
 	a := w.decide()
-	a.Signs, a.Map = w.lines, w.chart(a.First)
+	a.Good = w.chance
+	if a.First != nil {
+		a.Good = w.options[slices.IndexFunc(w.options, func(x option) bool { return x.Change == a.First.Change })].good
+	}
+	w.answersWithout(a, w.omitted)
+	a.Signs, a.Map, a.Tongue = w.lines, w.chart(a.First), w.tongue()
 	c.expect(a.First, a.Second, a.Third)
 	return a
 }
@@ -155,6 +162,10 @@ func (w *weighing) decide() Advice {
 		return a
 	case w.Cup.BadPour:
 		return w.settle(Chance)
+	case w.unexplained():
+		return Advice{Do: Taste, Rule: "a mark alone", Verdict: "A mark alone gives no cause",
+			Because: "One word more decides: was it rather sour or rather bitter, thin or heavy?", Instead: "Say what was wrong with the cup",
+			Sure: Likely, Chance: 1}
 	case w.chances.of(Papery) > 0.5 && (first == nil || first.Knob != recipe.Rinse):
 		return w.keep(Repeat, Papery)
 	}
@@ -164,7 +175,7 @@ func (w *weighing) decide() Advice {
 		return a
 	}
 	switch {
-	case first == nil && w.chances.bed() > bedFirst && w.again() < 2:
+	case first == nil && w.chances.bed() > 0.5 && w.again() < 2:
 		return w.settle(w.bedCause())
 	case first == nil:
 		return w.leave()
@@ -172,6 +183,13 @@ func (w *weighing) decide() Advice {
 		return w.measure(w.causeOf(*first))
 	}
 	return w.propose(*first)
+}
+
+// unexplained reports whether a cup that is not good has a mark and nothing else. It is asked for a word once; then a lever is tried.
+func (w *weighing) unexplained() bool {
+	n := len(w.Path)
+	asked := n > 0 && markAlone(w.Path[n-1]) != ""
+	return markAlone(w.Case) != "" && !asked && w.chances.bed() < 0.4 && w.chances.of(Clogged) < 0.3
 }
 
 // measure advises to measure the next cup before a change.
@@ -182,43 +200,37 @@ func (w *weighing) measure(cause Cause) Advice {
 	return a
 }
 
-// bedFirst is the probability of an uneven bed from which the bed is corrected before anything else.
-const bedFirst = 0.55
-
-// best returns the change to advise, or nil. If the bed was probably uneven, it is a change of the bed.
-func (w *weighing) best() *option {
-	for i, x := range w.options {
-		if w.back(x.Change) { // only if nothing between the two steps is better, below
-			continue
-		}
-		if w.chances.bed() > bedFirst && !w.ofBed(x.Change) && w.between(x.Change) <= 0 {
-			continue
-		}
-		if x.gain >= w.worthIt() && x.help >= worthHelp {
-			return &w.options[i]
+// best returns the change to advise, or nil if the same again is as good. Of two that are equal, the one that was advised before
+// stays.
+func (w *weighing) best() (first *option) {
+	const equal = 0.02
+	for i := range w.options {
+		x := &w.options[i]
+		switch {
+		case x.gain < w.worthIt() || x.help < worthHelp:
+		case first == nil:
+			first = x
+		case w.Said != nil && x.Change == *w.Said && first.gain-x.gain < equal:
+			return x
 		}
 	}
-	for i, x := range w.options { // undo a change that made the cup worse
-		if w.back(x.Change) && w.chances.of(Chance) < 0.5 {
-			return &w.options[i]
-		}
-	}
-	return nil
+	return first
 }
 
-// worthIt returns the minimum gain of a change, in marks: small for a bad cup, larger if the cup is
-// probably good. A person who asks for another cup always gets a change.
+// worthIt returns the minimum gain of a change: more than the noise of the computation, and less than the cost of a small change if
+// the cup is not good yet. A person who asks for another cup always gets a change.
 func (w *weighing) worthIt() float64 {
-	const least, perAim = 0.02, 0.25
-	if len(w.Cup.Wants) > 0 {
-		return 0
+	const noMark, untasted, notGood = 0.02, 0.04, -0.03
+	mark, _ := markOf(w.Cup)
+	switch {
+	case len(w.Cup.Wants) > 0:
+		return -1
+	case !w.Cup.Taste.IsRecorded():
+		return untasted
+	case (w.Cup.Overall > 0 || w.Cup.Serve == "no") && mark < float64(w.good()), complaint(w.Case) != "":
+		return notGood
 	}
-	return least + perAim*w.chances.of(OnAim)
-}
-
-// ofBed reports whether a change affects the evenness of the bed.
-func (w *weighing) ofBed(change recipe.Change) bool {
-	return leverOf(change.Knob).turn == bedTurn || w.Recipe.Steeps() && mends(change) > 0
+	return noMark
 }
 
 // bedCause returns whether the recipe or chance laid an uneven bed.
@@ -232,7 +244,7 @@ func (w *weighing) bedCause() Cause {
 // undecided reports whether the cup may be weak or under-extracted, the two need different changes, the
 // taste does not distinguish them, and the person can measure it.
 func (w *weighing) undecided(first option) bool {
-	const near = 0.15 // marks
+	const near = 0.02
 	if w.Cup.TDS > 0 || !w.Measures || first.help > 0.6 {
 		return false
 	}
@@ -267,6 +279,11 @@ func (w *weighing) leave() Advice {
 		return a
 	case w.Measures && w.Cup.TDS == 0 && len(w.options) > 0:
 		return w.measure(cause)
+	case w.again() == 0 && w.alike():
+		a := w.keep(Repeat, cause)
+		a.Instead = "Brew this recipe and the previous one again, and taste them blind"
+		a.Settles = "Whether the last change made any difference."
+		return a
 	case w.again() == 0 && len(w.options) > 0:
 		a := w.keep(Repeat, cause)
 		a.Settles = "Whether the recipe caused this cup: no change would have a larger effect than the difference between two brews."
@@ -307,6 +324,7 @@ func (w *weighing) propose(first option) Advice {
 			a.Because = "A setting between the last two is worth trying."
 		}
 	}
+	a.Also = w.also(first)
 	p := w.say(first)
 	a.First, a.Instead, a.Sure = &p, "Keep the recipe", sureness(p.Help)
 	p.Watch = w.watch(first)
@@ -314,7 +332,7 @@ func (w *weighing) propose(first option) Advice {
 		a.Against = append(a.Against, x+" The next cup may differ for that reason alone.")
 	}
 	for _, x := range w.options {
-		if x.Knob == first.Knob || a.Second != nil && x.Knob == a.Second.Knob || x.gain <= 0 {
+		if !w.worthNaming(x, first, a.Second) {
 			continue
 		}
 		other := w.say(x)
@@ -329,6 +347,34 @@ func (w *weighing) propose(first option) Advice {
 	return a
 }
 
+// also returns what else to do with the next cup: a measurement, if it pays and the person can measure.
+func (w *weighing) also(first option) string {
+	const pays = 0.02
+	worth := w.decision.worthMeasuring(first.prospect())
+	if !w.Measures || worth < pays {
+		return ""
+	}
+	return fmt.Sprintf("Measure its TDS too: a good cup after it becomes about %.0f points more likely.", 100*worth)
+}
+
+// worthNaming reports whether an option is named beside the first and the second: another lever with a part of the gain, which makes a
+// good next cup more likely.
+func (w *weighing) worthNaming(x, first option, second *Proposal) bool {
+	const part = 0.3 // of the first's gain
+	switch {
+	case sameDecision(x.Knob, first.Knob), second != nil && sameDecision(x.Knob, second.Knob), x.gain < max(0, part*first.gain):
+		return false
+	}
+	const aPoint = 0.01
+	return x.good >= w.chance+aPoint || w.asksFor(x.Change) != ""
+}
+
+// sameDecision reports whether two knobs are one decision to a barista.
+func sameDecision(a, b recipe.Knob) bool {
+	ratio := func(k recipe.Knob) bool { return k == recipe.Ratio || k == recipe.SameCup }
+	return a == b || ratio(a) && ratio(b)
+}
+
 // Propose describes a person's own change like an advised one, with its predicted effect.
 func (c Case) Propose(at recipe.Address, to float64) *Proposal {
 	w := weighing{Case: c}
@@ -339,7 +385,7 @@ func (c Case) Propose(at recipe.Address, to float64) *Proposal {
 
 // say describes a change in the person's units.
 func (w *weighing) say(x option) Proposal {
-	p := Proposal{Change: x.Change, Reason: reason(x.Change), Help: calibrated(x.help), Lines: x.lines}
+	p := Proposal{Change: x.Change, Reason: reason(x.Change), Help: x.help, Lines: x.lines}
 	p.Effect.Mark = x.plainMark - w.plainMark
 	p.Say, p.LeadsTo = Describe(w.Recipe, w.Gear.Grinder, p.Change, w.Prefs)
 	return p

@@ -49,6 +49,17 @@ func Describe(r recipe.Recipe, g gear.Grinder, c recipe.Change, prefs units.Pref
 		more := math.Round(float64(r.Dose)*c.To) - math.Round(float64(r.Dose)*c.From)
 		return fmt.Sprintf("%s %s water on the same dose", water.Size(more), oneOf(more > 0, "more", "less")),
 			fmt.Sprintf("%s, %s", u.Format(c.To), water.Format(math.Round(float64(r.Dose)*c.To)))
+	case recipe.SameCup:
+		then := r.With(c.Address, c.To)
+		return fmt.Sprintf("%s %s, for the same cup", prefs.Unit(units.Dose).Size(float64(then.Dose-r.Dose)), oneOf(then.Dose > r.Dose, "more coffee",
+				"less coffee")), fmt.Sprintf("%s, %s of coffee and %s of water", u.Format(c.To), prefs.Unit(units.Dose).Format(float64(then.Dose)),
+				prefs.Unit(units.Water).Format(float64(then.Water())))
+	case recipe.FinerCooler:
+		then := r.With(c.Address, c.To)
+		grind, setting := Describe(r, g, recipe.Change{Address: recipe.AddressOf(recipe.Grind), From: c.From, To: c.To}, prefs)
+		heat, celsius := Describe(r, g, recipe.Change{Address: recipe.AddressOf(recipe.Temperature), From: float64(r.Temperature()),
+			To: float64(then.Temperature())}, prefs)
+		return grind + " and " + heat, setting + " and " + celsius
 	case recipe.HandAfter:
 		return describeHand(c)
 	case recipe.Served:

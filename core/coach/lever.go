@@ -43,7 +43,7 @@ type lever struct {
 
 // levers is a table of trainers' experience.
 var levers = []lever{
-	{knob: recipe.Grind, turn: grindTurn, sizes: []float64{1, 2, 3, 4, 5}, price: 0.35,
+	{knob: recipe.Grind, turn: grindTurn, sizes: []float64{1, 2, 3, 4, 6, 8}, price: 0.6,
 		down: "Finer grounds have more surface and slow the water down.",
 		up:   "Coarser grounds drain faster and extract less."},
 	{knob: recipe.Temperature, turn: heatTurn, sizes: []float64{2, 4, 6}, price: 0.15,
@@ -51,6 +51,12 @@ var levers = []lever{
 		up:   "Hotter water extracts more in the same time."},
 	{knob: recipe.Ratio, turn: ratioTurn, sizes: []float64{0.5, 1, 1.5, 2, 2.5}, price: 0.25,
 		down: "Less water for the same dose is stronger.", up: "More water for the same dose is lighter and clearer."},
+	{knob: recipe.SameCup, turn: ratioTurn, sizes: []float64{1, 1.5, 2}, price: 0.6,
+		down: "More coffee and less water make the same amount stronger, with a deeper bed.",
+		up:   "Less coffee and more water make the same amount lighter."},
+	{knob: recipe.FinerCooler, turn: heatTurn, sizes: []float64{1, 2}, price: 0.2, asked: true,
+		down: "Finer grounds slow the water down, and cooler water keeps the bitterness out.",
+		up:   "Coarser grounds let the water through, and hotter water extracts as much in less time."},
 	{knob: recipe.Coffee, turn: ratioTurn, sizes: []float64{1, 2, 3, 4}, price: 0.25,
 		down: "Less coffee in the same water is lighter.", up: "More coffee in the same water is stronger, with the same ice."},
 	{knob: recipe.Dose, turn: otherTurn, sizes: []float64{1, 2, 4, 6}, price: 0.1, upOnly: true, asked: true,
@@ -134,6 +140,9 @@ type candidate struct {
 func (c Case) candidates() []candidate {
 	var out []candidate
 	add := func(l lever, change recipe.Change, size float64) {
+		if l.knob == recipe.FinerCooler && !c.heats(change) {
+			return
+		}
 		if !l.asked || mends(change) > 0 || c.practice(change) > 0 {
 			out = append(out, candidate{change, size})
 		}
@@ -155,7 +164,7 @@ func (c Case) candidates() []candidate {
 		from, step, limits := c.scale(l.knob)
 		for _, n := range l.sizes {
 			for _, to := range []float64{from - n*step, from + n*step} {
-				if limits.Contains(to) && !(l.upOnly && to < from) {
+				if (limits.Contains(to) || comesBack(from, to, limits)) && !(l.upOnly && to < from) {
 					add(l, recipe.Change{Address: at, From: c.Recipe.Value(at), To: to}, n)
 				}
 			}
@@ -164,16 +173,27 @@ func (c Case) candidates() []candidate {
 	return out
 }
 
+// heats reports whether the kettle reaches the temperature of a joint change.
+func (c Case) heats(change recipe.Change) bool {
+	then := c.Recipe.With(change.Address, change.To).Temperature()
+	return then != c.Recipe.Temperature() && then <= gear.MaxTemperature(c.Gear.Boiling) && recipe.Temperature.Usual().Contains(float64(then))
+}
+
+// comesBack reports whether a change leads back towards the usual range from outside of it.
+func comesBack(from, to float64, usual units.Range) bool {
+	return from > usual.Hi && to < from && to > usual.Lo || from < usual.Lo && to > from && to < usual.Hi
+}
+
 // turns reports whether a lever exists and makes sense: a blade has no clicks; over ice the coffee, not the
 // water, makes a drink stronger; only paper is rinsed.
 func (c Case) turns(l lever) bool {
 	iced := c.Recipe.Serving() == recipe.OverIce
 	switch l.knob {
-	case recipe.Grind:
+	case recipe.Grind, recipe.FinerCooler:
 		return c.Gear.Grinder.Burrs != gear.Blade
 	case recipe.Coffee:
 		return iced
-	case recipe.Ratio:
+	case recipe.Ratio, recipe.SameCup:
 		return !iced
 	case recipe.Bloom, recipe.HandAfter, recipe.PourHeight:
 		return !c.Recipe.Steeps() && c.Recipe.Has(recipe.AddressOf(l.knob))
@@ -187,7 +207,7 @@ func (c Case) turns(l lever) bool {
 func (c Case) scale(k recipe.Knob) (from, step float64, limits units.Range) {
 	from, step, limits = c.Recipe.Value(recipe.AddressOf(k)), 1, k.Usual()
 	switch k {
-	case recipe.Grind:
+	case recipe.Grind, recipe.FinerCooler:
 		if step = math.Abs(float64(c.Gear.Grinder.Step)); step == 0 {
 			step = 40
 		}

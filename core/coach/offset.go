@@ -12,6 +12,7 @@ import (
 type offset struct {
 	n, yields, strengths float64
 	timed, times         float64 // number of drawdowns, and sum of ln(measured / predicted)
+	measured             float64 // number of measured brews
 }
 
 // perDrawdown is the change of the yield, in points, for a drawdown longer by a factor of e because of the
@@ -28,6 +29,7 @@ func (o *offset) count(c Case, f forecast.Forecast) {
 	}
 	if y, ok := c.Yield(); ok {
 		o.n, o.yields, o.strengths = o.n+1, o.yields+y.Value-f.Yield.Value, o.strengths+c.Cup.TDS-f.TDS
+		o.measured++
 		return
 	}
 	if timed {
@@ -42,6 +44,15 @@ const half = 0.5
 // of returns the expected position of the next brew of a recipe.
 func (o offset) of(f forecast.Forecast) spot {
 	return spot{f.Yield.Value + o.yields/(o.n+half), f.TDS + o.strengths/(o.n+half)}
+}
+
+// error returns the standard error of the offset, in points of yield.
+func (o offset) error() float64 {
+	const unmeasured, measured = 1.1, 0.5 // of a bag, by its drawdowns alone; and of one measured brew
+	if o.measured == 0 {
+		return unmeasured
+	}
+	return measured / math.Sqrt(o.measured)
 }
 
 // cup returns the estimated position of a cup: by its recipe and, if it was measured, partly by its own

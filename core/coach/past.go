@@ -57,6 +57,12 @@ func (w *weighing) spoilt() (move, bool) {
 	return m, ok && m.did < 0
 }
 
+// alike reports whether the last change made no difference that was noticed.
+func (w *weighing) alike() bool {
+	m, ok := w.last()
+	return ok && m.did == 0
+}
+
 // before returns the previous brew; the caller checks that there is one.
 func (w *weighing) before() Case { return w.Path[len(w.Path)-1] }
 
@@ -105,35 +111,35 @@ func (w *weighing) back(change recipe.Change) bool {
 	return ok && change.Address == m.Address && math.Abs(change.To-m.From) < 1e-6
 }
 
-// pastRefuses reports whether the path rules out a change. A change that made the cup worse is undone
-// before anything new is tried. A lever that failed twice is out, and so is a change made twice without
-// effect. After finer, coarser and finer again, only sizes in between are left.
+// returning returns what is known of the previous recipe beyond the posterior, in marks: the cup before was liked more.
+func (w *weighing) returning(change recipe.Change) float64 {
+	const known = 0.8
+	if w.back(change) && w.chances.bed() < 0.4 {
+		return known
+	}
+	return 0
+}
+
+// pastRefuses reports whether the path rules out a change: one further in a direction that made the cup worse, one back to a recipe
+// that was liked no more than this one, or one of a lever that was tried twice that way without any effect.
 func (w *weighing) pastRefuses(change candidate) bool {
-	if m, ok := w.spoilt(); ok && w.chances.of(Chance) < 0.5 {
-		lo, hi := min(m.From, m.To), max(m.From, m.To)
-		return change.Address != m.Address || change.To < lo || change.To > hi
+	if m, ok := w.spoilt(); ok && change.Address == m.Address && w.chances.bed() < 0.4 &&
+		(change.To > change.From) == (m.To > m.From) {
+		return true
 	}
-	worse, idle := 0, 0
-	var turned []recipe.Change
-	for _, m := range w.moves {
-		if m.Address != change.Address || m.Knob == "" {
-			continue
-		}
-		turned = append(turned, m.Change)
-		switch {
-		case m.did < 0:
-			worse++
-		case m.idle && (m.To > m.From) == (change.To > change.From):
-			idle++
-		}
-	}
-	if n := len(turned); n >= 2 && (turned[n-1].To > turned[n-1].From) != (turned[n-2].To > turned[n-2].From) {
-		lo, hi := min(turned[n-1].From, turned[n-1].To), max(turned[n-1].From, turned[n-1].To)
-		if change.To <= lo || change.To >= hi {
+	next := w.Recipe.With(change.Address, change.To)
+	for _, past := range w.Path {
+		if len(recipe.Changes(past.Recipe, next)) == 0 && liking(past.Cup, w.Cup) >= 0 {
 			return true
 		}
 	}
-	return worse >= 2 || idle >= 2
+	idle := 0
+	for _, m := range w.moves {
+		if m.Address == change.Address && m.Knob != "" && m.idle && (m.To > m.From) == (change.To > change.From) {
+			idle++
+		}
+	}
+	return idle >= 2
 }
 
 // between returns the bonus, in marks, for a change to a value between the last two steps, if one cup was

@@ -15,8 +15,8 @@ var practices = []struct {
 }{
 	{papery, recipe.Rinse, +1, 3},
 	{iceLeft, recipe.IcePart, -1, 1.5},
-	{muddled, recipe.HandAfter, -1, 0.9}, {muddled, recipe.PourHeight, -1, 0.7}, {muddled, recipe.Grind, +1, 0.2},
-	{standing, recipe.Wait, +1, 0.6}, {standing, recipe.Gap, +1, 0.5}, {standing, recipe.Grind, +1, 0.6}, {standing, recipe.Pours, -1, 0.4},
+	{muddled, recipe.HandAfter, -1, 1.2}, {muddled, recipe.PourHeight, -1, 1}, {muddled, recipe.Grind, +1, -0.2},
+	{standing, recipe.Wait, +1, 1.1}, {standing, recipe.Gap, +1, 1}, {standing, recipe.Grind, +1, 0.2}, {standing, recipe.Pours, -1, 0.3},
 	{stalled, recipe.Grind, +1, 1}, {stalled, recipe.Pours, -1, 0.9}, {stalled, recipe.HandAfter, -1, 0.7},
 	{stalled, recipe.PourHeight, -1, 0.6},
 	{seenBed(cup.DryPocket), recipe.Bloom, +1, 0.5}, {markedAs(cup.DrySpot), recipe.Bloom, +1, 0.5},
@@ -24,16 +24,25 @@ var practices = []struct {
 	{seenBed(cup.Cratered), recipe.PourHeight, -1, 0.5}, {markedAs(cup.Channel), recipe.PourHeight, -1, 0.4},
 	{seenBed(cup.HighWalls), recipe.HandAfter, +1, 0.5}, {seenBed(cup.HighWalls), recipe.PourHeight, -1, 0.4},
 	{both(sharp, veryFresh), recipe.BloomTime, +1, 0.7}, {both(sharp, veryFresh), recipe.Bloom, +1, 0.3},
+	{both(sharp, veryFresh), recipe.Grind, -1, -0.9},
+	{both(sharp, noThermostat), recipe.Temperature, +1, 0.8}, {both(sharp, noThermostat), recipe.Grind, -1, -1.3},
+	{both(both(overIce, flowsWell), sharp), recipe.Temperature, +1, 0.4}, {both(both(overIce, flowsWell), sharp), recipe.Grind, -1, -0.5},
+	{both(both(overIce, flowsWell), harshAlone), recipe.Temperature, -1, 0.5}, {both(both(overIce, flowsWell), harshAlone), recipe.Grind, +1, -0.5},
 	{thinBed, recipe.Dose, +1, 1.2},
 	{both(sharp, coldBrewer), recipe.Rinse, +1, 0.6}, {both(sharp, coldBrewer), recipe.Temperature, +1, 0.4},
-	{both(harsh, hotForRoast), recipe.Temperature, -1, 0.5},
+	{both(harsh, hotForRoast), recipe.Temperature, -1, 1},
 	{sharpNotHeavy, recipe.Ratio, +1, -0.4}, {harshNotThin, recipe.Ratio, -1, -0.4},
-	{onlyIn(splitStyle, sharp), recipe.Balance, -1, 1.2}, {onlyIn(splitStyle, thin), recipe.LastPours, +1, 1},
-	{both(harsh, flowsWell), recipe.Temperature, -1, 0.35}, {both(harsh, flowsWell), recipe.Grind, +1, -0.25},
-	{both(sharp, runsSlow), recipe.Temperature, +1, 0.5}, {both(sharp, runsSlow), recipe.Grind, -1, -0.6},
+	{sharpNotHeavy, recipe.SameCup, +1, -0.4}, {harshNotThin, recipe.SameCup, -1, -0.4},
+	{sharpNotHeavy, recipe.Coffee, -1, -0.5}, {harshNotThin, recipe.Coffee, +1, -0.5},
+	{onlyIn(splitStyle, sharp), recipe.Balance, -1, 1.5}, {onlyIn(splitStyle, thin), recipe.LastPours, +1, 1},
+	{onlyIn(splitStyle, sharp), recipe.Grind, -1, -1.2}, {onlyIn(splitStyle, harsh), recipe.Balance, +1, 0.6},
+	{both(harshAlone, flowsWell), recipe.Temperature, -1, 0.35}, {both(harshAlone, flowsWell), recipe.Grind, +1, -0.25},
+	{both(sharp, runsSlow), recipe.Temperature, +1, 0.5}, {both(sharp, runsSlow), recipe.Grind, -1, -1.2},
 	{both(sharp, runsSlow), recipe.Grind, +1, -0.6},
 	{both(harsh, runsFast), recipe.Temperature, -1, 0.4}, {both(harsh, runsFast), recipe.Grind, +1, -0.8},
+	{both(harshAlone, runsFast), recipe.FinerCooler, -1, 0.35}, {both(sharpAlone, runsSlow), recipe.FinerCooler, +1, 0.35},
 	{both(harsh, runsSlow), recipe.Grind, +1, 0.4},
+	{onlyThin, recipe.Grind, -1, -0.6}, {salty, recipe.Ratio, +1, -0.6},
 }
 
 // answers is the same for requests for the next cup.
@@ -62,8 +71,10 @@ func turns(change recipe.Change, k recipe.Knob, by float64) bool {
 // practice sums the benefits of a change from experience.
 func (c Case) practice(change recipe.Change) (marks float64) {
 	for _, p := range practices {
-		if turns(change, p.knob, p.by) && p.sign(c) != "" {
-			marks += p.marks
+		if turns(change, p.knob, p.by) {
+			if said := p.sign(c); said != "" && said != c.ignored {
+				marks += p.marks
+			}
 		}
 	}
 	for _, a := range answers {

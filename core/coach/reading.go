@@ -10,10 +10,12 @@ import (
 // An evidence is one sign of a cup: its sentence and its likelihood.
 type evidence struct {
 	say string
-	// taste returns the log-likelihood, up to a constant, for a cup that is dy points and ds % off the aim
+	// taste returns the log-likelihood, up to a constant, for a cup that is dy points and ds % off the aim of a taster
 	// and has an unevenness; nil if it does not depend on them.
-	taste func(dy, ds, uneven float64) float64
-	sight // likelihood ratios by cause
+	taste    func(who taster, dy, ds, uneven float64) float64
+	personal bool // taste depends on the taster
+	word     bool // one of several words for one cup
+	sight         // likelihood ratios by cause
 }
 
 // A sight holds the likelihood ratio of a sign for each cause that it indicates: an uneven bed of either
@@ -34,7 +36,8 @@ var sights = []struct {
 	{sign: seenBed(cup.Mud), sight: sight{Clogged: 8}},
 	{sign: markedAs(cup.Channel), sight: sight{Uneven: 8}},
 	{sign: markedAs(cup.DrySpot), sight: sight{Uneven: 6}},
-	{sign: markedAs(cup.Stall), sight: sight{Clogged: 60}},
+	{sign: both(markedStall, stalled), sight: sight{Clogged: 60}},
+	{sign: doubtedStall, sight: sight{Clogged: 0.5}},
 	{sign: oneSided, sight: sight{Uneven: 8}},
 	{sign: badSeat, sight: sight{Uneven: 6}},
 	{sign: badPour, sight: sight{Uneven: 30}},
@@ -77,55 +80,61 @@ func (c Case) readings() []evidence {
 	for _, fault := range cup.Faults() {
 		if f, known := flaws[fault]; known && c.Cup.Faults[fault] {
 			out = append(out, evidence{say: fmt.Sprintf("It is %s.", fault), sight: sight{Uneven: f.uneven},
-				taste: func(dy, _, _ float64) float64 { return -min(0, dy) * math.Log(f.under) }})
+				taste: func(_ taster, dy, _, _ float64) float64 { return -min(0, dy) * math.Log(f.under) }})
 		}
 	}
-	if mark := float64(c.Cup.Overall); mark > 0 {
-		out = append(out, evidence{say: fmt.Sprintf("You gave it %.0f of 10.", mark),
-			taste: func(dy, ds, uneven float64) float64 { return broad((mark - expected(dy, ds, uneven)) / ofMarks) }})
-	}
-	switch c.Cup.Serve { // about a mark of 7 or more, or of 6 or less
-	case "yes":
-		out = append(out, evidence{say: "You would serve it.",
-			taste: func(dy, ds, uneven float64) float64 { return bell(min(0, expected(dy, ds, uneven)-7.7)) }})
-	case "no":
-		out = append(out, evidence{say: "You would not serve it.",
-			taste: func(dy, ds, uneven float64) float64 { return bell(max(0, expected(dy, ds, uneven)-6.7)) }})
-	}
+	out = append(out, c.marked()...)
 	for _, want := range cup.Wants() {
 		if w := wishes[want]; c.Cup.Wants[want] {
-			out = append(out, evidence{say: wanted(want)(c), taste: func(dy, ds, _ float64) float64 {
+			out = append(out, evidence{say: wanted(want)(c), taste: func(_ taster, dy, ds, _ float64) float64 {
 				return -math.Log1p(math.Exp(-3 * (w.yield*dy + w.strength*ds*10 + w.off*(math.Abs(dy)-1))))
 			}})
 		}
 	}
 	for _, s := range sights {
-		if said := s.sign(c); said != "" {
+		if said := s.sign(c); said != "" && said != c.ignored {
 			out = append(out, evidence{say: said, sight: s.sight})
 		}
 	}
 	return out
 }
 
+// marked returns the evidence of the mark and of "would serve it", which are one scale: with a mark, the other adds nothing.
+func (c Case) marked() []evidence {
+	verdict := func(say string, of func(mark float64) float64) []evidence {
+		return []evidence{{say: say, personal: true,
+			taste: func(who taster, dy, ds, uneven float64) float64 { return of(who.expected(dy, ds, uneven)) }}}
+	}
+	switch mark := float64(c.Cup.Overall); {
+	case mark > 0:
+		return verdict(fmt.Sprintf("You gave it %.0f of 10.", mark), func(at float64) float64 { return broad((mark - at) / ofMarks) })
+	case c.Cup.Serve == "yes": // about a mark of 8 or more
+		return verdict("You would serve it.", func(at float64) float64 { return bell(min(0, at-7.7)) })
+	case c.Cup.Serve == "no": // about a mark of 6 or less
+		return verdict("You would not serve it.", func(at float64) float64 { return bell(max(0, at-6.7)) })
+	}
+	return nil
+}
+
 // sensed returns the evidence of a word for a sense. A sense that the person likes only indicates a small
 // distance from the aim.
 func (c Case) sensed(sc cup.Scale, step int) evidence {
-	t := traits[sc.Sense]
-	say := fmt.Sprintf("%s: %s.", sc.Name, cup.Word(sc.Sense, step))
+	t, heard, as := traits[sc.Sense], hear(step), c.Tongue.heardAs(sc.Sense)
+	out := evidence{say: fmt.Sprintf("%s: %s.", sc.Name, cup.Word(sc.Sense, step)), word: true, personal: t.loose,
+		taste: func(who taster, dy, ds, uneven float64) float64 { return heard.at(as(t.step(who, dy, ds, uneven))) }}
 	switch c.Cup.Likes[sc.Sense] {
 	case cup.Liked:
-		return evidence{say: fmt.Sprintf("%s: %s, and you like it.", sc.Name, cup.Word(sc.Sense, step)),
-			taste: func(dy, ds, uneven float64) float64 { return bell((9.2 - expected(dy, ds, uneven)) / 2) }}
+		out.say, out.personal = fmt.Sprintf("%s: %s, and you like it.", sc.Name, cup.Word(sc.Sense, step)), true
+		out.taste = func(who taster, dy, ds, uneven float64) float64 {
+			return bell((who.top - who.expected(dy, ds, uneven)) / 2)
+		}
 	case cup.Disliked:
-		say = fmt.Sprintf("%s: %s, and you do not like it.", sc.Name, cup.Word(sc.Sense, step))
-		return evidence{say: say, taste: func(dy, ds, uneven float64) float64 {
-			return bell((float64(step)-t.step(dy, ds, uneven))/ofSteps) + bell(max(0, expected(dy, ds, uneven)-8))
-		}}
+		out.say, out.personal = fmt.Sprintf("%s: %s, and you do not like it.", sc.Name, cup.Word(sc.Sense, step)), true
+		out.taste = func(who taster, dy, ds, uneven float64) float64 {
+			return heard.at(as(t.step(who, dy, ds, uneven))) + bell(max(0, who.expected(dy, ds, uneven)-8))
+		}
 	}
-	return evidence{say: say, taste: func(dy, ds, uneven float64) float64 {
-		return bell((float64(step) - t.step(dy, ds,
-			uneven)) / ofSteps)
-	}}
+	return out
 }
 
 // bell returns the log of a normal likelihood at z standard deviations.

@@ -31,6 +31,10 @@ func harsh(c Case) string {
 	return says(c.step(cup.Bitterness) >= 4 || c.step(cup.Dryness) >= 4, "Bitter or drying.")
 }
 
+// sharpAlone and harshAlone: both together speak of an uneven bed.
+func sharpAlone(c Case) string { return says(harsh(c) == "", "%s", sharp(c)) }
+func harshAlone(c Case) string { return says(sharp(c) == "", "%s", harsh(c)) }
+
 // Strength is not extraction: sour alone does not call for more water, nor bitter alone for less.
 func sharpNotHeavy(c Case) string { return says(c.step(cup.Body) <= 3, "%s", sharp(c)) }
 func harshNotThin(c Case) string {
@@ -40,6 +44,15 @@ func harshNotThin(c Case) string {
 func thin(c Case) string {
 	return says(c.step(cup.Body) == 1 || c.step(cup.Body) == 2, "A thin body.")
 }
+
+// complaint is any word for a fault.
+var complaint = either(sharp, harsh, thin, muddled, func(c Case) string { return says(len(c.Cup.Faults) > 0, "It has a fault.") })
+
+// onlyThin: thin without a sign of under-extraction. Strength is not extraction.
+func onlyThin(c Case) string {
+	return says(c.step(cup.Acidity) <= 3 && len(c.Cup.Faults) == 0, "%s", thin(c))
+}
+func salty(c Case) string   { return says(c.Cup.Faults[cup.Salty], "It tastes salty.") }
 func muddled(c Case) string { return says(c.step(cup.Clarity) == 1, "The flavours are muddled.") }
 func papery(c Case) string  { return says(c.Cup.Faults[cup.Papery], "It tastes of paper.") }
 func flat(c Case) string    { return says(c.Cup.Faults[cup.Flat], "It tastes flat.") }
@@ -132,8 +145,27 @@ func wanted(w cup.Want) sign {
 
 func badPour(c Case) string { return says(c.Cup.BadPour, "You say that it was a bad pour.") }
 
+// stalled: a stall that was marked in a brew that drained early is doubted.
 func stalled(c Case) string {
-	return says(slices.Contains(c.Marks, cup.Stall) || c.Cup.Bed == cup.Mud && c.slow(), "The flow stalled.")
+	return says(markedStall(c) != "" && !c.fast() || c.Cup.Bed == cup.Mud && c.slow(), "The flow stalled.")
+}
+
+var markedStall = markedAs(cup.Stall)
+
+func doubtedStall(c Case) string {
+	return says(markedStall(c) != "" && c.fast(), "You marked a stall, but it drained before its window.")
+}
+
+func overIce(c Case) string {
+	return says(c.Recipe.Serving() == recipe.OverIce, "It was brewed over ice.")
+}
+
+// markAlone: a verdict below good, and nothing that tells why.
+func markAlone(c Case) string {
+	mark, _ := markOf(c.Cup)
+	verdict := c.Cup.Overall > 0 || c.Cup.Serve != ""
+	return says(verdict && mark < float64(c.good()) && len(c.Cup.Steps) == 0 && len(c.Cup.Faults) == 0 && len(c.Cup.Wants) == 0 && c.Cup.TDS == 0 &&
+		!c.Cup.BadPour, "A mark alone gives no cause.")
 }
 
 func thinBed(c Case) string {

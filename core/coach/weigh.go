@@ -1,8 +1,6 @@
 package coach
 
 import (
-	"math"
-
 	"yardbloom/core/cup"
 	"yardbloom/core/forecast"
 	"yardbloom/core/recipe"
@@ -17,9 +15,12 @@ type option struct {
 	candidate
 	drains    units.Seconds // predicted
 	at        spot
+	f         *forecast.Forecast
+	practice  float64 // marks that practice adds
 	plainMark float64 // expected
-	gain      float64 // of the mark over an unchanged recipe, minus the cost of the change
-	help      float64 // probability that the next cup is liked more than this one
+	good      float64 // probability that the next cup is good
+	gain      float64 // value over the same again, minus the cost of the change
+	help      float64 // probability that the next cup is better than one of the same again
 	lines     []Line  // terms of the gain
 }
 
@@ -51,14 +52,17 @@ type weighing struct {
 	slower    float64
 	judged    *judgement
 	chances   chances
-	mark      float64 // expected for the unchanged recipe, weighted
-	plainMark float64 // expected of it
-	unevenBed float64 // probability that it lays an uneven bed
+	decision  *decision
+	plainMark float64 // expected of the same again
+	chance    float64 // that the same again is good
 	warnings  int     // about it
 	moves     []move  // of the path
 	options   []option
-	lines     []Sign // the reasoning behind the chances
-	cups      []spot // of the path and this brew
+	lines     []Sign     // the observations that matter
+	omitted   []omission // the inference without each observation
+	fresh     *aim       // before any cup of this bag
+	cups      []spot     // of the path and this brew
+	badBeds   []float64  // probabilities that they had an uneven bed
 }
 
 // weigh processes the brews of a bag up to this one and asks the model about every change.
@@ -103,14 +107,25 @@ func (c Case) weigh() *weighing {
 		w.chances = w.judged.chances()
 		return w
 	}
-	w.mark, w.plainMark = w.aim.marks(w.at)
-	w.unevenBed, w.warnings = w.aim.unevenBed(), len(recipe.Check(w.Recipe, w.Gear, w.Prefs))
+	w.warnings = len(recipe.Check(w.Recipe, w.Gear, w.Prefs))
+	w.decision = newDecision(w.aim, w.Case, w.at, nil)
 	for i, change := range changes {
-		if f := forecasts[2*n+i]; !wrong[2*n+i] {
-			w.score(change, f)
+		f := &forecasts[2*n+i]
+		if wrong[2*n+i] || w.refuses(change, *f) {
+			continue
 		}
+		w.options = append(w.options, option{candidate: change, drains: f.Drawdown, at: w.offset.of(*f), f: f,
+			practice: w.benefit(change.Change)})
 	}
+	w.rank()
+	w.omitted = w.omissions()
+	w.lines = w.signs(w.omitted)
 	return w
+}
+
+// benefit returns what experience and the path add to the mark of a change.
+func (w *weighing) benefit(change recipe.Change) float64 {
+	return w.tried(change, w.practice(change)) + w.returning(change) + w.between(change)
 }
 
 // updateFromPath updates the aim from the cups of the path, the oldest first, and judges the last of them.
@@ -131,7 +146,13 @@ func (w *weighing) updateFromPath(path []Case, forecasts []forecast.Forecast, wr
 	if known == nil {
 		known = &usual
 	}
-	a := newAim(*known, unevenBefore(path[0], forecasts[0]))
+	prior := *known
+	if w.Known == nil && !wrong[0] { // half of what people want is what the style makes
+		prior.Yield, prior.Strength = (prior.Yield+forecasts[0].Yield.Value)/2, (prior.Strength+forecasts[0].TDS)/2
+	}
+	prior = prior.unsure(w.offset.error())
+	a := newAim(prior, w.Tongue.priors(), unevenBefore(path[0], forecasts[0]))
+	w.fresh = a
 	for i, past := range path {
 		at := w.offset.of(forecasts[i])
 		tasted := w.offset.cup(past, forecasts[i])
@@ -141,18 +162,18 @@ func (w *weighing) updateFromPath(path []Case, forecasts []forecast.Forecast, wr
 			a.mend(0.5)
 		}
 		if wrong[i] && i < here {
+			w.badBeds = append(w.badBeds, 1)
 			continue
 		}
 		if i < here {
 			j := newJudgement(a, tasted)
-			for _, r := range past.readings() {
-				j.add(r)
-			}
-			a = j.learned()
+			j.addAll(past.readings())
+			next, bed := j.learned()
+			a, w.badBeds = next, append(w.badBeds, bed)
 			continue
 		}
 		w.at, w.cup, w.lag, w.late = at, tasted, past.lag, past.late
-		w.judge(a, before.of(forecasts[i]))
+		w.judge(a)
 	}
 }
 
@@ -164,14 +185,6 @@ func laysBed(before, after recipe.Recipe) bool {
 		}
 	}
 	return false
-}
-
-// layouts lists the properties of a recipe that make an uneven bed more likely.
-var layouts = []struct {
-	sign sign
-	adds float64 // to the probability
-}{
-	{noHand, 0.1}, {smallBloom, 0.15}, {thinBed, 0.15},
 }
 
 // unevenBefore returns the prior probability that a recipe lays an uneven bed: about one in ten, more
@@ -188,87 +201,18 @@ func unevenBefore(c Case, f forecast.Forecast) float64 {
 	return min(most, p)
 }
 
-// judge adds the evidence of this cup piece by piece and records the effect of each.
-func (w *weighing) judge(a *aim, foreseen spot) {
-	first := newJudgement(a, foreseen)
-	w.chances = first.chances()
-	w.note("The prediction for this recipe, and earlier cups", nil, w.chances)
-	j := newJudgement(a, w.cup)
-	chances := j.chances()
-	if y, ok := w.Yield(); ok {
-		w.note("Measured: "+y.String()+", "+units.Trim(w.Cup.TDS, 2)+" % TDS.", w.chances, chances)
-	} else if w.Cup.Drawdown > 0 {
-		w.note("The drawdown, "+w.Cup.Drawdown.String()+", is weak evidence of the yield.", w.chances, chances)
-	}
-	w.chances = chances
-	for _, r := range w.readings() {
-		j.add(r)
-		chances := j.chances()
-		w.note(r.say, w.chances, chances)
-		w.chances = chances
-	}
-	w.judged, w.aim = j, j.learned()
-}
-
-// score evaluates a change, unless it is ruled out.
-func (w *weighing) score(change candidate, f forecast.Forecast) {
-	if w.refuses(change, f) {
-		return
-	}
-	l := leverOf(change.Knob)
-	x := option{candidate: change, drains: f.Drawdown, at: w.offset.of(f)}
-	var mark float64
-	mark, x.plainMark = w.aim.marks(x.at)
-	x.lines = []Line{
-		{"expected mark of the next cup, compared with repeating this recipe", mark - w.mark},
-		{"a more even bed", unevenCosts * goesWrong[uneven] * w.unevenBed * mends(change.Change)},
-		{"experience beyond the model", w.practice(change.Change)},
-		{"the clock", w.clock(w.now) - w.clock(f)},
-		{"size of the change", -l.cost(change.size)},
-		{"your order of adjustments", -orders[w.Order][l.turn]},
-		{"another cause is more likely", -w.beside(x)},
-		{"between your last two settings", w.between(change.Change)},
-	}
-	for _, line := range x.lines {
-		x.gain += line.By
-	}
-	x.help = w.helps(x)
-	if bladeMill(w.Case) != "" { // the next cup may differ for any change
-		x.help = 0.5 + 0.6*(x.help-0.5)
-	}
-	w.options = append(w.options, x)
-}
-
-// beside returns the cost, in marks, of a change that addresses another cause than the most likely one.
-func (w *weighing) beside(x option) float64 {
-	const per = 0.5
-	likeliest := w.chances.likeliest()
-	if likeliest == OnAim || likeliest == Chance || w.asksFor(x.Change) != "" {
-		return 0
-	}
-	return per * max(0, w.chances.of(likeliest)-w.chances.of(w.causeOf(x)))
-}
-
-// clock returns the cost, in marks, of a drawdown outside its window. Time is evidence, not the verdict:
-// half a minute costs almost nothing, one minute a little, two minutes a lot.
-func (w *weighing) clock(f forecast.Forecast) float64 {
-	const late, early, per, most = 0.15, 0.06, 30., 2.
-	if !w.Window.IsSet() || w.Recipe.Steeps() {
-		return 0
-	}
-	window := w.Window
-	if !w.Bag.Window.IsSet() { // the plan's own window moves with its pours
-		window.From, window.To = window.From+f.Plan.Window.From-w.now.Plan.Window.From, window.To+f.Plan.Window.To-w.now.Plan.Window.To
-	}
-	drains := f.Drawdown * units.Seconds(w.slower)
-	after, before := max(0, float64(drains-window.To))/per, max(0, float64(window.From-drains))/per
-	return min(most, late*after*after+early*before*before)
+// judge adds the evidence of this cup.
+func (w *weighing) judge(a *aim) {
+	w.judged = newJudgement(a, w.cup)
+	w.judged.addAll(w.readings())
+	next, bed := w.judged.learned()
+	w.chances, w.aim, w.badBeds = w.judged.chances(), next, append(w.badBeds, bed)
 }
 
 // refuses reports whether a change is ruled out regardless of its gain: the bed would clog or overflow,
 // there is a new warning, or the past rules it out.
 func (w *weighing) refuses(change candidate, f forecast.Forecast) bool {
-	const nearClog, longer = 1.5, 1.05 // relative to the end of the window and to the present drawdown
+	const nearClog, longer = 1.25, 1.05 // relative to the end of the window and to the present drawdown
 	then, now := f.Drawdown*units.Seconds(w.slower), w.now.Drawdown*units.Seconds(w.slower)
 	finer := change.Knob == recipe.Grind && change.To < change.From
 	switch {
@@ -290,45 +234,3 @@ func (w *weighing) refuses(change candidate, f forecast.Forecast) bool {
 func (w *weighing) warned(change candidate) bool {
 	return len(recipe.Check(w.Recipe.With(change.Address, change.To), w.Gear, w.Prefs)) > w.warnings
 }
-
-// marks returns the expected mark of an even cup, weighted and as a person gives it.
-func (a *aim) marks(at spot) (weighed, plain float64) {
-	a.cells(at, func(dy, ds float64, _ int, w *float64) {
-		mark := expected(dy, ds, 0)
-		weighed, plain = weighed+*w*worth(mark), plain+*w*mark
-	})
-	return weighed, plain
-}
-
-// worth returns the weighted mark: a mark of a good cup gets a bonus.
-func worth(mark float64) float64 { return mark + goodCounts/(1+math.Exp(-(mark-8)*3)) }
-
-const goodCounts = 1.5
-
-// fromBrewToBrew is the standard deviation of the marks between brews of one recipe.
-const fromBrewToBrew = 0.6
-
-// helps returns the probability that the next cup is liked more than this one.
-func (w *weighing) helps(x option) float64 {
-	mended := 1 - mends(x.Change)
-	sum, total := 0.0, 0.0
-	practice := w.practice(x.Change)
-	dy, ds := x.at.yield-w.cup.yield, x.at.strength-w.cup.strength
-	w.judged.each(func(ny, ns float64, bed, cup int, weight float64) {
-		if weight < 1e-12 {
-			return
-		}
-		was := expected(ny, ns, float64(cup))
-		again := goesWrong[bed]
-		if bed == uneven {
-			again *= mended
-		}
-		then := expected(ny+dy, ns+ds, 0) + practice
-		p := (1-again)*above((then-was)/fromBrewToBrew) + again*above((then-unevenCosts-was)/fromBrewToBrew)
-		sum, total = sum+weight*p, total+weight
-	})
-	return sum / total
-}
-
-// above returns the standard normal distribution function at z.
-func above(z float64) float64 { return math.Erfc(-z/math.Sqrt2) / 2 }

@@ -1,50 +1,18 @@
 package coach
 
 import (
-	"cmp"
 	"fmt"
 	"math"
-	"slices"
 
 	"yardbloom/core/cup"
 	"yardbloom/core/recipe"
 )
 
-// A Sign is a piece of evidence with its effect.
-type Sign struct {
-	Say   string
-	Moved []Moved
-}
-
-// Moved is the change of a cause's probability by a sign, -1 to 1, and the probability after it.
-type Moved struct {
-	Cause  string
-	By, To float64
-}
-
-// note records the effect of a sign on the causes that it changed most.
-func (w *weighing) note(say string, before, after chances) {
-	const least = 0.015
-	var moved []Moved
-	for i, c := range causes {
-		by := after[i]
-		if before != nil {
-			by -= before[i]
-		}
-		if math.Abs(by) >= least {
-			moved = append(moved, Moved{string(c.Cause), by, after[i]})
-		}
-	}
-	slices.SortStableFunc(moved, func(a, b Moved) int { return cmp.Compare(math.Abs(b.By), math.Abs(a.By)) })
-	const most = 4
-	w.lines = append(w.lines, Sign{say, moved[:min(len(moved), most)]})
-}
-
 // heard returns the evidence for and against a cause.
 func (w *weighing) heard(cause Cause) (agree, against []string) {
 	const least = 0.03
 	bed := cause == Uneven || cause == Chance // both causes have the same evidence
-	for _, s := range w.lines[min(1, len(w.lines)):] {
+	for _, s := range w.lines {
 		by := 0.0
 		for _, m := range s.Moved {
 			if m.Cause == string(cause) || bed && (m.Cause == string(Uneven) || m.Cause == string(Chance)) {
@@ -58,11 +26,11 @@ func (w *weighing) heard(cause Cause) (agree, against []string) {
 			against = append(against, s.Say)
 		}
 	}
-	if len(w.Path) > 0 {
-		agree = append(agree, "The earlier cups of this bag also count.")
-	}
 	if len(agree) == 0 {
 		agree = []string{"All tasting notes, combined."}
+		if w.judged != nil && newJudgement(w.judged.before, w.cup).chances().of(cause) > 0.5 { // before this cup was tasted
+			agree = []string{fmt.Sprintf("The model places it at %.1f %% of yield and %.2f %% of TDS.", w.cup.yield, w.cup.strength)}
+		}
 	}
 	return agree, against
 }
@@ -75,8 +43,12 @@ func (w *weighing) causeOf(x option) Cause {
 		}
 	}
 	bed := leverOf(x.Knob).turn == bedTurn || w.Recipe.Steeps() && mends(x.Change) > 0
+	extracts := Over
+	if x.at.yield > w.at.yield {
+		extracts = Under
+	}
 	switch {
-	case bed && w.chances.bed() > 0.3:
+	case bed && w.chances.bed() > 0.3 && w.chances.bed() > w.chances.of(extracts):
 		return Uneven
 	case leverOf(x.Knob).turn == ratioTurn && x.at.strength > w.at.strength, x.Knob == recipe.LastPours && x.To > x.From:
 		return Weak
@@ -84,10 +56,10 @@ func (w *weighing) causeOf(x option) Cause {
 		return Strong
 	case x.Knob == recipe.Balance && x.To > x.From:
 		return Over
-	case x.Knob == recipe.Balance, x.at.yield > w.at.yield:
+	case x.Knob == recipe.Balance:
 		return Under
 	}
-	return Over
+	return extracts
 }
 
 // plain lists the causes that a change addresses regardless of its effect on the yield.
@@ -152,7 +124,7 @@ func (w *weighing) watch(x option) string {
 
 // lost returns why a change is not the first choice: the term in which it loses most.
 func lost(first, x option) string {
-	most, why := 0.05, "The predicted benefit is the same, but it comes later in your order of adjustments."
+	most, why := 0.005, "The predicted benefit is the same, but it comes later in your order of adjustments."
 	for i := range min(len(first.lines), len(x.lines)) {
 		if by := first.lines[i].By - x.lines[i].By; by > most {
 			most, why = by, whyLost[i]
@@ -162,10 +134,8 @@ func lost(first, x option) string {
 }
 
 // whyLost holds the text of each term in which a runner-up loses, in the order of the terms.
-var whyLost = []string{"The predicted benefit is smaller.", "It evens out the bed less.", "Experience favours it less here.",
-	"It moves the drawdown out of its window.",
-	"It needs a larger change.", "It is later in your order of adjustments.", "It addresses a less likely fault.",
-	"It is not between your last two settings."}
+var whyLost = []string{"A good next cup is less likely.", "It would teach less.", "It brings the cup less far.", "It moves the drawdown out of its window.",
+	"It needs a larger change, or is later in your order of adjustments."}
 
 // A Map holds the cups of a bag, the person's estimated aim, and the predicted result of a change. Yields
 // and strengths in %, in the model's coordinates.

@@ -168,7 +168,7 @@ func TestGoalIsReachedOrHasAReason(t *testing.T) {
 				t.Errorf("another strength changed the cup from %v to %v g", before.Cup, cup)
 			}
 			for _, change := range recipe.Changes(q.Recipe, w.Recipe) {
-				if change.Knob != w.Knob && !(c.goal == StrengthOf && change.Knob == recipe.Dose) { // the same cup needs another dose
+				if change.Knob != w.Knob && !(c.goal == StrengthOf && change.Knob == recipe.SameCup) { // the same cup needs another dose
 					t.Errorf("%s by the %s changed %+v", c.goal, w.Knob, change)
 				}
 			}

@@ -2,6 +2,7 @@ package document
 
 import (
 	"yardbloom/core/coach"
+	"yardbloom/core/cup"
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
 )
@@ -23,16 +24,35 @@ type Advice struct {
 	Do      string    `json:"do,omitempty"`
 	Chance  float64   `json:"chance,omitempty"`
 	Settles string    `json:"settles,omitempty"`
+	Also    string    `json:"also,omitempty"`
 	Third   *Proposal `json:"third,omitempty"`
 	Signs   []Sign    `json:"signs,omitempty"`
 	Map     *Map      `json:"map,omitempty"`
 	Earlier []string  `json:"earlier,omitempty"`
+	Tongue  *Tongue   `json:"tongue,omitempty"`
+	Good    float64   `json:"good,omitempty"`
+}
+
+// Tongue is the stored form of a coach.Tongue.
+type Tongue struct {
+	Tasters []float64        `json:"tasters"`
+	Words   map[string]Usage `json:"words,omitempty"` // by sense
+}
+
+// Usage is the stored form of a coach.Usage.
+type Usage struct {
+	N  float64 `json:"n"`
+	X  float64 `json:"x"`
+	R  float64 `json:"r"`
+	XX float64 `json:"xx"`
+	XR float64 `json:"xr"`
 }
 
 // Sign is the stored form of a coach.Sign.
 type Sign struct {
-	Say   string  `json:"say"`
-	Moved []Moved `json:"moved,omitempty"`
+	Say     string  `json:"say"`
+	Moved   []Moved `json:"moved,omitempty"`
+	Without string  `json:"without,omitempty"` // the answer without it
 }
 
 // Moved is the stored form of a coach.Moved.
@@ -68,7 +88,7 @@ type Point struct {
 	Brew     string  `json:"brew,omitempty"`
 }
 
-// Line is the stored form of a coach.Line, in marks.
+// Line is the stored form of a coach.Line.
 type Line struct {
 	Say string  `json:"say"`
 	By  float64 `json:"by"`
@@ -139,9 +159,9 @@ func OfAdvice(a *coach.Advice) *Advice {
 	d := &Advice{V: Version, Rule: a.Rule, Verdict: a.Verdict, Because: a.Because, Evidence: a.Evidence, Against: a.Against,
 		Sure: int(a.Sure), Instead: a.Instead,
 		First: OfProposal(a.First), Second: OfProposal(a.Second), Third: OfProposal(a.Third), Exhausted: a.Exhausted, Do: string(a.Do),
-		Chance: a.Chance, Settles: a.Settles, Earlier: a.Earlier}
+		Chance: a.Chance, Settles: a.Settles, Also: a.Also, Earlier: a.Earlier, Good: a.Good}
 	for _, s := range a.Signs {
-		sign := Sign{Say: s.Say}
+		sign := Sign{Say: s.Say, Without: s.Without}
 		for _, m := range s.Moved {
 			sign.Moved = append(sign.Moved, Moved(m))
 		}
@@ -152,6 +172,12 @@ func OfAdvice(a *coach.Advice) *Advice {
 			Measured: m.Measured}
 		for _, p := range m.Cups {
 			d.Map.Cups = append(d.Map.Cups, Point(p))
+		}
+	}
+	if t := a.Tongue; t != nil {
+		d.Tongue = &Tongue{Tasters: t.Tasters, Words: map[string]Usage{}}
+		for sense, u := range t.Words {
+			d.Tongue.Words[string(sense)] = Usage(u)
 		}
 	}
 	return d
@@ -165,9 +191,9 @@ func (d *Advice) Core() *coach.Advice {
 	a := &coach.Advice{Rule: d.Rule, Verdict: d.Verdict, Because: d.Because, Evidence: d.Evidence, Against: d.Against,
 		Sure: coach.Sureness(max(1, min(d.Sure, int(coach.Likely)))), Instead: d.Instead,
 		First: d.First.Core(), Second: d.Second.Core(), Third: d.Third.Core(), Exhausted: d.Exhausted, Do: coach.Doing(d.Do),
-		Chance: d.Chance, Settles: d.Settles, Earlier: d.Earlier}
+		Chance: d.Chance, Settles: d.Settles, Also: d.Also, Earlier: d.Earlier, Good: d.Good}
 	for _, s := range d.Signs {
-		sign := coach.Sign{Say: s.Say}
+		sign := coach.Sign{Say: s.Say, Without: s.Without}
 		for _, m := range s.Moved {
 			sign.Moved = append(sign.Moved, coach.Moved(m))
 		}
@@ -178,6 +204,12 @@ func (d *Advice) Core() *coach.Advice {
 			Measured: m.Measured}
 		for _, p := range m.Cups {
 			a.Map.Cups = append(a.Map.Cups, coach.Point(p))
+		}
+	}
+	if t := d.Tongue; t != nil {
+		a.Tongue = &coach.Tongue{Tasters: t.Tasters, Words: map[cup.Sense]coach.Usage{}}
+		for sense, u := range t.Words {
+			a.Tongue.Words[cup.Sense(sense)] = coach.Usage(u)
 		}
 	}
 	return a

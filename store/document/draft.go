@@ -19,6 +19,13 @@ type Draft struct {
 	Timers  map[string]time.Time `json:"timers,omitempty"` // start times
 	Past    []UndoStep           `json:"past,omitempty"`   // undo steps, oldest first
 	Future  []UndoStep           `json:"future,omitempty"`
+	Aimed   *Liking              `json:"aimed,omitempty"`
+}
+
+// Liking is the stored form of a forecast.Liking, in %.
+type Liking struct {
+	Yield    float64 `json:"ey"`
+	Strength float64 `json:"tds"`
 }
 
 // UndoStep is the stored form of a brew.UndoStep.

@@ -33,9 +33,12 @@ type nextBody struct {
 	Record  string // success of the coach's recent changes
 	As      string // the query that names the taster
 	Tasters []station.Taster
-	For     string // name of the taster; empty in a yard of one person
-	Differ  string // opinions on the coffee that differ
-	NotYet  string // address at which the person at the screen can taste it; empty if they have
+	For     string       // name of the taster; empty in a yard of one person
+	Differ  string       // opinions on the coffee that differ
+	Plan    *bagPlanView // nil without any coffee left
+	// GoodNext is the probability that the next cup is good; empty without a change.
+	GoodNext string
+	NotYet   string // address at which the person at the screen can taste it; empty if they have
 }
 
 // answerView is a possible feedback to the coach.
@@ -63,7 +66,10 @@ func (s *Screens) next(w http.ResponseWriter, r *http.Request) error {
 		}
 	}
 	body.Advice = station.AdviceOf(*sc.Brew.Advice, *sc.Sheet, sc.Prefs)
-	body.Reminds = tasteNote(*sc.Brew)
+	body.Reminds, body.Plan = tasteNote(*sc.Brew), bagPlan(r, sc)
+	if a := sc.Brew.Advice; a.Good > 0 && a.First != nil {
+		body.GoodNext = words.Chance(a.Good)
+	}
 	_, body.Odd = s.yard.Learned().Odd(sc.Brew.Sample())
 	drafts, err := s.yard.Store.Drafts(r.Context(), sc.BagID, station.PathLength)
 	if err != nil {

@@ -49,6 +49,12 @@ func newDecorator(f *form.Form, sc *station.Scene, marked map[recipe.Address]str
 	for _, why := range forecast.Reasons(sc.Question(sc.Now), sc.Prefs) {
 		d.reasons[why.At] = why.Text
 	}
+	if to := sc.Draft.Aimed; to != nil {
+		why := to.Reason(sc.Beliefs)
+		for _, k := range []recipe.Knob{recipe.Ratio, recipe.Grind, recipe.Temperature} {
+			d.reasons[recipe.AddressOf(k)] = why
+		}
+	}
 	for _, w := range append(recipe.Check(sc.Recipe, sc.Gear, sc.Prefs), foreseen.Warnings...) {
 		d.warned, d.wrong[w.At] = append(d.warned, d.offer(w)), true
 	}

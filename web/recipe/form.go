@@ -130,6 +130,9 @@ func applyForm(d *brew.Draft, f *form.Form, to brew.Sheet, prefs units.Prefs, no
 	}
 	if style != d.Recipe.Style || g.Brewer.Kind != oldKind {
 		d.Recipe = forecast.Restyle(d.Question(now), style)
+		if d.Aimed != nil {
+			*d = d.AimAt(*d.Aimed, now)
+		}
 		d.Held, d.SetRatio, d.Typed = brew.DefaultHeld, 0, nil
 		return false // the rest of the form belongs to the old style
 	}

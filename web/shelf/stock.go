@@ -21,10 +21,7 @@ func bagFacts(b store.Shelved, view bagView, prefs units.Prefs, now time.Time) [
 	} else if b.FrozenDays > 0 {
 		out[0].Value += fmt.Sprintf(", and %s in the freezer", words.Days(b.FrozenDays))
 	}
-	brews := fmt.Sprintf("%d brews", view.BrewsLeft)
-	if view.BrewsLeft == 1 {
-		brews = "1 brew"
-	}
+	brews := words.Brews(view.BrewsLeft)
 	by := "estimated from brews"
 	if !b.CountedAt.IsZero() {
 		by = "weighed on " + words.Day(b.CountedAt.Time, now) + ", less what was brewed since"

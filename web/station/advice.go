@@ -1,6 +1,8 @@
 package station
 
 import (
+	"cmp"
+
 	"yardbloom/core/brew"
 	"yardbloom/core/coach"
 	"yardbloom/core/units"
@@ -18,13 +20,14 @@ type Proposal struct {
 	Gain   string
 }
 
-// A Sum is a term of a sum of marks.
+// A Sum is a term of a sum of percentage points.
 type Sum struct{ Say, By string }
 
 // A Sign is a sign with its effect.
 type Sign struct {
-	Say   string
-	Moved []string
+	Say     string
+	Moved   []string
+	Without string // the answer without it
 }
 
 // Advice is advice as pages show it.
@@ -33,6 +36,7 @@ type Advice struct {
 	First, Second, Third *Proposal
 	Chance               string // probability of the verdict
 	Signs                []Sign
+	Words                []string // how the person uses words
 }
 
 // AdviceOf returns stored advice in a person's units.
@@ -45,12 +49,13 @@ func AdviceOf(a coach.Advice, sheet brew.Sheet, prefs units.Prefs) (b Advice) {
 		b.Chance = words.Chance(a.Chance)
 	}
 	for _, s := range a.Signs {
-		v := Sign{Say: s.Say}
+		v := Sign{Say: s.Say, Without: cmp.Or(s.Without, "the same")}
 		for _, m := range s.Moved {
 			v.Moved = append(v.Moved, words.Moved(m))
 		}
 		b.Signs = append(b.Signs, v)
 	}
+	b.Words = a.Tongue.Says()
 	return b
 }
 
@@ -64,11 +69,11 @@ func viewOf(p *coach.Proposal, choice string) *Proposal {
 	}
 	sum := 0.0
 	for _, l := range p.Lines {
-		sum += l.By
-		if by := units.Signed(l.By, 2); by != units.Signed(0, 2) {
+		sum += 100 * l.By
+		if by := units.Signed(100*l.By, 1); by != units.Signed(0, 1) {
 			v.Sums = append(v.Sums, Sum{l.Say, by})
 		}
 	}
-	v.Gain = units.Signed(sum, 2)
+	v.Gain = units.Signed(sum, 1)
 	return v
 }
