@@ -32,6 +32,8 @@ func (s *Screens) Routes(r page.Router) {
 func (s *Screens) BrewRoutes(r page.Router) {
 	r.Page("/recipe", s.recipe)
 	r.Form("/recipe", s.saveRecipe)
+	r.Page("/text", s.recipeText)
+	r.Form("/text", s.readText)
 	r.Page("/recipe.json", s.recipeFile)
 	r.Page("/card", s.card)
 	r.Page("/card.html", s.cardFile)
