@@ -220,16 +220,41 @@ func (s *Store) Begin(ctx context.Context, id string, start brew.Event, believe 
 		if believe != nil {
 			d.Beliefs = believe(d.Sheet)
 		}
-		if b, err = brew.Begin(d, start); err != nil {
-			return err
-		}
-		if err := insertBrew(ctx, t, b); err != nil {
-			return err
-		}
-		if _, err := t.do(ctx, `DELETE FROM recipes WHERE id = ?`, id); err != nil {
-			return err
-		}
-		return markUsed(ctx, t, b)
+		b, err = brewDraft(ctx, t, d, func(d brew.Draft) (brew.Brew, error) { return brew.Begin(d, start) })
+		return err
 	})
 	return b, err
+}
+
+// RecordBrew turns a draft into a brew that was made away from any screen. believe returns the yard's beliefs about it. Errors are
+// ErrNotFound for a draft that is not there or has begun, and those of brew.Record.
+func (s *Store) RecordBrew(ctx context.Context, id string, r brew.Recorded, believe func(brew.Sheet) *forecast.Beliefs) (b brew.Brew, err error) {
+	err = s.transact(ctx, func(t *tx) error {
+		d, on, err := loadDraft(ctx, t, id)
+		switch {
+		case err != nil:
+			return err
+		case on.Deleted:
+			return ErrNotFound
+		}
+		d.Beliefs = believe(d.Sheet)
+		b, err = brewDraft(ctx, t, d, func(d brew.Draft) (brew.Brew, error) { return brew.Record(d, r) })
+		return err
+	})
+	return b, err
+}
+
+// brewDraft replaces a draft by a brew.
+func brewDraft(ctx context.Context, t *tx, d brew.Draft, begin func(brew.Draft) (brew.Brew, error)) (brew.Brew, error) {
+	b, err := begin(d)
+	if err != nil {
+		return b, err
+	}
+	if err := insertBrew(ctx, t, b); err != nil {
+		return b, err
+	}
+	if _, err := t.do(ctx, `DELETE FROM recipes WHERE id = ?`, d.ID); err != nil {
+		return b, err
+	}
+	return b, markUsed(ctx, t, b)
 }

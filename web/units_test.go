@@ -13,7 +13,7 @@ import (
 var unitPages = []string{
 	"/", "/bags/evening-seed", "/bags/new", "/bags/evening-seed/wish", "/bags/long-meadow", "/brews/evening-seed-next/recipe",
 	"/brews/evening-seed-next/setup", "/brews/evening-seed-next/brew",
-	"/brews/evening-seed-next/card", "/brews/long-meadow-3", "/brews/long-meadow-3/recipe", "/brews/long-meadow-3/cup",
+	"/brews/evening-seed-next/card", "/brews/evening-seed-next/text", "/brews/long-meadow-3", "/brews/long-meadow-3/recipe", "/brews/long-meadow-3/cup",
 	"/brews/slate-terrace-4", "/brews/slate-terrace-4/cup", "/brews/slate-terrace-4/next",
 	"/log", "/book", "/gear", "/gear/brewers/window-cone", "/gear/grinders/apron-mill", "/gear/grinders/old-blade",
 	"/gear/kettles/stove-kettle", "/gear/waters/spring-water", "/gear/devices/window-scale",

@@ -34,6 +34,8 @@ func (s *Screens) BrewRoutes(r page.Router) {
 	r.Form("/recipe", s.saveRecipe)
 	r.Page("/text", s.recipeText)
 	r.Form("/text", s.readText)
+	r.Page("/record", s.recordPage)
+	r.Form("/record", s.record)
 	r.Page("/recipe.json", s.recipeFile)
 	r.Page("/card", s.card)
 	r.Page("/card.html", s.cardFile)

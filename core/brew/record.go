@@ -1,0 +1,29 @@
+package brew
+
+import (
+	"time"
+
+	"yardbloom/core/units"
+)
+
+// Recorded is what is known of a brew that was made away from any screen.
+type Recorded struct {
+	Key      string // of its start, so that sending it again has no effect
+	By       string // id of the person who brewed; empty: the yard
+	Started  time.Time
+	Drawdown units.Seconds // from the first water to the end of the last steady stream
+	Now      time.Time
+}
+
+// Record turns a draft into a finished brew that was made away from any screen: as its recipe says, with a drawdown. It counts like any
+// other. Errors are ErrUnfinished and, for a brew that has not ended yet, ErrStatus.
+func Record(d Draft, r Recorded) (Brew, error) {
+	b, err := Begin(d, Event{Key: r.Key, Kind: Start, Instant: r.Started, By: r.By})
+	if err != nil {
+		return b, err
+	}
+	if r.Drawdown <= 0 || b.instant(r.Drawdown).After(r.Now) {
+		return b, ErrStatus
+	}
+	return b.Apply(Event{Key: r.Key + "-end", Kind: Finish, At: r.Drawdown, By: r.By}, b.instant(r.Drawdown))
+}
