@@ -90,7 +90,7 @@ var wishes = map[cup.Want]struct{ yield, strength, off float64 }{
 // The standard deviation of a person's words from these tables, in steps, and of a mark from the expected
 // one; and the frequency of a bad bed by chance.
 const (
-	ofSteps, ofMarks = 0.65, 0.6
+	ofSteps, ofMarks = 0.6, 0.5
 	badBed           = 1. / 8
 	// togetherness is how much words of one cup repeat each other: n words count as n / (1 + togetherness (n − 1)).
 	togetherness = 0.05

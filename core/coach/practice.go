@@ -24,19 +24,23 @@ var practices = []struct {
 	{seenBed(cup.Cratered), recipe.PourHeight, -1, 0.5}, {markedAs(cup.Channel), recipe.PourHeight, -1, 0.4},
 	{seenBed(cup.HighWalls), recipe.HandAfter, +1, 0.5}, {seenBed(cup.HighWalls), recipe.PourHeight, -1, 0.4},
 	{both(sharp, veryFresh), recipe.BloomTime, +1, 0.7}, {both(sharp, veryFresh), recipe.Bloom, +1, 0.3},
-	{both(sharp, veryFresh), recipe.Grind, -1, -0.9},
-	{both(sharp, noThermostat), recipe.Temperature, +1, 0.8}, {both(sharp, noThermostat), recipe.Grind, -1, -1.3},
-	{both(both(overIce, flowsWell), sharp), recipe.Temperature, +1, 0.4}, {both(both(overIce, flowsWell), sharp), recipe.Grind, -1, -0.5},
-	{both(both(overIce, flowsWell), harshAlone), recipe.Temperature, -1, 0.5}, {both(both(overIce, flowsWell), harshAlone), recipe.Grind, +1, -0.5},
+	{untried(recipe.BloomTime, both(sharp, veryFresh)), recipe.Grind, -1, -0.9},
+	{both(sharp, noThermostat), recipe.Temperature, +1, 0.8},
+	{untried(recipe.Temperature, both(sharp, noThermostat)), recipe.Grind, -1, -1.3},
+	{both(both(overIce, flowsWell), sharp), recipe.Temperature, +1, 0.4},
+	{untried(recipe.Temperature, both(both(overIce, flowsWell), sharp)), recipe.Grind, -1, -0.5},
+	{both(both(overIce, flowsWell), harshAlone), recipe.Temperature, -1, 0.5},
+	{untried(recipe.Temperature, both(both(overIce, flowsWell), harshAlone)), recipe.Grind, +1, -0.5},
 	{thinBed, recipe.Dose, +1, 1.2},
 	{both(sharp, coldBrewer), recipe.Rinse, +1, 0.6}, {both(sharp, coldBrewer), recipe.Temperature, +1, 0.4},
 	{both(harsh, hotForRoast), recipe.Temperature, -1, 1},
 	{sharpNotHeavy, recipe.Ratio, +1, -0.4}, {harshNotThin, recipe.Ratio, -1, -0.4},
 	{sharpNotHeavy, recipe.SameCup, +1, -0.4}, {harshNotThin, recipe.SameCup, -1, -0.4},
 	{sharpNotHeavy, recipe.Coffee, -1, -0.5}, {harshNotThin, recipe.Coffee, +1, -0.5},
-	{onlyIn(splitStyle, sharp), recipe.Balance, -1, 1.5}, {onlyIn(splitStyle, thin), recipe.LastPours, +1, 1},
-	{onlyIn(splitStyle, sharp), recipe.Grind, -1, -1.2}, {onlyIn(splitStyle, harsh), recipe.Balance, +1, 0.6},
-	{both(harshAlone, flowsWell), recipe.Temperature, -1, 0.35}, {both(harshAlone, flowsWell), recipe.Grind, +1, -0.25},
+	{onlyIn(splitStyle, sharp), recipe.Balance, -1, 1.8}, {onlyIn(splitStyle, thin), recipe.LastPours, +1, 1},
+	{untried(recipe.Balance, onlyIn(splitStyle, sharp)), recipe.Grind, -1, -1.6}, {onlyIn(splitStyle, harsh), recipe.Balance, +1, 0.6},
+	{both(harshAlone, flowsWell), recipe.Temperature, -1, 0.35},
+	{untried(recipe.Temperature, both(harshAlone, flowsWell)), recipe.Grind, +1, -0.25},
 	{both(sharp, runsSlow), recipe.Temperature, +1, 0.5}, {both(sharp, runsSlow), recipe.Grind, -1, -1.2},
 	{both(sharp, runsSlow), recipe.Grind, +1, -0.6},
 	{both(harsh, runsFast), recipe.Temperature, -1, 0.4}, {both(harsh, runsFast), recipe.Grind, +1, -0.8},
@@ -114,6 +118,19 @@ func mends(change recipe.Change) float64 {
 		}
 	}
 	return 0
+}
+
+// untried is a sign that applies only until a knob was turned on this bag: what trainers try first.
+func untried(k recipe.Knob, s sign) sign {
+	return func(c Case) string {
+		at := recipe.AddressOf(k)
+		for _, past := range c.Path {
+			if past.Recipe.Value(at) != c.Recipe.Value(at) {
+				return ""
+			}
+		}
+		return s(c)
+	}
 }
 
 func onlyIn(there func(Case) bool, s sign) sign {

@@ -188,7 +188,7 @@ func firstCups(w pupilWorld, from uint64, pupils, bags int) (goods, all float64)
 }
 
 // heldOutPupils is the first seed that was not used while the coach was tuned.
-const heldOutPupils = 100_000
+const heldOutPupils = 200_000
 
 // BenchmarkPupils prints the brews to a good cup by world and adviser, the first cups of later bags, and for the coach how often
 // changes were better than stated. YARDBLOOM_PUPILS is the number of pupils in each world, for tuning.

@@ -56,7 +56,8 @@ func (r *reader) check() {
 	}{{recipe.Dose, float64(r.Dose), "g"}, {recipe.Water, float64(max(water, poured)), "g"}, {recipe.Ratio, ratio, ""},
 		{recipe.Temperature, float64(r.Celsius), "°C"}, {recipe.Grind, float64(r.Grind), "µm"}} {
 		if v := limit.knob.Range(); limit.value != 0 && !v.Contains(limit.value) {
-			r.problem("%s %s %s is out of range: %s to %s.", limit.knob.Label(), units.Trim(limit.value, 1), limit.unit, units.Trim(v.Lo, 1), units.Trim(v.Hi, 1))
+			r.problem("%s %s %s is out of range: %s to %s.", limit.knob.Label(), units.Trim(limit.value, 1), limit.unit,
+				units.Trim(v.Lo, 1), units.Trim(v.Hi, 1))
 		}
 	}
 	if r.Dose == 0 && (r.total() == 0 || r.Ratio == 0) {

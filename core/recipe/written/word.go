@@ -75,7 +75,8 @@ func (r *reader) word(t token) {
 		}
 		r.now = blooming
 		r.means("bloom")
-	case known && about == watering && (r.now == pouring || r.now == blooming), known && (about == dosing || about == watering || about == icing) && figureBefore(r):
+	case known && about == watering && (r.now == pouring || r.now == blooming),
+		known && (about == dosing || about == watering || about == icing) && figureBefore(r):
 		r.means("") // "100 g of water": the figure is read already
 	case known && about == pouring && r.now == blooming && t.word != "then" && r.bloom().Water == 0 && r.bloom().Times == 0:
 		r.means("")
