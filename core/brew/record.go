@@ -6,7 +6,7 @@ import (
 	"yardbloom/core/units"
 )
 
-// Recorded is what is known of a brew that was made away from any screen.
+// Recorded holds the facts of a brew that was made away from any screen.
 type Recorded struct {
 	Key      string // of its start, so that sending it again has no effect
 	By       string // id of the person who brewed; empty: the yard

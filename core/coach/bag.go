@@ -6,7 +6,7 @@ import (
 	"yardbloom/core/units"
 )
 
-// A Supply is what is left of a bag, and what brewing from it takes.
+// A Supply holds the contents of a bag and the losses of brewing from it.
 type Supply struct {
 	Left   units.Grams
 	Wanted int         // brews out of it; 0: as many as the present dose gives

@@ -80,7 +80,7 @@ type Proposal struct {
 	Reason  string
 	Effect  Effect
 	Help    float64 // probability that the next cup is better than one of the same recipe
-	Lines   []Line  // its value against the same again, in probability of a good cup
+	Lines   []Line  // its value against a repeat, in probability of a good cup
 	Watch   string  // what to watch for in the next brew
 	Lost    string  // why it is not the first choice
 	For     string  // id of the person for whom it was advised, once it is followed; empty: the yard
@@ -200,7 +200,7 @@ func (w *weighing) measure(cause Cause) Advice {
 	return a
 }
 
-// best returns the change to advise, or nil if the same again is as good. Of two that are equal, the one that was advised before
+// best returns the change to advise, or nil if a repeat is as good. Of two that are equal, the one that was advised before
 // stays.
 func (w *weighing) best() (first *option) {
 	const equal = 0.02

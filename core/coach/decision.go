@@ -17,7 +17,7 @@ type truth struct {
 	badBeds float64 // probability of an uneven bed with the present recipe
 }
 
-// truthCount is the number of truths that represent the posterior: each stands for an equal share of it.
+// truthCount is the number of truths that represent the posterior: each represents an equal share of it.
 const truthCount = 96
 
 // represent returns truths at equal distances in the cumulative distribution of the posterior.
@@ -74,8 +74,8 @@ func (p prospect) betterThan(q prospect, t *truth) float64 {
 	return (mine*its+(1-mine)*(1-its))*z(by) + mine*(1-its)*z(by-unevenCosts) + (1-mine)*its*z(by+unevenCosts)
 }
 
-// A decision compares prospects by the probability that the next cup is good, or the one after it, given what the next one
-// teaches.
+// A decision compares prospects by the probability that the next cup is good, or the one after it, given the lesson of the next
+// one.
 type decision struct {
 	truths [truthCount]truth
 	good   float64
@@ -133,14 +133,14 @@ func (d *decision) better(p, q prospect) (sum float64) {
 	return sum / truthCount
 }
 
-// value returns the probability of a good next cup plus what the cup would teach: the probability that the one after it is good, if
+// value returns the probability of a good next cup plus the value of its lesson: the probability that the one after it is good, if
 // the next is not, and the best second change is chosen by its taste.
 func (d *decision) value(p prospect) float64 { return d.valueTold(p, asTasted) }
 
 // The precision with which the next cup tells the truths apart, relative to one that is tasted only: a measured one is placed better.
 const asTasted, asMeasured = 1, 1.5
 
-// worthMeasuring returns what a measurement of the next cup would add to the value of a prospect.
+// worthMeasuring returns the gain in value from a measurement of the next cup.
 func (d *decision) worthMeasuring(p prospect) float64 {
 	return d.valueTold(p, asMeasured) - d.valueTold(p, asTasted)
 }
@@ -148,7 +148,7 @@ func (d *decision) worthMeasuring(p prospect) float64 {
 // valueTold is value for a precision of the places of cups.
 func (d *decision) valueTold(p prospect, precision float64) float64 {
 	const every = 3 // of the truths are looked ahead from
-	// What a cup of p would say under each truth: a mark, and a word for the yield and for the strength.
+	// The taste of a cup of p under each truth: a mark, and a word for the yield and for the strength.
 	type taste struct{ mark, yield, strength float64 }
 	var says [truthCount]taste
 	for i := range d.truths {
@@ -193,7 +193,7 @@ func (d *decision) valueTold(p prospect, precision float64) float64 {
 
 func square(v float64) float64 { return v * v }
 
-// rank evaluates all options against the same again, the best first.
+// rank evaluates all options against a repeat, the best first.
 func (w *weighing) rank() {
 	same := prospect{at: w.at, bedsLeft: 1}
 	slices.SortStableFunc(w.options, func(a, b option) int { return cmp.Compare(b.practice, a.practice) })
@@ -209,7 +209,7 @@ func (w *weighing) rank() {
 	slices.SortStableFunc(w.options, func(a, b option) int { return cmp.Compare(b.gain, a.gain) })
 }
 
-// evaluate computes the terms of an option against the same again, whose value is base.
+// evaluate computes the terms of an option against a repeat, whose value is base.
 func (w *weighing) evaluate(x *option, same prospect, base float64) {
 	p := x.prospect()
 	x.plainMark, x.help, x.good = w.decision.mark(p), w.decision.better(p, same), w.decision.nextGood(p)

@@ -6,7 +6,7 @@ import (
 	"yardbloom/core/cup"
 )
 
-// The taste of cups away from a person's aim, in the five steps of a sense, and the likelihood of what a person says. The tables
+// The taste of cups away from a person's aim, in the five steps of a sense, and the likelihood of a person's words. The tables
 // are trainers' experience, not measurements.
 
 // A trait describes a sense: its step at the aim, and its change per point of excess yield, per 0.1 % of
@@ -43,7 +43,7 @@ func (t trait) step(who taster, dy, ds, uneven float64) float64 {
 	return t.at + t.yield*dy + t.strength*strong + t.off*math.Abs(dy) + t.uneven*uneven
 }
 
-// A hearing is the log-likelihood of one word by the expected step, from a table, since it is asked for every hypothesis.
+// A hearing is the log-likelihood of one word by the expected step, from a table, because every hypothesis needs it.
 type hearing [hearings]float64
 
 const (
@@ -106,7 +106,7 @@ func (t taster) liked(dy, ds float64) float64 { return t.top - t.per*math.Hypot(
 
 const unevenCosts = 1.6
 
-// above returns the standard normal distribution function at z, from a table, since it is asked for every hypothesis.
+// above returns the standard normal distribution function at z, from a table, because every hypothesis needs it.
 func above(z float64) float64 {
 	return normal[max(0, min(len(normal)-1, int((z+normalTo)*normalPer+0.5)))]
 }

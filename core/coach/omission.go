@@ -12,7 +12,7 @@ import (
 	"yardbloom/core/units"
 )
 
-// Each observation is explained by what the answer would be without it.
+// Each observation is explained by the answer without it.
 
 // A Sign is an observation with its effect.
 type Sign struct {
@@ -28,13 +28,13 @@ type Moved struct {
 	By, To float64
 }
 
-// An observation is one thing that a person saw, tasted or measured, and the case without it.
+// An observation is a thing seen, tasted or measured, with the case without it.
 type observation struct {
 	say  string
 	drop func(*Case)
 }
 
-// observations lists what was observed in a brew.
+// observations lists the observations of a brew.
 func (c Case) observations() (out []observation) {
 	add := func(say string, drop func(*Case)) {
 		if say != "" {
@@ -182,7 +182,7 @@ func (a Advice) same(b Advice) bool {
 	return sameDecision(a.First.Knob, b.First.Knob) && a.First.Pour == b.First.Pour && (a.First.To > a.First.From) == (b.First.To > b.First.From)
 }
 
-// short returns what an advice says to do.
+// short returns the action of an advice.
 func (a Advice) short() string {
 	if a.First != nil {
 		return a.First.Say

@@ -111,7 +111,7 @@ func (w *weighing) back(change recipe.Change) bool {
 	return ok && change.Address == m.Address && math.Abs(change.To-m.From) < 1e-6
 }
 
-// returning returns what is known of the previous recipe beyond the posterior, in marks: the cup before was liked more.
+// returning returns the bonus of the previous recipe beyond the posterior, in marks: the cup before was liked more.
 func (w *weighing) returning(change recipe.Change) float64 {
 	const known = 0.8
 	if w.back(change) && w.chances.bed() < 0.4 {

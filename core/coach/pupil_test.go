@@ -96,7 +96,7 @@ type pupil struct {
 	shift        float64 // of its marks
 	wasUneven    bool
 	bag          coffee.Bag
-	coach.Person // what the coach knows of it
+	coach.Person // the coach's knowledge of it
 }
 
 // pupilCoffees holds factors of the extraction rate and of the fines.
@@ -112,7 +112,7 @@ func newPupil(w pupilWorld, n uint64) *pupil {
 	return p
 }
 
-// anotherBag gives the pupil another coffee, with what the coach learned of its taste.
+// anotherBag gives the pupil another coffee, with the coach's knowledge of its taste.
 func (p *pupil) anotherBag(a coach.Advice) {
 	c := pupilCoffees[p.rng.IntN(len(pupilCoffees))]
 	p.rate, p.fines, p.flow = c[0], c[1], p.pupilWorld.flow*p.rng.NormFloat64()

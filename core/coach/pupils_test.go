@@ -58,8 +58,8 @@ func coached(path []coach.Case) (recipe.Recipe, float64) {
 	return c.Recipe, 0
 }
 
-// A said is a stated probability that a change is better than the same again, with the difference of the true marks of the changed
-// brew and of one of the same again.
+// A said is a stated probability that a change is better than a repeat, with the difference of the true marks of the changed
+// brew and of a repeated one.
 type said struct{ chance, by float64 }
 
 // follow lets a pupil follow an adviser. It returns the brews to the first good cup, the changes with their stated chances, and

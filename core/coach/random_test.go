@@ -51,7 +51,7 @@ func tasteAtRandom(c *coach.Case, rng *rand.Rand) {
 	}
 }
 
-// checkPath returns what is wrong with the advice on a random path, empty for nothing.
+// checkPath describes a fault of the advice on a random path; empty for none.
 func checkPath(seed uint64) string {
 	c := randomPath(seed)
 	a := coach.Advise(c)
@@ -116,7 +116,7 @@ func contradiction(a coach.Advice) string {
 
 // Advice on random paths is possible, returns to no recipe that was liked no better, agrees with its own numbers, and is not turned round by
 // a second. Mutations caught: no warnings refused, no memory of the path, a cause taken from the likeliest and not from the change,
-// no preference for what was said before.
+// no preference for the earlier advice.
 func TestAdviceOnRandomPaths(t *testing.T) {
 	t.Parallel()
 	const paths = 200
@@ -127,7 +127,7 @@ func TestAdviceOnRandomPaths(t *testing.T) {
 	}
 }
 
-// BenchmarkRandomPaths checks 2,000 other paths and prints what is wrong.
+// BenchmarkRandomPaths checks 2,000 other paths and prints their faults.
 func BenchmarkRandomPaths(b *testing.B) {
 	for b.Loop() {
 		bad := 0

@@ -31,7 +31,7 @@ func harsh(c Case) string {
 	return says(c.step(cup.Bitterness) >= 4 || c.step(cup.Dryness) >= 4, "Bitter or drying.")
 }
 
-// sharpAlone and harshAlone: both together speak of an uneven bed.
+// sharpAlone and harshAlone: both together indicate an uneven bed.
 func sharpAlone(c Case) string { return says(harsh(c) == "", "%s", sharp(c)) }
 func harshAlone(c Case) string { return says(sharp(c) == "", "%s", harsh(c)) }
 

@@ -95,7 +95,7 @@ func (w *weighing) tongue() *Tongue {
 	return out
 }
 
-// Says returns what is known of a person's words and marks, in sentences; none before they differ from most people's.
+// Says describes a person's words and marks in sentences; none before they differ from most people's.
 func (t *Tongue) Says() (out []string) {
 	if t == nil {
 		return nil

@@ -8,7 +8,7 @@ import (
 	"yardbloom/core/cup"
 )
 
-// People whose words mean strength are told from others over some bags, and told so. Mutations caught: tasters that are not carried over,
+// People whose words mean strength are distinguished from others over some bags. Mutations caught: tasters that are not carried over,
 // words that ignore the taster.
 func TestLooseWordsAreFoundOut(t *testing.T) {
 	t.Parallel()
@@ -104,7 +104,7 @@ func TestLastBrewIsForDrinking(t *testing.T) {
 	}
 }
 
-// The reasoning tells what the advice would be without a sign, and it is true: the case without it gets that advice.
+// The reasoning gives the advice without a sign, and it is true: the case without it gets that advice.
 func TestAdviceWithoutASignIsTrue(t *testing.T) {
 	t.Parallel()
 	c := cone(tastes("a2 b5 s2 o3"), mark(5), wants(cup.Brighter))

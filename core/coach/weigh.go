@@ -19,8 +19,8 @@ type option struct {
 	practice  float64 // marks that practice adds
 	plainMark float64 // expected
 	good      float64 // probability that the next cup is good
-	gain      float64 // value over the same again, minus the cost of the change
-	help      float64 // probability that the next cup is better than one of the same again
+	gain      float64 // value over a repeat, minus the cost of the change
+	help      float64 // probability that the next cup is better than a repeated one
 	lines     []Line  // terms of the gain
 }
 
@@ -53,8 +53,8 @@ type weighing struct {
 	judged    *judgement
 	chances   chances
 	decision  *decision
-	plainMark float64 // expected of the same again
-	chance    float64 // that the same again is good
+	plainMark float64 // expected of a repeat
+	chance    float64 // that a repeat is good
 	warnings  int     // about it
 	moves     []move  // of the path
 	options   []option
@@ -147,7 +147,7 @@ func (w *weighing) updateFromPath(path []Case, forecasts []forecast.Forecast, wr
 		known = &usual
 	}
 	prior := *known
-	if w.Known == nil && !wrong[0] { // half of what people want is what the style makes
+	if w.Known == nil && !wrong[0] { // people want about half of the style's own taste
 		prior.Yield, prior.Strength = (prior.Yield+forecasts[0].Yield.Value)/2, (prior.Strength+forecasts[0].TDS)/2
 	}
 	prior = prior.unsure(w.offset.error())

@@ -1,7 +1,7 @@
 // Package written reads recipes as people write them: "20 g, 300 ml at 94, bloom 50 for 45 s, then 100 at 0:45, 1:30".
 //
-// Nothing is guessed silently: each piece of the text gets its meaning or stays unread, contradictions become problems, and what was
-// not said is listed as assumed.
+// Nothing is guessed silently: each piece of the text gets its meaning or stays unread, contradictions become problems, and missing
+// figures are listed as assumed.
 package written
 
 import (
@@ -32,7 +32,7 @@ type Pour struct {
 	Then    recipe.HandAction
 }
 
-// A Reading is what was understood.
+// A Reading is a text as understood.
 type Reading struct {
 	Pieces   []Piece
 	Problems []string // contradictions, which a person must settle
@@ -79,7 +79,7 @@ func Read(text string) (Reading, error) {
 	return r.Reading, nil
 }
 
-// What the reader is in the middle of.
+// The subjects of a text.
 type topic int
 
 const (
@@ -188,7 +188,7 @@ func (r *reader) step() {
 	}
 }
 
-// number reads a number without a unit, by what is before and after it.
+// number reads a number without a unit, by its neighbours.
 func (r *reader) number(t token) {
 	before, after := r.before(), r.next(1)
 	switch {

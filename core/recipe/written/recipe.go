@@ -9,7 +9,7 @@ import (
 	"yardbloom/core/units"
 )
 
-// settle gives what came first to what it belongs to.
+// settle completes figures that came before their subject.
 func (r *reader) settle() {
 	if r.swirlAll != recipe.NoHand {
 		for i := range r.Pours {
@@ -114,7 +114,7 @@ func (r *Reading) Unread() (out []string) {
 	return out
 }
 
-// Recipe returns the recipe as written. What the text does not say is taken from a base recipe and listed in sentences.
+// Recipe returns the recipe as written. Missing figures are taken from a base recipe and listed in sentences.
 func (r Reading) Recipe(base recipe.Recipe) (out recipe.Recipe, assumed []string) {
 	assume := func(there bool, format string, args ...any) {
 		if !there {
@@ -132,7 +132,7 @@ func (r Reading) Recipe(base recipe.Recipe) (out recipe.Recipe, assumed []string
 	at := cmp.Or(r.Celsius, base.Temperature())
 	assume(r.Celsius > 0, "Water at %.0f °C.", float64(at))
 	out = out.With(recipe.AddressOf(recipe.Temperature), float64(at))
-	assume(r.Grind > 0, "The grind, as it was.")
+	assume(r.Grind > 0, "The same grind.")
 	if r.Grind > 0 {
 		out.Grind = r.Grind
 	}
@@ -159,8 +159,8 @@ func (r Reading) Recipe(base recipe.Recipe) (out recipe.Recipe, assumed []string
 	return out, assumed
 }
 
-// pours returns the pours with what was not said: pours without water share the rest, those without a time follow the pour before
-// after a pause.
+// pours returns the pours with missing figures filled in: pours without water share the rest, those without a time follow the previous
+// one after a pause.
 func (r Reading) pours(dose, water units.Grams, at units.Celsius, assume func(bool, string, ...any)) (out []recipe.Pour) {
 	const rate, bloomRate, pause, bloomTimes = 5.0, 4.5, 20, 3
 	rest, unsaid := water-r.poured(), 0
