@@ -51,9 +51,12 @@ var checklist = []entry{
 		reason: whyWait, value: offBoil, wait: func(j Setup) units.Seconds {
 			return j.Kettle.OffBoilWait(j.fill(), j.Boiling, j.Temperature())
 		}},
-	{id: "filter", when: Setup.paper, do: "Fold the filter and seat it against the wall",
-		why: "Gaps between filter and wall cause bypass."},
-	{id: "mesh", when: not(Setup.paper), do: "Seat the clean filter", why: "Old oils in cloth or mesh taste rancid."},
+	{id: "ridges", when: func(j Setup) bool { return j.Brewer.Filter == gear.CorrugatedPaper }, do: "Seat the corrugated paper and check its ridges",
+		why: "A ridge that has collapsed blocks one side: open it with a finger, or take another paper."},
+	{id: "filter", when: func(j Setup) bool { return j.paper() && j.Brewer.Filter != gear.CorrugatedPaper },
+		do:  "Fold the filter and seat it against the wall",
+		why: "Gaps between filter and wall cause bypass. A paper with a flat bottom is folded at the side and at the bottom, in opposite directions."},
+	{id: "mesh", when: not(Setup.paper), do: "Seat the clean filter", reason: whyClean},
 	{id: "rinse", when: func(j Setup) bool { return j.Rinse }, do: "Rinse the filter with hot water", reason: whyRinse},
 	{id: "dry", when: func(j Setup) bool { return !j.Rinse && j.Brewer.Filter == gear.CorrugatedPaper },
 		do:  "Leave the corrugated paper dry",
@@ -64,11 +67,18 @@ var checklist = []entry{
 	{id: "warm", when: func(j Setup) bool { return j.Brewer.Material.Heavy() }, do: "Preheat the brewer with a cup of hot water",
 		why: "Glass and ceramic cool the first pour by several degrees.", wait: func(Setup) units.Seconds { return warmUp }},
 	{id: "valve", when: both(Setup.steeper, func(j Setup) bool { return j.Rinse }),
-		do:  "Open the valve, let the rinse water out, then tip out the rest",
-		why: "With the valve shut, the filter falls out too."},
+		do:  "Open the valve, let the rinse water and the first drops in the outlet go, then tip out the rest",
+		why: "What stays in the outlet tastes of paper. With the valve shut, the filter falls out too."},
 	{id: "tip", when: both(not(Setup.steeper), func(j Setup) bool { return j.Rinse }), do: "Tip the rinse water out of the carafe",
 		reason: whyTip},
-	{id: "weigh", do: "Weigh out the coffee", why: "Includes the retention of the grinder.",
+	{id: "purge", when: func(j Setup) bool { return !j.blade() && j.Grinder.Purge() > 0 },
+		do:    "After another coffee or setting, grind a little and throw it away",
+		why:   "What stays in the grinder is of the other coffee or size. It is not counted in the bag: weigh the bag from time to time.",
+		value: func(j Setup) string { return j.show(units.Dose, float64(j.Grinder.Purge())) }},
+	{id: "running", when: func(j Setup) bool { return !j.blade() && j.Grinder.Burrs != gear.HandMill },
+		do:  "Turn to a finer setting only while the grinder runs, if its maker asks for that",
+		why: "Grounds between standing burrs block them. Empty the chute afterwards."},
+	{id: "weigh", do: "Weigh out the coffee", why: "Includes the retention of the grinder. Or weigh a gram more, and take the excess off after grinding.",
 		value: func(j Setup) string { return j.show(units.Dose, float64(j.Dose+j.Grinder.Loss)) }},
 	{id: "grind", when: not(Setup.blade), do: "Grind last", why: "Ground coffee goes flat within minutes.",
 		value: func(j Setup) string { return j.Grinder.Setting(j.Grind) }},
@@ -128,12 +138,22 @@ func whyIce(j Setup) string {
 	return "Straight from the freezer. The recipe assumes its temperature and that it is dry."
 }
 
+func whyClean(j Setup) string {
+	if j.Brewer.Filter == gear.Cloth {
+		return "Old oils taste rancid. A disposable cloth is used once."
+	}
+	return "Old oils taste rancid."
+}
+
 func whyRinse(j Setup) string {
 	why := "Removes the paper taste, seals the filter and warms the brewer."
-	if !j.paper() {
+	switch {
+	case j.Brewer.Filter == gear.Cloth:
+		return "Warms it. A new cloth is boiled first; a disposable one only needs a rinse."
+	case !j.paper():
 		return "Warms it and rinses out old residue."
 	}
-	return why + " Taste the rinse water once: paper without taste needs no rinse."
+	return why + " Pour along the wall until it sticks without bubbles, and hold it with a spoon if it floats. Brown paper needs more water than bleached."
 }
 
 func whyTip(j Setup) string {

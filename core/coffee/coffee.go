@@ -196,6 +196,15 @@ func (b Bag) Freshness(now time.Time) Freshness {
 	}
 }
 
+// BestFrom returns the first day on which a bag that is too fresh usually tastes best; false if it is not too fresh, or is frozen.
+func (b Bag) BestFrom(now time.Time) (day time.Time, resting bool) {
+	days, _ := b.Age(now)
+	if b.Freshness(now) != TooFresh || b.FrozenOn != "" {
+		return time.Time{}, false
+	}
+	return now.AddDate(0, 0, rest[b.Roast].from-days), true
+}
+
 // BrewsLeft returns the number of whole brews in the remaining grams, at a dose plus the grinder's loss per
 // brew.
 func BrewsLeft(left, dose, loss units.Grams) int {

@@ -116,6 +116,12 @@ func Reasons(r Recipe, s Situation, p units.Prefs) []Reason {
 	if s.dose() > startDose[s.Gear.Brewer.Kind] {
 		why = fmt.Sprintf("less makes a thin bed in %s", s.Gear.Brewer.Name)
 	}
+	switch s.Bag.Roast {
+	case coffee.Light:
+		why += "; some take a gram less of so light a roast, whose taste is clearer"
+	case coffee.Dark:
+		why += "; some take a gram more of a dark roast, and extract less of it"
+	}
 	out = append(out, Reason{AddressOf(Dose), SuggestedValue(dose.Format(float64(s.dose())), r.Dose == s.dose(), why)})
 	switch {
 	case r.Steeps():

@@ -81,14 +81,16 @@ func whyUnread(err error) string {
 	case errors.Is(err, written.ErrManyPours):
 		return "These are too many pours for a recipe."
 	}
-	return "This does not read like a recipe: it needs at least a dose and an amount of water, such as 20 g, 320 ml."
+	return "This does not read like a recipe: it needs at least a dose and an amount of water."
 }
 
 func (s *Screens) showText(w http.ResponseWriter, r *http.Request, status int, f *form.Form, reading *written.Reading) error {
 	sc := station.Of(r)
 	body := textBody{ID: sc.ID, Text: f.Entry("text", textLabel)}
 	body.Text.Kind, body.Text.Autofocus = "area", reading == nil
-	body.Text.Hint = "As people write it: 20 g, 320 ml at 94 °C, bloom 60 g for 45 s, then to 200 g at 0:45, to 320 g at 1:30, medium-fine."
+	local := page.Prefs(r).Localize
+	body.Text.Hint = local("As people write it: {20 g}, {320 g of water} at {94 °C}, bloom {60 g} for 45 s, then to {200 g} at 0:45, to {320 g} at 1:30, " +
+		"medium-fine.")
 	if reading != nil {
 		body.Read, body.Pieces, body.Wrong, body.Unread = true, reading.Pieces, reading.Problems, len(reading.Unread())
 		if len(reading.Problems) == 0 {
@@ -100,6 +102,14 @@ func (s *Screens) showText(w http.ResponseWriter, r *http.Request, status int, f
 					strings.TrimSpace(sc.Gear.Grinder.Name)))
 			}
 		}
+	}
+	for _, all := range [][]string{body.Wrong, body.Assumed} {
+		for i := range all {
+			all[i] = local(all[i])
+		}
+	}
+	for i := range body.Pieces {
+		body.Pieces[i].Means = local(body.Pieces[i].Means)
 	}
 	s.Render(w, r, status, "text", page.Page{Title: "A recipe in words for " + sc.Bag.Name, Station: "Recipe", Line: station.Line(sc, "Recipe"),
 		Body: body})

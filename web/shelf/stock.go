@@ -21,6 +21,9 @@ func bagFacts(b store.Shelved, view bagView, prefs units.Prefs, now time.Time) [
 	} else if b.FrozenDays > 0 {
 		out[0].Value += fmt.Sprintf(", and %s in the freezer", words.Days(b.FrozenDays))
 	}
+	if day, resting := b.BestFrom(now); resting {
+		out[0].Value += ", at its best from " + day.Format("Monday, 2 January")
+	}
 	brews := words.Brews(view.BrewsLeft)
 	by := "estimated from brews"
 	if !b.CountedAt.IsZero() {

@@ -19,15 +19,15 @@ func (r *reader) mass(t token) {
 	case after.word == "ice" || after.word == "ice-cubes" || r.now == icing:
 		r.Ice = g
 		r.now = nothing
-		r.figure("%s g of ice", units.Trim(float64(g), 0))
+		r.figure("{%s g} of ice", units.Trim(float64(g), 0))
 	case after.word == "coffee" || after.word == "grounds" || after.word == "beans" || after.word == "dose" || r.now == dosing && r.Dose == 0:
 		r.dose(g)
 	case after.word == "bloom" && r.joined() && r.now != pouring:
 		r.hanging = g
-		r.figure("bloom of %s g", units.Trim(float64(g), 0))
+		r.figure("bloom of {%s g}", units.Trim(float64(g), 0))
 	case r.now == blooming && r.bloom().Water == 0 && r.bloom().Times == 0:
 		r.bloom().Water = g
-		r.figure("bloom of %s g", units.Trim(float64(g), 0))
+		r.figure("bloom of {%s g}", units.Trim(float64(g), 0))
 	case (after.word == "water" || r.now == watering || r.before().word == "total") && !r.cumulative && r.now != pouring:
 		r.water(g)
 	case r.Dose == 0 && !t.milli && len(r.Pours) == 0 && g <= units.Grams(recipe.Dose.Range().Hi) && r.now == nothing:
@@ -43,18 +43,18 @@ func (r *reader) mass(t token) {
 
 func (r *reader) dose(g units.Grams) {
 	if r.Dose > 0 && r.Dose != g {
-		r.problem("Two doses are written: %s and %s g.", units.Trim(float64(r.Dose), 1), units.Trim(float64(g), 1))
+		r.problem("Two doses are written: {%s g} and {%s g}.", units.Trim(float64(r.Dose), 1), units.Trim(float64(g), 1))
 	}
 	r.Dose, r.now = g, nothing
-	r.figure("%s g of coffee", units.Trim(float64(g), 1))
+	r.figure("{%s g} of coffee", units.Trim(float64(g), 1))
 }
 
 func (r *reader) water(g units.Grams) {
 	if r.Water > 0 && r.Water != g {
-		r.problem("Two totals are written: %s and %s g of water.", units.Trim(float64(r.Water), 0), units.Trim(float64(g), 0))
+		r.problem("Two totals are written: {%s g} and {%s g} of water.", units.Trim(float64(r.Water), 0), units.Trim(float64(g), 0))
 	}
 	r.Water, r.now = g, nothing
-	r.figure("%s g of water in total", units.Trim(float64(g), 0))
+	r.figure("{%s g} of water in total", units.Trim(float64(g), 0))
 }
 
 // poured returns the water of the pours so far. A bloom in multiples of the dose counts with the dose.
@@ -79,7 +79,7 @@ func (r *reader) pour(g units.Grams) {
 	if r.cumulative {
 		water = g - before
 		if water <= 0 {
-			r.problem("A pour to %s g cannot follow %s g.", units.Trim(float64(g), 0), units.Trim(float64(before), 0))
+			r.problem("A pour to {%s g} cannot follow {%s g}.", units.Trim(float64(g), 0), units.Trim(float64(before), 0))
 			water = g
 		}
 	}
@@ -93,11 +93,11 @@ func (r *reader) pour(g units.Grams) {
 	}
 	switch {
 	case n > 1:
-		r.figure("%d pours of %s g", n, units.Trim(float64(water), 0))
+		r.figure("%d pours of {%s g}", n, units.Trim(float64(water), 0))
 	case r.cumulative:
-		r.figure("pour %s g, to %s", units.Trim(float64(water), 0), units.Trim(float64(g), 0))
+		r.figure("pour {%s g}, to {%s g}", units.Trim(float64(water), 0), units.Trim(float64(g), 0))
 	default:
-		r.figure("pour %s g", units.Trim(float64(water), 0))
+		r.figure("pour {%s g}", units.Trim(float64(water), 0))
 	}
 	r.starts, r.count, r.cumulative, r.now = nil, 0, false, pouring
 }

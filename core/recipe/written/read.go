@@ -14,7 +14,7 @@ import (
 	"yardbloom/core/units"
 )
 
-// A Piece is a part of the text with its meaning. An unread piece has none.
+// A Piece is a part of the text with its meaning, with figures in braces for units.Prefs.Localize. An unread piece has none.
 type Piece struct {
 	Text, Means string
 	Unread      bool
@@ -35,7 +35,7 @@ type Pour struct {
 // A Reading is a text as understood.
 type Reading struct {
 	Pieces   []Piece
-	Problems []string // contradictions, which a person must settle
+	Problems []string // contradictions, which a person must settle, with figures in braces
 
 	Dose    units.Grams
 	Water   units.Grams // the total as written
@@ -238,14 +238,14 @@ func (r *reader) heat(celsius float64) {
 	c := units.Celsius(math.Round(celsius))
 	if n := len(r.Pours); n > 0 && r.Celsius > 0 && c != r.Celsius {
 		r.Pours[n-1].Celsius = c
-		r.figure("%.0f °C for this pour", float64(c))
+		r.figure("{%.0f °C} for this pour", float64(c))
 		return
 	}
 	if r.Celsius > 0 && c != r.Celsius {
-		r.problem("Two temperatures are written: %.0f and %.0f °C.", float64(r.Celsius), float64(c))
+		r.problem("Two temperatures are written: {%.0f °C} and {%.0f °C}.", float64(r.Celsius), float64(c))
 	}
 	r.Celsius = c
-	r.figure("water at %.0f °C", float64(c))
+	r.figure("water at {%.0f °C}", float64(c))
 }
 
 func (r *reader) times(v float64) {
@@ -319,7 +319,7 @@ func (r *reader) clock(v float64) {
 		r.figure("this pour at %s", s)
 	case n > 0 && !r.Pours[n-1].Bloom:
 		r.Pours = append(r.Pours, Pour{Water: r.Pours[n-1].Water, Start: s, Starts: true})
-		r.figure("another %s g at %s", units.Trim(float64(r.Pours[n].Water), 0), s)
+		r.figure("another {%s g} at %s", units.Trim(float64(r.Pours[n].Water), 0), s)
 	case n > 0 && r.Pours[0].Lasts == 0:
 		r.Pours[0].Lasts = s
 		r.figure("bloom until %s", s)

@@ -140,7 +140,7 @@ func TestPhrasings(t *testing.T) {
 		if c.want == "" {
 			continue
 		}
-		problems := strings.Join(r.Problems, " ")
+		problems := strings.NewReplacer("{", "", "}", "").Replace(strings.Join(r.Problems, " "))
 		unread := strings.TrimSpace(strings.Join(r.Unread(), " "))
 		if err != nil || say(r) != c.want || !strings.Contains(problems, c.wrong) || c.wrong == "" && problems != "" || unread != c.unread {
 			t.Errorf("%q\n\tis  %q %v\n\tnot %q %q\n\tproblems %q, unread %q", c.text, say(r), err, c.want, c.wrong, problems, unread)

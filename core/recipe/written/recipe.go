@@ -32,14 +32,14 @@ func (r *reader) check() {
 	const near = 0.02 // of the water: rounding
 	total, ratio := r.total(), r.Ratio
 	if r.Dose > 0 && r.Water > 0 && ratio > 0 && math.Abs(float64(r.Dose)*ratio-float64(total)) > near*float64(total)+1 {
-		r.problem("%s g at 1 : %s need %.0f g of water, and %.0f g are written.", units.Trim(float64(r.Dose), 1), units.Trim(ratio, 1),
+		r.problem("{%s g} at 1 : %s need {%.0f g} of water, and {%.0f g} are written.", units.Trim(float64(r.Dose), 1), units.Trim(ratio, 1),
 			float64(r.Dose)*ratio, float64(total))
 	}
 	poured, water := r.poured(), r.wanted()
 	switch main := r.mainPours(); {
 	case len(main) == 0 || r.anyUnsaid():
 	case water > 0 && math.Abs(float64(poured-water)) > near*float64(water)+1:
-		r.problem("The pours add up to %.0f g, and %.0f g of water are written.", float64(poured), float64(water))
+		r.problem("The pours add up to {%.0f g}, and {%.0f g} of water are written.", float64(poured), float64(water))
 	}
 	for i, p := range r.Pours {
 		if i > 0 && p.Starts && r.Pours[i-1].Starts && p.Start <= r.Pours[i-1].Start {
@@ -52,11 +52,11 @@ func (r *reader) check() {
 	for _, limit := range []struct {
 		knob  recipe.Knob
 		value float64
-		unit  string
-	}{{recipe.Dose, float64(r.Dose), "g"}, {recipe.Water, float64(max(water, poured)), "g"}, {recipe.Ratio, ratio, ""},
-		{recipe.Temperature, float64(r.Celsius), "°C"}, {recipe.Grind, float64(r.Grind), "µm"}} {
+		form  string
+	}{{recipe.Dose, float64(r.Dose), "{%s g}"}, {recipe.Water, float64(max(water, poured)), "{%s g}"}, {recipe.Ratio, ratio, "1 : %s"},
+		{recipe.Temperature, float64(r.Celsius), "{%s °C}"}, {recipe.Grind, float64(r.Grind), "%s µm"}} {
 		if v := limit.knob.Range(); limit.value != 0 && !v.Contains(limit.value) {
-			r.problem("%s %s %s is out of range: %s to %s.", limit.knob.Label(), units.Trim(limit.value, 1), limit.unit,
+			r.problem("%s of "+limit.form+" is out of range: "+limit.form+" to "+limit.form+".", limit.knob.Label(), units.Trim(limit.value, 1),
 				units.Trim(v.Lo, 1), units.Trim(v.Hi, 1))
 		}
 	}
@@ -130,7 +130,7 @@ func (r Reading) Recipe(base recipe.Recipe) (out recipe.Recipe, assumed []string
 	base.Ice, base.Dilution = recipe.Ice{}, recipe.Dilution{}
 	out = base.ResizePoured(cmp.Or(dose, base.Dose), cmp.Or(water, base.Water()))
 	at := cmp.Or(r.Celsius, base.Temperature())
-	assume(r.Celsius > 0, "Water at %.0f °C.", float64(at))
+	assume(r.Celsius > 0, "Water at {%.0f °C}.", float64(at))
 	out = out.With(recipe.AddressOf(recipe.Temperature), float64(at))
 	assume(r.Grind > 0, "The same grind.")
 	if r.Grind > 0 {
@@ -178,10 +178,10 @@ func (r Reading) pours(dose, water units.Grams, at units.Celsius, assume func(bo
 			w = bloomTimes * dose
 			rest -= w
 			unsaid--
-			assume(false, "A bloom of three times the dose, %.0f g.", float64(w))
+			assume(false, "A bloom of three times the dose, {%.0f g}.", float64(w))
 		default:
 			w = rest / units.Grams(max(1, unsaid))
-			assume(false, "Pour %d: %.0f g, its share of the rest.", i+1, float64(w))
+			assume(false, "Pour %d: {%.0f g}, its share of the rest.", i+1, float64(w))
 		}
 		celsius = cmp.Or(p.Celsius, celsius)
 		pour := recipe.Pour{Bloom: p.Bloom, Water: w, Rate: rate, Height: recipe.Mid, Pattern: recipe.Spiral, Temperature: celsius, Then: p.Then}
@@ -206,10 +206,10 @@ func (r Reading) pours(dose, water units.Grams, at units.Celsius, assume func(bo
 		out = append(out, pour)
 	}
 	if rest := water - sum(out); rest > 1 && len(out) == 1 && out[0].Bloom { // a bloom, and nothing on the rest
-		assume(false, "The rest, %.0f g, in one pour.", float64(rest))
+		assume(false, "The rest, {%.0f g}, in one pour.", float64(rest))
 		out = append(out, recipe.Pour{Water: rest, Start: bloomed, Rate: rate, Height: recipe.Mid, Pattern: recipe.Spiral, Temperature: celsius})
 	}
-	assume(false, "Poured at %g g/s.", rate)
+	assume(false, "Poured at {%g g/s}.", rate)
 	return out
 }
 
