@@ -239,7 +239,8 @@ func (s *Screens) showCup(w http.ResponseWriter, r *http.Request, status int, f 
 	carafe.Hint = "If it was on the scale too."
 	tds := f.Entry("tds", "TDS")
 	tds.Unit = form.Strength.Symbol
-	tds.Hint = "From a refractometer, several readings separated by spaces or commas. Leave it empty if you have none."
+	tds.Hint = "From a refractometer, several readings separated by spaces or commas; empty if you have none. Swirl the carafe first, because its " +
+		"layers differ. Set the zero with clean water, then stir the sample and let it cool on the prism."
 	drawdown := f.Stepper("drawdown", "Drawdown", form.Clock)
 	window := b.Window()
 	drawdown.Hint = fmt.Sprintf("Wanted: %s to %s.", window.From, window.To)
