@@ -20,6 +20,7 @@ type Sign struct {
 	Moved []Moved
 	// Without is the answer without the observation; empty if it is the same.
 	Without string
+	fact    bool // a fact of the gear, not an observation of the cup
 }
 
 // Moved is the change of a cause's probability by a sign, -1 to 1, and the probability with it.
@@ -32,13 +33,14 @@ type Moved struct {
 type observation struct {
 	say  string
 	drop func(*Case)
+	fact bool // of the gear
 }
 
 // observations lists the observations of a brew.
 func (c Case) observations() (out []observation) {
 	add := func(say string, drop func(*Case)) {
 		if say != "" {
-			out = append(out, observation{say, drop})
+			out = append(out, observation{say: say, drop: drop})
 		}
 	}
 	for _, sc := range cup.Scales() {
@@ -84,7 +86,7 @@ func (c Case) observations() (out []observation) {
 	add(cmp.Or(veryOld(c), old(c), veryFresh(c)), func(c *Case) { c.Bag.RoastedOn = "" })
 	for _, fact := range []sign{unrinsed, coldBrewer, noThermostat, hotForRoast, dulls, bare} {
 		if said := fact(c); said != "" {
-			add(said, func(c *Case) { c.ignored = said })
+			out = append(out, observation{said, func(c *Case) { c.ignored = said }, true})
 		}
 	}
 	return out
@@ -92,7 +94,7 @@ func (c Case) observations() (out []observation) {
 
 // An omission is the inference without one observation.
 type omission struct {
-	say string
+	observation
 	*weighing
 }
 
@@ -104,11 +106,31 @@ func (w *weighing) omissions() []omission {
 		for i := range mine {
 			c := w.Case
 			all[i].drop(&c)
-			out[i] = omission{all[i].say, w.reconsidered(c, w.judged.before)}
+			out[i] = omission{all[i], w.reconsidered(c, w.judged.before)}
 		}
 	})
 	if len(w.Path) > 0 {
-		out = append(out, omission{"The earlier cups of this bag.", w.reconsidered(w.Case, w.fresh)})
+		out = append(out, omission{observation{say: "The earlier cups of this bag."}, w.reconsidered(w.Case, w.fresh)})
+	}
+	return out
+}
+
+// alone returns the observations each of which raises the probability of a cause if it is the only one: those that repeat each other, so
+// that none of them is missed.
+func (w *weighing) alone(cause Cause) (out []string) {
+	const least = 0.05
+	all := w.observations()
+	base := newJudgement(w.judged.before, w.cup).chances().of(cause)
+	for i := range all {
+		c := w.Case
+		for k := range all {
+			if k != i {
+				all[k].drop(&c)
+			}
+		}
+		if !all[i].fact && w.reconsidered(c, w.judged.before).chances.of(cause) > base+least {
+			out = append(out, all[i].say)
+		}
 	}
 	return out
 }
@@ -132,7 +154,7 @@ func (w *weighing) signs(all []omission) []Sign {
 	out := []Sign{}
 	for _, o := range all {
 		if moved := w.chances.since(o.chances); len(moved) > 0 {
-			out = append(out, Sign{Say: o.say, Moved: moved})
+			out = append(out, Sign{Say: o.observation.say, Moved: moved, fact: o.fact})
 		}
 	}
 	return out
@@ -157,11 +179,11 @@ const nearest = 8
 func (w *weighing) answersWithout(given Advice, all []omission) {
 	forecast.Parallel(len(w.lines), func(mine forecast.Indices) {
 		for i := range mine {
-			place := slices.IndexFunc(all, func(o omission) bool { return o.say == w.lines[i].Say })
+			place := slices.IndexFunc(all, func(o omission) bool { return o.observation.say == w.lines[i].Say })
 			o := all[place].weighing
 			o.aim, _ = o.judged.learned()
 			o.options = slices.Clone(w.options[:min(len(w.options), nearest)])
-			o.lines = nil
+			o.lines, o.quick = nil, true
 			for k := range o.options {
 				x := &o.options[k]
 				x.practice = o.benefit(x.Change)

@@ -122,3 +122,12 @@ func TestAdviceWithoutASignIsTrue(t *testing.T) {
 	}
 	t.Logf("%d signs", checked)
 }
+
+// Signs that repeat each other are named although none of them is missed alone. Mutation caught: evidence by leaving one out only.
+func TestEvidenceNamesSignsThatRepeatEachOther(t *testing.T) {
+	t.Parallel()
+	a := coach.Advise(cone(tastes("a5 b5 s2 o3")))
+	if a.Rule != string(coach.Uneven) || len(a.Evidence) < 2 {
+		t.Errorf("%s, because of %q", a.Rule, a.Evidence)
+	}
+}

@@ -60,6 +60,7 @@ type weighing struct {
 	options   []option
 	lines     []Sign     // the observations that matter
 	omitted   []omission // the inference without each observation
+	quick     bool       // without a list of evidence
 	fresh     *aim       // before any cup of this bag
 	cups      []spot     // of the path and this brew
 	badBeds   []float64  // probabilities that they had an uneven bed

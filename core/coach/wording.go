@@ -22,13 +22,16 @@ func (w *weighing) heard(cause Cause) (agree, against []string) {
 		switch {
 		case by >= least:
 			agree = append(agree, s.Say)
-		case by <= -least:
+		case by <= -least && !s.fact:
 			against = append(against, s.Say)
 		}
 	}
+	if len(agree) == 0 && w.judged != nil && !w.quick {
+		agree = w.alone(cause)
+	}
 	if len(agree) == 0 {
 		agree = []string{"All tasting notes, combined."}
-		if w.judged != nil && newJudgement(w.judged.before, w.cup).chances().of(cause) > 0.5 { // before this cup was tasted
+		if w.judged != nil && !w.quick && newJudgement(w.judged.before, w.cup).chances().of(cause) > 0.5 { // before this cup was tasted
 			agree = []string{fmt.Sprintf("The model places it at %.1f %% of yield and %.2f %% of TDS.", w.cup.yield, w.cup.strength)}
 		}
 	}
