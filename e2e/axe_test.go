@@ -43,7 +43,7 @@ func TestAxeFindsNothingSeriousOnAnyPage(t *testing.T) {
 		"/schools", "/book", "/water", "/glossary", "/bags/first-frost/wish", "/side", "/side/window-morning",
 		"/side/window-morning/pourer", "/side/two-mills", "/trials", "/trials/trial-water", "/trials/trial-stir",
 		"/brews/slate-terrace-4/card", "/brews/evening-seed-next/text", "/brews/evening-seed-next/record",
-		 "/people", "/people/ivo", "/people/ivo/remove", "/brews/slate-terrace-4/next?for=ivo",
+		"/people", "/people/ivo", "/people/ivo/remove", "/brews/slate-terrace-4/next?for=ivo",
 		"/settings", "/keys", "/rush", "/practice", "/practice/circles", "/stage", "/stage/regional-heat",
 		"/stage/regional-heat/show", "/stage/regional-heat/prompt", "/gear/devices/new", "/?removed=slate-terrace", "/brews/999"} {
 		u.open(path)

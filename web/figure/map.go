@@ -20,7 +20,7 @@ type Map struct {
 // The sizes of the figure and its parts, px.
 const (
 	mapWidth, mapHeight                = 560.0, 360.0
-	mapLeft, mapRight, mapTop, mapFoot = 56.0, 14.0, 14.0, 40.0
+	mapLeft, mapRight, mapTop, mapFoot = 56.0, 14.0, 26.0, 40.0
 )
 
 // Draw returns the figure.
@@ -59,7 +59,7 @@ func (m Map) Draw() template.HTML {
 		c.text(mapLeft-7, y(v)+4, "map-tick", "end", fmt.Sprintf("%.2f", v))
 	}
 	c.text(mapWidth-mapRight, mapHeight-5, "map-name", "end", "extraction yield, %")
-	c.text(4, mapTop+2, "map-name", "start", "TDS, %")
+	c.text(4, mapTop-13, "map-name", "start", "TDS, %")
 	c.patch(m.Aim, x, y, perYield, perStrength)
 	c.text(x(m.Aim.Yield), y(m.Aim.Strength)+4, "map-aim", "middle", "your aim")
 
