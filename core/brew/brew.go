@@ -10,6 +10,7 @@ package brew
 
 import (
 	"cmp"
+	"slices"
 	"time"
 
 	"yardbloom/core/coach"
@@ -64,7 +65,7 @@ func (b Brew) Sample() learn.Sample {
 	s.ID, s.Name, s.At = b.ID, b.Bag.Name, b.Started
 	s.Question = b.Sheet.Question(b.Started)
 	s.Question.Beliefs = nil
-	if b.Cup.Sights[cup.OneSided] {
+	if b.Cup.Sights[cup.OneSided] || b.marked(cup.Outlets) {
 		s.Question.Blocked = forecast.SlowSide
 	}
 	if was, known := b.AsPoured(); known {
@@ -146,6 +147,11 @@ func (b Brew) Case(who coach.Person) coach.Case {
 		}
 	}
 	return c
+}
+
+// marked reports whether something was marked while pouring.
+func (b Brew) marked(what cup.Mark) bool {
+	return slices.ContainsFunc(b.At(b.Ended).Marks, func(m Mark) bool { return m.What == what })
 }
 
 // AsPoured returns the recipe with its pours as tapped or weighed. It returns false without usable taps or a

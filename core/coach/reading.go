@@ -38,6 +38,8 @@ var sights = []struct {
 	{sign: markedAs(cup.DrySpot), sight: sight{Uneven: 6}},
 	{sign: both(markedStall, stalled), sight: sight{Clogged: 60}},
 	{sign: doubtedStall, sight: sight{Clogged: 0.5}},
+	{sign: markedAs(cup.Outlets), sight: sight{Uneven: 8}},
+	{sign: markedAs(cup.Ridge), sight: sight{Uneven: 6}},
 	{sign: oneSided, sight: sight{Uneven: 8}},
 	{sign: badSeat, sight: sight{Uneven: 6}},
 	{sign: badPour, sight: sight{Uneven: 30}},

@@ -32,7 +32,7 @@ func (c Case) question() forecast.Question {
 // asPoured returns the question with the pours as poured.
 func (c Case) asPoured() forecast.Question {
 	q := c.question()
-	if c.Cup.Sights[cup.OneSided] {
+	if c.Cup.Sights[cup.OneSided] || markedAs(cup.Outlets)(c) != "" {
 		q.Blocked = forecast.SlowSide
 	}
 	if c.AsPoured != nil {

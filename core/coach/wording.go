@@ -83,8 +83,8 @@ var handworks = []struct {
 	sign sign
 	do   string
 }{
-	{badSeat, "Fold the seam, seat the filter flat against the wall, and repeat the recipe"},
-	{oneSided, "Level the brewer and the bed, check that no outlet is blocked, and repeat the recipe"},
+	{either(badSeat, markedAs(cup.Ridge)), "Fold the seam, seat the filter flat against the wall, and repeat the recipe"},
+	{either(oneSided, markedAs(cup.Outlets)), "Level the brewer and the bed, check that no outlet is blocked, and repeat the recipe"},
 	{seenBed(cup.Sloped), "Level the brewer and the dry bed, and repeat the recipe"},
 }
 

@@ -94,10 +94,25 @@ const (
 	Channel Mark = "channel"
 	Stall   Mark = "stall"
 	Spill   Mark = "spill"
+	Outlets Mark = "one outlet faster"
+	Ridge   Mark = "collapsed ridge"
 )
 
 // Marks lists the marks.
-func Marks() []Mark { return []Mark{DrySpot, Channel, Stall, Spill} }
+func Marks() []Mark { return []Mark{DrySpot, Channel, Stall, Spill, Outlets, Ridge} }
+
+// Now returns what a mark means for the rest of the brew.
+func (m Mark) Now() string { return nows[m] }
+
+// nows is trainers' experience.
+var nows = map[Mark]string{
+	DrySpot: "Wet it with the next pour, from low down.",
+	Channel: "Pour the rest lower, and away from it.",
+	Stall:   "Wait until the water moves again, and do not stir.",
+	Spill:   "Weigh the carafe at the end, and enter what was poured.",
+	Outlets: "Level the brewer, and turn the paper a little.",
+	Ridge:   "Hold the paper off the wall there with a spoon, and pour gently.",
+}
 
 // A Sight is an observation at the brewer or in the glass, apart from the bed.
 type Sight string

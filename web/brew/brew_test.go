@@ -11,6 +11,7 @@ import (
 
 	"yardbloom/core/brew"
 	"yardbloom/core/coach"
+	"yardbloom/core/cup"
 	"yardbloom/core/recipe"
 	"yardbloom/web/webtest"
 )
@@ -169,5 +170,26 @@ func TestStoppedBrewCanResume(t *testing.T) {
 	}
 	if code, _ := v.Post("/brews/slate-terrace-4/resume"); code != http.StatusConflict {
 		t.Errorf("going on with a finished brew: status %d", code)
+	}
+}
+
+// A mark tells at once how to pour on, and a brewer shows only the marks that it can have. Mutations caught: a sentence for the first mark
+// instead of the last, ridges of a smooth paper.
+func TestMarkTellsHowToPourOn(t *testing.T) {
+	t.Parallel()
+	v := webtest.Visit(t)
+	path := "/brews/" + webtest.Planned
+	v.Post(path+"/start", "key", "k", "ago", "30")
+	for _, mark := range []cup.Mark{cup.Channel, cup.DrySpot} {
+		if code, _ := v.Post(path+"/tap", "key", "mark-"+string(mark), "kind", "mark", "mark", string(mark), "at", "20"); code != http.StatusSeeOther {
+			t.Fatalf("%s: status %d", mark, code)
+		}
+	}
+	_, page := v.Get(path + "/brew")
+	if !strings.Contains(page, cup.DrySpot.Now()) || strings.Contains(page, cup.Channel.Now()) {
+		t.Errorf("the last mark is not explained: %.300s", page[strings.Index(page, `id="said"`):])
+	}
+	if strings.Contains(page, `value="`+string(cup.Ridge)+`"`) {
+		t.Error("a smooth paper can have a collapsed ridge")
 	}
 }

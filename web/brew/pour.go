@@ -10,6 +10,7 @@ import (
 	"yardbloom/core/brew"
 	"yardbloom/core/cup"
 	"yardbloom/core/forecast"
+	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
 	"yardbloom/core/sim"
 	"yardbloom/core/trace"
@@ -39,6 +40,7 @@ type pourBody struct {
 	Marks   []markView
 	Reasons []string // for stopping a brew
 	Seen    string   // marks so far
+	Means   string   // what the last of them means for the rest of the brew
 	Bent    string   // the last revision of the plan
 	CanUndo bool
 	Ribbons []template.HTML
@@ -103,7 +105,18 @@ var timings = timing{Later: float64(brew.LaterDelay), Lost: live.LostAfter.Secon
 
 type markView struct{ What, Key string }
 
-var markKeys = map[cup.Mark]string{cup.DrySpot: "D", cup.Channel: "C", cup.Stall: "S", cup.Spill: "X"}
+var markKeys = map[cup.Mark]string{cup.DrySpot: "D", cup.Channel: "C", cup.Stall: "S", cup.Spill: "X", cup.Outlets: "O", cup.Ridge: "R"}
+
+// marksOn lists the marks that a brewer can show: only a flat bed has several outlets, and only corrugated paper has ridges.
+func marksOn(b gear.Brewer) (out []markView) {
+	for _, m := range cup.Marks() {
+		if m == cup.Outlets && b.Kind != gear.FlatBed || m == cup.Ridge && b.Filter != gear.CorrugatedPaper {
+			continue
+		}
+		out = append(out, markView{string(m), markKeys[m]})
+	}
+	return out
+}
 
 // stopReasons are the offered reasons for stopping a brew.
 var stopReasons = []string{"wrong recipe", "spilled", "it does not drain", "called away", "only trying"}
@@ -135,9 +148,7 @@ func (s *Screens) pourBody(r *http.Request, sc *station.Scene) pourBody {
 		Every: figure.FrameEvery, Scale: s.scaleOf(r, sc),
 		Summary: fmt.Sprintf("%s, %s, %s", sc.Prefs.Unit(units.Dose).Format(float64(sc.Recipe.Dose)),
 			sc.Gear.Grinder.Setting(sc.Recipe.Grind), sc.Prefs.Unit(units.Temperature).Format(float64(sc.Recipe.Temperature())))}
-	for _, m := range cup.Marks() {
-		body.Marks = append(body.Marks, markView{string(m), markKeys[m]})
-	}
+	body.Marks = marksOn(sc.Gear.Brewer)
 	if sc.Brew == nil {
 		s.ready(&body, sc)
 	} else {
@@ -176,6 +187,9 @@ func (s *Screens) poured(body *pourBody, sc *station.Scene) {
 	var seen []string
 	for _, m := range state.Marks {
 		seen = append(seen, fmt.Sprintf("%s %s", m.At, m.What))
+	}
+	if n := len(state.Marks); n > 0 && b.Status == brew.Running {
+		body.Means = state.Marks[n-1].What.Now()
 	}
 	body.Seen, body.Bent = strings.Join(seen, " · "), planChange(state)
 	readings, err := s.yard.Trace(s.yard.Hub.Context(), sc.ID)
