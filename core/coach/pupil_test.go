@@ -183,7 +183,17 @@ func steps(v float64, limits ...float64) int {
 
 // brewed returns the true cup of a recipe, with its drawdown and amount.
 func (p *pupil) brewed(q forecast.Question) (r sim.Result, drained bool) {
-	q.Recipe.Grind += units.Micrometres(p.mill + 8*p.rng.NormFloat64())
+	b := p.brewOf(q, p.mill+8*p.rng.NormFloat64())
+	for i := range b.Pours {
+		b.Pours[i].Temperature = min(100, b.Pours[i].Temperature+units.Celsius(0.5*p.rng.NormFloat64()))
+	}
+	r, err := sim.Run(b)
+	return r, err == nil && r.Drained
+}
+
+// brewOf returns a brew in the pupil's world with a mill that grinds coarser by some µm, without the scatter from brew to brew.
+func (p *pupil) brewOf(q forecast.Question, coarser float64) sim.Brew {
+	q.Recipe.Grind += units.Micrometres(coarser)
 	b := q.Brew()
 	b.Coffee.Rate *= p.rate
 	b.Grind.Fines *= p.fines
@@ -192,11 +202,9 @@ func (p *pupil) brewed(q forecast.Question) (r sim.Result, drained bool) {
 		b.Coffee.Soluble -= 0.035
 	}
 	for i := range b.Pours {
-		b.Pours[i].Temperature = min(100, b.Pours[i].Temperature+units.Celsius(0.5*p.rng.NormFloat64()))
 		b.Pours[i].Then.Opens *= p.stir
 	}
-	r, err := sim.Run(b)
-	return r, err == nil && r.Drained
+	return b
 }
 
 // brew brews a recipe in the pupil's world and tastes it.

@@ -195,14 +195,14 @@ const heldOutPupils = 200_000
 func BenchmarkPupils(b *testing.B) {
 	pupils, from := pupilCount()
 	for b.Loop() {
-		fmt.Println("| world | same again | simple rule | knows the aim | coach | never in ten, % | good cups disturbed |")
+		fmt.Println("| world | same again | simple rule | knows the aim | knows the family | coach | never in ten, % | good cups disturbed |")
 		var all pupilScore
 		for _, w := range append(slices.Clone(pupilWorlds), otherPupils...) {
 			c := teach(w, coached, from, pupils)
-			row := "| | | "
+			row := "| | | | "
 			if from >= heldOutPupils {
-				row = fmt.Sprintf("| %.1f | %.1f | %.1f ", teach(w, sameAgain, from, pupils).mean(), teach(w, simpleRule, from, pupils).mean(),
-					informed(w, from, pupils))
+				row = fmt.Sprintf("| %.1f | %.1f | %.1f | %.1f ", teach(w, sameAgain, from, pupils).mean(), teach(w, simpleRule, from, pupils).mean(),
+					meanOf(w, from, pupils, (*pupil).followInformed), meanOf(w, from, pupils, (*pupil).followOracle))
 			}
 			fmt.Printf("| %s %s| %.2f | %.1f | %d |\n", w.name, row, c.mean(), 100*float64(c.never)/float64(c.n), c.disturbed)
 			all.add(c)
@@ -236,15 +236,14 @@ func calibration(claims []said) (lines []string) {
 	return lines
 }
 
-// informed returns the mean number of brews of pupils whose aim is known: each recipe aims at it through the model, corrected by the
-// true figures of the cups before.
-func informed(w pupilWorld, from uint64, pupils int) float64 {
+// meanOf returns the mean number of brews of pupils by a way of following.
+func meanOf(w pupilWorld, from uint64, pupils int, follow func(*pupil) int) float64 {
 	var mu sync.Mutex
 	sum := 0.0
 	forecast.Parallel(pupils, func(mine forecast.Indices) {
 		for i := range mine {
 			p := newPupil(w, from+uint64(i))
-			n := p.followInformed()
+			n := follow(p)
 			mu.Lock()
 			sum += float64(n)
 			mu.Unlock()
@@ -253,6 +252,8 @@ func informed(w pupilWorld, from uint64, pupils int) float64 {
 	return sum / float64(pupils)
 }
 
+// followInformed returns the brews of a pupil whose aim is known: each recipe aims at it through the model, corrected by the true figures
+// of the cups before.
 func (p *pupil) followInformed() int {
 	q := p.question()
 	start := q.Recipe
