@@ -148,7 +148,7 @@ func teach(w pupilWorld, a adviser, from uint64, pupils int) (out pupilScore) {
 // the figures. Mutations caught: an aim that does not learn, a mark that counts twice, a change after a good cup.
 func TestPupilsNeedFewerBrewsThanWithTheRule(t *testing.T) {
 	t.Parallel()
-	const pupils = 20
+	const pupils = 14
 	for _, w := range []pupilWorld{pupilWorlds[0], pupilWorlds[1]} {
 		c, r := teach(w, coached, 0, pupils), teach(w, simpleRule, 0, pupils)
 		if c.mean() > 0.8*r.mean() || c.never > 1 || c.disturbed > 0 {
@@ -162,7 +162,7 @@ func TestPupilsNeedFewerBrewsThanWithTheRule(t *testing.T) {
 // ignores it.
 func TestLaterBagsStartNearer(t *testing.T) {
 	t.Parallel()
-	goods, all := firstCups(pupilWorlds[0], 0, 15, 3)
+	goods, all := firstCups(pupilWorlds[0], 0, 10, 3)
 	if goods < 0.4*all {
 		t.Errorf("%.0f of %.0f first cups of later bags are good", goods, all)
 	}

@@ -13,10 +13,10 @@ import (
 func TestLooseWordsAreFoundOut(t *testing.T) {
 	t.Parallel()
 	loose := func(w pupilWorld) (share float64) {
-		const pupils = 8
+		const pupils = 6
 		for n := range uint64(pupils) {
 			p := newPupil(w, n)
-			p.followBags(4)
+			p.followBags(3)
 			for i, chance := range p.Tongue.Tasters {
 				share += chance * float64(min(1, i/3)) / pupils // the first three use the words as most people
 			}
