@@ -49,7 +49,7 @@ func (s *output) String() string {
 // run runs a command until it ends or serves.
 func run(t *testing.T, c *cobra.Command, stdin string, args ...string) (string, error) {
 	t.Helper()
-	ctx, cancel := context.WithTimeout(context.Background(), time.Minute)
+	ctx, cancel := context.WithTimeout(context.Background(), 10*time.Minute)
 	defer cancel()
 	var out output
 	c.SetOut(&out)
