@@ -42,9 +42,9 @@ func PlanBag(s Supply, settled bool, chance float64) BagPlan {
 	if !settled {
 		changes = untilGood(chance)
 	}
-	p := s.with(changes, s.Wanted)
+	p := s.with(changes)
 	for p.Changes > 0 && p.Changes > min((p.Brews+2)/3, p.Brews-2) {
-		p = s.with(p.Changes-1, s.Wanted)
+		p = s.with(p.Changes - 1)
 	}
 	return p
 }
@@ -67,16 +67,16 @@ func untilGood(chance float64) int {
 }
 
 // with returns the plan for a number of changes, each of which takes a purge.
-func (s Supply) with(changes, wanted int) BagPlan {
+func (s Supply) with(changes int) BagPlan {
 	purged := s.Purge * units.Grams(changes)
 	usable := s.Left - purged
 	fit := func(dose units.Grams) int { return max(0, int(math.Floor(float64((usable+1e-6)/(dose+s.Loss))))) }
 	p := BagPlan{Dose: s.Dose, Brews: fit(s.Dose), Changes: changes}
-	if wanted > 0 {
-		dose := usable/units.Grams(wanted) - s.Loss
+	if s.Wanted > 0 {
+		dose := usable/units.Grams(s.Wanted) - s.Loss
 		p.Dose = units.Grams(math.Floor(10*float64(min(s.Most, max(s.Least, dose)))) / 10)
-		p.Brews = min(wanted, fit(p.Dose))
-		p.Short = p.Brews < wanted
+		p.Brews = min(s.Wanted, fit(p.Dose))
+		p.Short = p.Brews < s.Wanted
 	}
 	p.Changes = min(changes, p.Brews)
 	p.Waste = purged + s.Loss*units.Grams(p.Brews)

@@ -39,7 +39,7 @@ type Person struct {
 type Case struct {
 	ID     string // of the brew, for the map
 	Recipe recipe.Recipe
-	// Was is the recipe with its pours as tapped or weighed; nil: as in the recipe.
+	// AsPoured is the recipe with its pours as tapped or weighed; nil: as in the recipe.
 	AsPoured *recipe.Recipe
 	Bag      coffee.Bag
 	Now      time.Time     // time of the brew

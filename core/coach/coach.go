@@ -124,7 +124,7 @@ func Advise(c Case) Advice {
 	if a.First != nil {
 		a.Good = w.options[slices.IndexFunc(w.options, func(x option) bool { return x.Change == a.First.Change })].good
 	}
-	w.answersWithout(a, w.omitted)
+	w.answersWithout(a)
 	a.Signs, a.Map, a.Tongue = w.lines, w.chart(a.First), w.tongue()
 	c.expect(a.First, a.Second, a.Third)
 	return a

@@ -20,8 +20,10 @@ type truth struct {
 // truthCount is the number of truths that represent the posterior: each represents an equal share of it.
 const truthCount = 96
 
+type truths [truthCount]truth
+
 // represent returns truths at equal distances in the cumulative distribution of the posterior.
-func (a *aim) represent() (out [truthCount]truth) {
+func (a *aim) represent() (out truths) {
 	sum, n := 0.0, 0
 	for i := range aimYields {
 		for k := range aimStrengths {
@@ -53,22 +55,26 @@ type prospect struct {
 // The standard deviation of a mark from the expected one: the brew and the person together.
 const ofNext = 0.6
 
+// evenMark returns the mark of an even cup of a prospect, if a truth holds.
+func (p prospect) evenMark(t *truth) float64 {
+	return t.who.liked(p.at.yield-t.y, p.at.strength-t.s) + p.practice
+}
+
 // isGood returns the probability that the next cup of a prospect gets a good mark, if a truth holds.
 func (p prospect) isGood(t *truth, good float64) float64 {
-	dy, ds := p.at.yield-t.y, p.at.strength-t.s
-	mark, bad := t.who.liked(dy, ds)+p.practice, t.badBeds*p.bedsLeft
+	mark, bad := p.evenMark(t), t.badBeds*p.bedsLeft
 	return (1-bad)*above((mark-good+0.5)/ofNext) + bad*above((mark-unevenCosts-good+0.5)/ofNext)
 }
 
 // expectedMark returns the expected mark of a prospect, if a truth holds.
 func (p prospect) expectedMark(t *truth) float64 {
-	return t.who.liked(p.at.yield-t.y, p.at.strength-t.s) + p.practice - unevenCosts*t.badBeds*p.bedsLeft
+	return p.evenMark(t) - unevenCosts*t.badBeds*p.bedsLeft
 }
 
 // betterThan returns the probability that the next cup of p is truly better than that of q, if a truth holds.
 func (p prospect) betterThan(q prospect, t *truth) float64 {
 	const apart = 0.5 // standard deviation of a cup's true mark from brew to brew
-	by := t.who.liked(p.at.yield-t.y, p.at.strength-t.s) + p.practice - t.who.liked(q.at.yield-t.y, q.at.strength-t.s) - q.practice
+	by := p.evenMark(t) - q.evenMark(t)
 	mine, its := t.badBeds*p.bedsLeft, t.badBeds*q.bedsLeft
 	z := func(by float64) float64 { return above(by / (apart * math.Sqrt2)) }
 	return (mine*its+(1-mine)*(1-its))*z(by) + mine*(1-its)*z(by-unevenCosts) + (1-mine)*its*z(by+unevenCosts)
@@ -77,7 +83,7 @@ func (p prospect) betterThan(q prospect, t *truth) float64 {
 // A decision compares prospects by the probability that the next cup is good, or the one after it, given the lesson of the next
 // one.
 type decision struct {
-	truths [truthCount]truth
+	truths *truths
 	good   float64
 	later  float64 // worth of a good cup one brew later
 	steps  []spot  // differences that a second change can make
@@ -93,14 +99,13 @@ const stays = 0.3
 // secondSteps is the largest number of second changes that are considered.
 const secondSteps = 24
 
-func newDecision(a *aim, c Case, here spot, options []option) *decision {
-	d := &decision{truths: a.represent(), good: float64(c.good()), later: later}
-	if c.BrewsLeft == 1 { // nothing is worth learning from the last cup
+func (w *weighing) newDecision() *decision {
+	d := &decision{truths: &w.truths, good: float64(w.good()), later: later, steps: []spot{{}}}
+	if w.BrewsLeft == 1 { // nothing is worth learning from the last cup
 		d.later = 0
 	}
-	d.steps = []spot{{}}
-	for _, x := range options {
-		step := spot{x.at.yield - here.yield, x.at.strength - here.strength}
+	for _, x := range w.options {
+		step := spot{x.at.yield - w.at.yield, x.at.strength - w.at.strength}
 		near := func(s spot) bool { return math.Hypot(s.yield-step.yield, 10*(s.strength-step.strength)) < 0.25 }
 		if len(d.steps) < secondSteps && !slices.ContainsFunc(d.steps, near) {
 			d.steps = append(d.steps, step)
@@ -109,28 +114,25 @@ func newDecision(a *aim, c Case, here spot, options []option) *decision {
 	return d
 }
 
-// nextGood returns the probability that the next cup of a prospect is good.
-func (d *decision) nextGood(p prospect) (sum float64) {
-	for i := range d.truths {
-		sum += p.isGood(&d.truths[i], d.good)
+// mean returns the mean of a figure over the truths.
+func (all *truths) mean(of func(*truth) float64) (sum float64) {
+	for i := range all {
+		sum += of(&all[i])
 	}
 	return sum / truthCount
+}
+
+// nextGood returns the probability that the next cup of a prospect is good.
+func (d *decision) nextGood(p prospect) float64 {
+	return d.truths.mean(func(t *truth) float64 { return p.isGood(t, d.good) })
 }
 
 // mark returns the expected mark of the next cup.
-func (d *decision) mark(p prospect) (sum float64) {
-	for i := range d.truths {
-		sum += p.expectedMark(&d.truths[i])
-	}
-	return sum / truthCount
-}
+func (d *decision) mark(p prospect) float64 { return d.truths.mean(p.expectedMark) }
 
 // better returns the probability that the next cup of p is truly better than that of q.
-func (d *decision) better(p, q prospect) (sum float64) {
-	for i := range d.truths {
-		sum += p.betterThan(q, &d.truths[i])
-	}
-	return sum / truthCount
+func (d *decision) better(p, q prospect) float64 {
+	return d.truths.mean(func(t *truth) float64 { return p.betterThan(q, t) })
 }
 
 // value returns the probability of a good next cup plus the value of its lesson: the probability that the one after it is good, if
@@ -153,12 +155,8 @@ func (d *decision) valueTold(p prospect, precision float64) float64 {
 	var says [truthCount]taste
 	for i := range d.truths {
 		t := &d.truths[i]
-		dy, ds := p.at.yield-t.y, 10*(p.at.strength-t.s)
-		meant := dy
-		if t.who.loose > 0 {
-			meant, ds = dy*(1-0.7*t.who.loose)+ds*t.who.loose, ds*(1-t.who.loose)
-		}
-		says[i] = taste{p.expectedMark(t) / 0.8, precision * max(-3, min(3, meant)) / 1.1, precision * max(-3, min(3, ds)) / 1.3}
+		yield, strong := t.who.means(p.at.yield-t.y, 10*(p.at.strength-t.s))
+		says[i] = taste{p.expectedMark(t) / 0.8, precision * max(-3, min(3, yield)) / 1.1, precision * max(-3, min(3, strong)) / 1.3}
 	}
 	// Whether a second change makes a good cup under each truth.
 	good := make([][truthCount]float64, len(d.steps))
@@ -197,7 +195,7 @@ func square(v float64) float64 { return v * v }
 func (w *weighing) rank() {
 	same := prospect{at: w.at, bedsLeft: 1}
 	slices.SortStableFunc(w.options, func(a, b option) int { return cmp.Compare(b.practice, a.practice) })
-	w.decision = newDecision(w.aim, w.Case, w.at, w.options)
+	w.decision = w.newDecision()
 	w.plainMark = w.decision.mark(same)
 	base := w.decision.value(same)
 	w.chance = w.decision.nextGood(same)
@@ -271,9 +269,8 @@ func (w *weighing) tried(change recipe.Change, prior float64) float64 {
 		if m.Address != change.Address || m.Knob == "" || (m.To > m.From) != (change.To > change.From) {
 			continue
 		}
-		before, after := w.brews()[i], w.brews()[i+1]
-		was, _ := markOf(before.Cup)
-		is, _ := markOf(after.Cup)
+		was, _ := markOf(w.path[i].Cup)
+		is, _ := markOf(w.path[i+1].Cup)
 		expected := w.expectedAt(w.cups[i+1]) - w.expectedAt(w.cups[i])
 		mean = (mean*precision + (is-was-expected)/(noise*noise)) / (precision + 1/(noise*noise))
 		precision += 1 / (noise * noise)
@@ -286,13 +283,7 @@ func (w *weighing) tried(change recipe.Change, prior float64) float64 {
 }
 
 // expectedAt returns the expected mark of an even cup at a spot.
-func (w *weighing) expectedAt(at spot) (mark float64) {
-	for i := range w.decision.truths {
-		t := &w.decision.truths[i]
-		mark += t.who.liked(at.yield-t.y, at.strength-t.s)
-	}
-	return mark / truthCount
-}
+func (w *weighing) expectedAt(at spot) float64 { return w.truths.mean(prospect{at: at}.evenMark) }
 
 // clock returns the cost, in marks, of a drawdown outside its window. Time is evidence, not the verdict:
 // half a minute costs almost nothing, one minute a little, two minutes a lot.

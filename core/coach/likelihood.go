@@ -31,16 +31,21 @@ var traits = map[cup.Sense]trait{
 // 0 to 1, before it saturates at 1 and 5.
 func (t trait) step(who taster, dy, ds, uneven float64) float64 {
 	strong := ds * 10
-	if t.loose && who.loose > 0 {
-		const kept = 0.3 // of the yield, for a person who means strength alone
-		meant := dy*(1-who.loose*(1-kept)) + who.loose*strong
-		return t.at + t.yield*meant + (1-who.loose)*t.strength*strong + t.uneven*uneven
+	if t.loose {
+		dy, strong = who.means(dy, strong)
 	}
 	if t.rising {
 		const lowest = -0.6 // points of yield
 		dy = max(dy, lowest)
 	}
 	return t.at + t.yield*dy + t.strength*strong + t.off*math.Abs(dy) + t.uneven*uneven
+}
+
+// means returns a distance from the aim in points of yield and in 0.1 % of strength as a person who uses "sour" and "bitter" loosely
+// means it.
+func (t taster) means(dy, strong float64) (yield, strength float64) {
+	const kept = 0.3 // of the yield, for a person who means strength alone
+	return dy*(1-t.loose*(1-kept)) + t.loose*strong, strong * (1 - t.loose)
 }
 
 // A hearing is the log-likelihood of one word by the expected step, from a table, because every hypothesis needs it.

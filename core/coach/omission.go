@@ -2,7 +2,6 @@ package coach
 
 import (
 	"cmp"
-	"fmt"
 	"maps"
 	"math"
 	"slices"
@@ -54,7 +53,7 @@ func (c Case) observations() (out []observation) {
 	}
 	for _, fault := range cup.Faults() {
 		if c.Cup.Faults[fault] {
-			add(fmt.Sprintf("It is %s.", fault), func(c *Case) { c.Cup.Faults = maps.Clone(c.Cup.Faults); delete(c.Cup.Faults, fault) })
+			add(faulty(fault), func(c *Case) { c.Cup.Faults = maps.Clone(c.Cup.Faults); delete(c.Cup.Faults, fault) })
 		}
 	}
 	for _, verdict := range c.marked() {
@@ -92,27 +91,27 @@ func (c Case) observations() (out []observation) {
 	return out
 }
 
-// An omission is the inference without one observation.
-type omission struct {
-	observation
-	*weighing
-}
-
-// omissions infers once more without each observation of this cup, several at a time. The model is not run again.
-func (w *weighing) omissions() []omission {
+// omit infers once more without each observation of this cup, several at a time, and keeps those that changed a cause by at least a
+// point. The model is not run again.
+func (w *weighing) omit() {
 	all := w.observations()
-	out := make([]omission, len(all))
+	without := make([]*weighing, len(all))
 	forecast.Parallel(len(all), func(mine forecast.Indices) {
 		for i := range mine {
 			c := w.Case
 			all[i].drop(&c)
-			out[i] = omission{all[i], w.reconsidered(c, w.judged.before)}
+			without[i] = w.reconsidered(c, w.judged.before)
 		}
 	})
 	if len(w.Path) > 0 {
-		out = append(out, omission{observation{say: "The earlier cups of this bag."}, w.reconsidered(w.Case, w.fresh)})
+		all, without = append(all, observation{say: "The earlier cups of this bag."}), append(without, w.reconsidered(w.Case, w.fresh))
 	}
-	return out
+	for i, o := range all {
+		if moved := w.chances.since(without[i].chances); len(moved) > 0 {
+			w.lines = append(w.lines, Sign{Say: o.say, Moved: moved, fact: o.fact})
+			w.without = append(w.without, without[i])
+		}
+	}
 }
 
 // alone returns the observations each of which raises the probability of a cause if it is the only one: those that repeat each other, so
@@ -149,17 +148,6 @@ func (w *weighing) reconsidered(c Case, before *aim) *weighing {
 	return &out
 }
 
-// signs returns the observations that changed a cause by at least a point, with their effect.
-func (w *weighing) signs(all []omission) []Sign {
-	out := []Sign{}
-	for _, o := range all {
-		if moved := w.chances.since(o.chances); len(moved) > 0 {
-			out = append(out, Sign{Say: o.observation.say, Moved: moved, fact: o.fact})
-		}
-	}
-	return out
-}
-
 // since returns the changes of at least a point from other probabilities, the largest first.
 func (p chances) since(before chances) (out []Moved) {
 	const least, most = 0.01, 4
@@ -176,12 +164,12 @@ func (p chances) since(before chances) (out []Moved) {
 const nearest = 8
 
 // answersWithout adds to each sign the answer without it, if it differs.
-func (w *weighing) answersWithout(given Advice, all []omission) {
+func (w *weighing) answersWithout(given Advice) {
 	forecast.Parallel(len(w.lines), func(mine forecast.Indices) {
 		for i := range mine {
-			place := slices.IndexFunc(all, func(o omission) bool { return o.observation.say == w.lines[i].Say })
-			o := all[place].weighing
-			o.aim, _ = o.judged.learned()
+			o := w.without[i]
+			aim, _ := o.judged.learned()
+			o.believe(aim)
 			o.options = slices.Clone(w.options[:min(len(w.options), nearest)])
 			o.lines, o.quick = nil, true
 			for k := range o.options {

@@ -150,9 +150,14 @@ func (a *aim) patch() Patch {
 // strength in proportion.
 func (p Patch) unsure(yield float64) Patch {
 	strength := yield / p.Yield * p.Strength
-	together := p.Together*p.YieldSpread*p.StrengthSpread + yield*strength
+	return p.plus(yield, strength, yield*strength)
+}
+
+// plus returns the patch with an independent deviation: its standard deviations and its covariance.
+func (p Patch) plus(yield, strength, covariance float64) Patch {
+	covariance += p.Together * p.YieldSpread * p.StrengthSpread
 	p.YieldSpread, p.StrengthSpread = math.Hypot(p.YieldSpread, yield), math.Hypot(p.StrengthSpread, strength)
-	p.Together = together / (p.YieldSpread * p.StrengthSpread)
+	p.Together = covariance / (p.YieldSpread * p.StrengthSpread)
 	return p
 }
 
@@ -160,9 +165,7 @@ func (p Patch) unsure(yield float64) Patch {
 // the model is off.
 func (p Patch) Widened() *Patch {
 	const otherBag, otherStrength = 1.0, 0.08 // standard deviation between two bags of a kind
-	together := p.Together * p.YieldSpread * p.StrengthSpread
-	p.YieldSpread, p.StrengthSpread = math.Hypot(p.YieldSpread, otherBag), math.Hypot(p.StrengthSpread, otherStrength)
-	p.Together = together / (p.YieldSpread * p.StrengthSpread)
+	p = p.plus(otherBag, otherStrength, 0)
 	return &p
 }
 

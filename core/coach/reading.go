@@ -38,10 +38,8 @@ var sights = []struct {
 	{sign: markedAs(cup.DrySpot), sight: sight{Uneven: 6}},
 	{sign: both(markedStall, stalled), sight: sight{Clogged: 60}},
 	{sign: doubtedStall, sight: sight{Clogged: 0.5}},
-	{sign: markedAs(cup.Outlets), sight: sight{Uneven: 8}},
-	{sign: markedAs(cup.Ridge), sight: sight{Uneven: 6}},
-	{sign: oneSided, sight: sight{Uneven: 8}},
-	{sign: badSeat, sight: sight{Uneven: 6}},
+	{sign: slowSide, sight: sight{Uneven: 8}},
+	{sign: badPaper, sight: sight{Uneven: 6}},
 	{sign: badPour, sight: sight{Uneven: 30}},
 	{sign: standing, sight: sight{Clogged: 40}},
 	{sign: muchLater, sight: sight{Clogged: 6, Uneven: 0.5}},
@@ -81,7 +79,7 @@ func (c Case) readings() []evidence {
 	}
 	for _, fault := range cup.Faults() {
 		if f, known := flaws[fault]; known && c.Cup.Faults[fault] {
-			out = append(out, evidence{say: fmt.Sprintf("It is %s.", fault), sight: sight{Uneven: f.uneven},
+			out = append(out, evidence{say: faulty(fault), sight: sight{Uneven: f.uneven},
 				taste: func(_ taster, dy, _, _ float64) float64 { return -min(0, dy) * math.Log(f.under) }})
 		}
 	}

@@ -137,7 +137,16 @@ func seen(s cup.Sight) sign {
 	return func(c Case) string { return says(c.Cup.Sights[s], "You saw it: %s.", s) }
 }
 
-var oneSided, badSeat, iceLeft = seen(cup.OneSided), seen(cup.BadSeat), seen(cup.IceLeft)
+var iceLeft = seen(cup.IceLeft)
+
+// slowSide and badPaper are marked while pouring, or seen afterwards: one observation.
+var (
+	slowSide = either(seen(cup.OneSided), markedAs(cup.Outlets))
+	badPaper = either(seen(cup.BadSeat), markedAs(cup.Ridge))
+)
+
+// faulty names a fault in a sentence.
+func faulty(f cup.Fault) string { return fmt.Sprintf("It is %s.", f) }
 
 func wanted(w cup.Want) sign {
 	return func(c Case) string { return says(c.Cup.Wants[w], "You want it %s.", w) }

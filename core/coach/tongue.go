@@ -1,6 +1,7 @@
 package coach
 
 import (
+	"fmt"
 	"math"
 	"strings"
 
@@ -76,18 +77,16 @@ func (w *weighing) tongue() *Tongue {
 			out.Words[s] = u
 		}
 	}
-	truths := w.aim.represent()
-	for i, past := range w.brews() {
+	for i, past := range w.path {
 		for s, t := range traits {
 			step := past.step(s)
 			if step == 0 || past.Cup.Likes[s] != 0 || w.badBeds[i] > 0.5 {
 				continue
 			}
-			expected := 0.0
-			for k := range truths {
-				expected += t.step(truths[k].who, w.cups[i].yield-truths[k].y, w.cups[i].strength-truths[k].s, w.badBeds[i])
-			}
-			x := max(1, min(5, expected/truthCount)) - t.at
+			expected := w.truths.mean(func(of *truth) float64 {
+				return t.step(of.who, w.cups[i].yield-of.y, w.cups[i].strength-of.s, w.badBeds[i])
+			})
+			x := max(1, min(5, expected)) - t.at
 			r := float64(step) - t.at - x
 			out.Words[s] = out.Words[s].plus(Usage{1, x, r, x * x, x * r})
 		}
@@ -126,8 +125,8 @@ func (t *Tongue) Says() (out []string) {
 	for _, sc := range cup.Scales() {
 		u := t.Words[sc.Sense]
 		if bias, _ := u.fit(); u.N >= words && math.Abs(bias) > apart {
-			out = append(out, "You use higher or lower words for "+strings.ToLower(sc.Name)+" than most people for the same cup"+
-				oneOf(bias > 0, ": higher.", ": lower."))
+			out = append(out, fmt.Sprintf("Your words for %s are %s than most people’s for the same cup.", strings.ToLower(sc.Name),
+				oneOf(bias > 0, "higher", "lower")))
 		}
 	}
 	return out

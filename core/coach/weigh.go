@@ -1,7 +1,6 @@
 package coach
 
 import (
-	"yardbloom/core/cup"
 	"yardbloom/core/forecast"
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
@@ -32,7 +31,7 @@ func (c Case) question() forecast.Question {
 // asPoured returns the question with the pours as poured.
 func (c Case) asPoured() forecast.Question {
 	q := c.question()
-	if c.Cup.Sights[cup.OneSided] || markedAs(cup.Outlets)(c) != "" {
+	if slowSide(c) != "" {
 		q.Blocked = forecast.SlowSide
 	}
 	if c.AsPoured != nil {
@@ -52,24 +51,26 @@ type weighing struct {
 	slower    float64
 	judged    *judgement
 	chances   chances
+	truths    truths // that represent the aim
 	decision  *decision
 	plainMark float64 // expected of a repeat
 	chance    float64 // that a repeat is good
 	warnings  int     // about it
+	path      []Case  // the earlier brews and this one
 	moves     []move  // of the path
 	options   []option
-	lines     []Sign     // the observations that matter
-	omitted   []omission // the inference without each observation
-	quick     bool       // without a list of evidence
-	fresh     *aim       // before any cup of this bag
-	cups      []spot     // of the path and this brew
-	badBeds   []float64  // probabilities that they had an uneven bed
+	lines     []Sign      // the observations that matter
+	without   []*weighing // the inference without each of them
+	quick     bool        // without a list of evidence
+	fresh     *aim        // before any cup of this bag
+	cups      []spot      // of the path and this brew
+	badBeds   []float64   // probabilities that they had an uneven bed
 }
 
 // weigh processes the brews of a bag up to this one and asks the model about every change.
 func (c Case) weigh() *weighing {
 	path := c.brews()
-	w := &weighing{Case: c, moves: movesOf(path)}
+	w := &weighing{Case: c, path: path, moves: movesOf(path)}
 	changes := append(c.candidates(), w.backward()...)
 	q := c.question()
 	n := len(path)
@@ -109,7 +110,6 @@ func (c Case) weigh() *weighing {
 		return w
 	}
 	w.warnings = len(recipe.Check(w.Recipe, w.Gear, w.Prefs))
-	w.decision = newDecision(w.aim, w.Case, w.at, nil)
 	for i, change := range changes {
 		f := &forecasts[2*n+i]
 		if wrong[2*n+i] || w.refuses(change, *f) {
@@ -119,8 +119,7 @@ func (c Case) weigh() *weighing {
 			practice: w.benefit(change.Change)})
 	}
 	w.rank()
-	w.omitted = w.omissions()
-	w.lines = w.signs(w.omitted)
+	w.omit()
 	return w
 }
 
@@ -207,8 +206,12 @@ func (w *weighing) judge(a *aim) {
 	w.judged = newJudgement(a, w.cup)
 	w.judged.addAll(w.readings())
 	next, bed := w.judged.learned()
-	w.chances, w.aim, w.badBeds = w.judged.chances(), next, append(w.badBeds, bed)
+	w.chances, w.badBeds = w.judged.chances(), append(w.badBeds, bed)
+	w.believe(next)
 }
+
+// believe sets the posterior aim.
+func (w *weighing) believe(a *aim) { w.aim, w.truths = a, a.represent() }
 
 // refuses reports whether a change is ruled out regardless of its gain: the bed would clog or overflow,
 // there is a new warning, or the past rules it out.

@@ -26,12 +26,12 @@ func (w *weighing) heard(cause Cause) (agree, against []string) {
 			against = append(against, s.Say)
 		}
 	}
-	if len(agree) == 0 && w.judged != nil && !w.quick {
+	if len(agree) == 0 && !w.quick {
 		agree = w.alone(cause)
 	}
 	if len(agree) == 0 {
 		agree = []string{"All tasting notes, combined."}
-		if w.judged != nil && !w.quick && newJudgement(w.judged.before, w.cup).chances().of(cause) > 0.5 { // before this cup was tasted
+		if !w.quick && newJudgement(w.judged.before, w.cup).chances().of(cause) > 0.5 { // before this cup was tasted
 			agree = []string{fmt.Sprintf("The model places it at %.1f %% of yield and %.2f %% of TDS.", w.cup.yield, w.cup.strength)}
 		}
 	}
@@ -83,8 +83,8 @@ var handworks = []struct {
 	sign sign
 	do   string
 }{
-	{either(badSeat, markedAs(cup.Ridge)), "Fold the seam, seat the filter flat against the wall, and repeat the recipe"},
-	{either(oneSided, markedAs(cup.Outlets)), "Level the brewer and the bed, check that no outlet is blocked, and repeat the recipe"},
+	{badPaper, "Fold the seam, seat the filter flat against the wall, and repeat the recipe"},
+	{slowSide, "Level the brewer and the bed, check that no outlet is blocked, and repeat the recipe"},
 	{seenBed(cup.Sloped), "Level the brewer and the dry bed, and repeat the recipe"},
 }
 
@@ -163,9 +163,8 @@ func (w *weighing) chart(first *Proposal) *Map {
 		return nil
 	}
 	m := &Map{Aim: w.aim.patch()}
-	path := w.brews()
 	for i, at := range w.cups {
-		m.Cups = append(m.Cups, Point{at.yield, at.strength, path[i].ID})
+		m.Cups = append(m.Cups, Point{at.yield, at.strength, w.path[i].ID})
 	}
 	if y, ok := w.Yield(); ok {
 		m.Measured, m.YieldError, m.StrengthError = true, y.Error, 0.03
