@@ -37,7 +37,7 @@ func (y *Yard) BeginRecipe(ctx context.Context, b store.Shelved, set store.Setti
 		if err != nil {
 			return "", err
 		}
-		d, err := y.FirstDraft(ctx, b, g, set)
+		d, err := y.aimed(ctx, y.FirstDraft(b, g, set), set)
 		if err != nil {
 			return "", err
 		}
@@ -48,16 +48,19 @@ func (y *Yard) BeginRecipe(ctx context.Context, b store.Shelved, set store.Setti
 	return y.OpenDraft(ctx, last.Next(store.NewID(), nil, y.Now()), set)
 }
 
-// FirstDraft returns a new draft for a bag, as the product would start on some gear, aimed at what the person liked of other coffees of
-// the kind.
-func (y *Yard) FirstDraft(ctx context.Context, b store.Shelved, g gear.Set, set store.Settings) (brew.Draft, error) {
+// FirstDraft returns a new draft for a bag, as the product would start on some gear.
+func (y *Yard) FirstDraft(b store.Shelved, g gear.Set, set store.Settings) brew.Draft {
 	beliefs := y.BeliefsOf(brew.Sheet{BagID: b.ID, Bag: b.Bag.Bag, Gear: g})
-	d := brew.First(store.NewID(), b.Bag.Bag, g, beliefs, set.Habits(), y.Now())
-	d.Prefs = set.Prefs()
-	who, err := y.Store.Palate(ctx, b.Bag.Bag, set.PersonID)
+	return brew.First(store.NewID(), b.Bag.Bag, g, beliefs, set.Habits(), y.Now())
+}
+
+// aimed returns a first draft aimed at what the person at the screen liked of other coffees of the kind.
+func (y *Yard) aimed(ctx context.Context, d brew.Draft, set store.Settings) (brew.Draft, error) {
+	who, err := y.Store.Palate(ctx, d.Bag, set.PersonID)
 	if err != nil || who.Known == nil {
 		return d, err
 	}
+	d.Prefs = set.Prefs()
 	return d.AimAt(forecast.Liking{Yield: who.Known.Yield, Strength: who.Known.Strength}, y.Now()), nil
 }
 

@@ -8,7 +8,7 @@ import (
 
 // Recorded holds the facts of a brew that was made away from any screen.
 type Recorded struct {
-	Key      string // of its start, so that sending it again has no effect
+	Key      string // of its start
 	By       string // id of the person who brewed; empty: the yard
 	Started  time.Time
 	Drawdown units.Seconds // from the first water to the end of the last steady stream

@@ -11,7 +11,6 @@ import (
 	"yardbloom/web/form"
 	"yardbloom/web/page"
 	"yardbloom/web/station"
-	"yardbloom/web/words"
 )
 
 // bagPlanView is the plan for the rest of the bag.
@@ -50,13 +49,13 @@ func planText(p coach.BagPlan, left units.Grams, prefs units.Prefs) []string {
 	if p.Brews == 0 {
 		return []string{fmt.Sprintf("%s are left: too little for another brew.", weight.Format(float64(left)))}
 	}
-	first := fmt.Sprintf("%s left: %s of %s.", weight.Format(float64(left)), words.Brews(p.Brews), dose.Format(float64(p.Dose)))
+	first := fmt.Sprintf("%s left: %s of %s.", weight.Format(float64(left)), units.Plural(p.Brews, "brew"), dose.Format(float64(p.Dose)))
 	if p.Short {
 		first = fmt.Sprintf("%s are not enough. %s", weight.Format(float64(left)), strings.Replace(first, " left:", " give", 1))
 	}
 	second := "Change nothing any more, and drink them all."
 	if p.Changes > 0 {
-		second = fmt.Sprintf("Change one thing after each of the next %s, then keep the recipe for the other %d.", words.Brews(p.Changes),
+		second = fmt.Sprintf("Change one thing after each of the next %s, then keep the recipe for the other %d.", units.Plural(p.Changes, "brew"),
 			p.Drinking())
 		if p.Changes == 1 {
 			second = fmt.Sprintf("Change one thing after the next brew, then keep the recipe for the other %d.", p.Drinking())

@@ -7,7 +7,6 @@ import (
 
 	"yardbloom/core/brew"
 	"yardbloom/core/units"
-	"yardbloom/store"
 	"yardbloom/web/form"
 	"yardbloom/web/page"
 	"yardbloom/web/station"
@@ -48,7 +47,7 @@ func (s *Screens) record(w http.ResponseWriter, r *http.Request) error {
 	if !f.OK() {
 		return s.showRecord(w, r, http.StatusUnprocessableEntity, f)
 	}
-	b, err := s.yard.Record(r.Context(), sc.ID, page.PersonID(r), store.NewID(), at, units.Seconds(drawdown))
+	b, err := s.yard.Record(r.Context(), sc.ID, page.PersonID(r), at, units.Seconds(drawdown))
 	if err != nil {
 		return err
 	}

@@ -24,7 +24,7 @@ func bagFacts(b store.Shelved, view bagView, prefs units.Prefs, now time.Time) [
 	if day, resting := b.BestFrom(now); resting {
 		out[0].Value += ", at its best from " + day.Format("Monday, 2 January")
 	}
-	brews := words.Brews(view.BrewsLeft)
+	brews := units.Plural(view.BrewsLeft, "brew")
 	by := "estimated from brews"
 	if !b.CountedAt.IsZero() {
 		by = "weighed on " + words.Day(b.CountedAt.Time, now) + ", less what was brewed since"

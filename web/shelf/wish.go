@@ -149,11 +149,7 @@ func (s *Screens) draftFromWish(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	d, err := s.yard.FirstDraft(r.Context(), b, g, page.Settings(r))
-	if err != nil {
-		return err
-	}
-	d.Aimed = nil // the wish takes priority over the person's usual liking
+	d := s.yard.FirstDraft(b, g, page.Settings(r))
 	d.Recipe = forecast.FirstRecipe(d.Question(s.yard.Now()), recipe.StyleID(f.Values["style"]))
 	return station.OpenDraft(s.yard, w, r, d)
 }

@@ -297,11 +297,3 @@ func Days(n int) string {
 	}
 	return fmt.Sprintf("%d days", n)
 }
-
-// Brews counts brews in words: "1 brew", "7 brews".
-func Brews(n int) string {
-	if n == 1 {
-		return "1 brew"
-	}
-	return fmt.Sprintf("%d brews", n)
-}

@@ -30,11 +30,11 @@ func (r *reader) mass(t token) {
 		r.figure("bloom of {%s g}", units.Trim(float64(g), 0))
 	case (after.word == "water" || r.now == watering || r.before().word == "total") && !r.cumulative && r.now != pouring:
 		r.water(g)
-	case r.Dose == 0 && !t.milli && len(r.Pours) == 0 && g <= units.Grams(recipe.Dose.Range().Hi) && r.now == nothing:
+	case r.Dose == 0 && t.kind != volume && len(r.Pours) == 0 && g <= units.Grams(recipe.Dose.Range().Hi) && r.now == nothing:
 		r.dose(g)
 	case r.Water == 0 && len(r.Pours) == 0 && r.now == nothing && r.starts == nil && r.count == 0:
 		r.water(g)
-	case len(r.Pours) == 0 && r.now == nothing && r.starts == nil && r.count == 0 && (t.milli || g >= 100):
+	case len(r.Pours) == 0 && r.now == nothing && r.starts == nil && r.count == 0 && (t.kind == volume || g >= 100):
 		r.water(g)
 	default:
 		r.pour(g)

@@ -164,7 +164,7 @@ func (r *reader) step() {
 		r.means("")
 	case word:
 		r.word(t)
-	case mass:
+	case mass, volume:
 		r.mass(t)
 	case plainNumber:
 		r.number(t)
@@ -227,7 +227,7 @@ func (r *reader) either(t token) {
 	case r.Water == 0 && r.Ratio == 0 && len(r.Pours) == 0:
 		r.ratio(t.value)
 		r.problem("%q can be a ratio or a time. Write 1 : %s or 1 min %s s.", t.text, units.Trim(t.value, 0), units.Trim(t.value, 0))
-	case after.kind == mass:
+	case after.isAmount():
 		r.clock(60 + t.value)
 	default:
 		r.unread()
@@ -296,11 +296,11 @@ func (r *reader) clock(v float64) {
 	n := len(r.Pours)
 	after := r.next(1)
 	if after.kind == word && (after.word == "pour" || after.word == "add" || after.word == "to" || after.word == "second" || after.word == "third") {
-		if second := r.next(2); second.kind == mass || second.kind == plainNumber || second.word == "to" || second.word == "pour" {
+		if second := r.next(2); second.isAmount() || second.kind == plainNumber || second.word == "to" || second.word == "pour" {
 			after = second
 		}
 	}
-	comes := after.kind == mass || after.kind == plainNumber && after.value >= 10 || after.word == "to"
+	comes := after.isAmount() || after.kind == plainNumber && after.value >= 10 || after.word == "to"
 	switch {
 	case r.now == finishing:
 		r.Finish = s

@@ -13,6 +13,7 @@ const (
 	word kind = iota
 	plainNumber
 	mass   // g
+	volume // ml, which are g of water and no dose of coffee
 	clock  // s, as 0:45
 	span   // s, as 45 s
 	heat   // °C
@@ -30,8 +31,10 @@ type token struct {
 	text  string
 	word  string // in lower case, for words
 	value float64
-	milli bool // given in ml or oz of water, so that it is not a dose of coffee
 }
+
+// isAmount reports whether a token is an amount with its unit.
+func (t token) isAmount() bool { return t.kind == mass || t.kind == volume }
 
 const figure = `(\d+(?:[.,]\d+)?)`
 
@@ -39,22 +42,23 @@ const figure = `(\d+(?:[.,]\d+)?)`
 var patterns = []struct {
 	kind kind
 	re   *regexp.Regexp
-	read func(m []string) (value float64, ok bool)
+	read func(m []string) float64
 }{
 	{space, regexp.MustCompile(`^[\s,;:.()\-–—/+&|•*→>=~!?"'’“”]+`), nil},
 	{toOne, regexp.MustCompile(`^1(?: : ?|: | ?/ ?| to |:)(\d{1,2}(?:[.,]\d+)?)`), nil}, // see ratioOrTime
-	{clock, regexp.MustCompile(`^(\d{1,2}):(\d{2})\b`), func(m []string) (float64, bool) { return 60*decimal(m[1]) + decimal(m[2]), true }},
+	{clock, regexp.MustCompile(`^(\d{1,2}):(\d{2})\b`), func(m []string) float64 { return 60*decimal(m[1]) + decimal(m[2]) }},
 	{span, regexp.MustCompile(`(?i)^` + figure + `\s*(?:min(?:utes?|s)?|m)\b(?:\s*(?:and\s*)?(\d+)\s*(?:s|secs?|seconds?)\b)?`),
-		func(m []string) (float64, bool) { return 60*decimal(m[1]) + decimal(m[2]), true }},
+		func(m []string) float64 { return 60*decimal(m[1]) + decimal(m[2]) }},
 	{span, regexp.MustCompile(`(?i)^` + figure + `\s*(?:″|s|secs?|seconds?)\b`), first(1)},
 	{heat, regexp.MustCompile(`(?i)^` + figure + `\s*(?:°\s*f|degrees? f(?:ahrenheit)?|fahrenheit|f)\b`),
-		func(m []string) (float64, bool) { return (decimal(m[1]) - 32) / 1.8, true }},
+		func(m []string) float64 { return (decimal(m[1]) - 32) / 1.8 }},
 	{heat, regexp.MustCompile(`(?i)^` + figure + `\s*(?:°\s*c\b|degrees? c(?:elsius)?\b|celsius\b|c\b|degrees?\b|°)`), first(1)},
 	{size, regexp.MustCompile(`(?i)^` + figure + `\s*(?:µm|μm|um|microns?|micrometres?)\b`), first(1)},
 	{mass, regexp.MustCompile(`(?i)^` + figure + `\s*(?:g|gr|grams?|grammes?)\b`), first(1)},
-	{mass, regexp.MustCompile(`(?i)^` + figure + `\s*(?:ml|millilit(?:re|er)s?|cc)\b`), first(1)},
-	{mass, regexp.MustCompile(`(?i)^` + figure + `\s*(?:l|lit(?:re|er)s?)\b`), first(1000)},
-	{mass, regexp.MustCompile(`(?i)^` + figure + `\s*(?:fl\.?\s*oz|fluid ounces?|oz|ounces?)\b`), first(28.35)},
+	{volume, regexp.MustCompile(`(?i)^` + figure + `\s*(?:ml|millilit(?:re|er)s?|cc)\b`), first(1)},
+	{volume, regexp.MustCompile(`(?i)^` + figure + `\s*(?:l|lit(?:re|er)s?)\b`), first(1000)},
+	{volume, regexp.MustCompile(`(?i)^` + figure + `\s*(?:fl\.?\s*oz|fluid ounces?)\b`), first(28.35)},
+	{mass, regexp.MustCompile(`(?i)^` + figure + `\s*(?:oz|ounces?)\b`), first(28.35)},
 	{times, regexp.MustCompile(`(?i)^` + figure + `\s*(?:x|×|times)(?:\b|$|\s)`), first(1)},
 	{word, regexp.MustCompile(`(?i)^(?:\d{1,2}(?:st|nd|rd|th)\b|@)`), nil},
 	{plainNumber, regexp.MustCompile(`^` + figure), first(1)},
@@ -68,8 +72,8 @@ func decimal(s string) float64 {
 }
 
 // first reads the first group, times a factor.
-func first(factor float64) func([]string) (float64, bool) {
-	return func(m []string) (float64, bool) { return factor * decimal(m[1]), true }
+func first(factor float64) func([]string) float64 {
+	return func(m []string) float64 { return factor * decimal(m[1]) }
 }
 
 // tokens divides a text.
@@ -85,10 +89,7 @@ func tokens(text string) (out []token) {
 			case p.kind == toOne:
 				t.kind, t.value = ratioOrTime(m[0], m[1])
 			case p.read != nil:
-				t.value, _ = p.read(m)
-			}
-			if p.kind == mass {
-				t.milli = !regexp.MustCompile(`(?i)\d\s*(?:g|gr|gram|gramme|grammes|grams|oz|ounces?)$`).MatchString(m[0])
+				t.value = p.read(m)
 			}
 			out, text = append(out, t), text[len(m[0]):]
 			break

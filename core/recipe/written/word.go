@@ -57,7 +57,7 @@ func (r *reader) word(t token) {
 		r.means("rinse the filter")
 		return
 	case (t.word == "to" || t.word == "until" || t.word == "till") && (r.now == pouring || r.now == blooming || r.starts != nil || r.Water > 0):
-		if k := r.next(1).kind; (k == mass || k == plainNumber) && (r.now != blooming || r.waterOf(*r.bloom()) > 0) {
+		if next := r.next(1); (next.isAmount() || next.kind == plainNumber) && (r.now != blooming || r.waterOf(*r.bloom()) > 0) {
 			r.cumulative = true
 		}
 		r.means("")
@@ -93,7 +93,7 @@ func (r *reader) word(t token) {
 // figureBefore reports whether the word follows its figure.
 func figureBefore(r *reader) bool {
 	before := r.before()
-	return before.kind == mass || before.kind == plainNumber || before.word == "of" || before.word == "hot" || before.word == "total"
+	return before.isAmount() || before.kind == plainNumber || before.word == "of" || before.word == "hot" || before.word == "total"
 }
 
 func isPours(t token) bool {
