@@ -45,7 +45,7 @@ type Sheet struct {
 	Gear    gear.Set
 	Advised *coach.Proposal // the advised change, if one was followed
 	Created time.Time
-	// Beliefs are what the yard has learned about this gear and coffee; nil for the defaults of the model.
+	// Beliefs are the yard's knowledge of this gear and coffee; nil for the defaults of the model.
 	// They are not stored with the sheet.
 	Beliefs *forecast.Beliefs
 	// Habits are the person's defaults for a new coffee, Prefs their units. They are not stored with the

@@ -98,7 +98,7 @@ var checklist = []entry{
 	{id: "aside", when: func(j Setup) bool { return j.WaterFirst }, do: "Keep the coffee ready: water goes in first",
 		why: "When the water is in, add the coffee at once and wet all of it."},
 	{id: "screen", when: func(j Setup) bool { return j.Screen }, do: "Lay the dispersing screen on the bed",
-		why: "All water goes through it."},
+		why: "All water passes it."},
 	{id: "discard", when: func(j Setup) bool { return j.Discard > 0 }, do: "Keep a second glass ready for the first part",
 		why: "It does not go into the cup.", value: func(j Setup) string { return j.show(units.Water, float64(j.Discard)) }},
 	{id: "keep", when: func(j Setup) bool { return j.Serving() == recipe.Diluted }, do: "Set water aside for dilution",

@@ -95,5 +95,5 @@ func (d Draft) Ratio() float64 {
 	return d.Recipe.Ratio()
 }
 
-// Draft returns the recipe of a brew as a draft under the same id, as it was before its first water.
+// Draft returns the recipe of a brew as a draft under the same id, before its first water.
 func (b Brew) Draft() Draft { return Draft{Sheet: b.Sheet, Held: DefaultHeld} }

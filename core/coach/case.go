@@ -1,7 +1,7 @@
 // Package coach infers the most likely cause of a bad cup, with its probability, and recommends one change,
 // with its size and its reason.
 //
-// A Case holds what is known about a brew. Its evidence gives the likelihood of each position of the cup
+// A Case holds the facts of a brew. Its evidence gives the likelihood of each position of the cup
 // relative to the aim, and of each fault. The cups of a bag narrow the aim, which is the cup that this
 // person likes of this coffee, and identify the cause. A lever sets one knob; the model predicts the result
 // of every lever in every size, and the one with the best expected gain is advised if it is worth its cost.
@@ -27,7 +27,7 @@ type Person struct {
 	Good  int               // the lowest mark of a good cup; 0 for 8
 	// Measures is true if they have a refractometer.
 	Measures bool
-	// BrewsLeft is how many more brews the bag gives; 0 if unknown.
+	// BrewsLeft is the number of brews that the bag still gives; 0 if unknown.
 	BrewsLeft int
 	// Known is their aim for other bags of this kind; nil if unknown.
 	Known *Patch

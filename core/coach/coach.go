@@ -185,7 +185,7 @@ func (w *weighing) decide() Advice {
 	return w.propose(*first)
 }
 
-// unexplained reports whether a cup that is not good has a mark and nothing else. It is asked for a word once; then a lever is tried.
+// unexplained reports whether a cup that is not good has a mark and nothing else. The coach asks for a word once, then tries a lever.
 func (w *weighing) unexplained() bool {
 	n := len(w.Path)
 	asked := n > 0 && markAlone(w.Path[n-1]) != ""

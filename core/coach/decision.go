@@ -93,7 +93,7 @@ type decision struct {
 const later = 0.75
 
 // stays is the part of what practice adds to a change that counts for the brew after the next too: the change stays, but the next cup
-// corrects what was expected of it.
+// corrects the expectation.
 const stays = 0.3
 
 // secondSteps is the largest number of second changes that are considered.

@@ -62,7 +62,7 @@ var answers = []struct {
 	{cup.Stronger, recipe.Ratio, +1, -2},
 	{cup.Brighter, recipe.Grind, +1, 0.7}, {cup.Brighter, recipe.Temperature, -1, 0.6}, {cup.Brighter, recipe.Grind, -1, -1},
 	{cup.Brighter, recipe.Release, -1, 0.5}, {cup.Brighter, recipe.Balance, +1, 0.6},
-	{cup.Sweeter, recipe.Balance, -1, 0.6}, // otherwise the aim determines what is sweeter
+	{cup.Sweeter, recipe.Balance, -1, 0.6}, // otherwise the aim decides
 	{cup.Sweeter, recipe.Grind, -1, 0.1}, {cup.Sweeter, recipe.Grind, +1, 0.1}, {cup.Sweeter, recipe.Temperature, +1, 0.1},
 	{cup.Sweeter, recipe.Temperature, -1, 0.1},
 }

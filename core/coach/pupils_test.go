@@ -158,7 +158,7 @@ func TestPupilsNeedFewerBrewsThanWithTheRule(t *testing.T) {
 	}
 }
 
-// The first recipe of a later bag aims at what a person liked. Mutations caught: an aim that is not carried over, a first recipe that
+// The first recipe of a later bag aims at a liked cup. Mutations caught: an aim that is not carried over, a first recipe that
 // ignores it.
 func TestLaterBagsStartNearer(t *testing.T) {
 	t.Parallel()

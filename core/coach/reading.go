@@ -22,7 +22,7 @@ type evidence struct {
 // origin, or a plain fault. Other causes have a ratio of 1.
 type sight map[Cause]float64
 
-// sights lists what can be observed, and taste without a scale. Trainers' experience.
+// sights lists observations, and taste without a scale. Trainers' experience.
 var sights = []struct {
 	sign
 	sight

@@ -309,7 +309,7 @@ var situations = []struct {
 	// Where water still stands, a longer gap.
 	{"water stands at two pours, bitter", cone(tastes("a2 b4 s3"), laters(2)), "wait+ gap+", "grind- pours+"},
 	{"water stands in a flat bed", flatBed(tastes("a3 b3 s3"), laters(3), mark(6)), "wait+ gap+", "grind- pours+"},
-	// The split style has levers of its own.
+	// The split style has special levers.
 	{"sour in the split style", split(tastes("a5 b1 s2 o3"), mark(5)), "balance-", "balance+ grind+"},
 	{"weak in the split style", split(tastes("a3 b2 s3 o2"), mark(6)), "last_pours+", "last_pours- ratio+"},
 	// Coffee over ice is one change, remembered like any other.
