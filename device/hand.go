@@ -152,7 +152,7 @@ func (h *Hand) wait(plan recipe.Plan) {
 	h.target = float64(s.Total) + math.Max(-3, float64(h.manner.Over)+float64(h.manner.OverSpread)*h.rng.NormFloat64())
 	h.target = math.Max(h.target, h.total+5)
 	h.done = append(h.done, h.question.Recipe.Pours[min(len(h.done), len(h.question.Recipe.Pours)-1)])
-	h.done[len(h.done)-1].Start, h.done[len(h.done)-1].WhenDrained = units.Seconds(h.t), false
+	h.done[len(h.done)-1].Start, h.done[len(h.done)-1].Cue = units.Seconds(h.t), recipe.ForTime
 	h.Poured = append(h.Poured, Poured{Start: units.Seconds(h.t)})
 }
 

@@ -31,6 +31,7 @@ type Recipe struct {
 	Brewer   Brewer         `json:"brewer"`
 	Grinder  Grinder        `json:"grinder"`
 	Kettle   *Kettle        `json:"kettle,omitempty"` // default: one with a thermostat
+	Second   *Kettle        `json:"second_kettle,omitempty"`
 	Style    string         `json:"style,omitempty"`
 	DoseG    float64        `json:"dose_g"`
 	WaterG   float64        `json:"water_g"` // all pours together
@@ -49,6 +50,7 @@ type Recipe struct {
 	Screen   bool           `json:"screen,omitempty"`    // a dispersing screen on the bed
 	DiscardG float64        `json:"discard_g,omitempty"` // first part of the brew, which does not go into the cup
 	CutAtG   float64        `json:"cut_at_g,omitempty"`  // brew in the carafe at which the brewer is lifted off
+	GlassIce float64        `json:"glass_ice_g,omitempty"`
 
 	// unknown holds the fields of a read document that this version does not know. Write includes them
 	// unchanged.
@@ -127,6 +129,7 @@ type Dilution struct {
 const (
 	ByClock   = "clock"
 	ByDrained = "drained" // when the water of the previous pour has reached the bed
+	ByDrips   = "drips"   // when the stream of the previous pour has turned to drips
 )
 
 // Pour is one pour.
@@ -140,6 +143,8 @@ type Pour struct {
 	Height       string            `json:"height,omitempty"`  // low, mid, high
 	Pattern      recipe.Pattern    `json:"pattern,omitempty"` // default: a spiral
 	Then         recipe.HandAction `json:"then,omitempty"`    // hand action after the pour
+	Level        float64           `json:"level,omitempty"`   // share of the height from outlet to rim to which water_g fills it
+	Kettle       int               `json:"kettle,omitempty"`  // 2: the second kettle
 }
 
 // The errors of a document, other than those of single values.
@@ -151,6 +156,7 @@ var (
 	ErrTotal   = errors.New("the pours do not add up to it")
 	ErrValue   = errors.New("is not a valid value")
 	ErrSize    = errors.New("it is larger than a megabyte")
+	ErrSecond  = errors.New("there is no second kettle")
 	ErrIce     = errors.New("there is more ice than poured water")
 )
 
@@ -224,15 +230,21 @@ func (d Recipe) check() error {
 		if i > 0 && p.StartS < d.Pours[i-1].StartS {
 			return &units.ValueError{At: Path(fmt.Sprintf("pours[%d].start_s", i)), Err: ErrOrder}
 		}
+		if p.Kettle == secondKettle && d.Second == nil {
+			return &units.ValueError{At: Path(fmt.Sprintf("pours[%d].kettle", i)), Err: ErrSecond}
+		}
 	}
 	const slack = 0.5 // g
 	if math.Abs(sum-d.WaterG) > slack {
 		return &units.ValueError{At: Path("water_g"), Err: fmt.Errorf("%w: it is %s g, they give %s g", ErrTotal, units.Trim(d.WaterG, 1),
 			units.Trim(sum, 1))}
 	}
-	if d.Kettle != nil && d.Kettle.Readings != nil {
-		if err := d.Kettle.gear().CoolingReadings.Check(); err != nil {
-			return &units.ValueError{At: Path("kettle.readings"), Err: err}
+	for name, k := range map[string]*Kettle{"kettle": d.Kettle, "second_kettle": d.Second} {
+		if k == nil || k.Readings == nil {
+			continue
+		}
+		if err := k.gear().CoolingReadings.Check(); err != nil {
+			return &units.ValueError{At: Path(name + ".readings"), Err: err}
 		}
 	}
 	return nil

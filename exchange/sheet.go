@@ -19,7 +19,7 @@ func FromSheet(s brew.Sheet, now time.Time) Recipe {
 	d := Recipe{Format: RecipeFormat, Version: RecipeVersion, Name: s.Bag.Name, Style: string(r.Style), DoseG: float64(r.Dose),
 		WaterG: float64(r.Water()), GrindUM: float64(r.Grind), Rinse: r.Rinse,
 		CrustS: float64(r.Crust), ReleaseS: float64(r.Release), AimS: float64(r.Aim),
-		Screen: r.Screen, DiscardG: float64(r.Discard), CutAtG: float64(r.CutAt),
+		Screen: r.Screen, DiscardG: float64(r.Discard), CutAtG: float64(r.CutAt), GlassIce: float64(r.GlassIce),
 		Coffee:  Coffee{Name: s.Bag.Name, Roast: s.Bag.Roast.String(), Process: string(s.Bag.Process)},
 		Brewer:  Brewer{g.Brewer.Kind, g.Brewer.Material, g.Brewer.Filter, float64(g.Brewer.Holds)},
 		Grinder: Grinder{Burrs: g.Grinder.Burrs, LossG: float64(g.Grinder.Loss)}, Kettle: fromKettle(g.Kettle)}
@@ -29,11 +29,15 @@ func FromSheet(s brew.Sheet, now time.Time) Recipe {
 	if days, known := s.Bag.Age(now); known && days >= 0 {
 		d.Coffee.AgeDays = &days
 	}
+	if g.Second.ID != "" {
+		d.Second = fromKettle(g.Second)
+	}
 	for _, p := range r.Pours {
 		pour := Pour{Bloom: p.Bloom, WaterG: float64(p.Water), StartS: float64(p.Start), RateGS: p.Rate,
 			TemperatureC: float64(p.Temperature), Height: p.Height.String(), Pattern: p.Pattern, Then: p.Then}
-		if p.WhenDrained {
-			pour.When = ByDrained
+		pour.When, pour.Level = whens[p.Cue], p.Level
+		if p.Second && g.Second.ID != "" {
+			pour.Kettle = secondKettle
 		}
 		d.Pours = append(d.Pours, pour)
 	}
@@ -53,6 +57,9 @@ func FromSheet(s brew.Sheet, now time.Time) Recipe {
 	}
 	return d
 }
+
+// secondKettle is the number of the second kettle in a file.
+const secondKettle = 2
 
 const waterFirst = "water"
 
@@ -97,18 +104,36 @@ func (d Recipe) Sheet(now time.Time) brew.Sheet {
 	if d.Coffee.AgeDays != nil {
 		s.Bag.RoastedOn = now.AddDate(0, 0, -*d.Coffee.AgeDays).Format(coffee.Day)
 	}
+	if d.Second != nil {
+		s.Gear.Second = d.Second.gear()
+		s.Gear.Second.ID, s.Gear.Second.Name = "second", "the second kettle"
+	}
 	s.Recipe = d.recipe()
 	return s
+}
+
+// whens holds the words of a file for what a pour starts at.
+var whens = map[recipe.Cue]string{recipe.ForBed: ByDrained, recipe.ForDrips: ByDrips}
+
+func cueOf(when string) recipe.Cue {
+	for cue, word := range whens {
+		if word == when {
+			return cue
+		}
+	}
+	return recipe.ForTime
 }
 
 func (d Recipe) recipe() recipe.Recipe {
 	r := recipe.Recipe{Style: recipe.StyleID(d.Style), Dose: units.Grams(d.DoseG), Grind: units.Micrometres(d.GrindUM), Rinse: d.Rinse,
 		WaterFirst: d.First == waterFirst, Crust: units.Seconds(d.CrustS), Release: units.Seconds(d.ReleaseS), Aim: units.Seconds(d.AimS),
-		Screen: d.Screen, Discard: units.Grams(d.DiscardG), CutAt: units.Grams(d.CutAtG)}
+		Screen: d.Screen, Discard: units.Grams(d.DiscardG), CutAt: units.Grams(d.CutAtG),
+		GlassIce: units.Grams(d.GlassIce)}
 	for _, p := range d.Pours {
-		pour := recipe.Pour{Bloom: p.Bloom, Water: units.Grams(p.WaterG), Start: units.Seconds(p.StartS), WhenDrained: p.When == ByDrained,
+		pour := recipe.Pour{Bloom: p.Bloom, Water: units.Grams(p.WaterG), Start: units.Seconds(p.StartS), Cue: cueOf(p.When),
 			Rate: p.RateGS, Height: recipe.Mid,
-			Pattern: p.Pattern, Temperature: units.Celsius(p.TemperatureC), Then: p.Then}
+			Pattern: p.Pattern, Temperature: units.Celsius(p.TemperatureC), Then: p.Then,
+			Level: p.Level, Second: p.Kettle == secondKettle}
 		if h, ok := recipe.ParseHeight(p.Height); ok {
 			pour.Height = h
 		}
@@ -151,7 +176,8 @@ func (p Path) String() string { return string(p) }
 
 // paths maps values that the model refuses, and that have no address on a recipe, to paths in a file.
 var paths = map[string]Path{
-	"ambient": "room_c", "bed": "bed", "kettle.water": "kettle.holds_g", "kettle.rate": "kettle.readings", "below.warm": "carafe.celsius",
+	"ambient": "room_c", "bed": "bed", "kettle.water": "kettle.holds_g", "kettle.rate": "kettle.readings",
+	"second.water": "second_kettle.holds_g", "second.rate": "second_kettle.readings", "below.warm": "carafe.celsius",
 	"below.ice.mass":    "ice.mass_g",
 	"below.ice.celsius": "ice.temperature_c", "below.ice.wet": "ice.wet", "below.dilution": "dilution.water_g",
 	"below.discard": "discard_g", "below.cutat": "cut_at_g",

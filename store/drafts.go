@@ -41,7 +41,7 @@ type draftRow struct {
 func draftRowOf(d brew.Draft, now time.Time) draftRow {
 	doc := document.Draft{V: document.Version, Held: []string{string(d.Held[0]), string(d.Held[1])}, Ratio: d.SetRatio, Typed: d.Typed,
 		Tab: d.Tab, Checked: d.Checked, Timers: d.Timers, Past: document.OfUndoSteps(d.UndoSteps), Future: document.OfUndoSteps(d.RedoSteps),
-		Aimed: (*document.Liking)(d.Aimed)}
+		Aimed: (*document.Liking)(d.Aimed), Second: d.Gear.Second.ID}
 	return draftRow{
 		ID: d.ID, BagID: d.BagID, Parent: reference(d.Parent), Name: d.Name, Brewer: d.Gear.Brewer.ID, Grinder: d.Gear.Grinder.ID,
 		Kettle: d.Gear.Kettle.ID, Water: reference(d.Gear.Water.ID),
@@ -60,7 +60,7 @@ func (r draftRow) draft() brew.Draft {
 	d.ID, d.BagID, d.Parent, d.By, d.Created = r.ID, r.BagID, string(r.Parent), string(r.By), inZone(r.Created.Time, r.Zone)
 	d.Recipe, d.Advised = r.Recipe.V.Core(), r.Asked.V.Core()
 	d.Gear = gear.Set{Brewer: gear.Brewer{ID: r.Brewer}, Grinder: gear.Grinder{ID: r.Grinder}, Kettle: gear.Kettle{ID: r.Kettle},
-		Water: water.Water{ID: string(r.Water)}}
+		Water: water.Water{ID: string(r.Water)}, Second: gear.Kettle{ID: doc.Second}}
 	return d
 }
 

@@ -159,7 +159,7 @@ func isGear(kind string) bool {
 }
 
 // Gear returns a set of gear by its ids, including retired things, with the boiling point of the yard.
-// Without the id of a water it has none.
+// Without the id of a water or of a second kettle it has none.
 func (s *Store) Gear(ctx context.Context, ids gear.IDs) (gear.Set, error) {
 	return gearSet(ctx, s.read, ids)
 }
@@ -173,6 +173,11 @@ func gearSet(ctx context.Context, q querier, ids gear.IDs) (g gear.Set, err erro
 	}
 	if g.Kettle, err = kettles.one(ctx, q, ids.Kettle); err != nil {
 		return g, fmt.Errorf("kettle: %w", err)
+	}
+	if ids.Second != "" {
+		if g.Second, err = kettles.one(ctx, q, ids.Second); err != nil {
+			return g, fmt.Errorf("second kettle: %w", err)
+		}
 	}
 	if ids.Water != "" {
 		if g.Water, err = waters.one(ctx, q, ids.Water); err != nil {

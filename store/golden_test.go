@@ -32,7 +32,7 @@ func sampleRecipe() recipe.Recipe {
 		Ice: recipe.Ice{Mass: 120, Temperature: -18, Wet: 0.1}, Dilution: recipe.Dilution{Water: 60, Temperature: 90},
 		Pours: []recipe.Pour{
 			{Bloom: true, Water: 55.5, Rate: 4.5, Height: recipe.Mid, Pattern: recipe.Circles, Temperature: 94, Then: recipe.Swirl},
-			{Water: 249.5, Start: 45, WhenDrained: true, Rate: 5, Height: recipe.Low, Pattern: recipe.Spiral, Temperature: 92.5},
+			{Water: 249.5, Start: 45, Cue: recipe.ForBed, Rate: 5, Height: recipe.Low, Pattern: recipe.Spiral, Temperature: 92.5},
 		}}
 }
 

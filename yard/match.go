@@ -97,6 +97,11 @@ func (own ownGear) like(other gear.Set) (gear.Set, error) {
 			g.Kettle = k
 		}
 	}
+	for _, k := range own.kettles {
+		if other.Second.ID != "" && k.ID != g.Kettle.ID && (g.Second.ID == "" || k.Thermostat == other.Second.Thermostat) {
+			g.Second = k
+		}
+	}
 	return g, nil
 }
 

@@ -119,6 +119,9 @@ type reviser struct {
 func (w *reviser) asPlanned() []recipe.Step {
 	steps := append(w.state.Steps()[:w.next:w.next], w.brew.Plan.Steps[w.next:]...)
 	for i := w.next; i < len(steps) && w.kettle > 0; i++ {
+		if steps[i].Second {
+			continue
+		}
 		if off := steps[i].Temperature - w.kettle; off > kettleTolerance && off < otherKettle && (i == w.next || !w.brew.Gear.Kettle.Thermostat) {
 			steps[i].Temperature = w.kettle
 		}

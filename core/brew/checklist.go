@@ -43,6 +43,14 @@ var checklist = []entry{
 	{id: "fill", when: func(j Setup) bool { return !j.Kettle.Thermostat && j.Kettle.Capacity > 0 }, do: "Fill the kettle",
 		why:   "For the rinse and the brew. The schedule assumes this amount, since it sets the cooling rate.",
 		value: func(j Setup) string { return j.show(units.Water, units.Round(float64(j.fill()), -1)) }},
+	{id: "second", when: func(j Setup) bool { return j.second() > 0 }, do: "Fill the second kettle and bring it to its temperature",
+		reason: func(j Setup) string {
+			return fmt.Sprintf("%s, for the pours that name it. Keep the two apart, so that they are not mixed up.", j.Set.Second.Name)
+		},
+		value: func(j Setup) string {
+			return fmt.Sprintf("%s, %s", j.show(units.Water, units.Round(float64(j.Set.Second.Fill(j.second())), -1)),
+				j.show(units.Temperature, float64(j.secondTemperature())))
+		}},
 	{id: "ice", when: Setup.iced, do: "Weigh the ice into the carafe", reason: whyIce,
 		value: func(j Setup) string { return j.show(units.Water, float64(j.Ice.Mass)) }},
 	{id: "cold", when: Setup.iced, do: "Leave the carafe cold", why: "A warm carafe melts ice that the coffee needs."},
@@ -104,6 +112,11 @@ var checklist = []entry{
 	{id: "keep", when: func(j Setup) bool { return j.Serving() == recipe.Diluted }, do: "Set water aside for dilution",
 		why:   "Add it when the brew has drained.",
 		value: func(j Setup) string { return j.show(units.Water, float64(j.Dilution.Water)) }},
+	{id: "glass", when: func(j Setup) bool { return j.iced() && j.GlassIce > 0 }, do: "Put one large piece of ice into the glass",
+		why:   "Small ice chills in the carafe; one large piece melts slowly and dilutes little while you drink.",
+		value: func(j Setup) string { return j.show(units.Water, float64(j.GlassIce)) }},
+	{id: "carafe", when: func(j Setup) bool { return !j.iced() && !j.Rinse }, do: "Warm the carafe with hot water, and tip it out",
+		why: "A cold carafe takes several degrees. With a rinse, the rinse water does it."},
 	{id: "cup", when: not(Setup.iced), do: "Warm the cup", why: "Cold ceramic cools the coffee."},
 	{id: "tare", do: "Level the brewer and tare the scale", reason: func(j Setup) string {
 		if j.iced() {
@@ -121,7 +134,7 @@ func (j Setup) steeps() bool { return j.Steeps() }
 // fill returns the water in the kettle for the rinse and the brew, g.
 func (j Setup) fill() units.Grams {
 	const rinse = 150 // g
-	water := j.Recipe.Water()
+	water, _ := j.Sources(j.Set)
 	if j.Rinse || j.Brewer.Material.Heavy() {
 		water += rinse
 	}
@@ -129,6 +142,22 @@ func (j Setup) fill() units.Grams {
 		water += j.Dilution.Water
 	}
 	return j.Kettle.Fill(water)
+}
+
+// second returns the water that is poured from the second kettle, g.
+func (j Setup) second() units.Grams {
+	_, water := j.Sources(j.Set)
+	return water
+}
+
+// secondTemperature returns the temperature of the first pour from the second kettle.
+func (j Setup) secondTemperature() units.Celsius {
+	for _, p := range j.Pours {
+		if p.Second {
+			return p.Temperature
+		}
+	}
+	return 0
 }
 
 func whyIce(j Setup) string {

@@ -77,7 +77,7 @@ func (s State) Steps() []recipe.Step {
 		}
 		if step.Act == recipe.PourWater {
 			step.Total = max(total, st.Poured())
-			step.Water, step.WhenDrained = step.Total-total, false
+			step.Water, step.Cue = step.Total-total, recipe.ForTime
 			step.Rate = recipe.PourRates.Clamp(float64(step.Water) / float64(step.Lasts))
 			total = step.Total
 		}

@@ -1,6 +1,7 @@
 package coach
 
 import (
+	"cmp"
 	"fmt"
 	"math"
 	"strings"
@@ -20,7 +21,6 @@ var ways = map[recipe.Knob]struct{ up, down string }{
 	recipe.BloomTime:   {"bloom %s longer", "bloom %s shorter"},
 	recipe.Rate:        {"pour faster", "pour slower"},
 	recipe.Gap:         {"pours %s further apart", "pours %s closer together"},
-	recipe.Wait:        {"pour when the water has reached the bed", "pour by the clock"},
 	recipe.PourHeight:  {"pour from higher", "pour lower"},
 	recipe.Release:     {"steep %s longer", "steep %s shorter"},
 	recipe.Rinse:       {"rinse the filter", "do not rinse the filter"},
@@ -70,6 +70,18 @@ func Describe(r recipe.Recipe, g gear.Grinder, c recipe.Change, prefs units.Pref
 		return "a " + c.Knob.Choices()[int(c.To)] + " carafe", c.Knob.Choices()[int(c.To)]
 	case recipe.DiluteBy:
 		return "dilute with " + c.Knob.Choices()[int(c.To)], c.Knob.Choices()[int(c.To)]
+	case recipe.Wait:
+		say, leadsTo = "pour "+c.Knob.Choices()[int(c.To)], c.Knob.Choices()[int(c.To)]
+	case recipe.Source:
+		say, leadsTo = "pour from "+c.Knob.Choices()[int(c.To)], c.Knob.Choices()[int(c.To)]
+	case recipe.IceAt:
+		say = "ice at " + leadsTo
+	case recipe.GlassIce:
+		say = leadsTo + " of large ice in the glass"
+	case recipe.Level:
+		if say = "pour to " + leadsTo + " of the height"; c.To == 0 {
+			say = "pour by weight"
+		}
 	case recipe.Screen:
 		return oneOf(c.To > 0, "pour through a dispersing screen", "pour without the screen"), oneOf(c.To > 0, "with a screen", "no screen")
 	case recipe.CutAt:
@@ -99,7 +111,7 @@ func Describe(r recipe.Recipe, g gear.Grinder, c recipe.Change, prefs units.Pref
 		}
 	}
 	switch c.Knob {
-	case recipe.PourHeight, recipe.Wait:
+	case recipe.PourHeight:
 		leadsTo = c.Knob.Choices()[int(c.To)]
 	case recipe.Gap:
 		leadsTo = "every " + leadsTo
@@ -120,10 +132,11 @@ func describeHand(c recipe.Change) (say, leadsTo string) {
 	if c.Pour > 0 {
 		after = fmt.Sprintf("after pour %d", c.Pour)
 	}
+	noun := map[recipe.HandAction]string{recipe.WashWall: "wash of the wall"}
 	if is == recipe.NoHand {
-		return fmt.Sprintf("drop the %s", was), fmt.Sprintf("no %s", was)
+		return fmt.Sprintf("drop the %s", cmp.Or(noun[was], string(was))), fmt.Sprintf("no %s", cmp.Or(noun[was], string(was)))
 	}
-	return fmt.Sprintf("%s %s", is, after), fmt.Sprintf("with a %s", is)
+	return fmt.Sprintf("%s %s", is, after), fmt.Sprintf("with a %s", cmp.Or(noun[is], string(is)))
 }
 
 func oneOf(yes bool, a, b string) string {

@@ -37,6 +37,7 @@ type lever struct {
 	// of two equally good changes is preferred.
 	price    float64
 	upOnly   bool
+	once     bool   // only from its first choice
 	asked    bool   // used only if practice recommends it or it evens out the bed
 	down, up string // reasons
 }
@@ -77,7 +78,7 @@ var levers = []lever{
 		up:   "More pours wash the grounds with fresh water more often."},
 	{knob: recipe.Gap, turn: otherTurn, sizes: []float64{5, 10}, price: 0.1,
 		down: "Pours closer together keep the bed under water.", up: "More time between the pours lets the water sink in."},
-	{knob: recipe.Wait, turn: otherTurn, sizes: []float64{1}, price: 0.05, upOnly: true,
+	{knob: recipe.Wait, turn: otherTurn, sizes: []float64{1}, price: 0.05, upOnly: true, once: true,
 		up: "Each pour then starts at the right moment, however fast the bed drains today."},
 	{knob: recipe.IcePart, turn: otherTurn, sizes: []float64{0.05, 0.1}, price: 0.1, asked: true,
 		down: "Less ice, and more of the water through the grounds.", up: "More ice chills it further."},
@@ -164,7 +165,7 @@ func (c Case) candidates() []candidate {
 		from, step, limits := c.scale(l.knob)
 		for _, n := range l.sizes {
 			for _, to := range []float64{from - n*step, from + n*step} {
-				if (limits.Contains(to) || comesBack(from, to, limits)) && !(l.upOnly && to < from) {
+				if (limits.Contains(to) || comesBack(from, to, limits)) && !(l.upOnly && to < from) && !(l.once && from > 0) {
 					add(l, recipe.Change{Address: at, From: c.Recipe.Value(at), To: to}, n)
 				}
 			}

@@ -28,7 +28,7 @@ type check struct {
 var checks = []check{
 	{find: thinBed, fixes: moreDose}, {find: runsOver, fixes: lowerLevel, grave: true}, {find: offWindow, fixes: drainOnTime},
 	{find: dullWater, fixes: noFix}, {find: emptyWater, fixes: noFix},
-	{find: runsDry, fixes: sooner}, {find: underWater, fixes: later}, {find: coolsDown, fixes: hotterOrSooner},
+	{find: missesLevel, fixes: refill}, {find: runsDry, fixes: sooner}, {find: underWater, fixes: later}, {find: coolsDown, fixes: hotterOrSooner},
 }
 
 // Check returns the problems that the model predicts, each with its cause and the first fix after which the
@@ -73,9 +73,17 @@ func (q inquiry) problems() (n int) {
 // after returns the inquiry into the recipe with a fix applied. The relative error of its drawdown is taken
 // to be unchanged.
 func (q inquiry) after(fix recipe.Fix) (inquiry, bool) {
-	q.Recipe = fix.Apply(q.Recipe)
+	var err error
+	if fix.Knob == recipe.Level {
+		q.Recipe, err = ToLevel(q.Question, fix.Pour-1, fix.Value)
+	} else {
+		q.Recipe = fix.Apply(q.Recipe)
+	}
+	if err != nil {
+		return q, false
+	}
 	var f Forecast
-	err := f.Run(q.Question)
+	err = f.Run(q.Question)
 	f.DrawdownError = q.DrawdownError * f.Drawdown / q.Drawdown
 	q.Forecast = f
 	return q, err == nil
@@ -217,11 +225,14 @@ func (q inquiry) repeated() (first int) {
 	return 1
 }
 
-// runsDry: the bed is without water for so long before a pour that it cools and packs.
+// runsDry: the bed is without water for so long before a pour that it cools and packs. Some styles want that.
 func runsDry(q inquiry) (recipe.Knob, string) {
 	const longest = 12 // s
+	if q.Recipe.Style.Style().WantsDryBed() {
+		return "", ""
+	}
 	for i := q.repeated(); i < len(q.Pours); i++ {
-		if p := q.Pours[i]; p.Dry > longest {
+		if p := q.Pours[i]; p.Dry > longest && q.Recipe.Pours[i].Cue != recipe.ForDrips {
 			return recipe.Gap, fmt.Sprintf("Predicted: the bed has been dry for %.0f s when pour %d begins, and cools.", float64(p.Dry),
 				i+1)
 		}
@@ -275,7 +286,7 @@ const maxLoss = 5
 // coolsDown: a kettle without a thermostat is much too cool for this coffee at the last pour.
 func coolsDown(q inquiry) (recipe.Knob, string) {
 	n := len(q.Pours)
-	if n == 0 || q.Gear.Kettle.Thermostat {
+	if n == 0 || q.Gear.Kettle.Thermostat || q.Recipe.Pours[n-1].Second {
 		return "", ""
 	}
 	last, wanted := q.Pours[n-1].Temperature, min(q.wanted(), q.Recipe.Temperature())

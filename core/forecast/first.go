@@ -46,11 +46,11 @@ func dialledIn(q Question) recipe.Recipe {
 	return q.Recipe
 }
 
-// withExpectedStarts returns a recipe whose pours that wait for the bed start at their predicted times. A pour never
+// withExpectedStarts returns a recipe whose pours that wait for the bed or the drips start at their predicted times. A pour never
 // starts before the previous one, so each iteration places another pour.
 func withExpectedStarts(q Question) recipe.Recipe {
 	r := q.Recipe
-	if !r.WaitsForBed() {
+	if !r.WaitsByEye() {
 		return r
 	}
 	r.Pours = slices.Clone(r.Pours)
@@ -61,7 +61,7 @@ func withExpectedStarts(q Question) recipe.Recipe {
 			return r
 		}
 		for i, begun := range f.Pours {
-			if r.Pours[i].WhenDrained {
+			if r.Pours[i].Cue.ByEye() {
 				r.Pours[i].Start = units.Seconds(math.Round(float64(begun.Start)))
 			}
 		}
@@ -84,7 +84,7 @@ func dial(q Question, start units.Micrometres) dialling {
 	q.Recipe.Grind = start
 	from := fmt.Sprintf("the model %s", basis(q.Beliefs))
 	band := units.Range{Lo: float64(start) / grindBand, Hi: float64(start) * grindBand}
-	if q.Recipe.WaitsForBed() {
+	if q.Recipe.WaitsByEye() {
 		return dialWaiting(q, band, from)
 	}
 	window := q.Bag.TargetWindow(q.Recipe.Plan().Window)
@@ -111,7 +111,7 @@ func dial(q Question, start units.Micrometres) dialling {
 		"the aim", style(q), from, rounded(f.Drawdown), units.Seconds(middle))}
 }
 
-// dialWaiting is dial for a recipe whose pours wait for the bed. Its time follows from the grind, which is
+// dialWaiting is dial for a recipe whose pours wait for the bed or the drips. Its time follows from the grind, which is
 // the style's own or, if the yield is too low, finer.
 func dialWaiting(q Question, band units.Range, from string) dialling {
 	q.Recipe = withExpectedStarts(q)
@@ -123,7 +123,7 @@ func dialWaiting(q Question, band units.Range, from string) dialling {
 	if f.Run(q) != nil || !f.Drained {
 		return dialling{grind: q.Recipe.Grind}
 	}
-	return dialling{q.Recipe.Grind, rounded(f.Drawdown), fmt.Sprintf("its pours wait for the bed, so the time follows the grind; %s "+
+	return dialling{q.Recipe.Grind, rounded(f.Drawdown), fmt.Sprintf("its pours wait for the water, so the time follows the grind; %s "+
 		"expects %.1f %% of yield in %s", from, f.Yield.Value, rounded(f.Drawdown))}
 }
 

@@ -73,7 +73,7 @@ func (f Forecast) Figures() Figures {
 	return Figures{f.Drawdown, f.DrawdownError, f.Drained, f.Beverage, f.BeverageError, f.Strength, f.Yield}
 }
 
-// fillPlan fills the expected values into a plan: the start of pours that wait for the bed, with the end
+// fillPlan fills the expected values into a plan: the start of pours that start by eye, with the end
 // moved accordingly, and the water temperature of each pour from a kettle that cools.
 func (f Forecast) fillPlan(p recipe.Plan) recipe.Plan {
 	end, pour := p.Finish, 0
@@ -82,7 +82,7 @@ func (f Forecast) fillPlan(p recipe.Plan) recipe.Plan {
 			continue
 		}
 		begun := f.Pours[pour]
-		if s.WhenDrained {
+		if s.Cue.ByEye() {
 			p.Steps[i].Start = units.Seconds(math.Round(float64(begun.Start)))
 		}
 		p.Steps[i].Temperature = units.Celsius(math.Round(float64(begun.Temperature)*2) / 2)

@@ -28,7 +28,7 @@ var rinsedTemperature = map[gear.Material]units.Celsius{gear.Plastic: 60, gear.M
 var fallHeight = map[recipe.Height]float64{recipe.Low: 0.03, recipe.Mid: 0.10, recipe.High: 0.20}
 
 var patternOf = map[recipe.Pattern]sim.Pattern{recipe.Centre: sim.Centre, recipe.Circles: sim.Circles, recipe.Spiral: sim.Spiral,
-	recipe.Ring: sim.Ring}
+	recipe.Ring: sim.Ring, recipe.Scatter: sim.Scatter}
 
 // pattern returns the model's pattern of a pour. An unknown one counts as a spiral.
 func pattern(p recipe.Pattern) sim.Pattern {
@@ -39,7 +39,7 @@ func pattern(p recipe.Pattern) sim.Pattern {
 }
 
 var motionOf = map[recipe.HandAction]sim.Motion{recipe.Tap: sim.Tap, recipe.Swirl: sim.Swirl, recipe.StirBed: sim.Stir,
-	recipe.NeedleStir: sim.NeedleStir, recipe.SurfaceStir: sim.SurfaceStir}
+	recipe.NeedleStir: sim.NeedleStir, recipe.SurfaceStir: sim.SurfaceStir, recipe.WashWall: sim.WashWall}
 
 // A Question is the input of a prediction.
 type Question struct {
@@ -85,9 +85,11 @@ func (q Question) brew(plan recipe.Plan) sim.Brew {
 		Grind:  grindOf(r.Grind, g.Grinder),
 		Brewer: Brewer(g.Brewer), Filter: sim.Filters[g.Brewer.Filter],
 		Bed: q.Bed, Ambient: q.Air(), Warm: q.Air(),
-		Kettle: kettleOf(g.Kettle, r.Water()), Below: q.below(),
+		Below: q.below(),
 		Pours: make([]sim.Pour, 0, len(r.Pours)),
 	}
+	first, second := r.Sources(g)
+	b.Kettle, b.Second = kettleOf(g.Kettle, first), kettleOf(g.Second, second)
 	b.Brewer.Blocked = q.Blocked
 	b.Grind.Flow, b.WaterFirst = math.Exp(flowOf(q.Bag)), r.Steeps() && r.WaterFirst
 	if r.Rinse {
@@ -97,12 +99,12 @@ func (q Question) brew(plan recipe.Plan) sim.Brew {
 		switch s.Act {
 		case recipe.PourWater:
 			p := sim.Pour{Water: s.Water, Start: s.Start, Rate: s.Rate, Temperature: s.Temperature, Height: fallHeight[s.Height],
-				Pattern: pattern(s.Pattern), Then: motionOf[s.Then]}
+				Pattern: pattern(s.Pattern), Then: motionOf[s.Then], Second: s.Second && g.Second.ID != ""}
 			if r.Screen {
 				p.Pattern = sim.Screen
 			}
-			if s.WhenDrained && i > 0 { // not timed: as soon as the previous pour has drained
-				p.WhenDrained, p.Start = true, plan.Steps[i-1].Start
+			if s.Cue.ByEye() && i > 0 { // not timed: as soon as the previous pour has drained
+				p.WhenDrained, p.ToDrips, p.Start = true, s.Cue == recipe.ForDrips, plan.Steps[i-1].Start
 			}
 			b.Pours = append(b.Pours, p)
 		case recipe.BreakCrust:

@@ -19,7 +19,7 @@ func Regrind(q, to Question) recipe.Recipe {
 		return to.Recipe
 	}
 	goal, value := DrainIn, float64(was.Drawdown)
-	if q.Recipe.Steeps() || q.Recipe.WaitsForBed() {
+	if q.Recipe.Steeps() || q.Recipe.WaitsByEye() {
 		goal, value = YieldOf, was.Yield.Value
 	}
 	if r, _, err := grindFor(to, goal, value); err == nil {

@@ -2,6 +2,7 @@ package recipe
 
 import (
 	"fmt"
+	"math"
 
 	"yardbloom/core/gear"
 	"yardbloom/core/units"
@@ -26,12 +27,11 @@ func (f Fix) Apply(r Recipe) Recipe { return r.With(f.Address, f.Value) }
 // Check returns the problems that follow from the figures of the recipe and the gear alone. forecast.Check
 // finds those that need the brew model.
 func Check(r Recipe, g gear.Set, prefs units.Prefs) []Warning {
-	form, k := g.Brewer.Kind.Form(), g.Kettle
-	dose, water := prefs.Unit(units.Dose), prefs.Unit(units.Water)
-	fastest := 0.0
+	form := g.Brewer.Kind.Form()
+	dose := prefs.Unit(units.Dose)
 	hottest := units.Celsius(0)
 	for _, p := range r.Pours {
-		fastest, hottest = max(fastest, p.Rate), max(hottest, p.Temperature)
+		hottest = max(hottest, p.Temperature)
 	}
 	bloom := r.Value(AddressOf(Bloom))
 	usual := Ratio.Usual()
@@ -44,11 +44,6 @@ func Check(r Recipe, g gear.Set, prefs units.Prefs) []Warning {
 	}{
 		{float64(r.Dose) > form.Dose.Hi, Dose, fmt.Sprintf("A deep bed drains slowly and may clog: %s takes up to %s.", form.One(),
 			dose.Format(form.Dose.Hi)), form.Dose.Hi},
-		{k.Capacity > 0 && r.Water()+gear.Heel > k.Capacity, Water,
-			fmt.Sprintf("%s holds %s, of which %s cannot be poured steadily: brew less, or fill it a second time.", k.Name,
-				water.Format(float64(k.Capacity)), water.Format(float64(gear.Heel))), float64(k.Capacity - gear.Heel)},
-		{k.Spout > 0 && fastest > k.Spout, Rate, fmt.Sprintf("%s pours up to %s: this is faster than it can pour.", k.Name,
-			prefs.Unit(units.Rate).Format(k.Spout)), k.Spout},
 		{hottest > g.Boiling+0.5, Temperature, fmt.Sprintf("Water boils at %s here and cannot get hotter.",
 			prefs.Unit(units.Temperature).Format(float64(g.Boiling))), float64(gear.MaxTemperature(g.Boiling) - hottest + r.Temperature())},
 		{r.Ratio() < usual.Lo-rounding || r.Ratio() > usual.Hi+rounding, Ratio,
@@ -62,16 +57,45 @@ func Check(r Recipe, g gear.Set, prefs units.Prefs) []Warning {
 			out = append(out, Warning{AddressOf(c.knob), c.text, &Fix{AddressOf(c.knob), c.to}})
 		}
 	}
+	out = append(out, checkKettle(r, g, false, prefs)...)
+	if g.Second.ID != "" {
+		out = append(out, checkKettle(r, g, true, prefs)...)
+		if _, poured := r.Sources(g); poured == 0 {
+			out = append(out, Warning{AddressOf(Temperature), "No pour is from the second kettle yet: choose it in the menu at the end of a pour.", nil})
+		}
+	}
 	return append(out, overlaps(r)...)
 }
 
-// overlaps warns of the first pour that starts before the previous one ends. Pours that wait for the bed
+// checkKettle returns the problems of the pours from one of the kettles.
+func checkKettle(r Recipe, g gear.Set, second bool, prefs units.Prefs) []Warning {
+	k, poured, fastest := g.Of(second), units.Grams(0), 0.0
+	for _, p := range r.Pours {
+		if (p.Second && g.Second.ID != "") == second {
+			poured, fastest = poured+p.Water, max(fastest, p.Rate)
+		}
+	}
+	water := prefs.Unit(units.Water)
+	var out []Warning
+	if most := k.Capacity - gear.Heel; k.Capacity > 0 && poured > most {
+		out = append(out, Warning{AddressOf(Water), fmt.Sprintf("%s holds %s, of which %s cannot be poured steadily: brew less, or fill it a second time.",
+			k.Name, water.Format(float64(k.Capacity)), water.Format(float64(gear.Heel))),
+			&Fix{AddressOf(Water), math.Floor(float64(r.Water() * most / poured))}})
+	}
+	if k.Spout > 0 && fastest > k.Spout {
+		out = append(out, Warning{AddressOf(Rate), fmt.Sprintf("%s pours up to %s: this is faster than it can pour.", k.Name,
+			prefs.Unit(units.Rate).Format(k.Spout)), &Fix{AddressOf(Rate), k.Spout}})
+	}
+	return out
+}
+
+// overlaps warns of the first pour that starts before the previous one ends. Pours that start by eye
 // cannot overlap.
 func overlaps(r Recipe) []Warning {
 	steps := r.Plan().Steps
 	for i := 1; i < len(r.Pours); i++ {
 		s, before := steps[i], steps[i-1]
-		if s.WhenDrained || s.Start >= before.End() {
+		if s.Cue.ByEye() || s.Start >= before.End() {
 			continue
 		}
 		if before.Bloom {

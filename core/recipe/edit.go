@@ -54,7 +54,15 @@ func (r Recipe) sharingPours(i int) (places []int, water units.Grams) {
 func (r Recipe) pourWater(i int, water units.Grams) Recipe {
 	out := r.clone()
 	out.spread(r.Pours[i].Water-water, i)
-	out.Pours[i].Water = water
+	out.Pours[i].Water, out.Pours[i].Level = water, 0
+	return out
+}
+
+// ToLevel returns the recipe with pour i, from 0, poured to a share of the height from outlet to rim, which takes the given water. The
+// pour keeps its water when others change.
+func (r Recipe) ToLevel(i int, share float64, water units.Grams) Recipe {
+	out := r.pourWater(i, water)
+	out.Pours[i].Level, out.Pours[i].Pinned = share, true
 	return out
 }
 
@@ -63,7 +71,7 @@ func (r Recipe) pourWater(i int, water units.Grams) Recipe {
 func (r Recipe) startAt(i int, start units.Seconds) Recipe {
 	out := r.clone()
 	end := lastStart(out)
-	out.Pours[i].Start, out.Pours[i].WhenDrained = start, false
+	out.Pours[i].Start, out.Pours[i].Cue = start, ForTime
 	for j := i + 1; j < len(out.Pours); j++ {
 		before, was := out.Pours[j-1], r.Pours[j].Start-r.Pours[j-1].Start-r.Pours[j-1].Lasts()
 		free := before.Start + before.Lasts() + max(0, min(was, minPause))
@@ -113,7 +121,7 @@ func (r Recipe) RangeAt(a Address) units.Range {
 	case Lasts:
 		rates := PourRates
 		out = units.Range{Lo: float64(p.Water) / rates.Hi, Hi: float64(p.Water) / rates.Lo}
-		if i+1 < len(r.Pours) && !r.Pours[i+1].WhenDrained {
+		if i+1 < len(r.Pours) && !r.Pours[i+1].Cue.ByEye() {
 			out.Hi = min(out.Hi, float64(max(p.Lasts(), r.Pours[i+1].Start-p.Start)))
 		}
 	}
@@ -157,11 +165,13 @@ func (r Recipe) add(i int) (Recipe, error) {
 		return r, ErrTooSmall
 	}
 	p := r.Pours[max(i, r.bloomCount())] // copy the style of its neighbour
-	p.Pinned, p.WhenDrained = false, i >= r.bloomCount() && p.WhenDrained
+	if p.Pinned = false; i < r.bloomCount() {
+		p.Cue = ForTime
+	}
 	last := r.Pours[i]
 	start := last.Start + last.Lasts() + minPause
 	r.spread(-water, -1)
-	p.Water, p.Start = water, start
+	p.Water, p.Start, p.Level = water, start, 0
 	r.Pours = slices.Insert(r.Pours, i+1, p)
 	return r.withLaterPours(i + 1), nil
 }
@@ -174,7 +184,8 @@ func (r Recipe) split(i int) (Recipe, error) {
 	}
 	first, second := p, p
 	first.Water, second.Water = p.Water/2, p.Water/2
-	first.Then, second.Bloom, second.WhenDrained = NoHand, false, false
+	first.Level, second.Level = 0, 0
+	first.Then, second.Bloom, second.Cue = NoHand, false, ForTime
 	second.Start = p.Start + first.Lasts() + minPause
 	if p.Bloom {
 		first.Then, second.Then = p.Then, NoHand
@@ -189,7 +200,7 @@ func (r Recipe) merge(i int) (Recipe, error) {
 		return r, ErrNoNext
 	}
 	p, next := r.Pours[i], r.Pours[i+1]
-	p.Water += next.Water
+	p.Water, p.Level = p.Water+next.Water, 0
 	p.Then, p.Bloom, p.Pinned = next.Then, false, p.Pinned && next.Pinned
 	if r.Pours[i].Bloom {
 		p.Rate, p.Height, p.Pattern = next.Rate, next.Height, next.Pattern
@@ -205,7 +216,7 @@ func (r Recipe) remove(i int) (Recipe, error) {
 	}
 	water := r.Pours[i].Water
 	r.Pours = slices.Delete(r.Pours, i, i+1)
-	r.Pours[0].WhenDrained = false
+	r.Pours[0].Cue = ForTime
 	if i == 0 {
 		r.shift(0, -r.Pours[0].Start)
 	}

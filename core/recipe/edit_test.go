@@ -20,11 +20,11 @@ func brewable(t *testing.T, name string, r Recipe, total units.Grams) {
 		if p.Water < 1 || p.Rate < 0.5 || p.Rate > 25 || p.Temperature < 60 || p.Temperature > 100 {
 			t.Fatalf("%s: pour %d is %+v", name, i+1, p)
 		}
-		if i > 0 && p.Start < r.Pours[i-1].Start+r.Pours[i-1].Lasts()-1e-6 && !p.WhenDrained {
+		if i > 0 && p.Start < r.Pours[i-1].Start+r.Pours[i-1].Lasts()-1e-6 && !p.Cue.ByEye() {
 			t.Fatalf("%s: pour %d starts at %v, before %v: %+v", name, i+1, p.Start, r.Pours[i-1].Start+r.Pours[i-1].Lasts(), r.Pours)
 		}
 	}
-	if r.Pours[0].Start != 0 || r.Pours[0].WhenDrained {
+	if r.Pours[0].Start != 0 || r.Pours[0].Cue.ByEye() {
 		t.Fatalf("%s: begins with %+v", name, r.Pours[0])
 	}
 }
@@ -144,7 +144,7 @@ func TestSplitStyleKnobs(t *testing.T) {
 	}
 	strong := sweet.With(AddressOf(LastPours), 4)
 	if len(strong.Pours) != 6 || !near(float64(strong.Pours[0].Water), 45.6) || !near(float64(strong.Pours[2].Water), 46.5) ||
-		!strong.Pours[5].WhenDrained {
+		!strong.Pours[5].Cue.ByEye() {
 		t.Errorf("stronger: %+v", strong.Pours)
 	}
 	if strong.Has(AddressOf(Pours)) || !strong.Has(AddressOf(LastPours)) || base().Has(AddressOf(Balance)) {
@@ -234,7 +234,7 @@ func TestMovedPourRespectsItsNeighbours(t *testing.T) {
 		t.Errorf("81 g in 27 s are %v g/s; at most %v s", longer.Pours[1].Rate, r.RangeAt(Address{Lasts, 2}).Hi)
 	}
 	byBed := r.With(AddressOf(Wait), 1).With(Address{Start, 3}, 100)
-	if byBed.Pours[2].WhenDrained || !byBed.Pours[3].WhenDrained {
+	if byBed.Pours[2].Cue.ByEye() || !byBed.Pours[3].Cue.ByEye() {
 		t.Error("a pour with a typed time starts by the clock, the others unchanged")
 	}
 }

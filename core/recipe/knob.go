@@ -14,7 +14,7 @@ import (
 type Knob string
 
 // The knobs. Water, Temperature, Rate, Height, Pattern, Hand and Wait can also be set for a single pour,
-// Start and Lasts only for a single pour.
+// Start, Lasts, Level and Source only for a single pour.
 const (
 	Dose        Knob = "dose"
 	Water       Knob = "water"
@@ -38,10 +38,14 @@ const (
 	Rinse       Knob = "rinse"
 	Start       Knob = "start"
 	Lasts       Knob = "lasts"
+	Level       Knob = "level"  // of a single pour: height of the water at its end, share of the height to the rim
+	Source      Knob = "kettle" // of a single pour: the kettle
 
 	Served    Knob = "serving"     // hot, over ice or diluted
 	IcePart   Knob = "ice"         // share of the total water, %
 	IceFrom   Knob = "ice_from"    // freezer or ice machine
+	IceAt     Knob = "ice_at"      // temperature of the ice
+	GlassIce  Knob = "glass_ice"   // one large piece in the glass
 	Dilute    Knob = "dilution"    // share of the total water, %
 	DiluteBy  Knob = "dilute_with" // hot or cold water
 	Balance   Knob = "balance"     // share of the first pour in the water of the opening, %
@@ -96,15 +100,15 @@ func isAmount(k Knob) bool { return slices.Contains(FourAmounts(), k) }
 const MaxPours = 40
 
 // knobOrder is the order of knobs in lists of changes and on pages.
-var knobOrder = []Knob{Dose, Ratio, Served, IcePart, IceFrom, CarafeOf, Dilute, DiluteBy, Grind, Temperature, Pours, Balance, LastPours, Release,
-	First, CrustAt,
+var knobOrder = []Knob{Dose, Ratio, Served, IcePart, IceFrom, IceAt, GlassIce, CarafeOf, Dilute, DiluteBy, Grind, Temperature, Pours, Balance,
+	LastPours, Release, First, CrustAt,
 	Bloom, BloomTime, Gap, Rate, PourHeight, PourPattern, Screen, HandAfter, Wait, Rinse, Discard, CutAt}
 
 // Knobs lists the knobs of a whole recipe except water and cup, in display order.
 func Knobs() []Knob { return knobOrder }
 
 // pourKnobOrder is the display order of the knobs of a single pour.
-var pourKnobOrder = []Knob{Water, Start, Temperature, Rate, PourHeight, PourPattern, HandAfter, Wait}
+var pourKnobOrder = []Knob{Water, Start, Temperature, Rate, PourHeight, PourPattern, HandAfter, Wait, Level, Source}
 
 // Label returns the heading of the knob on a page.
 func (k Knob) Label() string { return table[k].label }
@@ -171,7 +175,7 @@ func (r Recipe) Has(a Address) bool {
 		return !r.Steeps()
 	case Gap:
 		return !r.Steeps() && len(r.mainPours()) > 1
-	case IcePart, IceFrom:
+	case IcePart, IceFrom, IceAt, GlassIce:
 		return r.Serving() == OverIce
 	case Dilute, DiluteBy:
 		return r.Serving() == Diluted

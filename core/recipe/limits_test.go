@@ -113,7 +113,7 @@ func TestRangesFollowTheNeighbours(t *testing.T) {
 	pinned := base()
 	pinned.Pours[3].Pinned = true
 	drained := base()
-	drained.Pours[2].WhenDrained = true
+	drained.Pours[2].Cue = ForBed
 	steep := SteepAndRelease.Style().Generate(18, 297, 94)
 	for _, c := range []struct {
 		name   string

@@ -29,8 +29,10 @@ type Step struct {
 	Height      Height
 	Pattern     Pattern
 	Then        HandAction // hand action at its end
-	WhenDrained bool       // starts when the water has reached the bed; Start is the expected time
+	Cue         Cue        // what it starts at; Start is the expected time if it is not the clock
 	Temperature units.Celsius
+	Level       float64 // share of the height to which it is poured; 0: by weight alone
+	Second      bool    // from the second kettle
 }
 
 // End returns the end of the step.
@@ -66,8 +68,8 @@ func (r Recipe) Plan() Plan {
 		total += water
 		steps = append(steps, Step{Act: PourWater, Bloom: p.Bloom, Start: round(p.Start),
 			Lasts: units.Seconds(math.Ceil(float64(water) / p.Rate)),
-			Water: water, Total: total, Rate: p.Rate, Height: p.Height, Pattern: p.Pattern, Then: p.Then, WhenDrained: p.WhenDrained,
-			Temperature: p.Temperature})
+			Water: water, Total: total, Rate: p.Rate, Height: p.Height, Pattern: p.Pattern, Then: p.Then, Cue: p.Cue,
+			Temperature: p.Temperature, Level: p.Level, Second: p.Second})
 	}
 	if r.Release > 0 {
 		steps = append(steps, r.valveSteps(total, lastEnd(steps))...)
@@ -86,8 +88,9 @@ func (r Recipe) WithSteps(steps []Step) Recipe {
 	for _, s := range steps {
 		switch s.Act {
 		case PourWater:
-			r.Pours = append(r.Pours, Pour{Bloom: s.Bloom, Water: s.Water, Start: s.Start, WhenDrained: s.WhenDrained, Rate: s.Rate,
-				Height: s.Height, Pattern: s.Pattern, Temperature: s.Temperature, Then: s.Then})
+			r.Pours = append(r.Pours, Pour{Bloom: s.Bloom, Water: s.Water, Start: s.Start, Cue: s.Cue, Rate: s.Rate,
+				Height: s.Height, Pattern: s.Pattern, Temperature: s.Temperature, Then: s.Then,
+				Level: s.Level, Second: s.Second})
 		case BreakCrust:
 			r.Crust = s.Start
 		case OpenValve:

@@ -30,6 +30,7 @@ type Recipe struct {
 	Screen     bool          // all water passes a dispersing screen
 	Discard    units.Grams   // first part of the brew, which does not go into the cup
 	CutAt      units.Grams   // brew in the carafe at which the brewer is lifted off; 0: it drains
+	GlassIce   units.Grams   // one large piece in the glass; 0: some fresh ice
 }
 
 // A Pour is one pour from the kettle. Water and Start are exact; the Plan rounds them to whole grams and
@@ -38,13 +39,17 @@ type Pour struct {
 	Bloom       bool
 	Water       units.Grams
 	Start       units.Seconds // from the first water
-	WhenDrained bool          // starts when the water of the previous pour has reached the bed; Start is the expected time
+	Cue         Cue           // what it starts at; Start is the expected time if it is not the clock
 	Rate        float64       // g/s
 	Height      Height
 	Pattern     Pattern
 	Temperature units.Celsius // of the water in the kettle
 	Then        HandAction    // hand action after the pour
 	Pinned      bool          // keeps its water when other pours change
+	// Level is the height of the water to which it is poured, as a share of the height from outlet to rim; 0: by weight alone. Its
+	// water is what the model found for it.
+	Level  float64
+	Second bool // from the second kettle
 }
 
 // Lasts returns the duration of the pour at its rate, s.
@@ -66,9 +71,9 @@ type Dilution struct {
 // Steeps reports whether all water stays with the coffee until a valve opens.
 func (r Recipe) Steeps() bool { return r.Release > 0 }
 
-// WaitsForBed reports whether any pour waits for the bed.
-func (r Recipe) WaitsForBed() bool {
-	return slices.ContainsFunc(r.Pours, func(p Pour) bool { return p.WhenDrained })
+// WaitsByEye reports whether any pour waits for the bed or the drips.
+func (r Recipe) WaitsByEye() bool {
+	return slices.ContainsFunc(r.Pours, func(p Pour) bool { return p.Cue.ByEye() })
 }
 
 // Water returns the total poured water, g.
@@ -78,6 +83,18 @@ func (r Recipe) Water() units.Grams {
 		sum += p.Water
 	}
 	return sum
+}
+
+// Sources returns the water poured from the kettle and from the second kettle of a set, g.
+func (r Recipe) Sources(g gear.Set) (first, second units.Grams) {
+	for _, p := range r.Pours {
+		if p.Second && g.Second.ID != "" {
+			second += p.Water
+		} else {
+			first += p.Water
+		}
+	}
+	return first, second
 }
 
 // Ratio returns total water divided by dose, or 0 without a dose.
@@ -118,6 +135,22 @@ func (r Recipe) clone() Recipe {
 	return r
 }
 
+// A Cue is what a pour starts at.
+type Cue int
+
+// The cues of a pour.
+const (
+	ForTime  Cue = iota // its time
+	ForBed              // the water of the previous pour has reached the bed
+	ForDrips            // the stream below the brewer has turned to drips
+)
+
+// ByEye reports whether the pour starts at what is seen, not at its time.
+func (c Cue) ByEye() bool { return c != ForTime }
+
+// String returns the cue as a condition, such as "when the stream turns to drips".
+func (c Cue) String() string { return waitNames[int(places(waitNames).Clamp(float64(c)))] }
+
 // Height is the height from which the stream falls onto the bed.
 type Height int
 
@@ -154,10 +187,14 @@ const (
 	StirBed     HandAction = "stir"
 	NeedleStir  HandAction = "needle stir"
 	SurfaceStir HandAction = "surface stir"
+	WashWall    HandAction = "wash the wall"
 )
 
-// Hands lists the hand actions by increasing agitation.
-func Hands() []HandAction { return []HandAction{NoHand, Tap, Swirl, SurfaceStir, NeedleStir, StirBed} }
+// Hands lists the hand actions by increasing agitation and, last, the one that hardly stirs. Stored changes hold an index: add at the
+// end.
+func Hands() []HandAction {
+	return []HandAction{NoHand, Tap, Swirl, SurfaceStir, NeedleStir, StirBed, WashWall}
+}
 
 func (h HandAction) String() string {
 	if h == NoHand {
@@ -175,7 +212,8 @@ const (
 	Circles Pattern = "small circles"
 	Spiral  Pattern = "spiral"
 	Ring    Pattern = "ring"
+	Scatter Pattern = "scattered drops"
 )
 
 // Patterns lists the patterns from the centre outwards.
-func Patterns() []Pattern { return []Pattern{Centre, Circles, Spiral, Ring} }
+func Patterns() []Pattern { return []Pattern{Centre, Circles, Spiral, Ring, Scatter} }

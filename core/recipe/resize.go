@@ -84,7 +84,7 @@ func (r Recipe) regenerated(was, next Recipe) Recipe {
 	}
 	if len(after) == 1 && len(old) > 1 { // a single pour takes the start of the first and the end of the last
 		last := old[len(old)-1]
-		after[0].Pattern, after[0].Temperature, after[0].WhenDrained = old[0].Pattern, old[0].Temperature, old[0].WhenDrained
+		after[0].Pattern, after[0].Temperature, after[0].Cue = old[0].Pattern, old[0].Temperature, old[0].Cue
 		after[0].Height, after[0].Then = last.Height, last.Then
 	}
 	if r.Aim > 0 {
@@ -108,8 +108,8 @@ func modelIndex(i, n, old int) int {
 
 // withManner returns p with everything but water, start and rate copied from another pour.
 func withManner(p, manner Pour) Pour {
-	p.Height, p.Pattern, p.Temperature, p.Then, p.WhenDrained, p.Pinned = manner.Height, manner.Pattern, manner.Temperature, manner.Then,
-		manner.WhenDrained, manner.Pinned
+	p.Height, p.Pattern, p.Temperature, p.Then, p.Cue, p.Pinned, p.Second = manner.Height, manner.Pattern, manner.Temperature, manner.Then,
+		manner.Cue, manner.Pinned, manner.Second
 	return p
 }
 

@@ -173,6 +173,23 @@ func setIceKind(r Recipe, v float64) Recipe {
 	return r
 }
 
+// setIceAt sets the temperature of the ice. Ice below the melting point is dry.
+func setIceAt(r Recipe, v float64) Recipe {
+	if r.Ice.Temperature = units.Celsius(v); v < 0 {
+		r.Ice.Wet = 0
+	}
+	return r
+}
+
+// chill returns the heat that melts a gram of ice, J/g: it is warmed to 0 °C, and the part of it that is not yet water melts.
+func (i Ice) chill() float64 {
+	const ice, fusion = 2.1, 334.0 // J/(g K), J/g
+	return (1 - i.Wet) * (fusion - ice*float64(i.Temperature))
+}
+
+// As returns the mass of other ice that chills as much, g.
+func (i Ice) As(other Ice) units.Grams { return i.Mass * units.Grams(i.chill()/other.chill()) }
+
 func getDiluteWith(r Recipe) float64 { return flag(r.Dilution.Temperature < 50) }
 
 func setDiluteWith(r Recipe, v float64) Recipe {

@@ -47,7 +47,7 @@ type share struct {
 	of      float64       // of the water after the bloom
 	pattern Pattern       // default: a spiral
 	low     bool          // poured low
-	wait    bool          // starts when the water has reached the bed
+	wait    Cue           // what it starts at
 	cooler  units.Celsius // relative to the first pour
 }
 
@@ -96,6 +96,11 @@ func (s Style) WhyNotIn(k gear.BrewerKind) string { return s.unsuitable[k] }
 
 // Steeps reports whether all water stays with the coffee before any of it drains.
 func (s Style) Steeps() bool { return s.Steep > 0 }
+
+// WantsDryBed reports whether the style lets the bed drain before a pour.
+func (s Style) WantsDryBed() bool {
+	return slices.ContainsFunc(s.pours, func(p share) bool { return p.wait.ByEye() })
+}
 
 // Serving returns the intended serving of the style.
 func (s Style) Serving() Serving {

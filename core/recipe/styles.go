@@ -71,7 +71,7 @@ var styles = []Style{
 		Asks:    "A coarse grind, and eyes on the bed: the next pour comes when the water has sunk in.",
 		NotWhen: "You cannot watch the bed, or the coffee is so light that coarse grounds leave it sour.",
 		Ratio:   15.5, Grind: 800, Rate: 6, gap: 50, drain: 60, opening: 2, openingShare: 0.38,
-		pours:      []share{{of: 0.21}, {of: 0.17}, {of: 0.33, wait: true}, {of: 0.29, wait: true}},
+		pours:      []share{{of: 0.21}, {of: 0.17}, {of: 0.33, wait: ForBed}, {of: 0.29, wait: ForBed}},
 		unsuitable: map[gear.BrewerKind]string{gear.HeavyCone: tooSlow},
 	},
 	{

@@ -77,6 +77,11 @@ func (s Situation) first(style Style, dose units.Grams, temperature units.Celsiu
 	for i := range r.Pours {
 		r.Pours[i].Temperature = min(r.Pours[i].Temperature, gear.MaxTemperature(s.Gear.Boiling))
 	}
+	if s.Bag.Roast == coffee.Dark {
+		for i := range r.mainPours() {
+			r.mainPours()[i].Height = Low
+		}
+	}
 	r = s.Habits.apply(r, s.Gear.Brewer.Filter)
 	if r.bloomCount() > 0 && s.Bag.Freshness(s.Now) == coffee.TooFresh {
 		r = r.With(AddressOf(BloomTime), r.Value(AddressOf(BloomTime))+freshBloomExtra)
@@ -123,6 +128,14 @@ func Reasons(r Recipe, s Situation, p units.Prefs) []Reason {
 		why += "; some take a gram more of a dark roast, and extract less of it"
 	}
 	out = append(out, Reason{AddressOf(Dose), SuggestedValue(dose.Format(float64(s.dose())), r.Dose == s.dose(), why)})
+	if s.Bag.Roast == coffee.Dark && !r.Steeps() {
+		out = append(out, Reason{AddressOf(PourHeight), SuggestedValue(Low.String(), r.Value(AddressOf(PourHeight)) == float64(Low),
+			"dark coffee is brittle, and a low stream stirs up fewer fines")})
+	}
+	if usual := iceKinds[0]; r.Serving() == OverIce && r.Ice.Temperature != usual.Temperature {
+		out = append(out, Reason{AddressOf(IceAt), fmt.Sprintf("%s of it chill as much as %s at %s.", p.Unit(units.Water).Format(float64(r.Ice.Mass)),
+			p.Unit(units.Water).Format(float64(r.Ice.As(usual))), tUnit.Format(float64(usual.Temperature)))})
+	}
 	switch {
 	case r.Steeps():
 		out = append(out, Reason{AddressOf(Release), SuggestedValue(style.Steep.String(), r.Release == style.Steep,

@@ -84,8 +84,8 @@ var table = map[Knob]knob{
 		get: getGap, set: setGap},
 	Wait: {label: "Next pour", name: "the next pour", kind: units.Count, limits: places(waitNames), choices: waitNames, file: "when",
 		get: getWait, set: setWait,
-		getPour: func(p Pour) float64 { return flag(p.WhenDrained) },
-		setPour: onPour(func(p *Pour, v float64) { p.WhenDrained = v > 0 })},
+		getPour: func(p Pour) float64 { return places(waitNames).Clamp(float64(p.Cue)) },
+		setPour: onPour(func(p *Pour, v float64) { p.Cue = Cue(v) })},
 	PourPattern: {label: "Pour pattern", name: "the pattern", kind: units.Count, limits: places(patternNames), choices: patternNames,
 		file: "pattern",
 		get:  first(patternOf), set: setAfter(func(p *Pour, v float64) { p.Pattern = Patterns()[int(v)] }), getPour: patternOf,
@@ -106,6 +106,12 @@ var table = map[Knob]knob{
 	Lasts: {label: "Duration", name: "the time", kind: units.Span, limits: units.Range{Lo: 1, Hi: 600}, step: 5, file: "rate_g_s",
 		getPour: func(p Pour) float64 { return float64(p.Lasts()) },
 		setPour: func(r Recipe, i int, v float64) Recipe { return r.pourFor(i, units.Seconds(v)) }},
+	Level: {label: "To a level", name: "the level", kind: units.Share, limits: units.Range{Lo: 0, Hi: 1}, step: 0.05, file: "level",
+		getPour: func(p Pour) float64 { return p.Level },
+		setPour: onPour(func(p *Pour, v float64) { p.Level = v })},
+	Source: {label: "From", name: "the kettle", kind: units.Count, limits: places(kettleNames), choices: kettleNames, file: "kettle",
+		getPour: func(p Pour) float64 { return flag(p.Second) },
+		setPour: onPour(func(p *Pour, v float64) { p.Second = v > 0 })},
 
 	Served: {label: "Served", name: "the serving", kind: units.Count, limits: places(servingNames), choices: servingNames, file: "ice",
 		get: getServing, set: func(r Recipe, v float64) Recipe { return r.serve(Servings()[int(v)]) }},
@@ -115,6 +121,13 @@ var table = map[Knob]knob{
 	IceFrom: {label: "Ice from", name: "where the ice is from", kind: units.Count, limits: places(iceNames), choices: iceNames,
 		file: "ice.temperature_c",
 		get:  getIceKind, set: setIceKind},
+	IceAt: {label: "Ice at", name: "the temperature of the ice", kind: units.Temperature, limits: units.Range{Lo: -40, Hi: 0}, step: 3,
+		file: "ice.temperature_c",
+		get:  func(r Recipe) float64 { return float64(r.Ice.Temperature) }, set: setIceAt},
+	GlassIce: {label: "Large ice in the glass", name: "the ice in the glass", kind: units.Water, limits: units.Range{Lo: 0, Hi: 300}, step: 10,
+		file: "glass_ice_g",
+		get:  func(r Recipe) float64 { return float64(r.GlassIce) },
+		set:  func(r Recipe, v float64) Recipe { r.GlassIce = units.Grams(v); return r }},
 	CarafeOf: {label: "Carafe", name: "the carafe", kind: units.Count, limits: places(carafeNames), choices: carafeNames,
 		file: "carafe.material",
 		get:  getCarafe, set: func(r Recipe, v float64) Recipe { r.Carafe = gear.Materials()[int(v)]; return r }},
@@ -152,16 +165,24 @@ var table = map[Knob]knob{
 		set: func(r Recipe, v float64) Recipe { r.CutAt = units.Grams(v); return r }},
 }
 
-// ByClock and ByBed are the choices of Wait.
-const ByClock, ByBed = "by the clock", "when the water has reached the bed"
+// The choices of Wait.
+const (
+	ByClock = "by the clock"
+	ByBed   = "when the water has reached the bed"
+	ByDrips = "when the stream turns to drips"
+)
+
+// The choices of Source.
+const FirstKettle, SecondKettle = "the kettle", "the second kettle"
 
 var (
-	waitNames    = []string{ByClock, ByBed}
+	waitNames    = []string{ByClock, ByBed, ByDrips}
 	handNames    = names(Hands())
 	patternNames = names(Patterns())
 	servingNames = names(Servings())
 	firstNames   = []string{"coffee", "water"}
 	screenNames  = []string{"none", "on the bed"}
+	kettleNames  = []string{FirstKettle, SecondKettle}
 	carafeNames  = texts(gear.Materials())
 )
 

@@ -128,14 +128,19 @@ func setGap(r Recipe, v float64) Recipe {
 
 func getWait(r Recipe) float64 {
 	after := r.mainPours()
-	return flag(len(after) > 1 && after[1].WhenDrained)
+	if len(after) < 2 {
+		return 0
+	}
+	return float64(after[1].Cue)
 }
 
 // setWait sets how pours start. The first pour after the bloom waits for the bloom time.
 func setWait(r Recipe, v float64) Recipe {
 	out := r.clone()
 	for i := range out.mainPours() {
-		out.mainPours()[i].WhenDrained = i > 0 && v > 0
+		if out.mainPours()[i].Cue = ForTime; i > 0 {
+			out.mainPours()[i].Cue = Cue(v)
+		}
 	}
 	return out
 }

@@ -64,9 +64,11 @@ func (w styleInput) poured() Recipe {
 	rest := w.water - bloom
 	shares, gap := w.shares(), w.gap(rest)
 	for i, s := range shares {
-		p := Pour{Water: rest * units.Grams(s.of), Start: start + units.Seconds(i)*gap, WhenDrained: s.wait &&
-			i > 0, Rate: w.rate, Height: Mid, Pattern: cmp.Or(s.pattern, Spiral),
-			Temperature: w.temperature - s.cooler}
+		p := Pour{Water: rest * units.Grams(s.of), Start: start + units.Seconds(i)*gap, Rate: w.rate, Height: Mid,
+			Pattern: cmp.Or(s.pattern, Spiral), Temperature: w.temperature - s.cooler}
+		if i > 0 {
+			p.Cue = s.wait
+		}
 		if s.low {
 			p.Height = Low
 		}

@@ -22,6 +22,7 @@ type Brew struct {
 	Ambient    units.Celsius
 	Warm       units.Celsius // of the brewer before the first water
 	Kettle     Kettle
+	Second     Kettle // of the pours that name it
 	Below      Below
 	Unlike     Unlike
 }
@@ -64,11 +65,13 @@ type Pour struct {
 	Water       units.Grams
 	Start       units.Seconds
 	WhenDrained bool    // start when the water has reached the bed, but not before Start
+	ToDrips     bool    // with WhenDrained: not before the stream below has turned to drips either
 	Rate        float64 // g/s
 	Temperature units.Celsius
 	Height      float64 // of the stream over the bed, m
 	Pattern     Pattern
 	Then        Motion // hand action after the pour
+	Second      bool   // from the second kettle
 }
 
 // A HandMotion is a motion at a time.
@@ -121,7 +124,10 @@ func (b Brew) Check() error {
 	if err := b.Brewer.check(); err != nil {
 		return err
 	}
-	if err := b.Kettle.check(); err != nil {
+	if err := b.Kettle.check("kettle"); err != nil {
+		return err
+	}
+	if err := b.Second.check("second"); err != nil {
 		return err
 	}
 	return b.Below.check()

@@ -231,8 +231,8 @@ func anyBrew(seed uint64) Brew {
 	motion := func() Motion { return Motion{in(strengths), in(shares), in(shares), in(shares)} }
 	for range 1 + rng.IntN(5) {
 		b.Pours = append(b.Pours, Pour{Water: units.Grams(10 + in(units.Range{Hi: 300})), Start: units.Seconds(in(units.Range{Hi: 240})),
-			WhenDrained: rng.IntN(2) == 0,
-			Rate:        in(pourRates), Temperature: units.Celsius(in(pourTemps)), Height: in(heights),
+			WhenDrained: rng.IntN(2) == 0, ToDrips: rng.IntN(2) == 0,
+			Rate: in(pourRates), Temperature: units.Celsius(in(pourTemps)), Height: in(heights),
 			Pattern: Pattern{in(shares), in(shares), in(shares)},
 			Then:    motion()})
 		b.Hands = append(b.Hands, HandMotion{units.Seconds(in(units.Range{Hi: 240})), motion()})

@@ -92,16 +92,19 @@ var (
 	Circles = Pattern{Even: 0.90, Wall: 0.05}
 	Spiral  = Pattern{Even: 1, Wall: 0.15}
 	Ring    = Pattern{Even: 0.85, Wall: 0.60}
+	// Scatter is a stream that falls apart into drops: even, with little momentum where it lands.
+	Scatter = Pattern{Even: 0.95, Wall: 0.25, Soft: 0.6}
 	// Screen is any pour through a dispersing screen: even, and with little of its momentum.
 	Screen = Pattern{Even: 1, Wall: 0.05, Soft: 0.7}
 )
 
 // The motions of a hand. A swirl levels best. A needle reaches the dry pockets through the whole depth and
-// leaves tracks. A surface stir affects only the water on top and throws fines onto the wall.
+// leaves tracks. Washing grounds down the wall stirs hardly at all. A surface stir affects only the water on top and throws fines onto the wall.
 var (
 	Tap         = Motion{Agitation: 0.15, Opens: 0.10, Levels: 0.4}
 	Swirl       = Motion{Agitation: 0.45, Opens: 0.25, Levels: 0.8}
 	Stir        = Motion{Agitation: 0.80, Opens: 0.65, Levels: 0.5}
 	NeedleStir  = Motion{Agitation: 0.60, Opens: 0.90, Levels: 0.6}
+	WashWall    = Motion{Agitation: 0.10, Opens: 0.05, Levels: 0.1}
 	SurfaceStir = Motion{Agitation: 0.20, Opens: 0.05, Levels: 0.2, Clears: 0.25}
 )

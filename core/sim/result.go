@@ -69,6 +69,7 @@ type Begun struct {
 	Start, End  units.Seconds
 	Temperature units.Celsius // of the water in the kettle at its start
 	Above       float64       // water over the bed at its start, mm
+	Level       float64       // of the water over the outlet at its end, mm
 	Dry         units.Seconds // time without water over the bed before its start
 }
 
@@ -116,7 +117,10 @@ func (o *Result) begun(r *runner) {
 }
 
 // ended records the end of the running pour.
-func (o *Result) ended(at float64) { o.Pours[len(o.Pours)-1].End = units.Seconds(at) }
+func (o *Result) ended(r *runner, at float64) {
+	p := &o.Pours[len(o.Pours)-1]
+	p.End, p.Level = units.Seconds(at), 1000*r.shape.height(r.bedVolume+r.slurry/r.rho)
+}
 
 // record records a step.
 func (o *Result) record(r *runner, level float64) {

@@ -80,11 +80,13 @@ type runner struct {
 	opens                              float64 // share of the dry pockets opened by a hand in this step
 	reached                            float64 // s since the first water
 
-	heat, celsius, brewerTemp, kettle float64 // J, °C, °C, °C
-	airVapour                         float64 // pressure of the vapour in the room's air, Pa
-	losses                            float64 // × the losses of heat to the air
-	lost                              float64 // J, lost to the air
-	heatIn                            float64
+	heat, celsius, brewerTemp float64   // J, °C, °C
+	vessels                   [2]vessel // the kettle and the second one
+	kettle                    float64   // °C, of the water that was poured last
+	airVapour                 float64   // pressure of the vapour in the room's air, Pa
+	losses                    float64   // × the losses of heat to the air
+	lost                      float64   // J, lost to the air
+	heatIn                    float64
 
 	out                         [families]float64 // solids that left the brewer, kg
 	ran                         float64           // water that left the brewer, kg
@@ -265,7 +267,7 @@ func (r *runner) pour(dt float64, out *Result) (s stream) {
 	for now := r.t; r.next < len(r.brew.Pours); {
 		p := &r.brew.Pours[r.next]
 		if math.IsNaN(r.began) {
-			drained := !p.WhenDrained || r.next == 0 || r.slurry <= 0
+			drained := !p.WhenDrained || r.next == 0 || r.slurry <= 0 && (!p.ToDrips || r.outflow <= lastStream)
 			start := max(float64(p.Start), now)
 			if !drained || start >= r.t+dt {
 				break
@@ -273,10 +275,11 @@ func (r *runner) pour(dt float64, out *Result) (s stream) {
 			r.began, r.left = start, float64(p.Water)/1000
 			now = start
 			r.boil()
+			r.draw(p, 0)
 			out.begun(r)
 		}
 		water := min(r.left, p.Rate/1000*(r.t+dt-now))
-		arrives := r.kettle - streamLoss(p.Height)
+		arrives := r.draw(p, water) - streamLoss(p.Height)
 		r.slurry += water
 		r.poured += water
 		if r.next == 0 {
@@ -291,7 +294,7 @@ func (r *runner) pour(dt float64, out *Result) (s stream) {
 			s.more = true
 			return s
 		}
-		out.ended(now)
+		out.ended(r, now)
 		r.then = p.Then
 		r.next, r.began = r.next+1, math.NaN()
 	}

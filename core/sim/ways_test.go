@@ -80,3 +80,38 @@ func TestManySmallPoursOverIce(t *testing.T) {
 	}))
 	inRange(t, "five pours against two over ice", five.EY-two.EY, 0.8, 2.5)
 }
+
+// A pour that waits for the drips starts after one that waits for the bed, when the stream is thin, and the brew takes longer.
+// Mutation caught: drips that count from the first water on.
+func TestDripsComeAfterTheBed(t *testing.T) {
+	t.Parallel()
+	waiting := func(drips bool) Result {
+		return run(t, with(base(), func(b *Brew) {
+			last := &b.Pours[len(b.Pours)-1]
+			last.WhenDrained, last.ToDrips, last.Start = true, drips, b.Pours[len(b.Pours)-2].Start
+		}))
+	}
+	bed, drips := waiting(false), waiting(true)
+	n := len(bed.Pours) - 1
+	inRange(t, "start after the bed", float64(drips.Pours[n].Start-bed.Pours[n].Start), 2, 60)
+	inRange(t, "outflow at the start", drips.Outflow[int(drips.Pours[n].Start)], 0, 1000*lastStream+0.05)
+	inRange(t, "longer", float64(drips.Drawdown-bed.Drawdown), 2, 90)
+}
+
+// A second kettle keeps its own temperature and cools from its own first pour on. Mutations caught: one temperature for both
+// kettles, a second kettle that cools while it is still on the heat.
+func TestSecondKettleHasItsOwnTemperature(t *testing.T) {
+	t.Parallel()
+	got := run(t, with(base(), func(b *Brew) {
+		b.Kettle, b.Second = Kettle{Water: 600, Rate: 0.0007}, Kettle{Water: 600, Rate: 0.0007}
+		last := len(b.Pours) - 1
+		b.Pours[last].Second, b.Pours[last].Temperature = true, 70
+	}))
+	last := len(got.Pours) - 1
+	inRange(t, "the second kettle", float64(got.Pours[last].Temperature), 69.99, 70.01)
+	inRange(t, "the first kettle", float64(got.Pours[last-1].Temperature), 88, float64(got.Pours[0].Temperature)-0.5)
+	one := run(t, base())
+	if got.EY >= one.EY {
+		t.Errorf("a cool last pour yields %.2f %%, a hot one %.2f %%", got.EY, one.EY)
+	}
+}

@@ -20,6 +20,7 @@ type Draft struct {
 	Past    []UndoStep           `json:"past,omitempty"`   // undo steps, oldest first
 	Future  []UndoStep           `json:"future,omitempty"`
 	Aimed   *Liking              `json:"aimed,omitempty"`
+	Second  string               `json:"second,omitempty"` // id of the second kettle
 }
 
 // Liking is the stored form of a forecast.Liking, in %.
@@ -37,6 +38,7 @@ type UndoStep struct {
 	Grinder string   `json:"grinder"`
 	Kettle  string   `json:"kettle"`
 	Water   string   `json:"water,omitempty"`
+	Second  string   `json:"second,omitempty"`
 }
 
 // OfUndoSteps returns the documents of undo steps.
@@ -44,7 +46,7 @@ func OfUndoSteps(turns []brew.UndoStep) []UndoStep {
 	var out []UndoStep
 	for _, t := range turns {
 		out = append(out, UndoStep{OfRecipe(t.Recipe), []string{string(t.Held[0]), string(t.Held[1])}, t.SetRatio, t.Gear.Brewer,
-			t.Gear.Grinder, t.Gear.Kettle, t.Gear.Water})
+			t.Gear.Grinder, t.Gear.Kettle, t.Gear.Water, t.Gear.Second})
 	}
 	return out
 }
@@ -54,7 +56,7 @@ func UndoSteps(docs []UndoStep) []brew.UndoStep {
 	var out []brew.UndoStep
 	for _, d := range docs {
 		out = append(out, brew.UndoStep{Recipe: d.Recipe.Core(), Held: Held(d.Held), SetRatio: d.Ratio,
-			Gear: gear.IDs{Brewer: d.Brewer, Grinder: d.Grinder, Kettle: d.Kettle, Water: d.Water}})
+			Gear: gear.IDs{Brewer: d.Brewer, Grinder: d.Grinder, Kettle: d.Kettle, Water: d.Water, Second: d.Second}})
 	}
 	return out
 }

@@ -12,6 +12,7 @@ type Gear struct {
 	Brewer  Brewer  `json:"brewer"`
 	Grinder Grinder `json:"grinder"`
 	Kettle  Kettle  `json:"kettle"`
+	Second  *Kettle `json:"second_kettle,omitempty"`
 	Water   *Water  `json:"water,omitempty"`
 	Boiling float64 `json:"boiling_c"`
 }
@@ -91,31 +92,48 @@ type Readings struct {
 
 // OfGear returns the document of a set of gear.
 func OfGear(g gear.Set) Gear {
-	b, m, k := g.Brewer, g.Grinder, g.Kettle
+	b, m := g.Brewer, g.Grinder
 	d := Gear{V: Version, Boiling: float64(g.Boiling), Water: OfWater(g.Water),
 		Brewer: Brewer{b.ID, b.Name, string(b.Kind), string(b.Material), string(b.Filter), float64(b.Holds), b.Retained},
 		Grinder: Grinder{m.ID, m.Name, string(m.Burrs), string(m.Kind), float64(m.Zero), float64(m.Step), m.Mark, m.PerTurn,
 			float64(m.Loss), m.Zeroed},
-		Kettle: Kettle{ID: k.ID, Name: k.Name, Thermostat: k.Thermostat, Capacity: float64(k.Capacity), Spout: k.Spout}}
-	if r := k.CoolingReadings; r != (gear.CoolingReadings{}) {
-		d.Kettle.Readings = &Readings{float64(r.Water), float64(r.First), float64(r.Second), float64(r.Apart)}
+		Kettle: ofKettle(g.Kettle)}
+	if g.Second.ID != "" {
+		second := ofKettle(g.Second)
+		d.Second = &second
 	}
 	return d
 }
 
+func ofKettle(k gear.Kettle) Kettle {
+	d := Kettle{ID: k.ID, Name: k.Name, Thermostat: k.Thermostat, Capacity: float64(k.Capacity), Spout: k.Spout}
+	if r := k.CoolingReadings; r != (gear.CoolingReadings{}) {
+		d.Readings = &Readings{float64(r.Water), float64(r.First), float64(r.Second), float64(r.Apart)}
+	}
+	return d
+}
+
+func (d Kettle) core() gear.Kettle {
+	k := gear.Kettle{ID: d.ID, Name: d.Name, Thermostat: d.Thermostat, Capacity: units.Grams(d.Capacity), Spout: d.Spout}
+	if r := d.Readings; r != nil {
+		k.CoolingReadings = gear.CoolingReadings{Water: units.Grams(r.Water), First: units.Celsius(r.First), Second: units.Celsius(r.Second),
+			Apart: units.Seconds(r.Apart)}
+	}
+	return k
+}
+
 // Core returns the set of gear of a document.
 func (d Gear) Core() gear.Set {
-	b, m, k := d.Brewer, d.Grinder, d.Kettle
+	b, m := d.Brewer, d.Grinder
 	g := gear.Set{Boiling: units.Celsius(d.Boiling), Water: d.Water.Core(),
 		Brewer: gear.Brewer{ID: b.ID, Name: b.Name, Kind: gear.BrewerKind(b.Kind), Material: gear.Material(b.Material),
 			Filter: gear.FilterKind(b.Filter), Holds: units.Grams(b.Holds), Retained: b.Retained},
 		Grinder: gear.Grinder{ID: m.ID, Name: m.Name, Burrs: gear.Burrs(m.Burrs), Loss: units.Grams(m.Loss), Zeroed: m.Zeroed,
 			Dial: gear.Dial{Kind: gear.DialKind(m.Dial), Zero: units.Micrometres(m.Zero), Step: units.Micrometres(m.Step), Mark: m.Mark,
 				PerTurn: m.PerTurn}},
-		Kettle: gear.Kettle{ID: k.ID, Name: k.Name, Thermostat: k.Thermostat, Capacity: units.Grams(k.Capacity), Spout: k.Spout}}
-	if r := k.Readings; r != nil {
-		g.Kettle.CoolingReadings = gear.CoolingReadings{Water: units.Grams(r.Water), First: units.Celsius(r.First), Second: units.Celsius(r.Second),
-			Apart: units.Seconds(r.Apart)}
+		Kettle: d.Kettle.core()}
+	if d.Second != nil {
+		g.Second = d.Second.core()
 	}
 	return g
 }
@@ -126,4 +144,5 @@ type IDs struct {
 	Grinder string `json:"grinder"`
 	Kettle  string `json:"kettle"`
 	Water   string `json:"water,omitempty"`
+	Second  string `json:"second,omitempty"`
 }

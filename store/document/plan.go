@@ -28,7 +28,10 @@ type Step struct {
 	Pattern     string  `json:"pattern,omitempty"`
 	Then        string  `json:"then,omitempty"`
 	WhenDrained bool    `json:"when_drained,omitempty"`
+	ToDrips     bool    `json:"to_drips,omitempty"` // with WhenDrained: when the stream has turned to drips
 	Temperature float64 `json:"temperature_c"`
+	Level       float64 `json:"level,omitempty"`
+	Second      bool    `json:"second,omitempty"` // from the second kettle
 }
 
 // OfPlan returns the document of a plan.
@@ -38,7 +41,8 @@ func OfPlan(p recipe.Plan) Plan {
 	for i, s := range p.Steps {
 		d.Steps[i] = Step{Act: string(s.Act), Bloom: s.Bloom, Start: float64(s.Start), Lasts: float64(s.Lasts), Water: float64(s.Water),
 			Total: float64(s.Total), Rate: s.Rate,
-			Pattern: string(s.Pattern), Then: string(s.Then), WhenDrained: s.WhenDrained, Temperature: float64(s.Temperature)}
+			Pattern: string(s.Pattern), Then: string(s.Then), WhenDrained: s.Cue.ByEye(), ToDrips: s.Cue == recipe.ForDrips,
+			Temperature: float64(s.Temperature), Level: s.Level, Second: s.Second}
 		if s.Act == recipe.PourWater {
 			d.Steps[i].Height = s.Height.String()
 		}
@@ -52,8 +56,8 @@ func (d Plan) Core() recipe.Plan {
 	for _, s := range d.Steps {
 		step := recipe.Step{Act: recipe.Act(s.Act), Bloom: s.Bloom, Start: units.Seconds(s.Start), Lasts: units.Seconds(s.Lasts),
 			Water: units.Grams(s.Water), Total: units.Grams(s.Total),
-			Rate: s.Rate, Pattern: recipe.Pattern(s.Pattern), Then: recipe.HandAction(s.Then), WhenDrained: s.WhenDrained,
-			Temperature: units.Celsius(s.Temperature)}
+			Rate: s.Rate, Pattern: recipe.Pattern(s.Pattern), Then: recipe.HandAction(s.Then), Cue: cue(s.WhenDrained, s.ToDrips),
+			Temperature: units.Celsius(s.Temperature), Level: s.Level, Second: s.Second}
 		if step.Act == recipe.PourWater {
 			step.Height = height(s.Height)
 		}

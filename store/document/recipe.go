@@ -24,6 +24,7 @@ type Recipe struct {
 	Screen   bool      `json:"screen,omitempty"`
 	Discard  float64   `json:"discard_g,omitempty"`
 	CutAt    float64   `json:"cut_at_g,omitempty"`
+	GlassIce float64   `json:"glass_ice_g,omitempty"`
 }
 
 // Pour is the stored form of a recipe.Pour.
@@ -32,12 +33,15 @@ type Pour struct {
 	Water       float64 `json:"water_g"`
 	Start       float64 `json:"start_s"`
 	WhenDrained bool    `json:"when_drained,omitempty"`
+	ToDrips     bool    `json:"to_drips,omitempty"` // with WhenDrained: when the stream has turned to drips
 	Rate        float64 `json:"rate_g_s"`
 	Height      string  `json:"height"`
 	Pattern     string  `json:"pattern"`
 	Temperature float64 `json:"temperature_c"`
 	Then        string  `json:"then,omitempty"`
 	Pinned      bool    `json:"pinned,omitempty"`
+	Level       float64 `json:"level,omitempty"`  // share of the height from outlet to rim
+	Second      bool    `json:"second,omitempty"` // from the second kettle
 }
 
 // Ice is the stored form of a recipe.Ice.
@@ -59,10 +63,11 @@ const waterFirst = "water"
 func OfRecipe(r recipe.Recipe) Recipe {
 	d := Recipe{V: Version, Style: string(r.Style), Dose: float64(r.Dose), Grind: float64(r.Grind), Rinse: r.Rinse,
 		Crust: float64(r.Crust), Release: float64(r.Release), Aim: float64(r.Aim), Carafe: string(r.Carafe),
-		Pours: make([]Pour, len(r.Pours)), Screen: r.Screen, Discard: float64(r.Discard), CutAt: float64(r.CutAt)}
+		Pours: make([]Pour, len(r.Pours)), Screen: r.Screen, Discard: float64(r.Discard), CutAt: float64(r.CutAt),
+		GlassIce: float64(r.GlassIce)}
 	for i, p := range r.Pours {
-		d.Pours[i] = Pour{p.Bloom, float64(p.Water), float64(p.Start), p.WhenDrained, p.Rate, p.Height.String(), string(p.Pattern),
-			float64(p.Temperature), string(p.Then), p.Pinned}
+		d.Pours[i] = Pour{p.Bloom, float64(p.Water), float64(p.Start), p.Cue.ByEye(), p.Cue == recipe.ForDrips, p.Rate, p.Height.String(), string(p.Pattern),
+			float64(p.Temperature), string(p.Then), p.Pinned, p.Level, p.Second}
 	}
 	if r.WaterFirst {
 		d.First = waterFirst
@@ -80,12 +85,13 @@ func OfRecipe(r recipe.Recipe) Recipe {
 func (d Recipe) Core() recipe.Recipe {
 	r := recipe.Recipe{Style: recipe.StyleID(d.Style), Dose: units.Grams(d.Dose), Grind: units.Micrometres(d.Grind), Rinse: d.Rinse,
 		WaterFirst: d.First == waterFirst, Crust: units.Seconds(d.Crust), Release: units.Seconds(d.Release), Aim: units.Seconds(d.Aim),
-		Carafe: gear.Material(d.Carafe), Screen: d.Screen, Discard: units.Grams(d.Discard), CutAt: units.Grams(d.CutAt)}
+		Carafe: gear.Material(d.Carafe), Screen: d.Screen, Discard: units.Grams(d.Discard), CutAt: units.Grams(d.CutAt),
+		GlassIce: units.Grams(d.GlassIce)}
 	for _, p := range d.Pours {
 		r.Pours = append(r.Pours, recipe.Pour{Bloom: p.Bloom, Water: units.Grams(p.Water), Start: units.Seconds(p.Start),
-			WhenDrained: p.WhenDrained, Rate: p.Rate,
+			Cue: cue(p.WhenDrained, p.ToDrips), Rate: p.Rate,
 			Height: height(p.Height), Pattern: recipe.Pattern(p.Pattern), Temperature: units.Celsius(p.Temperature),
-			Then: recipe.HandAction(p.Then), Pinned: p.Pinned})
+			Then: recipe.HandAction(p.Then), Pinned: p.Pinned, Level: p.Level, Second: p.Second})
 	}
 	if d.Ice != nil {
 		r.Ice = recipe.Ice{Mass: units.Grams(d.Ice.Mass), Temperature: units.Celsius(d.Ice.Temperature), Wet: d.Ice.Wet}
@@ -94,6 +100,18 @@ func (d Recipe) Core() recipe.Recipe {
 		r.Dilution = recipe.Dilution{Water: units.Grams(d.Dilution.Water), Temperature: units.Celsius(d.Dilution.Temperature)}
 	}
 	return r
+}
+
+// cue returns the cue of two stored fields: every wait for the drips is one for the bed too, so that a version that does not know
+// the second still starts by eye.
+func cue(drained, drips bool) recipe.Cue {
+	switch {
+	case drips:
+		return recipe.ForDrips
+	case drained:
+		return recipe.ForBed
+	}
+	return recipe.ForTime
 }
 
 // height parses a height; unknown ones become mid.

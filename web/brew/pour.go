@@ -323,6 +323,7 @@ var afterPour = map[recipe.HandAction]struct{ do, how string }{
 	recipe.Swirl:       {"Swirl", "a few turns, until the bed is level"},
 	recipe.StirBed:     {"Stir", "a few strokes down to the paper, without touching it"},
 	recipe.NeedleStir:  {"Needle stir", "circles through the whole bed, then slowly out"},
+	recipe.WashWall:    {"Wash the wall", "the last grams along the paper: grounds from the wall go back under water"},
 	recipe.SurfaceStir: {"Stir the surface", "the water only, not the bed: fines go to the wall"},
 }
 
@@ -350,6 +351,12 @@ func cues(plan recipe.Plan, state brew.State, prefs units.Prefs) []cueView {
 			c.Do, c.Tap, c.Rate = "Pour to "+target, "Tap when the water is in", u.Shown(step.Rate)
 			c.How = fmt.Sprintf("%s\u00a0· %s\u00a0· %s\u00a0· %s", step.Pattern, step.Height, prefs.Unit(units.Rate).Format(step.Rate),
 				prefs.Unit(units.Temperature).Format(float64(step.Temperature)))
+			if step.Level > 0 {
+				c.How = "to " + words.Level(step.Level) + "\u00a0· " + c.How
+			}
+			if step.Second {
+				c.How = "from the second kettle\u00a0· " + c.How
+			}
 			if step.Bloom {
 				c.Do = "Bloom to " + target
 				c.How = "wet all of it, look for dry spots\u00a0· " + c.How
@@ -365,9 +372,10 @@ func cues(plan recipe.Plan, state brew.State, prefs units.Prefs) []cueView {
 			if after := afterPour[step.Then]; after.do != "" {
 				c.Do, c.How = after.do+", then wait", after.how
 			}
-			if next := st.Step + 1; next < len(plan.Steps) && plan.Steps[next].WhenDrained {
-				c.How = strings.TrimPrefix(c.How+"\u00a0· pour again when the water reaches the bed", "\u00a0· ")
-				c.Tap = "Tap when the water reaches the bed"
+			if next := st.Step + 1; next < len(plan.Steps) && plan.Steps[next].Cue.ByEye() {
+				when := plan.Steps[next].Cue.String()
+				c.How = strings.TrimPrefix(c.How+"\u00a0· pour again "+when, "\u00a0· ")
+				c.Tap = "Tap " + when
 			}
 		case brew.Draining:
 			c.Do, c.How, c.Tap = "Let it drain", "the end is the last steady stream, not the last drop", "Tap at the last steady stream"
@@ -408,7 +416,7 @@ func nextText(plan recipe.Plan, st brew.Stage, prefs units.Prefs) string {
 	next := plan.Steps[st.Step+1]
 	switch next.Act {
 	case recipe.PourWater:
-		if next.WhenDrained {
+		if next.Cue.ByEye() {
 			return fmt.Sprintf("about %s pour to %s", next.Start, prefs.Unit(units.Water).Format(float64(next.Total)))
 		}
 		return fmt.Sprintf("at %s pour to %s", next.Start, prefs.Unit(units.Water).Format(float64(next.Total)))

@@ -105,11 +105,17 @@ func cardSteps(plan recipe.Plan, prefs units.Prefs) []stepView {
 		}
 		if st.Act == recipe.PourWater {
 			v.Detail = fmt.Sprintf("%s, %s, %s", st.Pattern, prefs.Unit(units.Rate).Format(st.Rate), st.Height)
-			if st.WhenDrained {
-				v.At, v.Detail = "≈ "+v.At, "when it has sunk in; "+v.Detail
+			if st.Cue.ByEye() {
+				v.At, v.Detail = "≈ "+v.At, st.Cue.String()+"; "+v.Detail
 			}
 			if st.Then != recipe.NoHand {
 				v.Detail += ", then " + st.Then.String()
+			}
+			if st.Level > 0 {
+				v.Detail += ", to " + words.Level(st.Level)
+			}
+			if st.Second {
+				v.Detail += ", from the second kettle"
 			}
 			if st.Temperature != plan.Steps[0].Temperature {
 				v.Detail += ", " + prefs.Unit(units.Temperature).Format(float64(st.Temperature))

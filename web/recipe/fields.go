@@ -103,8 +103,8 @@ func (d decorator) dress(e form.Field, at recipe.Address) knobView {
 }
 
 // finerKnobs are shown folded, in this order, if the recipe has them and they are not in the main row.
-var finerKnobs = []recipe.Knob{recipe.Water, recipe.Cup, recipe.IceFrom, recipe.CarafeOf, recipe.DiluteBy, recipe.First, recipe.CrustAt,
-	recipe.Bloom, recipe.BloomTime, recipe.Gap, recipe.Rate,
+var finerKnobs = []recipe.Knob{recipe.Water, recipe.Cup, recipe.IceFrom, recipe.IceAt, recipe.GlassIce, recipe.CarafeOf, recipe.DiluteBy,
+	recipe.First, recipe.CrustAt, recipe.Bloom, recipe.BloomTime, recipe.Gap, recipe.Rate,
 	recipe.PourHeight, recipe.PourPattern, recipe.Screen, recipe.HandAfter, recipe.Wait, recipe.Discard, recipe.CutAt}
 
 // mainKnobs are the six most important knobs of a brew.
@@ -135,6 +135,7 @@ var hints = map[recipe.Knob]string{
 	recipe.Balance:   "Less in the first pour is sweeter, more is brighter.",
 	recipe.LastPours: "More pours are stronger, fewer are lighter.",
 	recipe.CrustAt:   "0:00 leaves it unbroken: a cleaner cup with less extraction.",
+	recipe.GlassIce:  "Small ice chills in the carafe; one large piece in the glass melts slowly. 0: fresh ice as it comes.",
 	recipe.First:     "Water first wets gently and needs a stir; coffee first is usual.",
 	recipe.Screen:    "Spreads the stream and takes its force: an even bed, less stirred.",
 	recipe.Discard:   "The first drops are the strongest. Of a very dark roast some people leave them out.",

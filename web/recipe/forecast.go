@@ -172,15 +172,19 @@ func drinkFacts(q forecast.Question, f forecast.Forecast, prefs units.Prefs) []p
 }
 
 // iceFacts describes the effect of the ice: how much just melts, and the drink over fresh ice in the glass.
-func iceFacts(b sim.Brew, f forecast.Forecast, prefs units.Prefs) []page.Fact {
-	const cold, fresh, freezer = 5, 120, -18
+func iceFacts(r recipe.Recipe, b sim.Brew, f forecast.Forecast, prefs units.Prefs) []page.Fact {
+	const cold, freezer = 5, -18
+	fresh, what := units.Grams(120), "of fresh ice"
+	if r.GlassIce > 0 {
+		fresh, what = r.GlassIce, "in one large piece"
+	}
 	water, heat := prefs.Unit(units.Water), prefs.Unit(units.Temperature)
 	glass := cup.Drink{Mass: f.Beverage, Heat: f.CupTemp, TDS: f.TDS}.OnIce(fresh, freezer)
 	return []page.Fact{
 		{Name: "The ice that just melts on the way to " + heat.Format(cold),
 			Value: water.Format(units.Round(float64(b.Below.MeltingIce(f.Brewed, f.BrewedTemp, cold)), -1))},
-		{Name: fmt.Sprintf("Served on %s of fresh ice", water.Format(fresh)),
-			Value: fmt.Sprintf("%s of it melts, TDS %.2f %% at %s", water.Format(float64(fresh-glass.Ice)), glass.TDS,
+		{Name: fmt.Sprintf("Served on %s %s", water.Format(float64(fresh)), what),
+			Value: fmt.Sprintf("up to %s of it melts, TDS %.2f %% at %s", water.Format(float64(fresh-glass.Ice)), glass.TDS,
 				heat.Format(float64(glass.Heat)))},
 	}
 }
@@ -206,7 +210,7 @@ func moreFacts(r recipe.Recipe, told sim.Brew, f forecast.Forecast, prefs units.
 		out = append(out, page.Fact{Name: "Slurry on average", Value: t.Format(float64(f.SlurryMean))}, level(f, prefs))
 	}
 	if r.Serving() == recipe.OverIce {
-		out = append(out, iceFacts(told, f, prefs)...)
+		out = append(out, iceFacts(r, told, f, prefs)...)
 	}
 	return out
 }

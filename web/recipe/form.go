@@ -1,6 +1,7 @@
 package recipe
 
 import (
+	"cmp"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -40,7 +41,7 @@ func fillRecipe(sc *station.Scene) *form.Form {
 	f.Values[setting] = units.Trim(sc.Gear.Grinder.Number(sc.Recipe.Grind), 2)
 	f.Values["style"] = string(sc.Recipe.Style)
 	f.Values["brewer"], f.Values["grinder"], f.Values["kettle"] = sc.Gear.Brewer.ID, sc.Gear.Grinder.ID, sc.Gear.Kettle.ID
-	f.Values["of_water"] = sc.Gear.Water.ID
+	f.Values["of_water"], f.Values["second"] = sc.Gear.Water.ID, cmp.Or(sc.Gear.Second.ID, noSecond)
 	if sc.Draft != nil {
 		for name, typed := range sc.Draft.Typed {
 			f.Values[name] = typed
@@ -68,6 +69,7 @@ func restoreErrors(f *form.Form, sc *station.Scene) {
 	readKnobs(f, &d, sc.Prefs, unread)
 	readGrind(f, &d, sc.Prefs, unread)
 	readAmounts(f, &d, sc.Prefs, unread)
+	readLevels(f, &d, sc.Prefs, unread, sc.Now)
 }
 
 // shownValues returns the values that a page shows, which the page sends back. Comparing with them tells which
@@ -144,6 +146,7 @@ func applyForm(d *brew.Draft, f *form.Form, to brew.Sheet, prefs units.Prefs, no
 	readKnobs(f, d, prefs, touched)
 	readGrind(f, d, prefs, touched)
 	readAmounts(f, d, prefs, touched)
+	readLevels(f, d, prefs, touched, now)
 	names, scripted := changedNames(f)
 	if f.Values["finer"] != "" && (!scripted || slices.Contains(names,
 		string(recipe.Rinse))) { // an unticked box is not posted; its group tells that it was shown
@@ -165,7 +168,7 @@ func applyForm(d *brew.Draft, f *form.Form, to brew.Sheet, prefs units.Prefs, no
 func readKnobs(f *form.Form, d *brew.Draft, prefs units.Prefs, touched func(string) bool) {
 	for _, at := range addresses(f) {
 		name := at.String()
-		if !touched(name) || !d.Recipe.Has(at) || at.Pour == 0 && !plainKnob(at.Knob) {
+		if !touched(name) || !d.Recipe.Has(at) || at.Pour == 0 && !plainKnob(at.Knob) || at.Knob == recipe.Level {
 			continue
 		}
 		label := words.Label(at)
@@ -180,6 +183,34 @@ func readKnobs(f *form.Form, d *brew.Draft, prefs units.Prefs, touched func(stri
 		v := f.Quantity(name, label, prefs.Unit(at.Knob.Kind()), d.Recipe.RangeAt(at), true)
 		if f.Errors[name] == "" {
 			d.Recipe = d.Recipe.With(at, v)
+		}
+	}
+}
+
+// readLevels sets every changed level of a pour, with the water that the model finds for it. 0 and an empty field pour by weight.
+func readLevels(f *form.Form, d *brew.Draft, prefs units.Prefs, touched func(string) bool, now time.Time) {
+	for _, at := range addresses(f) {
+		name := at.String()
+		if at.Knob != recipe.Level || !touched(name) || !d.Recipe.Has(at) {
+			continue
+		}
+		share := f.Quantity(name, "The level", prefs.Unit(at.Knob.Kind()), at.Range(), false)
+		if f.Errors[name] != "" {
+			continue
+		}
+		if share == 0 {
+			d.Recipe = d.Recipe.With(at, 0)
+			continue
+		}
+		r, err := forecast.ToLevel(d.Question(now), at.Pour-1, share)
+		var short *forecast.LevelError
+		switch {
+		case errors.As(err, &short):
+			f.Fail(name, "%s", short)
+		case err != nil:
+			f.Fail(name, "The model cannot brew this as it is: put the other figures right first.")
+		default:
+			d.Recipe = r
 		}
 	}
 }

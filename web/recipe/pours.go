@@ -2,14 +2,17 @@ package recipe
 
 import (
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 
 	"yardbloom/core/brew"
+	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
 	"yardbloom/web/form"
 	"yardbloom/web/station"
+	"yardbloom/web/words"
 )
 
 // A pourRow is a line of the schedule: a pour, with fields under their addresses, or another action.
@@ -21,7 +24,10 @@ type pourRow struct {
 	Total  string
 	Cells  []form.Field
 	Pinned bool
-	Last   bool // the last pour
+	Notes  []string     // below the name
+	Menu   []form.Field // its rarer fields
+	Open   bool         // the menu, which has an error
+	Last   bool         // the last pour
 	Only   bool
 }
 
@@ -44,7 +50,7 @@ func pourColumns() []string {
 }
 
 // narrow holds short forms of some choices for narrow columns.
-var narrow = map[string]string{recipe.ByClock: "by clock", recipe.ByBed: "by bed", string(recipe.Circles): "circles"}
+var narrow = map[string]string{recipe.ByClock: "by clock", recipe.ByBed: "by bed", recipe.ByDrips: "by drips", string(recipe.Circles): "circles"}
 
 // fillPours adds each pour to the form as planned: whole grams that add up, and whole seconds. Invalid
 // input stays.
@@ -65,6 +71,11 @@ func fillPours(f *form.Form, r recipe.Recipe, plan recipe.Plan, prefs units.Pref
 			}
 			if _, typed := f.Values[name]; !typed {
 				f.Values[name] = fieldText(at(k.knob), v, prefs)
+			}
+		}
+		for _, k := range []recipe.Knob{recipe.Level, recipe.Source} {
+			if name := at(k).String(); f.Values[name] == "" {
+				f.Values[name] = fieldText(at(k), r.Value(at(k)), prefs)
 			}
 		}
 	}
@@ -94,6 +105,20 @@ func pourRows(f *form.Form, sc *station.Scene, plan recipe.Plan) []pourRow {
 		for _, k := range pourKnobs {
 			row.Cells = append(row.Cells, pourCell(f, sc, recipe.Address{Knob: k.knob, Pour: pour}, k.label, st, heat))
 		}
+		level := recipe.Address{Knob: recipe.Level, Pour: pour}
+		row.Menu = append(row.Menu, f.Stepper(level.String(), "Pour to a level: share of the height from outlet to rim", sc.Prefs.Unit(units.Share)))
+		row.Open = row.Menu[0].Error != ""
+		if st.Level > 0 {
+			row.Notes = append(row.Notes, "to "+words.Level(st.Level))
+		}
+		if sc.Gear.Second.ID != "" {
+			at := recipe.Address{Knob: recipe.Source, Pour: pour}
+			row.Menu = append(row.Menu, form.Select(f, at.String(), recipe.Source.Label(), recipe.Source.Choices(),
+				func(c string) (string, string) { return c, kettleName(sc.Gear, c) }))
+			if st.Second {
+				row.Notes = append(row.Notes, "from "+sc.Gear.Second.Name)
+			}
+		}
 		out = append(out, row)
 	}
 	return append(out, pourRow{Name: "The end", At: plan.Finish.String(), Detail: "Last steady stream: the aim."})
@@ -108,7 +133,7 @@ func pourCell(f *form.Form, sc *station.Scene, at recipe.Address, label string, 
 		return fixed("0:00")
 	case at.Pour == 1 && at.Knob == recipe.Wait:
 		return fixed("at once")
-	case at.Knob == recipe.Temperature && at.Pour > 1 && !sc.Gear.Kettle.Thermostat:
+	case at.Knob == recipe.Temperature && cools(sc, at.Pour):
 		return fixed("≈ " + heat.Format(float64(st.Temperature)))
 	}
 	name := at.String()
@@ -121,13 +146,23 @@ func pourCell(f *form.Form, sc *station.Scene, at recipe.Address, label string, 
 		})
 	}
 	e := f.Stepper(name, label, sc.Prefs.Unit(at.Knob.Kind()))
-	if at.Knob == recipe.Start && st.WhenDrained {
+	if at.Knob == recipe.Start && st.Cue.ByEye() {
 		e.Prefix = "≈"
 	}
 	if e.Unit == units.ClockSymbol {
 		e.Unit = ""
 	}
 	return e
+}
+
+// kettleName returns the name of the kettle of a choice.
+func kettleName(g gear.Set, choice string) string { return g.Of(choice == recipe.SecondKettle).Name }
+
+// cools reports whether the temperature of a pour follows from a kettle that cools since an earlier pour.
+func cools(sc *station.Scene, pour int) bool {
+	p := sc.Recipe.Pours[pour-1]
+	earlier := slices.ContainsFunc(sc.Recipe.Pours[:pour-1], func(o recipe.Pour) bool { return o.Second == p.Second })
+	return earlier && !sc.Gear.Of(p.Second).Thermostat
 }
 
 // readEdit performs the action of a button beside a pour, such as "pours.2.split".

@@ -31,8 +31,8 @@ func TestPoursCanBeSetByHand(t *testing.T) {
 		v.SetNow(began.Add(time.Duration(at) * time.Second))
 		v.Post("/brews/evening-seed-next/tap", "key", fmt.Sprint("k", i), "kind", "advance")
 	}
-	if _, body := v.Get("/brews/evening-seed-next/brew"); !strings.Contains(body, "pour again when the water reaches the bed") ||
-		!strings.Contains(body, "Tap when the water reaches the bed") {
+	if _, body := v.Get("/brews/evening-seed-next/brew"); !strings.Contains(body, "pour again when the water has reached the bed") ||
+		!strings.Contains(body, "Tap when the water has reached the bed") {
 		t.Error("the brew does not say to wait for the bed")
 	}
 }

@@ -254,6 +254,9 @@ func keepField(f *form.Form, sc *station.Scene) form.Field {
 func madeWith(sc *station.Scene) string {
 	g := sc.Gear
 	parts := []string{g.Brewer.Name, string(g.Brewer.Filter), g.Grinder.Name, g.Kettle.Name}
+	if g.Second.ID != "" {
+		parts = append(parts, g.Second.Name)
+	}
 	if g.Water.Name != "" {
 		parts = append(parts, g.Water.Name)
 	}
@@ -302,7 +305,7 @@ func stepViews(p recipe.Plan, prefs units.Prefs) []stepView {
 			if st.Bloom {
 				v.What = "Bloom"
 			}
-			if st.WhenDrained {
+			if st.Cue.ByEye() {
 				v.At = "≈ " + v.At
 			}
 		case recipe.BreakCrust:
@@ -319,8 +322,8 @@ func stepViews(p recipe.Plan, prefs units.Prefs) []stepView {
 // lower, and marked as such.
 func pourDetail(st, first recipe.Step, prefs units.Prefs) string {
 	detail := ""
-	if st.WhenDrained {
-		detail = "when the water has reached the bed: "
+	if st.Cue.ByEye() {
+		detail = st.Cue.String() + ": "
 	}
 	heat := prefs.Unit(units.Temperature).Format(float64(st.Temperature))
 	if st.Temperature != first.Temperature {
@@ -328,6 +331,12 @@ func pourDetail(st, first recipe.Step, prefs units.Prefs) string {
 	}
 	detail += fmt.Sprintf("%s in %.0f s, %s, %s, %s", prefs.Unit(units.Water).Format(float64(st.Water)), float64(st.Lasts), st.Pattern,
 		st.Height, heat)
+	if st.Level > 0 {
+		detail += ", to " + words.Level(st.Level)
+	}
+	if st.Second {
+		detail += ", from the second kettle"
+	}
 	if st.Then != recipe.NoHand {
 		detail += ", then " + st.Then.String()
 	}

@@ -185,8 +185,8 @@ func Pouring(r recipe.Recipe, prefs units.Prefs) string {
 	words := "1 pour"
 	if n > 1 {
 		words = fmt.Sprintf("%d pours, one every %s", n, units.Prefs{}.Unit(units.Span).Format(r.Value(recipe.AddressOf(recipe.Gap))))
-		if r.Value(recipe.AddressOf(recipe.Wait)) > 0 {
-			words = fmt.Sprintf("%d pours, each when the water has reached the bed", n)
+		if when := recipe.Cue(r.Value(recipe.AddressOf(recipe.Wait))); when.ByEye() {
+			words = fmt.Sprintf("%d pours, each %s", n, when)
 		}
 	}
 	choice := func(k recipe.Knob) string { return k.Choices()[int(r.Value(recipe.AddressOf(k)))] }
