@@ -19,7 +19,14 @@ func (q Question) Situation() recipe.Situation {
 // with the grind adjusted by the model and the yard's beliefs. An unknown style, or one that does not suit
 // the brewer, is replaced by the brewer's default.
 func FirstRecipe(q Question, id recipe.StyleID) recipe.Recipe {
-	q.Recipe = recipe.Suggest(id, q.Situation())
+	return FirstRecipeOf(q, id, 0)
+}
+
+// FirstRecipeOf is FirstRecipe with a dose, g.
+func FirstRecipeOf(q Question, id recipe.StyleID, dose units.Grams) recipe.Recipe {
+	s := q.Situation()
+	s.Dose = dose
+	q.Recipe = recipe.Suggest(id, s)
 	return dialledIn(q)
 }
 

@@ -28,6 +28,7 @@ type Situation struct {
 	// LeastDose is the smallest dose that makes a sensible bed in this brewer, g; 0 if unknown.
 	LeastDose units.Grams
 	Habits    Habits
+	Dose      units.Grams // wanted; 0: the brewer's usual one
 }
 
 // startDose is the dose of a first recipe, per kind of brewer, g.
@@ -54,8 +55,11 @@ func Suggest(id StyleID, s Situation) Recipe {
 	return s.first(s.style(id), s.dose(), temperature)
 }
 
-// dose returns the usual first dose of the brewer, at least LeastDose.
+// dose returns the wanted dose or the usual first dose of the brewer, at least LeastDose.
 func (s Situation) dose() units.Grams {
+	if s.Dose > 0 {
+		return s.Dose
+	}
 	return max(startDose[s.Gear.Brewer.Kind], units.Grams(math.Ceil(float64(s.LeastDose))))
 }
 

@@ -8,6 +8,7 @@ import (
 
 	"yardbloom/core/coffee"
 	"yardbloom/core/gear"
+	"yardbloom/core/units"
 )
 
 // A Wish describes the wanted cup, each quality from −1 to 1, with 0 for no preference: full or clear,
@@ -15,6 +16,43 @@ import (
 type Wish struct {
 	Clear, Bright, Quick float64
 	Cold                 bool
+	InCup                units.Grams // wanted amount; 0: as much as the brewer usually makes
+}
+
+// UsualWish returns how a coffee is usually brewed where nothing else is wanted, with its reason. It is a start, not a rule: the
+// person's own wish decides.
+func UsualWish(b coffee.Bag) (Wish, string) {
+	switch {
+	case b.Roast == coffee.Light || b.Roast == coffee.MediumLight && b.Process == coffee.Washed:
+		return Wish{Clear: 0.5, Bright: 0.5}, fmt.Sprintf("a %s coffee is usually brewed clear and bright", b.Roast)
+	case b.Roast >= coffee.MediumDark:
+		return Wish{Clear: -0.5, Bright: -0.5}, fmt.Sprintf("a %s coffee is usually brewed full and sweet", b.Roast)
+	case b.Process == coffee.Natural || b.Process == coffee.Anaerobic:
+		return Wish{Clear: 0.5, Bright: -0.5}, fmt.Sprintf("a%s coffee is usually brewed clear, so that its fruit is not heavy",
+			map[coffee.Process]string{coffee.Natural: " natural", coffee.Anaerobic: "n anaerobic"}[b.Process])
+	}
+	return Wish{}, "this coffee suits any of them"
+}
+
+// Taste describes the cup that a brewer with its filter leans to, in words of taste.
+func Taste(b gear.Brewer) string {
+	l, f := ofBrewer[b.Kind], ofFilter[b.Filter]
+	var out []string
+	for _, s := range []struct {
+		by         float64
+		more, less string
+	}{{l.clear + f.clear, "clear", "full"}, {l.bright + f.bright, "bright", "sweet"}, {l.quick + f.quick, "quick", "slow"}} {
+		switch {
+		case s.by > 0.15:
+			out = append(out, s.more)
+		case s.by < -0.15:
+			out = append(out, s.less)
+		}
+	}
+	if len(out) == 0 {
+		return "even, without a leaning"
+	}
+	return strings.Join(out, ", ")
 }
 
 // A leaning is the effect of one choice on the cup, on the same scales, with its reason.
@@ -69,6 +107,7 @@ type Choice struct {
 	Style   Style
 	Score   float64  // higher is closer to the wish
 	Why     []string // parts of the explanation, the most important first
+	Fit     gear.Fit // how it makes the wanted amount; zero if none is wanted
 	lean    leaning
 }
 
@@ -124,6 +163,13 @@ func scoreChoice(w Wish, bag coffee.Bag, b gear.Brewer, g gear.Grinder, style St
 		c.lean.clear, c.lean.bright, c.lean.quick = c.lean.clear+l.clear, c.lean.bright+l.bright, c.lean.quick+l.quick
 		c.Score += adds
 		parts = append(parts, part{l.why, adds})
+	}
+	if w.InCup > 0 {
+		c.Fit = b.Fit(w.InCup, style.Ratio)
+		c.Score -= 0.4 * float64(c.Fit.Brews-1)
+		if c.Fit.Thin {
+			c.Score -= 0.6
+		}
 	}
 	if dark := bag.Roast >= coffee.MediumDark; dark && (style.ID == TwoHeavyPours || style.ID == LongSoak ||
 		style.ID == IceHotAndSlow) {

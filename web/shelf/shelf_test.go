@@ -103,3 +103,28 @@ func TestRecipeFromAWish(t *testing.T) {
 		t.Errorf("nonsense in the address: status %d", code)
 	}
 }
+
+// The wanted amount decides brewer, number of brews and dose, and a wrong one gets a sentence. Mutations caught: an amount that
+// changes nothing, a dose that is lost on the way to the recipe, nonsense that fails.
+func TestAmountDecidesTheBrewer(t *testing.T) {
+	t.Parallel()
+	v := webtest.Visit(t)
+	_, page := v.Get("/bags/first-frost/wish?in_cup=two+mugs")
+	if !strings.Contains(page, "In one brew, with 3") || !strings.Contains(page, "a light coffee is usually brewed clear and bright") {
+		t.Error("two mugs are not made in one brew of a large brewer, or the bag does not decide")
+	}
+	_, page = v.Get("/bags/first-frost/wish?in_cup=1700&clear=-2&bright=-2")
+	if !strings.Contains(page, "brews, each with") || strings.Contains(page, "follows the bag") {
+		t.Error("1.7 l are not made in several brews, or the bag decides against the person")
+	}
+	code, page := v.Get("/bags/first-frost/wish?in_cup=lots")
+	if code != http.StatusUnprocessableEntity || len(webtest.ErrorsIn(page)) != 1 || webtest.Fields(page).Get("in_cup") != "lots" {
+		t.Errorf("lots: status %d, %v", code, webtest.ErrorsIn(page))
+	}
+	_, _, header := v.Send("POST", "/bags/first-frost/wish",
+		url.Values{"brewer": {"carafe-cone"}, "grinder": {"bench-grinder"}, "style": {"three-rounds"}, "dose": {"34.5"}})
+	_, recipe := v.Get(header.Get("Location"))
+	if got := webtest.Fields(recipe).Get("dose"); got != "34.5" {
+		t.Errorf("34.5 g became %s g", got)
+	}
+}

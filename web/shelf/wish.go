@@ -7,7 +7,9 @@ import (
 	"strconv"
 
 	"yardbloom/core/forecast"
+	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
+	"yardbloom/core/units"
 	"yardbloom/store"
 	"yardbloom/web/form"
 	"yardbloom/web/page"
@@ -20,9 +22,15 @@ type wishBody struct {
 	ID, Name string
 	Scales   []wishScale
 	Cold     bool
+	InCup    form.Field
+	Usual    string // which cup is looked for while no preference is given
 	Choices  []choiceView
+	Brewers  []brewerView
 	Sorry    string
 }
+
+// A brewerView is a brewer of the yard with the cup that it leans to.
+type brewerView struct{ Name, Kind, Taste, Makes, Filter string }
 
 // A wishScale is a question with two opposite ends.
 type wishScale struct {
@@ -34,6 +42,8 @@ type choiceView struct {
 	Brewer, Grinder, Style string // ids
 	Says                   string
 	Because                string
+	Dose                   string // in g; empty: the usual one
+	Makes                  string // how it makes the wanted amount
 	Then                   string // prediction
 	Against                string // its cup compared with the first choice
 }
@@ -71,6 +81,12 @@ func (s *Screens) wish(w http.ResponseWriter, r *http.Request) error {
 	q := r.URL.Query()
 	body := wishBody{ID: b.ID, Name: b.Name, Scales: scalesOf(q.Get), Cold: q.Get("cold") != ""}
 	want := recipe.Wish{Cold: body.Cold}
+	f := form.New()
+	f.Values["in_cup"] = q.Get("in_cup")
+	unit := page.Prefs(r).Unit(units.Cup)
+	want.InCup = units.Grams(f.Quantity("in_cup", "The amount", unit, recipe.Cup.Range(), false))
+	body.InCup = f.Stepper("in_cup", "In the cups, altogether", unit)
+	body.InCup.Hint = "Two mugs, 500 ml: decides the brewer and the number of brews. Empty: one brew as usual."
 	for i, to := range []*float64{&want.Clear, &want.Bright, &want.Quick} {
 		for _, o := range body.Scales[i].Options {
 			if o.Selected {
@@ -79,22 +95,48 @@ func (s *Screens) wish(w http.ResponseWriter, r *http.Request) error {
 			}
 		}
 	}
-	if body.Choices, err = s.choices(r, b, want); err != nil {
+	if want == (recipe.Wish{Cold: want.Cold, InCup: want.InCup}) {
+		usual, why := recipe.UsualWish(b.Bag.Bag)
+		usual.Cold, usual.InCup = want.Cold, want.InCup
+		want, body.Usual = usual, fmt.Sprintf("Until you choose, this follows the bag: %s.", why)
+	}
+	brewers, err := s.yard.Store.Brewers(r.Context())
+	if err != nil {
 		return err
 	}
+	if body.Choices, err = s.choices(r, b, want, brewers); err != nil {
+		return err
+	}
+	body.Brewers = brewerViews(brewers, page.Prefs(r))
 	if len(body.Choices) == 0 {
 		body.Sorry = "No listed gear can do that: add a brewer and a grinder under Gear."
 	}
-	s.Render(w, r, http.StatusOK, "wish", page.Page{Title: "Describe the cup you want", Station: "Coffee", Line: page.Line("Coffee"),
+	status := http.StatusOK
+	if !f.OK() {
+		status = http.StatusUnprocessableEntity
+	}
+	s.Render(w, r, status, "wish", page.Page{Title: "Describe the cup you want", Station: "Coffee", Line: page.Line("Coffee"),
 		Body: body})
 	return nil
 }
 
-func (s *Screens) choices(r *http.Request, b store.Shelved, want recipe.Wish) ([]choiceView, error) {
-	brewers, err := s.yard.Store.Brewers(r.Context())
-	if err != nil {
-		return nil, err
+// brewerViews describes the brewers of the yard.
+func brewerViews(brewers []gear.Brewer, prefs units.Prefs) []brewerView {
+	cup := prefs.Unit(units.Cup)
+	var out []brewerView
+	for _, b := range brewers {
+		form := b.Kind.Form()
+		inCup := func(dose float64) string {
+			const ratio = 16 // usual
+			return cup.Format(units.Round(dose*(ratio-gear.DefaultRetained), -1))
+		}
+		out = append(out, brewerView{Name: b.Name, Kind: form.Name, Taste: recipe.Taste(b), Filter: string(b.Filter) + " " + b.FilterSize(),
+			Makes: inCup(form.Dose.Lo) + " to " + inCup(float64(b.MaxDose()))})
 	}
+	return out
+}
+
+func (s *Screens) choices(r *http.Request, b store.Shelved, want recipe.Wish, brewers []gear.Brewer) ([]choiceView, error) {
 	grinders, err := s.yard.Store.Grinders(r.Context())
 	if err != nil {
 		return nil, err
@@ -117,13 +159,29 @@ func (s *Screens) choices(r *http.Request, b store.Shelved, want recipe.Wish) ([
 		g := usual
 		g.Brewer, g.Grinder = c.Brewer, c.Grinder
 		question := s.yard.FirstQuestion(b, g, page.Settings(r))
-		question.Recipe = forecast.FirstRecipe(question, c.Style.ID)
+		question.Recipe = forecast.FirstRecipeOf(question, c.Style.ID, c.Fit.Dose)
+		if want.InCup > 0 {
+			v.Dose, v.Makes = units.Trim(float64(c.Fit.Dose), 1), madeIn(c.Fit, page.Prefs(r))
+		}
 		if f, err := forecast.Predict(question); err == nil {
 			v.Then = fmt.Sprintf("%s, TDS %.2f %%, EY %s", words.Drawdown(f.Figures()), f.TDS, f.Yield)
 		}
 		out = append(out, v)
 	}
 	return out, nil
+}
+
+// madeIn describes how a brewer makes an amount.
+func madeIn(f gear.Fit, prefs units.Prefs) string {
+	dose := prefs.Unit(units.Dose).Format(float64(f.Dose))
+	say := fmt.Sprintf("In one brew, with %s.", dose)
+	if f.Brews > 1 {
+		say = fmt.Sprintf("In %d brews, each with %s.", f.Brews, dose)
+	}
+	if f.Thin {
+		say += " That is a thin bed in this brewer."
+	}
+	return say
 }
 
 // draftFromWish creates a draft from a suggestion.
@@ -150,6 +208,7 @@ func (s *Screens) draftFromWish(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	d := s.yard.FirstDraft(b, g, page.Settings(r))
-	d.Recipe = forecast.FirstRecipe(d.Question(s.yard.Now()), recipe.StyleID(f.Values["style"]))
+	dose := units.Grams(f.Quantity("dose", "The dose", units.Prefs{}.Unit(units.Dose), recipe.Dose.Range(), false))
+	d.Recipe = forecast.FirstRecipeOf(d.Question(s.yard.Now()), recipe.StyleID(f.Values["style"]), dose)
 	return station.OpenDraft(s.yard, w, r, d)
 }
