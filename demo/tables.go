@@ -74,8 +74,8 @@ func (f *filler) trials() error {
 	for _, study := range trial.Studies()[:2] {
 		sheet := b.Sheet
 		sheet.Created = f.day(3)
-		t, err := trial.New("trial-"+study.ID, study.Name, sheet, study.Knob, study.Levels(sheet.Recipe), study.Repeats, study.Measure,
-			20260509)
+		t, err := trial.New("trial-"+study.ID, study.Name, sheet, trial.Of(study.Knob, study.Levels(sheet.Recipe)...), nil, study.Repeats,
+			study.Measure, 20260509)
 		if err != nil {
 			return fmt.Errorf("trial %s: %w", study.ID, err)
 		}

@@ -14,7 +14,8 @@ import (
 
 // A Level is the result of one level.
 type Level struct {
-	At    float64 // the level, canonical
+	At    float64 // the level, canonical; the number of the pair of levels in a trial of two factors
+	cell  int
 	N     int     // number of brews
 	Mean  float64 // adjusted for the differences between blocks
 	Error float64 // one standard error; 0 if unknown
@@ -31,6 +32,8 @@ type Answer struct {
 	Freedom int
 	// Steps compares each level with the one below it.
 	Steps []Step
+	// Pair is the result of two factors at once; nil in a trial of one.
+	Pair *Pair
 	// Bend is the level at which a rise ends, if the levels show one beyond their errors; otherwise nil.
 	Bend *float64
 }
@@ -42,8 +45,8 @@ type Step struct {
 	Significant bool // significant at the 95 % level
 }
 
-// Answer evaluates the runs so far. It fits a mean for each level and each block by least squares, so that
-// a block with a missing run still counts. It returns false if fewer than two levels have been brewed.
+// Answer evaluates the runs so far. It fits a mean for each level, or pair of levels, and each block by least squares, so that
+// a block with a missing run still counts. It returns false if fewer than two of them have been brewed.
 func (t Trial) Answer() (Answer, bool) {
 	var done []Run
 	brewed := map[int]int{}
@@ -51,7 +54,7 @@ func (t Trial) Answer() (Answer, bool) {
 	for _, r := range t.Runs {
 		if r.Done {
 			done = append(done, r)
-			brewed[r.Level]++
+			brewed[t.cell(r)]++
 			if _, known := blocks[r.Block]; !known {
 				blocks[r.Block] = len(blocks)
 			}
@@ -60,16 +63,16 @@ func (t Trial) Answer() (Answer, bool) {
 	if len(brewed) < 2 {
 		return Answer{}, false
 	}
-	column := map[int]int{} // level → column
-	for level := range t.Levels {
-		if brewed[level] > 0 {
-			column[level] = len(column)
+	column := map[int]int{} // cell → column
+	for cell := range t.cells() {
+		if brewed[cell] > 0 {
+			column[cell] = len(column)
 		}
 	}
 	levels, columns := len(column), len(column)+len(blocks)-1
 	design, found := mat.NewDense(len(done), columns, nil), mat.NewVecDense(len(done), nil)
 	for i, r := range done {
-		design.Set(i, column[r.Level], 1)
+		design.Set(i, column[t.cell(r)], 1)
 		if b := blocks[r.Block]; b > 0 {
 			design.Set(i, levels+b-1, 1)
 		}
@@ -90,8 +93,8 @@ func (t Trial) Answer() (Answer, bool) {
 		a.Scatter = math.Sqrt(mat.Dot(&left, &left) / float64(a.Freedom))
 	}
 	// The mean of a level refers to an average block.
-	for level, at := range t.Levels {
-		col, ok := column[level]
+	for cell := range t.cells() {
+		col, ok := column[cell]
 		if !ok {
 			continue
 		}
@@ -100,8 +103,20 @@ func (t Trial) Answer() (Answer, bool) {
 		for b := 1; b < len(blocks); b++ {
 			weights.SetVec(levels+b-1, 1/float64(len(blocks)))
 		}
-		a.Levels = append(a.Levels, Level{At: at, N: brewed[level], Mean: mat.Dot(weights, &fit),
+		a.Levels = append(a.Levels, Level{At: t.at(cell), cell: cell, N: brewed[cell], Mean: mat.Dot(weights, &fit),
 			Error: a.Scatter * math.Sqrt(mat.Inner(weights, &inverse, weights))})
+	}
+	if t.Second != nil {
+		a.Pair = a.pair(func(weights [4]float64) (by, err float64) {
+			w := mat.NewVecDense(columns, nil)
+			for cell, v := range weights {
+				if col, ok := column[cell]; ok {
+					w.SetVec(col, v)
+				}
+			}
+			return mat.Dot(w, &fit), a.Scatter * math.Sqrt(mat.Inner(w, &inverse, w))
+		})
+		return a, true
 	}
 	for level := 1; level < len(a.Levels); level++ {
 		lo, hi := a.Levels[level-1], a.Levels[level]
@@ -116,22 +131,30 @@ func (t Trial) Answer() (Answer, bool) {
 	return a, true
 }
 
+// at returns the value of a cell: its level or, of a pair, its number.
+func (t Trial) at(cell int) float64 {
+	if t.Second != nil {
+		return float64(cell)
+	}
+	return t.Levels[cell]
+}
+
 // plain returns the answer without block effects.
 func (t Trial) plain(done []Run) (Answer, bool) {
 	var a Answer
-	sums, squares := make([]float64, len(t.Levels)), 0.0
-	counts := make([]int, len(t.Levels))
+	sums, squares := make([]float64, t.cells()), 0.0
+	counts := make([]int, t.cells())
 	for _, r := range done {
-		sums[r.Level] += r.Value
-		counts[r.Level]++
+		sums[t.cell(r)] += r.Value
+		counts[t.cell(r)]++
 	}
 	for _, r := range done {
-		off := r.Value - sums[r.Level]/float64(counts[r.Level])
+		off := r.Value - sums[t.cell(r)]/float64(counts[t.cell(r)])
 		squares += off * off
 	}
-	for level, at := range t.Levels {
-		if counts[level] > 0 {
-			a.Levels = append(a.Levels, Level{At: at, N: counts[level], Mean: sums[level] / float64(counts[level])})
+	for cell, n := range counts {
+		if n > 0 {
+			a.Levels = append(a.Levels, Level{At: t.at(cell), cell: cell, N: n, Mean: sums[cell] / float64(n)})
 		}
 	}
 	if a.Freedom = len(done) - len(a.Levels); a.Freedom > 0 {
@@ -139,11 +162,19 @@ func (t Trial) plain(done []Run) (Answer, bool) {
 	}
 	for i := range a.Levels {
 		a.Levels[i].Error = a.Scatter / math.Sqrt(float64(a.Levels[i].N))
-		if i > 0 {
+		if i > 0 && t.Second == nil {
 			a.Steps = append(a.Steps, a.step(a.Levels[i-1], a.Levels[i], math.Hypot(a.Levels[i-1].Error, a.Levels[i].Error)))
 		}
 	}
-	if t.ordered() {
+	if t.Second != nil {
+		a.Pair = a.pair(func(weights [4]float64) (by, err float64) {
+			variance := 0.0
+			for _, l := range a.Levels {
+				by, variance = by+weights[l.cell]*l.Mean, variance+math.Pow(weights[l.cell]*l.Error, 2)
+			}
+			return by, math.Sqrt(variance)
+		})
+	} else if t.ordered() {
 		a.Bend = a.bend()
 	}
 	return a, true
@@ -187,25 +218,32 @@ func (a Answer) bend() *float64 {
 // Expect returns the answer with the model's predictions, if the model predicts the measured quantity.
 func (t Trial) Expect(a Answer) Answer {
 	a.Levels = slices.Clone(a.Levels)
+	if t.Knob == ByName || t.Second != nil && t.Second.Knob == ByName {
+		return a
+	}
 	for i, l := range a.Levels {
-		q := t.SheetAt(l.At).Question(t.Sheet.Created)
+		q := t.sheetAt(l.cell).Question(t.Sheet.Created)
 		var f forecast.Forecast
 		if t.Measure == ByMark || f.Run(q) != nil {
 			continue
 		}
-		a.Levels[i].Expected = map[Measure]float64{ByYield: f.Yield.Value, ByStrength: f.TDS, ByTime: float64(f.Drawdown)}[t.Measure]
+		a.Levels[i].Expected = map[Measure]float64{ByYield: f.Yield.Value, ByStrength: f.TDS, ByTime: float64(f.Drawdown),
+			ByHeat: float64(f.CupTemp)}[t.Measure]
 	}
 	return a
 }
 
 // decimals is the number of decimals of each measure.
-var decimals = map[Measure]int{ByMark: 1, ByYield: 1, ByStrength: 2, ByTime: 0}
+var decimals = map[Measure]int{ByMark: 1, ByYield: 1, ByStrength: 2, ByTime: 0, ByHeat: 1}
 
 // unitOf is the unit of a difference of each measure.
-var unitOf = map[Measure]string{ByMark: "marks", ByYield: "points of yield", ByStrength: "points of TDS", ByTime: "s"}
+var unitOf = map[Measure]string{ByMark: "marks", ByYield: "points of yield", ByStrength: "points of TDS", ByTime: "s", ByHeat: "K"}
 
 // Describe describes the answer in sentences, in the person's units.
 func (t Trial) Describe(a Answer, prefs units.Prefs) string {
+	if t.Second != nil {
+		return t.describePair(a, prefs)
+	}
 	name := func(v float64) string { return t.LevelName(v, prefs) }
 	with := func(by, err float64) string {
 		if a.Freedom < 1 {

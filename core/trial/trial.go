@@ -1,19 +1,15 @@
-// Package trial varies one knob over chosen levels. Each level is brewed several times in an order
+// Package trial varies one thing over chosen levels, or two things at two levels each. Each level is brewed several times in an order
 // randomized within blocks, and the answer carries its error.
 package trial
 
 import (
 	"errors"
 	"fmt"
-	"math"
 	"math/rand/v2"
 	"slices"
 
 	"yardbloom/core/brew"
-	"yardbloom/core/gear"
-	"yardbloom/core/recipe"
 	"yardbloom/core/units"
-	"yardbloom/core/water"
 )
 
 // A Measure is the quantity that a trial compares.
@@ -25,15 +21,17 @@ const (
 	ByYield    Measure = "extraction yield"
 	ByStrength Measure = "TDS"
 	ByTime     Measure = "drawdown"
+	ByHeat     Measure = "temperature of the drink"
 )
 
 // Measures lists the measures.
-func Measures() []Measure { return []Measure{ByMark, ByYield, ByStrength, ByTime} }
+func Measures() []Measure { return []Measure{ByMark, ByYield, ByStrength, ByTime, ByHeat} }
 
 // A Run is one brew of a trial.
 type Run struct {
-	Block   int // from 0: each block has every level once
+	Block   int // from 0: each block has every level, or pair of levels, once
 	Level   int // index into Levels
+	Other   int // index into the Levels of the second factor
 	Code    string
 	Brew    string // id of its brew; empty until brewed
 	By      string // id of the person who entered the value; empty: the yard
@@ -42,15 +40,14 @@ type Run struct {
 	Skipped bool // skipped: the bag ran out, or the brew failed
 }
 
-// A Trial is a plan with its results. The sheet is the recipe whose other knobs stay fixed.
+// A Trial is a plan with its results. The sheet is the recipe whose other values stay fixed.
 type Trial struct {
-	ID      string
-	By      string // id of the person who made it; empty: the yard
-	Name    string
-	Sheet   brew.Sheet
-	Knob    recipe.Knob
-	Levels  []float64     // canonical, ascending
-	Waters  []water.Water // of a trial ByWater
+	ID    string
+	By    string // id of the person who made it; empty: the yard
+	Name  string
+	Sheet brew.Sheet
+	Factor
+	Second  *Factor // varied at once, both at two levels; nil: none
 	Repeats int
 	Measure Measure
 	Seed    uint64
@@ -68,59 +65,94 @@ const (
 var (
 	ErrLevels  = errors.New("a trial has two to six levels")
 	ErrRepeats = errors.New("each level is brewed one to six times")
+	ErrPairs   = errors.New("two things at once are varied at two levels each")
+	ErrSame    = errors.New("the two things are the same")
 	ErrKnob    = errors.New("this recipe does not have that setting")
 	ErrCode    = errors.New("no brew of this trial has the code")
 )
 
-// New plans a trial. Every block has each level once, in an order that the seed determines, so that changes
-// over a morning affect all levels alike. Every run has its own code for blind tasting.
-func New(id, name string, sheet brew.Sheet, turned recipe.Knob, levels []float64, repeats int, measure Measure, seed uint64) (Trial,
-	error) {
-	t := Trial{ID: id, Name: name, Sheet: sheet, Knob: turned, Levels: slices.Clone(levels), Repeats: repeats, Measure: measure,
-		Seed: seed}
-	slices.Sort(t.Levels)
-	t.Levels = slices.Compact(t.Levels)
-	at := recipe.AddressOf(turned)
-	if !sheet.Recipe.Has(at) {
-		return t, ErrKnob
-	}
-	if err := t.checkSize(); err != nil {
+// New plans a trial of one factor, or of two at once. Every block has each level, or pair of levels, once, in an order that the seed
+// determines, so that changes over a morning affect all levels alike. Every run has its own code for blind tasting. Errors are those
+// above and a *units.ValueError for a level outside its range.
+func New(id, name string, sheet brew.Sheet, factor Factor, second *Factor, repeats int, measure Measure, seed uint64) (Trial, error) {
+	t := Trial{ID: id, Name: name, Sheet: sheet, Factor: factor, Second: second, Repeats: repeats, Measure: measure, Seed: seed}
+	if err := factor.check(sheet); err != nil {
 		return t, err
 	}
-	for _, v := range t.Levels {
-		if err := at.Range().Check(at, v); err != nil {
+	if second != nil {
+		if err := second.check(sheet); err != nil {
 			return t, err
 		}
+		switch {
+		case second.Knob == factor.Knob:
+			return t, ErrSame
+		case len(factor.Levels) != 2 || len(second.Levels) != 2:
+			return t, ErrPairs
+		}
+	}
+	if repeats < 1 || repeats > MostRepeats {
+		return t, ErrRepeats
 	}
 	t.plan()
 	return t, nil
 }
 
-// checkSize returns ErrLevels or ErrRepeats for a trial of the wrong size.
-func (t Trial) checkSize() error {
-	switch {
-	case len(t.Levels) < FewestLevels || len(t.Levels) > MostLevels:
-		return ErrLevels
-	case t.Repeats < 1 || t.Repeats > MostRepeats:
-		return ErrRepeats
+// cells returns the number of levels, or of pairs of levels.
+func (t Trial) cells() int {
+	if t.Second == nil {
+		return len(t.Levels)
 	}
-	return nil
+	return len(t.Levels) * len(t.Second.Levels)
 }
 
-// plan sets the runs: blocks of all levels in random order, with random codes.
+// cell returns the number of the cell of a run. The levels of the first factor change fastest.
+func (t Trial) cell(r Run) int { return r.Level + r.Other*len(t.Levels) }
+
+// plan sets the runs: blocks of all cells in random order, with random codes.
 func (t *Trial) plan() {
 	rng := rand.New(rand.NewPCG(t.Seed, 1))
 	code := rng.Perm(26 * 10)
 	for block := range t.Repeats {
-		for _, level := range rng.Perm(len(t.Levels)) {
+		for _, cell := range rng.Perm(t.cells()) {
 			c := code[len(t.Runs)]
-			t.Runs = append(t.Runs, Run{Block: block, Level: level, Code: fmt.Sprintf("%c%d", 'A'+rune(c/10), c%10)})
+			t.Runs = append(t.Runs, Run{Block: block, Level: cell % len(t.Levels), Other: cell / len(t.Levels), Code: fmt.Sprintf("%c%d", 'A'+rune(c/10), c%10)})
 		}
 	}
 }
 
 // SheetOf returns the sheet of a run.
-func (t Trial) SheetOf(r Run) brew.Sheet { return t.SheetAt(t.Levels[r.Level]) }
+func (t Trial) SheetOf(r Run) brew.Sheet { return t.sheetAt(t.cell(r)) }
+
+// sheetAt returns the sheet of a cell.
+func (t Trial) sheetAt(cell int) brew.Sheet {
+	s := t.Factor.apply(t.Sheet, t.Levels[cell%len(t.Levels)])
+	if t.Second != nil {
+		s = t.Second.apply(s, t.Second.Levels[cell/len(t.Levels)])
+	}
+	return s
+}
+
+// NameOf names the level of a run, or its two levels, in the person's units.
+func (t Trial) NameOf(r Run, prefs units.Prefs) string { return t.cellName(t.cell(r), prefs) }
+
+func (t Trial) cellName(cell int, prefs units.Prefs) string {
+	name := t.LevelName(t.Levels[cell%len(t.Levels)], prefs)
+	if t.Second != nil {
+		name += ", " + t.Second.LevelName(t.Second.Levels[cell/len(t.Levels)], prefs)
+	}
+	return name
+}
+
+// NameAt names the level, or the two levels, of an answer.
+func (t Trial) NameAt(l Level, prefs units.Prefs) string { return t.cellName(l.cell, prefs) }
+
+// Varies names what the trial varies, within a sentence.
+func (t Trial) Varies() string {
+	if t.Second == nil {
+		return t.Variable()
+	}
+	return t.Variable() + " and " + t.Second.Variable()
+}
 
 // Uses returns the coffee needed for the remaining runs, g, grinder loss included.
 func (t Trial) Uses() (sum units.Grams) {
@@ -188,39 +220,4 @@ func (t Trial) with(run int, change func(*Run)) Trial {
 	t.Runs = slices.Clone(t.Runs)
 	change(&t.Runs[run])
 	return t
-}
-
-// A Study is a predefined trial: the knob and its levels relative to a recipe.
-type Study struct {
-	ID, Name, About string
-	Knob            recipe.Knob
-	Levels          func(recipe.Recipe) []float64
-	Repeats         int
-	Measure         Measure
-}
-
-// Studies lists the predefined trials.
-func Studies() []Study { return studies }
-
-var studies = []Study{
-	{ID: "water", Name: "How much water is enough", About: "The same dose with increasing water: from where does more add no yield?",
-		Knob: recipe.Ratio, Repeats: 3, Measure: ByYield,
-		Levels: func(recipe.Recipe) []float64 { return []float64{12, 14, 16, 18} }},
-	{ID: "stir", Name: "What stirring does", About: "None, a swirl, and a spoon through the bloom: does stirring matter?",
-		Knob: recipe.HandAfter, Repeats: 3, Measure: ByYield,
-		Levels: func(recipe.Recipe) []float64 {
-			return []float64{0, float64(slices.Index(recipe.Hands(), recipe.Swirl)), float64(slices.Index(recipe.Hands(), recipe.StirBed))}
-		}},
-	{ID: "grind", Name: "One step of the grinder", About: "Three settings side by side: how much one step matters to you on this grinder.",
-		Knob: recipe.Grind, Repeats: 3, Measure: ByMark,
-		Levels: func(r recipe.Recipe) []float64 {
-			g := float64(r.Grind)
-			return []float64{g - 50, g, g + 50}
-		}},
-	{ID: "end", Name: "Does the end of the brew belong in the cup", About: "The same brew, lifted off at three moments up to the end.",
-		Knob: recipe.CutAt, Repeats: 3, Measure: ByMark,
-		Levels: func(r recipe.Recipe) []float64 {
-			end := math.Round(float64(r.Amounts(gear.DefaultRetained).Cup)/5) * 5
-			return []float64{end - 60, end - 30, end}
-		}},
 }

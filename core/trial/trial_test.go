@@ -25,7 +25,7 @@ func sheet() brew.Sheet {
 
 func planned(t *testing.T, seed uint64) Trial {
 	t.Helper()
-	out, err := New("t", "Water", sheet(), recipe.Ratio, []float64{18, 12, 14, 16}, 3, ByYield, seed)
+	out, err := New("t", "Water", sheet(), Of(recipe.Ratio, 18, 12, 14, 16), nil, 3, ByYield, seed)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -74,7 +74,7 @@ func TestPlanIsShuffledInBlocks(t *testing.T) {
 		err     error
 	}{{recipe.Release, []float64{60, 120}, 2, ErrKnob}, {recipe.Ratio, []float64{16, 16}, 2, ErrLevels},
 		{recipe.Ratio, []float64{14, 16}, 9, ErrRepeats}, {recipe.Ratio, []float64{2, 16}, 2, units.ErrRange}} {
-		if _, err := New("t", "", sheet(), c.knob, c.levels, c.repeats, ByMark, 1); !errors.Is(err, c.err) {
+		if _, err := New("t", "", sheet(), Of(c.knob, c.levels...), nil, c.repeats, ByMark, 1); !errors.Is(err, c.err) {
 			t.Errorf("%s at %v, %d times: %v, want %v", c.knob, c.levels, c.repeats, err, c.err)
 		}
 	}
@@ -102,7 +102,7 @@ func TestPlanFitsTheBag(t *testing.T) {
 // average block, and the residuals ±0.5 with one degree of freedom give a scatter of 1.
 func TestBlocksAreRemoved(t *testing.T) {
 	t.Parallel()
-	p, err := New("t", "", sheet(), recipe.Ratio, []float64{14, 16}, 2, ByMark, 1)
+	p, err := New("t", "", sheet(), Of(recipe.Ratio, 14, 16), nil, 2, ByMark, 1)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -187,7 +187,7 @@ func TestAnswerFindsTheBend(t *testing.T) {
 // √(10/2). Mutation caught: n or n − 1 degrees of freedom.
 func TestWithoutBlocksTheScatterHasItsDegreesOfFreedom(t *testing.T) {
 	t.Parallel()
-	p := Trial{Levels: []float64{14, 16}, Runs: []Run{
+	p := Trial{Factor: Of(recipe.Ratio, 14, 16), Runs: []Run{
 		{Level: 0, Block: 0, Done: true, Value: 1}, {Level: 0, Block: 0, Done: true, Value: 3},
 		{Level: 1, Block: 1, Done: true, Value: 11}, {Level: 1, Block: 1, Done: true, Value: 15},
 	}}

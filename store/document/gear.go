@@ -92,17 +92,33 @@ type Readings struct {
 
 // OfGear returns the document of a set of gear.
 func OfGear(g gear.Set) Gear {
-	b, m := g.Brewer, g.Grinder
-	d := Gear{V: Version, Boiling: float64(g.Boiling), Water: OfWater(g.Water),
-		Brewer: Brewer{b.ID, b.Name, string(b.Kind), string(b.Material), string(b.Filter), float64(b.Holds), b.Retained},
-		Grinder: Grinder{m.ID, m.Name, string(m.Burrs), string(m.Kind), float64(m.Zero), float64(m.Step), m.Mark, m.PerTurn,
-			float64(m.Loss), m.Zeroed},
+	d := Gear{V: Version, Boiling: float64(g.Boiling), Water: OfWater(g.Water), Brewer: ofBrewer(g.Brewer), Grinder: ofGrinder(g.Grinder),
 		Kettle: ofKettle(g.Kettle)}
 	if g.Second.ID != "" {
 		second := ofKettle(g.Second)
 		d.Second = &second
 	}
 	return d
+}
+
+func ofBrewer(b gear.Brewer) Brewer {
+	return Brewer{b.ID, b.Name, string(b.Kind), string(b.Material), string(b.Filter), float64(b.Holds), b.Retained}
+}
+
+func (b Brewer) core() gear.Brewer {
+	return gear.Brewer{ID: b.ID, Name: b.Name, Kind: gear.BrewerKind(b.Kind), Material: gear.Material(b.Material),
+		Filter: gear.FilterKind(b.Filter), Holds: units.Grams(b.Holds), Retained: b.Retained}
+}
+
+func ofGrinder(m gear.Grinder) Grinder {
+	return Grinder{m.ID, m.Name, string(m.Burrs), string(m.Kind), float64(m.Zero), float64(m.Step), m.Mark, m.PerTurn,
+		float64(m.Loss), m.Zeroed}
+}
+
+func (m Grinder) core() gear.Grinder {
+	return gear.Grinder{ID: m.ID, Name: m.Name, Burrs: gear.Burrs(m.Burrs), Loss: units.Grams(m.Loss), Zeroed: m.Zeroed,
+		Dial: gear.Dial{Kind: gear.DialKind(m.Dial), Zero: units.Micrometres(m.Zero), Step: units.Micrometres(m.Step), Mark: m.Mark,
+			PerTurn: m.PerTurn}}
 }
 
 func ofKettle(k gear.Kettle) Kettle {
@@ -124,13 +140,7 @@ func (d Kettle) core() gear.Kettle {
 
 // Core returns the set of gear of a document.
 func (d Gear) Core() gear.Set {
-	b, m := d.Brewer, d.Grinder
-	g := gear.Set{Boiling: units.Celsius(d.Boiling), Water: d.Water.Core(),
-		Brewer: gear.Brewer{ID: b.ID, Name: b.Name, Kind: gear.BrewerKind(b.Kind), Material: gear.Material(b.Material),
-			Filter: gear.FilterKind(b.Filter), Holds: units.Grams(b.Holds), Retained: b.Retained},
-		Grinder: gear.Grinder{ID: m.ID, Name: m.Name, Burrs: gear.Burrs(m.Burrs), Loss: units.Grams(m.Loss), Zeroed: m.Zeroed,
-			Dial: gear.Dial{Kind: gear.DialKind(m.Dial), Zero: units.Micrometres(m.Zero), Step: units.Micrometres(m.Step), Mark: m.Mark,
-				PerTurn: m.PerTurn}},
+	g := gear.Set{Boiling: units.Celsius(d.Boiling), Water: d.Water.Core(), Brewer: d.Brewer.core(), Grinder: d.Grinder.core(),
 		Kettle: d.Kettle.core()}
 	if d.Second != nil {
 		g.Second = d.Second.core()

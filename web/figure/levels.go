@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"html/template"
 	"math"
+	"strings"
 
 	"yardbloom/core/units"
 )
@@ -19,12 +20,32 @@ type Levels struct {
 	Decimals int
 }
 
+// lines breaks a label into at most three lines of about so many letters.
+func lines(label string, letters int) []string {
+	const most = 3
+	out := []string{""}
+	for word := range strings.FieldsSeq(label) {
+		last := &out[len(out)-1]
+		switch {
+		case *last == "":
+			*last = word
+		case len([]rune(*last))+1+len([]rune(word)) <= letters:
+			*last += " " + word
+		case len(out) < most:
+			out = append(out, word)
+		default:
+			*last = strings.TrimSuffix(*last, "…") + "…"
+		}
+	}
+	return out
+}
+
 // Draw returns the figure.
 func (l Levels) Draw() template.HTML {
 	if len(l.Means) == 0 {
 		return ""
 	}
-	const w, h, left, right, top, foot = 560.0, 270.0, 54.0, 20.0, 28.0, 40.0
+	const w, h, left, right, top, foot = 560.0, 290.0, 54.0, 20.0, 28.0, 60.0
 	e := extent{l.Means[0], l.Means[0]}
 	for i, m := range l.Means {
 		e.cover(m, 1.2*l.Errors[i])
@@ -57,7 +78,10 @@ func (l Levels) Draw() template.HTML {
 		c.add(`<path d="%s" class="level-expected"/>`, path)
 	}
 	for i, m := range l.Means {
-		c.text(x(i), h-foot+20, "map-name", "middle", l.Names[i])
+		const letter = 7.0 // width
+		for n, line := range lines(l.Names[i], int((w-left-right)/float64(len(l.Means))/letter)) {
+			c.text(x(i), h-foot+20+14*float64(n), "map-name", "middle", line)
+		}
 		c.add(`<path d="M%.1f %.1fV%.1fM%.1f %.1fh14M%.1f %.1fh14" class="level-error"/>`, x(i), y(m-l.Errors[i]), y(m+l.Errors[i]), x(i)-7,
 			y(m-l.Errors[i]), x(i)-7, y(m+l.Errors[i]))
 		c.add(`<circle cx="%.1f" cy="%.1f" r="7" class="flower-heart"/>`, x(i), y(m))

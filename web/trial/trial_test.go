@@ -75,3 +75,55 @@ func TestTrialFromPlanToAnswer(t *testing.T) {
 		t.Errorf("stored as %+v", done.Runs)
 	}
 }
+
+// Anything that can be chosen makes a trial, also two things at once; what cannot be planned gets a sentence beside its field and
+// keeps what was typed. Mutations caught: a second variable that is forgotten, a brewer of another yard, a trial that outlasts the bag.
+func TestTrialsOfGearAndOfTwoThings(t *testing.T) {
+	t.Parallel()
+	v := webtest.Visit(t)
+	plan := func(pairs ...string) url.Values {
+		out := url.Values{"bag": {"slate-terrace"}, "turned": {"ratio"}, "levels": {"14, 16"}, "repeats": {"1"}, "measure": {"mark"}, "second": {"none"}}
+		for i := 0; i < len(pairs); i += 2 {
+			out.Set(pairs[i], pairs[i+1])
+		}
+		return out
+	}
+	for _, c := range []struct {
+		typed []string
+		says  string
+	}{
+		{[]string{"turned", "brewers", "levels", "Window cone, Gran’s pot"}, "is not one of your brewers"},
+		{[]string{"turned", "brewers", "levels", "Window cone, Shed steeper"}, "does not suit both"},
+		{[]string{"turned", "filters", "levels", "standard paper"}, "Two to six"},
+		{[]string{"turned", "named", "levels", strings.Repeat("long ", 20) + ", short"}, "at most 40 characters"},
+		{[]string{"turned", "first", "levels", "coffee, water"}, "has no "},
+		{[]string{"second", "grind", "second_levels", "600, 650, 700"}, "two levels each"},
+		{[]string{"second", "ratio", "second_levels", "15, 17"}, "That is the first variable"},
+		{[]string{"second", "crust_at", "second_levels", "0, 60"}, "Choose one"},
+		{[]string{"second", "grind", "second_levels", "10, 700"}, "can be"},
+		{[]string{"second", "grind", "second_levels", "600, 700", "repeats", "6"}, "the bag has"},
+	} {
+		code, body, _ := v.Send("POST", "/trials", plan(c.typed...))
+		if code != http.StatusUnprocessableEntity || !strings.Contains(strings.Join(webtest.ErrorsIn(body), " "), c.says) ||
+			webtest.Fields(body).Get(c.typed[len(c.typed)-2]) != c.typed[len(c.typed)-1] && c.typed[1] != "crust_at" {
+			t.Errorf("%v: status %d, %v", c.typed, code, webtest.ErrorsIn(body))
+		}
+	}
+	for _, typed := range [][]string{{"turned", "filters", "levels", "standard paper, thick paper"}, {"turned", "named", "levels", "before the fair, after it"},
+		{"second", "filters", "second_levels", "standard paper, thick paper"}} {
+		code, body, header := v.Send("POST", "/trials", plan(typed...))
+		if code != http.StatusSeeOther {
+			t.Fatalf("%v: status %d, %v", typed, code, webtest.ErrorsIn(body))
+		}
+		_, page := v.Get(header.Get("Location"))
+		if want := map[bool]int{true: 4, false: 2}[typed[0] == "second"]; strings.Count(page, `aria-label="mark of`) != want {
+			t.Errorf("%v: %d runs, want %d", typed, strings.Count(page, `aria-label="mark of`), want)
+		}
+	}
+	for _, study := range trial.Studies() {
+		if code, page := v.Get("/trials?study=" + study.ID); code != http.StatusOK || webtest.Fields(page).Get("turned") != string(study.Knob) ||
+			webtest.Fields(page).Get("levels") == "" {
+			t.Errorf("study %s: status %d, %q over %q", study.ID, code, webtest.Fields(page).Get("turned"), webtest.Fields(page).Get("levels"))
+		}
+	}
+}
