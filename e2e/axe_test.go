@@ -40,7 +40,7 @@ func TestAxeFindsNothingSeriousOnAnyPage(t *testing.T) {
 	for _, path := range []string{"/", "/bags/new", "/bags/slate-terrace", "/brews/slate-terrace-3/next",
 		"/brews/slate-terrace-4/recipe", "/brews/winter-stores-4/cup", "/brews/evening-seed-1", "/brews/evening-seed-next/recipe",
 		"/brews/evening-seed-next/setup", "/brews/evening-seed-next/brew", "/log", "/gear", "/gear/grinders/bench-grinder", "/learned",
-		"/schools", "/book", "/water", "/glossary", "/bags/first-frost/wish", "/side", "/side/window-morning",
+		"/schools", "/schools/compare", "/book", "/water", "/glossary", "/bags/first-frost/wish", "/side", "/side/window-morning",
 		"/side/window-morning/pourer", "/side/two-mills", "/trials", "/trials/trial-water", "/trials/trial-stir",
 		"/brews/slate-terrace-4/card", "/brews/evening-seed-next/text", "/brews/evening-seed-next/record",
 		"/people", "/people/ivo", "/people/ivo/remove", "/brews/slate-terrace-4/next?for=ivo",

@@ -13,7 +13,7 @@ var layoutPages = []string{
 	"/brews/evening-seed-next/brew",
 	"/brews/long-meadow-3/cup", "/brews/slate-terrace-4", "/brews/slate-terrace-4/recipe", "/brews/slate-terrace-4/next", "/log", "/book",
 	"/gear", "/gear/brewers/window-cone", "/gear/grinders/apron-mill",
-	"/gear/kettles/stove-kettle", "/gear/waters/spring-water", "/gear/devices/window-scale", "/learned", "/settings", "/schools",
+	"/gear/kettles/stove-kettle", "/gear/waters/spring-water", "/gear/devices/window-scale", "/learned", "/settings", "/schools", "/schools/compare",
 	"/people", "/people/marta", "/people/marta/remove", "/brews/slate-terrace-4/next?for=ivo",
 	"/glossary", "/keys", "/rush", "/stage", "/stage/regional-heat", "/stage/regional-heat/show",
 	"/practice", "/practice/circles", "/side", "/trials", "/trials/trial-stir",

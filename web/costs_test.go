@@ -22,7 +22,8 @@ const costsFile = "testdata/costs.csv"
 var costly = []string{"/", "/bags/slate-terrace", "/bags/slate-terrace/wish?clear=2", "/brews/evening-seed-next/recipe",
 	"/brews/evening-seed-next/setup", "/brews/evening-seed-next/brew", "/brews/long-meadow-3/cup", "/brews/slate-terrace-3/next",
 	"/brews/slate-terrace-3", "/brews/slate-terrace-3/card", "/log", "/book", "/gear", "/gear/grinders/apron-mill", "/learned", "/rush", "/stage",
-	"/stage/regional-heat", "/side", "/trials", "/trials/trial-water", "/practice", "/practice/circles", "/schools", "/settings", "/glossary"}
+	"/stage/regional-heat", "/side", "/trials", "/trials/trial-water", "/practice", "/practice/circles", "/schools",
+	"/schools/compare", "/settings", "/glossary"}
 
 // A pageCost holds the costs of one page.
 type pageCost struct{ statements, rows, runs, bytes int64 }

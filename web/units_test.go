@@ -17,7 +17,7 @@ var unitPages = []string{
 	"/brews/slate-terrace-4", "/brews/slate-terrace-4/cup", "/brews/slate-terrace-4/next",
 	"/log", "/book", "/gear", "/gear/brewers/window-cone", "/gear/grinders/apron-mill", "/gear/grinders/old-blade",
 	"/gear/kettles/stove-kettle", "/gear/waters/spring-water", "/gear/devices/window-scale",
-	"/learned", "/settings", "/schools", "/glossary", "/keys", "/rush", "/stage", "/stage/regional-heat", "/stage/regional-heat/show",
+	"/learned", "/settings", "/schools", "/schools/compare", "/glossary", "/keys", "/rush", "/stage", "/stage/regional-heat", "/stage/regional-heat/show",
 	"/practice", "/practice/circles", "/side", "/trials", "/trials/trial-stir",
 }
 

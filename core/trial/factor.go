@@ -17,13 +17,15 @@ const (
 	ByPaper   recipe.Knob = "filters"
 	ByBrewer  recipe.Knob = "brewers"
 	ByGrinder recipe.Knob = "grinders"
+	ByStyle   recipe.Knob = "styles"
 	ByName    recipe.Knob = "named" // anything that the person names: the model knows nothing about it
 )
 
 // variables holds the heading of each of them, and its name within a sentence.
 var variables = map[recipe.Knob]struct{ label, name string }{
 	ByWater: {"Water", "the brew water"}, ByPaper: {"Paper or filter", "the filter"}, ByBrewer: {"Brewer", "the brewer"},
-	ByGrinder: {"Grinder", "the grinder"}, ByName: {"Something else, in your words", "what you named"},
+	ByGrinder: {"Grinder", "the grinder"}, ByStyle: {"School of pouring", "the school"},
+	ByName: {"Something else, in your words", "what you named"},
 }
 
 // An Option is one level of such a variable: its name, and what it changes.
@@ -33,6 +35,7 @@ type Option struct {
 	Filter  gear.FilterKind
 	Brewer  gear.Brewer
 	Grinder gear.Grinder
+	Recipe  recipe.Recipe
 }
 
 // A Factor is what a trial varies, with its levels.
@@ -108,6 +111,8 @@ func (f Factor) apply(s brew.Sheet, level float64) brew.Sheet {
 		s.Gear.Brewer = o.Brewer
 	case ByGrinder:
 		s.Gear.Grinder = o.Grinder
+	case ByStyle:
+		s.Recipe = o.Recipe
 	}
 	return s
 }

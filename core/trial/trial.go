@@ -115,7 +115,8 @@ func (t *Trial) plan() {
 	for block := range t.Repeats {
 		for _, cell := range rng.Perm(t.cells()) {
 			c := code[len(t.Runs)]
-			t.Runs = append(t.Runs, Run{Block: block, Level: cell % len(t.Levels), Other: cell / len(t.Levels), Code: fmt.Sprintf("%c%d", 'A'+rune(c/10), c%10)})
+			t.Runs = append(t.Runs, Run{Block: block, Level: cell % len(t.Levels), Other: cell / len(t.Levels),
+				Code: fmt.Sprintf("%c%d", 'A'+rune(c/10), c%10)})
 		}
 	}
 }

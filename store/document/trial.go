@@ -56,6 +56,7 @@ type Option struct {
 	Filter  string   `json:"filter,omitempty"`
 	Brewer  *Brewer  `json:"brewer,omitempty"`
 	Grinder *Grinder `json:"grinder,omitempty"`
+	Recipe  *Recipe  `json:"recipe,omitempty"`
 }
 
 // ofOptions returns the options of a factor: waters, or others.
@@ -71,6 +72,9 @@ func ofOptions(f trial.Factor) (waters []*Water, others []Option) {
 		case trial.ByGrinder:
 			g := ofGrinder(o.Grinder)
 			others = append(others, Option{Name: o.Name, Grinder: &g})
+		case trial.ByStyle:
+			r := OfRecipe(o.Recipe)
+			others = append(others, Option{Name: o.Name, Recipe: &r})
 		default:
 			others = append(others, Option{Name: o.Name, Filter: string(o.Filter)})
 		}
@@ -91,6 +95,9 @@ func (f Factor) core() trial.Factor {
 		}
 		if o.Grinder != nil {
 			option.Grinder = o.Grinder.core()
+		}
+		if o.Recipe != nil {
+			option.Recipe = o.Recipe.Core()
 		}
 		out.Options = append(out.Options, option)
 	}

@@ -26,6 +26,7 @@ func (s *Screens) Routes(r page.Router) {
 	r.Form("/settings", s.saveSettings)
 	r.Page("/schools", s.schools)
 	r.Form("/schools", s.saveHabits)
+	r.Page("/schools/compare", s.compare)
 	r.Form("/theme", s.theme)
 	r.Form("/settings/backup", s.backUp)
 	r.Form("/settings/folder", s.setSecondFolder)

@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"html/template"
 	"net/http"
-	"slices"
 	"strings"
 
 	"yardbloom/core/gear"
@@ -38,41 +37,6 @@ type schoolView struct {
 	Cannot  []string
 }
 
-// A dispute is a question that practitioners answer differently.
-type dispute struct{ Ask, Some, Others, We string }
-
-// disputes lists the questions on which practitioners disagree, with the product's default.
-var disputes = []dispute{
-	{"Rinse the paper?", "It removes the taste of paper, seals the paper against the wall and warms the brewer.",
-		"Many papers taste of nothing; corrugated ones collapse when they are wet and choke one side.",
-		"We rinse all but corrugated paper and cloth: a rinse costs a minute, a papery cup the whole brew."},
-	{"A well in the bed?", "The bloom reaches the deepest grounds at once.", "A level bed drains evenly, and a well becomes a channel.",
-		"We make a small one in a cone, where the bed is deep in the middle, and level all others."},
-	{"How large a bloom, and how long?", "Twice the dose for half a minute: more is washed away.",
-		"Three to four times, for a minute or more: nothing stays dry.",
-		"Three times for 45 s, and 15 s longer for coffee of a few days: by the model, less than twice leaves clumps dry, and more than " +
-			"three adds little."},
-	{"Swirl, stir, or hands off?", "A swirl levels the bed and wets all of it.",
-		"Agitation moves fines down, where they clog the filter; a spoon reaches deeper than a swirl.",
-		"One swirl after the bloom and one after the last pour: it opens most clumps and moves the fewest fines."},
-	{"How hot?", "Always at the boil: adjust the extraction with the grind.",
-		"By the roast: dark coffee turns harsh in very hot water.",
-		"By the roast, from {96 °C} for light to {87 °C} for dark, a degree more for coffee grown high, two less for decaf."},
-	{"Where to pour?", "Only in the middle, away from the wall.", "In spirals, over everything except the wall.",
-		"In spirals away from the wall: water at the wall bypasses the bed."},
-	{"How high?", "High: the stream stirs, and cools a little.", "Low: the bed stays undisturbed.",
-		"From a hand’s width, with a low last pour, so that the bed settles flat."},
-	{"One pour or many?", "One: nothing disturbs the bed.", "Many: fresh water on the bed each time.",
-		"Three: easy to repeat. In the model the same water in the same time gives the same yield for any number of pours; they change " +
-			"the agitation."},
-	{"Poured too much?", "Reduce the next pour: the total is the recipe.", "Keep it, and pour the rest for the same strength.",
-		"We keep the total, since a scale shows it; the strength or the yield can be kept instead, by the model."},
-	{"What to adjust first?", "The grind: it has the largest effect.", "The temperature: it does not change the flow.",
-		"The bed, then the grind, the temperature, the ratio: an uneven bed tastes sour and bitter at once, and no grind corrects that."},
-	{"Finer or coarser?", "As fine as it still drains, for the highest extraction.", "Coarser with more pours: a clear cup that never clogs.",
-		"In the middle, where the model drains it in the style’s time, based on your own brews."},
-}
-
 func (s *Screens) schools(w http.ResponseWriter, r *http.Request) error {
 	s.showSchools(w, r, http.StatusOK, fillHabits(page.Settings(r).Habits(), page.Prefs(r)), "")
 	return nil
@@ -90,15 +54,6 @@ func (s *Screens) showSchools(w http.ResponseWriter, r *http.Request, status int
 		body.Schools = append(body.Schools, schoolOf(style, page.Prefs(r)))
 	}
 	s.Render(w, r, status, "schools", page.Page{Title: "Schools", Side: "schools", Line: page.Line(""), Body: body})
-}
-
-// disputesIn returns the disputes with their figures in a person's units.
-func disputesIn(prefs units.Prefs) []dispute {
-	out := slices.Clone(disputes)
-	for i := range out {
-		out[i].We = prefs.Localize(out[i].We)
-	}
-	return out
 }
 
 // schoolOf returns a style with its figures at 18 g.

@@ -86,7 +86,7 @@ func (s *Screens) wish(w http.ResponseWriter, r *http.Request) error {
 	unit := page.Prefs(r).Unit(units.Cup)
 	want.InCup = units.Grams(f.Quantity("in_cup", "The amount", unit, recipe.Cup.Range(), false))
 	body.InCup = f.Stepper("in_cup", "In the cups, altogether", unit)
-	body.InCup.Hint = "Two mugs, 500 ml: decides the brewer and the number of brews. Empty: one brew as usual."
+	body.InCup.Hint = "Such as two mugs. Decides the brewer and the number of brews. Empty: one brew as usual."
 	for i, to := range []*float64{&want.Clear, &want.Bright, &want.Quick} {
 		for _, o := range body.Scales[i].Options {
 			if o.Selected {

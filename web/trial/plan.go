@@ -1,6 +1,7 @@
 package trial
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"math/rand/v2"
@@ -10,6 +11,7 @@ import (
 	"strings"
 
 	"yardbloom/core/brew"
+	"yardbloom/core/forecast"
 	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
 	"yardbloom/core/trial"
@@ -36,7 +38,8 @@ const coffees = 30
 // variables lists what a trial can vary.
 var variables = []recipe.Knob{recipe.Ratio, recipe.Grind, recipe.Temperature, recipe.Bloom, recipe.BloomTime, recipe.HandAfter,
 	recipe.Pours, recipe.PourHeight, recipe.PourPattern, recipe.Wait, recipe.Screen, recipe.CutAt, recipe.Discard, recipe.Release, recipe.First,
-	recipe.CrustAt, recipe.Dose, recipe.Rinse, recipe.IcePart, recipe.IceAt, trial.ByPaper, trial.ByBrewer, trial.ByGrinder, trial.ByWater, trial.ByName}
+	recipe.CrustAt, recipe.Dose, recipe.Rinse, recipe.IcePart, recipe.IceAt,
+	trial.ByStyle, trial.ByPaper, trial.ByBrewer, trial.ByGrinder, trial.ByWater, trial.ByName}
 
 // none is the value of the second variable of a trial of one.
 const none = recipe.Knob("none")
@@ -66,6 +69,7 @@ func (s *Screens) trials(w http.ResponseWriter, r *http.Request) error {
 	for _, name := range []string{"name", "turned", "levels", "second", "second_levels", "measure"} { // a link to a planned trial
 		f.Values[name] = q.Get(name)
 	}
+	f.Values["repeats"] = cmp.Or(q.Get("repeats"), f.Values["repeats"])
 	for _, study := range trial.Studies() {
 		if study.ID != q.Get("study") {
 			continue
@@ -119,7 +123,8 @@ func (s *Screens) showTrials(w http.ResponseWriter, r *http.Request, status int,
 	}
 	name := f.Entry("name", "Question")
 	levels := f.Entry("levels", "Levels")
-	levels.Hint = "Two to six, with commas: 12, 14, 16; for papers, brewers, grinders and waters their names."
+	levels.Hint = "Two to six, with commas: 12, 14, 16; for papers, brewers, grinders, schools and waters their names. Semicolons separate " +
+		"names that have commas."
 	minutes := f.Stepper("minutes", "Minutes available", form.Count)
 	minutes.Hint = "Empty: as long as it takes."
 	others := f.Entry("second_levels", "Its two levels")
@@ -171,24 +176,24 @@ func (s *Screens) addTrial(w http.ResponseWriter, r *http.Request) error {
 	measure := form.Choice(f, "measure", "a measure", trial.Measures())
 	repeats := int(f.Quantity("repeats", "The number of brews", form.Count, units.Range{Lo: 1, Hi: trial.MostRepeats}, true))
 	minutes := f.Quantity("minutes", "The time", form.Count, units.Range{Lo: 5, Hi: 600}, false)
-	factor, err := s.readFactor(r, f, first)
-	if err != nil {
-		return err
-	}
-	var other *trial.Factor
-	if typed := f.Values[second.turned]; typed != "" && typed != string(none) {
-		read, err := s.readFactor(r, f, second)
-		if err != nil {
-			return err
-		}
-		other = &read
-	}
 	sheet, err := s.trialSheet(r, f.Values["bag"])
 	switch {
 	case errors.Is(err, store.ErrNotFound):
 		f.Fail("bag", "Brew this coffee once first: a trial keeps everything else of its last recipe.")
 	case err != nil:
 		return err
+	}
+	factor, err := s.readFactor(r, f, first, sheet)
+	if err != nil {
+		return err
+	}
+	var other *trial.Factor
+	if typed := f.Values[second.turned]; typed != "" && typed != string(none) {
+		read, err := s.readFactor(r, f, second, sheet)
+		if err != nil {
+			return err
+		}
+		other = &read
 	}
 	if !f.OK() {
 		return s.showTrials(w, r, http.StatusUnprocessableEntity, f)
@@ -271,13 +276,13 @@ func hours(t units.Seconds) string {
 	return fmt.Sprintf("%d h %02d", m/60, m%60)
 }
 
-// readFactor parses a variable and its levels.
-func (s *Screens) readFactor(r *http.Request, f *form.Form, at place) (trial.Factor, error) {
+// readFactor parses a variable and its levels, for a trial of a sheet.
+func (s *Screens) readFactor(r *http.Request, f *form.Form, at place, sheet brew.Sheet) (trial.Factor, error) {
 	k := form.Choice(f, at.turned, "a variable", variables)
 	if !trial.Chosen(k) {
 		return trial.Of(k, readLevels(f, at.levels, k, page.Prefs(r))...), nil
 	}
-	listed, what, err := s.options(r, k)
+	listed, what, err := s.options(r, k, sheet)
 	if err != nil {
 		return trial.Factor{}, err
 	}
@@ -321,13 +326,19 @@ func readLevels(f *form.Form, field string, k recipe.Knob, prefs units.Prefs) (o
 }
 
 // options returns the options of a variable that the yard lists, and what they are called; none for names in the person's words.
-func (s *Screens) options(r *http.Request, k recipe.Knob) (out []trial.Option, what string, err error) {
+func (s *Screens) options(r *http.Request, k recipe.Knob, sheet brew.Sheet) (out []trial.Option, what string, err error) {
 	switch k {
 	case trial.ByPaper:
 		for _, kind := range gear.Filters() {
 			out = append(out, trial.Option{Name: string(kind), Filter: kind})
 		}
 		return out, "filters", nil
+	case trial.ByStyle:
+		q := sheet.Question(s.yard.Now())
+		for _, style := range recipe.Styles(sheet.Gear.Brewer.Kind) {
+			out = append(out, trial.Option{Name: style.Name, Recipe: forecast.FirstRecipeOf(q, style.ID, sheet.Recipe.Dose)})
+		}
+		return out, "schools that suit this brewer", nil
 	case trial.ByWater:
 		all, err := s.yard.Store.Waters(r.Context())
 		for _, w := range all {
@@ -357,7 +368,11 @@ func readOptions(f *form.Form, field string, k recipe.Knob, listed []trial.Optio
 	for i, o := range listed {
 		names[i] = o.Name
 	}
-	for typed := range strings.SplitSeq(f.Values[field], ",") {
+	between := ","
+	if strings.Contains(f.Values[field], ";") { // names with commas
+		between = ";"
+	}
+	for typed := range strings.SplitSeq(f.Values[field], between) {
 		typed = strings.TrimSpace(typed)
 		if typed == "" {
 			continue
