@@ -399,3 +399,18 @@ func TestPourForPracticeIsScored(t *testing.T) {
 
 // shownSecond is JavaScript for the second on the clock of the Brew station.
 const shownSecond = `document.querySelector("#clock").innerText.split(":").reduce((m, s) => 60 * m + Number(s), 0)`
+
+// The count-down tells its seconds and begins the brew by itself; pressed again it stops. Mutations caught: a count-down that never
+// begins, a stopped one that does.
+func TestCountDownBeginsTheBrew(t *testing.T) {
+	t.Parallel()
+	_, u := start(t, true)
+	u.open("/brews/evening-seed-next/brew")
+	u.click("#count-in")
+	u.sees("#ready-says", "First water in")
+	u.click("#count-in")
+	u.sees("#ready-says", "with the first water")
+	u.click("#count-in")
+	u.until(`document.querySelector("#brew").dataset.status === "running"`)
+	u.until(`document.querySelector("#clock").innerText < "0:30"`)
+}

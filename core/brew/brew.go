@@ -169,6 +169,11 @@ func (b Brew) AsPoured() (recipe.Recipe, bool) {
 	}
 	r := b.AsBrewed()
 	r.Pours = r.WithSteps(done).Pours
+	for _, m := range state.Marks {
+		if m.What == cup.CrustBroken && r.Steeps() && r.Crust == 0 {
+			r.Crust = m.At
+		}
+	}
 	if poured := r.Water(); b.Cup.Water > 0 && poured > 0 { // as weighed at the end
 		for i := range r.Pours {
 			r.Pours[i].Water *= b.Cup.Water / poured

@@ -18,6 +18,7 @@ const (
 	Advance      EventKind = "advance" // go on to the next stage; in the last stage: finished
 	Finish       EventKind = "finish"  // the last steady stream has ended, at any stage
 	Later        EventKind = "later"   // the bed is not ready: delay the rest by LaterBy
+	More         EventKind = "more"    // MoreWater was added to the bloom, which was not wet enough
 	MarkEvent    EventKind = "mark"    // an observation
 	Undo         EventKind = "undo"    // undo the tap or the start that Undoes names; without a name the last tap before it
 	ScaleReading EventKind = "reading" // scale reading, typed or tapped
@@ -41,6 +42,9 @@ const (
 
 // LaterDelay is the delay of one Later event, s.
 const LaterDelay units.Seconds = 5
+
+// MoreWater is the water of one More event, g.
+const MoreWater units.Grams = 10
 
 // A Mark is an observation with its time.
 type Mark struct {
@@ -71,7 +75,7 @@ type Event struct {
 
 // IsTap reports whether the event comes from a tap, so that it can be undone.
 func (k EventKind) IsTap() bool {
-	return k == Advance || k == Later || k == MarkEvent || k == Finish
+	return k == Advance || k == Later || k == More || k == MarkEvent || k == Finish
 }
 
 // Valid reports whether the event is well-formed.
@@ -87,7 +91,7 @@ func (e Event) Valid() bool {
 		return e.Mark == "" && e.Celsius > 0
 	case Apart:
 		return e.Mark == "" && e.Undoes != ""
-	case Advance, Finish, Later, Undo, ScaleReading, Abandon, Resume, Tared, Watched, Unwatched, Began, Grown, Ended, Weighed, Off, Back:
+	case Advance, Finish, Later, More, Undo, ScaleReading, Abandon, Resume, Tared, Watched, Unwatched, Began, Grown, Ended, Weighed, Off, Back:
 		return e.Mark == ""
 	}
 	return false

@@ -206,6 +206,8 @@ func (s *State) apply(e Event) {
 		s.advance(e)
 	case Later:
 		s.delayRest(e)
+	case More:
+		s.addToBloom(e)
 	case Finish:
 		if !s.Finished {
 			s.taps = append(s.taps, e.Key)
@@ -297,6 +299,25 @@ func (s *State) delayRest(e Event) {
 	s.taps = append(s.taps, e.Key)
 	s.Late += LaterDelay
 	s.delay += LaterDelay
+}
+
+// addToBloom adds water to the bloom, until the next pour begins.
+func (s *State) addToBloom(e Event) {
+	if s.Finished || s.Current > 1 || !s.plan.Steps[0].Bloom {
+		return
+	}
+	s.taps = append(s.taps, e.Key)
+	s.Stages[0].Weighed = s.Stages[0].Poured() + MoreWater
+}
+
+// maxLooseBloom is the bloom from which no more water is offered, g per g of dose.
+const maxLooseBloom = 5
+
+// LooseBloom reports whether the bloom of a style that blooms until the slurry moves as one can take more water: until the next
+// pour, and up to maxLooseBloom.
+func (s State) LooseBloom(r recipe.Recipe) bool {
+	return !s.Finished && r.Style == recipe.LooseSlurry && s.Current <= 1 && s.plan.Steps[0].Bloom &&
+		s.Stages[0].Poured()+MoreWater <= maxLooseBloom*r.Dose
 }
 
 // finish ends the brew at its last steady stream and skips the remaining stages.

@@ -33,7 +33,7 @@ var sights = []struct {
 	{sign: seenBed(cup.HighWalls), sight: sight{Uneven: 4}},
 	{sign: seenBed(cup.DryPocket), sight: sight{Uneven: 8}},
 	{sign: seenBed(cup.Domed), sight: sight{Uneven: 1.3}},
-	{sign: seenBed(cup.Mud), sight: sight{Clogged: 8}},
+	{sign: either(seenBed(cup.Mud), sludge), sight: sight{Clogged: 8}},
 	{sign: markedAs(cup.Channel), sight: sight{Uneven: 8}},
 	{sign: markedAs(cup.DrySpot), sight: sight{Uneven: 6}},
 	{sign: both(markedStall, stalled), sight: sight{Clogged: 60}},

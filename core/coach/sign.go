@@ -156,8 +156,10 @@ func badPour(c Case) string { return says(c.Cup.BadPour, "You say that it was a 
 
 // stalled: a stall that was marked in a brew that drained early is doubted.
 func stalled(c Case) string {
-	return says(markedStall(c) != "" && !c.fast() || c.Cup.Bed == cup.Mud && c.slow(), "The flow stalled.")
+	return says(markedStall(c) != "" && !c.fast() || (c.Cup.Bed == cup.Mud || sludge(c) != "") && c.slow(), "The flow stalled.")
 }
+
+var sludge = markedAs(cup.Sludge)
 
 var markedStall = markedAs(cup.Stall)
 
@@ -244,7 +246,11 @@ func veryOld(c Case) string {
 	return says(known && days > 70, "It was roasted %d days ago.", days)
 }
 
+// veryFresh: by its age, or by the dome that its gas makes of the bloom.
 func veryFresh(c Case) string {
+	if marked := markedAs(cup.Dome)(c); marked != "" {
+		return marked + " The coffee is full of gas."
+	}
 	return says(c.Bag.Freshness(c.Now) == coffee.TooFresh, "The coffee is very fresh, and full of gas.")
 }
 

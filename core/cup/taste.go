@@ -96,22 +96,31 @@ const (
 	Spill   Mark = "spill"
 	Outlets Mark = "one outlet faster"
 	Ridge   Mark = "collapsed ridge"
+	Dome    Mark = "dome"
+	Sludge  Mark = "sludge"
+	// CrustBroken is the moment at which the crust of a steep was broken that the recipe leaves alone.
+	CrustBroken Mark = "crust broken"
 )
 
 // Marks lists the marks.
-func Marks() []Mark { return []Mark{DrySpot, Channel, Stall, Spill, Outlets, Ridge} }
+func Marks() []Mark {
+	return []Mark{DrySpot, Channel, Stall, Spill, Outlets, Ridge, Dome, Sludge, CrustBroken}
+}
 
 // Now returns what a mark means for the rest of the brew.
 func (m Mark) Now() string { return nows[m] }
 
 // nows is trainers' experience.
 var nows = map[Mark]string{
-	DrySpot: "Wet it with the next pour, from low down.",
-	Channel: "Pour the rest lower, and away from it.",
-	Stall:   "Wait until the water moves again, and do not stir.",
-	Spill:   "Weigh the carafe at the end, and enter what was poured.",
-	Outlets: "Level the brewer, and turn the paper a little.",
-	Ridge:   "Hold the paper off the wall there with a spoon, and pour gently.",
+	DrySpot:     "Wet it with the next pour, from low down.",
+	Channel:     "Pour the rest lower, and away from it.",
+	Stall:       "Wait until the water moves again, and do not stir.",
+	Spill:       "Weigh the carafe at the end, and enter what was poured.",
+	Outlets:     "Level the brewer, and turn the paper a little.",
+	Dome:        "Full of gas: let it sink before the next pour.",
+	Sludge:      "Pour gently into the middle, and do not stir.",
+	CrustBroken: "The model counts it from here.",
+	Ridge:       "Hold the paper off the wall there with a spoon, and pour gently.",
 }
 
 // A Sight is an observation at the brewer or in the glass, apart from the bed.

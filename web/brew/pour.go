@@ -38,6 +38,9 @@ type pourBody struct {
 	Clock   string
 	Cues    []cueView
 	Marks   []markView
+	Check   *bloomCheck
+	Opening string   // words before the first water
+	CountIn int      // s
 	Reasons []string // for stopping a brew
 	Seen    string   // marks so far
 	Means   string   // what the last of them means for the rest of the brew
@@ -103,20 +106,39 @@ type timing struct {
 var timings = timing{Later: float64(brew.LaterDelay), Lost: live.LostAfter.Seconds(), Fast: trace.FastRate, Slow: trace.SlowRate, Last: 3,
 	Early: 10, Grace: 60, Empty: 1}
 
+// A bloomCheck is the question after the bloom of a loose slurry, with the offer of more water.
+type bloomCheck struct{ ID, Key, Ask, More string }
+
+// bloomCheckOf returns the check of a running brew whose style blooms until the slurry moves as one; nil for others, and when
+// enough water is in.
+func bloomCheckOf(b *brew.Brew, state brew.State, key string, prefs units.Prefs) *bloomCheck {
+	if !state.LooseBloom(b.Recipe) {
+		return nil
+	}
+	return &bloomCheck{b.ID, key, "Swirl: does the slurry move as one?", prefs.Unit(units.Water).Format(float64(brew.MoreWater))}
+}
+
 type markView struct{ What, Key string }
 
-var markKeys = map[cup.Mark]string{cup.DrySpot: "D", cup.Channel: "C", cup.Stall: "S", cup.Spill: "X", cup.Outlets: "O", cup.Ridge: "R"}
+var markKeys = map[cup.Mark]string{cup.DrySpot: "D", cup.Channel: "C", cup.Stall: "S", cup.Spill: "X", cup.Outlets: "O", cup.Ridge: "R",
+	cup.Dome: "B", cup.Sludge: "G", cup.CrustBroken: "K"}
 
-// marksOn lists the marks that a brewer can show: only a flat bed has several outlets, and only corrugated paper has ridges.
-func marksOn(b gear.Brewer) (out []markView) {
+// marksOn lists the marks that a brew can show: only a flat bed has several outlets, only corrugated paper has ridges, only a bloom
+// has a dome, and only a steep has a crust, which is marked if the recipe leaves it alone.
+func marksOn(b gear.Brewer, r recipe.Recipe) (out []markView) {
+	cannot := map[cup.Mark]bool{cup.Outlets: b.Kind != gear.FlatBed, cup.Ridge: b.Filter != gear.CorrugatedPaper,
+		cup.Dome: !r.Pours[0].Bloom, cup.CrustBroken: !r.Steeps() || r.Crust > 0}
 	for _, m := range cup.Marks() {
-		if m == cup.Outlets && b.Kind != gear.FlatBed || m == cup.Ridge && b.Filter != gear.CorrugatedPaper {
+		if cannot[m] {
 			continue
 		}
 		out = append(out, markView{string(m), markKeys[m]})
 	}
 	return out
 }
+
+// countIn is the count-down to the first water, s.
+const countIn = 5
 
 // stopReasons are the offered reasons for stopping a brew.
 var stopReasons = []string{"wrong recipe", "spilled", "it does not drain", "called away", "only trying"}
@@ -148,7 +170,7 @@ func (s *Screens) pourBody(r *http.Request, sc *station.Scene) pourBody {
 		Every: figure.FrameEvery, Scale: s.scaleOf(r, sc),
 		Summary: fmt.Sprintf("%s, %s, %s", sc.Prefs.Unit(units.Dose).Format(float64(sc.Recipe.Dose)),
 			sc.Gear.Grinder.Setting(sc.Recipe.Grind), sc.Prefs.Unit(units.Temperature).Format(float64(sc.Recipe.Temperature())))}
-	body.Marks = marksOn(sc.Gear.Brewer)
+	body.Marks = marksOn(sc.Gear.Brewer, sc.Recipe)
 	if sc.Brew == nil {
 		s.ready(&body, sc)
 	} else {
@@ -171,6 +193,9 @@ func (s *Screens) ready(body *pourBody, sc *station.Scene) {
 	ribbon.Actual = &state
 	body.Blocked, body.Clock, body.Watch = !sc.Draft.Ready(), units.Seconds(0).String(), s.yard.Demo
 	body.Ribbons, body.Cues = ribbon.Both(), cues(ribbon.Plan, state, sc.Prefs)
+	if len(body.Cues) > 0 && !body.Blocked {
+		body.CountIn, body.Opening = countIn, fmt.Sprintf("Ready. %s, in %d seconds.", body.Cues[0].Say, countIn)
+	}
 	setDrainEnd(body.Cues, ribbon.Forecast, sc.Recipe.CutAt)
 	if beside := words.Additions(sc.Recipe, sc.Prefs); beside != "" {
 		body.Summary += ", " + strings.TrimPrefix(beside, "+ ")
@@ -202,7 +227,7 @@ func (s *Screens) poured(body *pourBody, sc *station.Scene) {
 	case b.Over():
 		body.Done = fmt.Sprintf("/brews/%s/cup", b.ID)
 	case b.Status == brew.Running:
-		body.Cues = cues(state.Plan(), state, sc.Prefs)
+		body.Cues, body.Check = cues(state.Plan(), state, sc.Prefs), bloomCheckOf(b, state, body.Key, sc.Prefs)
 		q := sc.Question(b.Started)
 		q.Recipe = q.Recipe.WithSteps(state.Steps())
 		if f, err := s.predictions.run(b.ID, q); err == nil {

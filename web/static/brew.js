@@ -2,6 +2,7 @@
 // shows the one whose time has come, counts down, draws the readings of the scale, makes sounds and
 // sends taps. A tap that cannot be sent counts on this screen and is sent again.
 import { clock } from "./clock.js";
+import { countDown } from "./countin.js";
 import { afterTap, currentIndex } from "./cues.js";
 import { drawFrame } from "./cutaway.js";
 import { byId, find, findAll, isTyping, moveNowLines, setText, target } from "./dom.js";
@@ -78,6 +79,7 @@ function tick() {
   if (!running() || !all.length) return; // before the first water or after the last
   const t = now(), current = all[currentIndex(all.map(cueOf), t, Boolean(scaleNow()))];
   for (const c of all) c.hidden = c !== current;
+  for (const e of findAll("#brew [data-only]")) e.hidden = !e.dataset.only.split(" ").includes(current.dataset.stage);
   const key = `${current.dataset.at}/${current.dataset.to}/${"pour" in current.dataset}`;
   if (key !== brew.cue) {
     if (brew.cue) sound.announce(current.dataset.say);
@@ -243,10 +245,31 @@ function lastTap() {
 }
 
 /** Taps in words. @type {Record<string, string>} */
-const words = { advance: "the tap", finish: "the end", later: "“later”", undo: "the undo" };
+const words = { advance: "the tap", finish: "the end", later: "“later”", more: "more water", undo: "the undo" };
+
+/** Stops a running count-down. */
+let stopCounting = () => {};
+
+/** Counts down to the first water with opening words, or stops counting. @param {HTMLElement} button */
+function countIn(button) {
+  stopCounting();
+  if (button.getAttribute("aria-pressed") === "true") {
+    button.setAttribute("aria-pressed", "false");
+    setText("ready-says", "Tap, or press space, with the first water");
+    return;
+  }
+  button.setAttribute("aria-pressed", "true");
+  sound.wake();
+  sound.speak(button.dataset.opening, "opening");
+  stopCounting = countDown(Number(button.dataset.seconds), (left) => {
+    setText("ready-says", `First water in ${left}`);
+    sound.tick(`in/${left}`);
+  }, start);
+}
 
 /** Starts the brew on this screen at once and tells the server. */
 function start() {
+  stopCounting();
   const { id } = shown().dataset;
   if (running() || queue.waiting.some((e) => isStart(e) && e.id === id)) return;
   // Sent with its age: the clock of this device may be wrong.
@@ -389,7 +412,11 @@ document.addEventListener("keydown", (e) => {
 document.addEventListener("keyup", (e) => { if (e.key === " " && !inMenu(e)) e.preventDefault(); });
 document.addEventListener("pointerdown", sound.wake);
 document.addEventListener("keydown", sound.wake);
-document.addEventListener("click", (e) => { if (target(e).closest("#mute")) sound.nextMode(); });
+document.addEventListener("click", (e) => {
+  if (target(e).closest("#mute")) sound.nextMode();
+  const button = /** @type {HTMLElement} */ (target(e).closest("#count-in"));
+  if (button && !running()) countIn(button);
+});
 document.addEventListener("visibilitychange", () => { stayAwake(); tick(); });
 document.addEventListener("htmx:after:swap", () => { updated(); stayAwake(); });
 document.addEventListener("scale", (/** @type {CustomEvent} */ e) => weighed(e.detail?.data));
