@@ -183,13 +183,16 @@ func (f *filler) brew(c chapter, g gear.Set, m entry, path []brew.Brew, id strin
 	return b, f.st.AppendReadings(f.ctx, map[string][]trace.Reading{b.ID: readings})
 }
 
+// senses is the order of the steps in the story.
+var senses = []cup.Sense{cup.Acidity, cup.Sweetness, cup.Body, cup.Clarity, cup.Bitterness, cup.Dryness, cup.Aftertaste}
+
 func tasted(b brew.Brew, m entry) cup.Cup {
 	r := b.Recipe
 	c := cup.Cup{Drawdown: b.Cup.Drawdown, TDS: m.tds, Bed: m.bed,
 		Beverage: units.Grams(units.Round(float64(r.Total())-m.kept*float64(r.Dose), 0)),
 		Taste:    cup.Taste{Steps: map[cup.Sense]int{}, Faults: map[cup.Fault]bool{}, Overall: m.overall, Serve: m.serve, Notes: m.notes}}
-	for i, sc := range cup.Scales() {
-		c.Steps[sc.Sense] = m.taste[i]
+	for i, sense := range senses {
+		c.Steps[sense] = m.taste[i]
 	}
 	for _, fault := range m.faults {
 		c.Faults[fault] = true

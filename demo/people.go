@@ -106,8 +106,8 @@ func nameBag(ctx context.Context, st *store.Store, c chapter) error {
 func (t secondTasting) cup(measured cup.Cup) cup.Cup {
 	c := measured.Shared()
 	c.Taste = cup.Taste{Steps: map[cup.Sense]int{}, Faults: map[cup.Fault]bool{}, Overall: t.overall, Serve: t.serve, Notes: t.notes}
-	for i, sc := range cup.Scales() {
-		c.Steps[sc.Sense] = t.taste[i]
+	for i, sense := range senses {
+		c.Steps[sense] = t.taste[i]
 	}
 	return c
 }

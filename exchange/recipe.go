@@ -48,6 +48,7 @@ type Recipe struct {
 	Ice      *Ice           `json:"ice,omitempty"`
 	Dilution *Dilution      `json:"dilution,omitempty"`
 	Screen   bool           `json:"screen,omitempty"`    // a dispersing screen on the bed
+	Reheat   bool           `json:"reheat,omitempty"`    // a kettle without a thermostat is put back on the heat between the pours
 	DiscardG float64        `json:"discard_g,omitempty"` // first part of the brew, which does not go into the cup
 	CutAtG   float64        `json:"cut_at_g,omitempty"`  // brew in the carafe at which the brewer is lifted off
 	GlassIce float64        `json:"glass_ice_g,omitempty"`
@@ -71,6 +72,8 @@ type Brewer struct {
 	Material gear.Material   `json:"material"`
 	Filter   gear.FilterKind `json:"filter"`
 	HoldsG   float64         `json:"holds_g"`
+	Ribs     gear.Ribs       `json:"ribs,omitempty"`
+	Outlets  gear.Outlets    `json:"outlets,omitempty"`
 }
 
 // Grinder is a grinder by its burrs and dial.

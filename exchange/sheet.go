@@ -19,9 +19,10 @@ func FromSheet(s brew.Sheet, now time.Time) Recipe {
 	d := Recipe{Format: RecipeFormat, Version: RecipeVersion, Name: s.Bag.Name, Style: string(r.Style), DoseG: float64(r.Dose),
 		WaterG: float64(r.Water()), GrindUM: float64(r.Grind), Rinse: r.Rinse,
 		CrustS: float64(r.Crust), ReleaseS: float64(r.Release), AimS: float64(r.Aim),
-		Screen: r.Screen, DiscardG: float64(r.Discard), CutAtG: float64(r.CutAt), GlassIce: float64(r.GlassIce),
-		Coffee:  Coffee{Name: s.Bag.Name, Roast: s.Bag.Roast.String(), Process: string(s.Bag.Process)},
-		Brewer:  Brewer{g.Brewer.Kind, g.Brewer.Material, g.Brewer.Filter, float64(g.Brewer.Holds)},
+		Screen: r.Screen, Reheat: r.Reheat, DiscardG: float64(r.Discard), CutAtG: float64(r.CutAt), GlassIce: float64(r.GlassIce),
+		Coffee: Coffee{Name: s.Bag.Name, Roast: s.Bag.Roast.String(), Process: string(s.Bag.Process)},
+		Brewer: Brewer{g.Brewer.Kind, g.Brewer.Material, g.Brewer.Filter, float64(g.Brewer.Holds),
+			g.Brewer.Ribs, g.Brewer.Outlets},
 		Grinder: Grinder{Burrs: g.Grinder.Burrs, LossG: float64(g.Grinder.Loss)}, Kettle: fromKettle(g.Kettle)}
 	if dial := g.Grinder.Dial; dial != (gear.Dial{}) {
 		d.Grinder.Dial = &Dial{dial.Kind, float64(dial.Zero), float64(dial.Step), dial.Mark, dial.PerTurn}
@@ -89,7 +90,7 @@ func (d Recipe) Sheet(now time.Time) brew.Sheet {
 	s := brew.Sheet{Bag: coffee.Bag{Name: cmp.Or(d.Coffee.Name, d.Name), Process: coffee.Process(d.Coffee.Process)},
 		Gear: gear.Set{Boiling: gear.Boiling(0), Kettle: d.Kettle.gear(),
 			Brewer: gear.Brewer{Kind: d.Brewer.Kind, Material: d.Brewer.Material, Filter: d.Brewer.Filter,
-				Holds:    units.Grams(d.Brewer.HoldsG),
+				Holds: units.Grams(d.Brewer.HoldsG), Ribs: d.Brewer.Ribs, Outlets: d.Brewer.Outlets,
 				Retained: gear.DefaultRetained},
 			Grinder: gear.Grinder{Burrs: d.Grinder.Burrs, Loss: units.Grams(d.Grinder.LossG)}}}
 	if dial := d.Grinder.Dial; dial != nil {
@@ -127,7 +128,7 @@ func cueOf(when string) recipe.Cue {
 func (d Recipe) recipe() recipe.Recipe {
 	r := recipe.Recipe{Style: recipe.StyleID(d.Style), Dose: units.Grams(d.DoseG), Grind: units.Micrometres(d.GrindUM), Rinse: d.Rinse,
 		WaterFirst: d.First == waterFirst, Crust: units.Seconds(d.CrustS), Release: units.Seconds(d.ReleaseS), Aim: units.Seconds(d.AimS),
-		Screen: d.Screen, Discard: units.Grams(d.DiscardG), CutAt: units.Grams(d.CutAtG),
+		Screen: d.Screen, Reheat: d.Reheat, Discard: units.Grams(d.DiscardG), CutAt: units.Grams(d.CutAtG),
 		GlassIce: units.Grams(d.GlassIce)}
 	for _, p := range d.Pours {
 		pour := recipe.Pour{Bloom: p.Bloom, Water: units.Grams(p.WaterG), Start: units.Seconds(p.StartS), Cue: cueOf(p.When),

@@ -20,7 +20,7 @@ type table[T any] struct {
 }
 
 var (
-	brewers  = table[gear.Brewer]{"brewers", []string{"name", "kind", "material", "filter", "holds"}}
+	brewers  = table[gear.Brewer]{"brewers", []string{"name", "kind", "material", "filter", "ribs", "outlets", "holds"}}
 	grinders = table[gear.Grinder]{"grinders", []string{"name", "burrs", "dial_kind", "dial_zero", "dial_step", "dial_mark",
 		"dial_per_turn", "loss", "zeroed"}}
 	waters = table[water.Water]{"waters", []string{"name", "source", "hardness", "alkalinity", "calcium", "magnesium", "bicarbonate",

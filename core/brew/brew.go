@@ -45,6 +45,8 @@ type Sheet struct {
 	Gear    gear.Set
 	Advised *coach.Proposal // the advised change, if one was followed
 	Created time.Time
+	// Purged is the coffee that was ground and thrown away before the brew. It is stored as part of what the bag lost.
+	Purged units.Grams
 	// Beliefs are the yard's knowledge of this gear and coffee; nil for the defaults of the model.
 	// They are not stored with the sheet.
 	Beliefs *forecast.Beliefs
@@ -82,8 +84,8 @@ func (s Sheet) Subject() learn.Sample {
 		Brewer: s.Gear.Brewer.ID}
 }
 
-// Uses returns the coffee taken from the bag: the dose and the grinder's loss.
-func (s Sheet) Uses() units.Grams { return s.Recipe.Dose + s.Gear.Grinder.Loss }
+// Uses returns the coffee taken from the bag: the dose, the grinder's loss and what was purged.
+func (s Sheet) Uses() units.Grams { return s.Recipe.Dose + s.Gear.Grinder.Loss + s.Purged }
 
 // A Brew is one brew. From its first water on, its sheet, plan, forecast and later its advice are fixed, so
 // that later edits change nothing in it.

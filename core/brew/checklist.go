@@ -34,6 +34,9 @@ func not(f func(Setup) bool) func(Setup) bool { return func(j Setup) bool { retu
 
 func both(a, b func(Setup) bool) func(Setup) bool { return func(j Setup) bool { return a(j) && b(j) } }
 
+// purgeItem is the line whose tick counts coffee in the bag.
+const purgeItem = "purge"
+
 var checklist = []entry{
 	{id: "kettle", when: func(j Setup) bool { return j.Kettle.Thermostat }, do: "Set the kettle and fill it",
 		why: "Enough for the rinse and the brew.", value: func(j Setup) string {
@@ -80,9 +83,9 @@ var checklist = []entry{
 		why: "What stays in the outlet tastes of paper. With the valve shut, the filter falls out too."},
 	{id: "tip", when: both(not(Setup.steeper), func(j Setup) bool { return j.Rinse }), do: "Tip the rinse water out of the carafe",
 		reason: whyTip},
-	{id: "purge", when: func(j Setup) bool { return !j.blade() && j.Grinder.Purge() > 0 },
+	{id: purgeItem, when: func(j Setup) bool { return !j.blade() && j.Grinder.Purge() > 0 },
 		do:    "After another coffee or setting, grind a little and throw it away",
-		why:   "What stays in the grinder is of the other coffee or size. It is not counted in the bag: weigh the bag from time to time.",
+		why:   "What stays in the grinder is of the other coffee or size. Ticked, it is counted in the bag.",
 		value: func(j Setup) string { return j.show(units.Dose, float64(j.Grinder.Purge())) }},
 	{id: "running", when: func(j Setup) bool { return !j.blade() && j.Grinder.Burrs != gear.HandMill },
 		do:  "Turn to a finer setting only while the grinder runs, if its maker asks for that",

@@ -31,6 +31,9 @@ func Begin(d Draft, start Event) (Brew, error) {
 	}
 	start.At = 0
 	b := Brew{Sheet: d.Sheet, Status: Running, BrewedBy: start.By, Plan: d.Recipe.Plan(), Started: start.Instant, Events: []Event{start}}
+	if slices.Contains(d.Checked, purgeItem) {
+		b.Purged = d.Gear.Grinder.Purge()
+	}
 	if f, err := forecast.Predict(d.Question(start.Instant)); err == nil {
 		figures := f.Figures()
 		b.Plan, b.Forecast = f.Plan, &figures

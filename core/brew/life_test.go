@@ -349,3 +349,19 @@ func TestRatioStaysAsTyped(t *testing.T) {
 		t.Errorf("320 g on 18.5 g read 1 : %v", got)
 	}
 }
+
+// Coffee that was purged counts in the bag if its line was ticked. Mutation caught: a purge that always or never counts.
+func TestTickedPurgeCountsInTheBag(t *testing.T) {
+	t.Parallel()
+	for _, ticked := range []bool{false, true} {
+		d := draft()
+		want := d.Recipe.Dose + d.Gear.Grinder.Loss
+		if ticked {
+			d.Checked, want = []string{"weigh", "purge"}, want+d.Gear.Grinder.Purge()
+		}
+		b, err := Begin(d, Event{Key: "start", Kind: Start, Instant: noon})
+		if err != nil || b.Uses() != want || d.Gear.Grinder.Purge() == 0 {
+			t.Errorf("ticked %v: %v, the bag gives %v g, want %v", ticked, err, b.Uses(), want)
+		}
+	}
+}

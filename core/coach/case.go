@@ -77,7 +77,13 @@ func (c Case) Yield() (cup.Figure, bool) {
 		TDS:   c.Cup.TDS, Retained: c.Gear.Brewer.Retained}, cup.UsualInstruments)
 }
 
-func (c Case) step(s cup.Sense) int { return c.Cup.Steps[s] }
+// step returns the step of a sense, or 0 if it was not judged or says nothing about extraction.
+func (c Case) step(s cup.Sense) int {
+	if _, known := traits[s]; !known {
+		return 0
+	}
+	return c.Cup.Steps[s]
+}
 
 // brews returns the path with this brew at its end.
 func (c Case) brews() []Case { return append(slices.Clone(c.Path), c) }

@@ -74,6 +74,8 @@ func Describe(r recipe.Recipe, g gear.Grinder, c recipe.Change, prefs units.Pref
 		say, leadsTo = "pour "+c.Knob.Choices()[int(c.To)], c.Knob.Choices()[int(c.To)]
 	case recipe.Source:
 		say, leadsTo = "pour from "+c.Knob.Choices()[int(c.To)], c.Knob.Choices()[int(c.To)]
+	case recipe.Between:
+		return "kettle " + c.Knob.Choices()[int(c.To)] + " between the pours", c.Knob.Choices()[int(c.To)]
 	case recipe.IceAt:
 		say = "ice at " + leadsTo
 	case recipe.GlassIce:

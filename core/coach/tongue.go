@@ -123,6 +123,9 @@ func (t *Tongue) Says() (out []string) {
 	}
 	const words, apart = 5, 0.35 // at least; steps
 	for _, sc := range cup.Scales() {
+		if _, known := traits[sc.Sense]; !known {
+			continue
+		}
 		u := t.Words[sc.Sense]
 		if bias, _ := u.fit(); u.N >= words && math.Abs(bias) > apart {
 			out = append(out, fmt.Sprintf("Your words for %s are %s than most people’s for the same cup.", strings.ToLower(sc.Name),

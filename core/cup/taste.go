@@ -11,6 +11,7 @@ type Sense string
 
 // The senses.
 const (
+	Aroma      Sense = "aroma"
 	Acidity    Sense = "acidity"
 	Sweetness  Sense = "sweetness"
 	Body       Sense = "body"
@@ -18,6 +19,7 @@ const (
 	Bitterness Sense = "bitterness"
 	Dryness    Sense = "dryness"
 	Aftertaste Sense = "aftertaste"
+	Complexity Sense = "complexity"
 )
 
 // A Scale names the five steps of a sense, from little to much, and describes a lesson with something from
@@ -30,6 +32,8 @@ type Scale struct {
 }
 
 var scales = []Scale{
+	{Aroma, "Aroma", [5]string{"none", "faint", "clear", "strong", "filling"},
+		"Before the sip, with the nose over the cup, and again when it has cooled: how much there is, not whether you like it."},
 	{Acidity, "Acidity", [5]string{"none", "soft", "lively", "sharp", "sour"},
 		"Bite into an apple: what makes the sides of the tongue water. A ripe one is lively, an unripe one sour. Lemon in water at four " +
 			"strengths trains it."},
@@ -46,6 +50,8 @@ var scales = []Scale{
 		"A feeling, not a taste: the tongue turns rough, as after black tea that stood too long or a walnut's skin."},
 	{Aftertaste, "Aftertaste", [5]string{"none", "short", "medium", "long", "lasting"},
 		"Swallow, wait ten seconds and breathe out through the nose: note how much flavour remains, as with good chocolate."},
+	{Complexity, "Complexity", [5]string{"plain", "simple", "some", "rich", "many-layered"},
+		"How many flavours there are, at once and one after another as it cools: an apple has few, an apple pie with spices has many."},
 }
 
 // Scales lists the senses in the order on the form.
@@ -160,6 +166,21 @@ const (
 	Liked
 )
 
+// A Than compares a cup with the last one of the coffee.
+type Than string
+
+// The comparisons.
+const (
+	ClearlyWorse  Than = "clearly worse"
+	LittleWorse   Than = "a little worse"
+	Same          Than = "the same"
+	LittleBetter  Than = "a little better"
+	ClearlyBetter Than = "clearly better"
+)
+
+// Thans lists the comparisons from worse to better.
+func Thans() []Than { return []Than{ClearlyWorse, LittleWorse, Same, LittleBetter, ClearlyBetter} }
+
 // A Stage is the temperature stage of a tasting. A cup changes as it cools.
 type Stage string
 
@@ -178,8 +199,9 @@ var weights = map[Stage]float64{Hot: 1, Warm: 2, Cool: 2}
 
 // A Sip is the tasting of a cup at one stage.
 type Sip struct {
-	Steps map[Sense]int
-	Likes map[Sense]Like
+	Steps    map[Sense]int
+	Likes    map[Sense]Like
+	Flavours []string // found at this stage
 }
 
 // Combine combines the sips of all stages: the weighted mean step of each sense, and the latest
@@ -213,6 +235,7 @@ type Taste struct {
 	Faults   map[Fault]bool
 	Flavours []string
 	Overall  int
+	Better   Than // than the last cup of the coffee; empty: not said
 	Serve    string
 	Notes    string
 }
@@ -221,7 +244,9 @@ type Taste struct {
 func (t Taste) IsJudged() bool { return len(t.Steps) > 0 || len(t.Faults) > 0 }
 
 // IsRecorded reports whether anything at all was recorded about the cup.
-func (t Taste) IsRecorded() bool { return t.IsJudged() || t.Overall > 0 || t.Serve != "" }
+func (t Taste) IsRecorded() bool {
+	return t.IsJudged() || t.Overall > 0 || t.Serve != "" || t.Better != ""
+}
 
 // A Cup holds the measurements and the tasting of a brew. A reading of zero was not taken.
 type Cup struct {
@@ -233,6 +258,7 @@ type Cup struct {
 	Readings    []float64   // of the refractometer, if more than one
 	// Simulated reports whether a simulated device measured any of the figures.
 	Simulated bool
+	ServedTo  string // who drank it
 	Drawdown  units.Seconds
 	Bed       Bed
 	Spots     map[Place]Look // the regions marked on the picture that Bed is computed from

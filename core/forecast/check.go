@@ -286,7 +286,7 @@ const maxLoss = 5
 // coolsDown: a kettle without a thermostat is much too cool for this coffee at the last pour.
 func coolsDown(q inquiry) (recipe.Knob, string) {
 	n := len(q.Pours)
-	if n == 0 || q.Gear.Kettle.Thermostat || q.Recipe.Pours[n-1].Second {
+	if n == 0 || q.Gear.Kettle.Thermostat || q.Recipe.Reheat || q.Recipe.Pours[n-1].Second {
 		return "", ""
 	}
 	last, wanted := q.Pours[n-1].Temperature, min(q.wanted(), q.Recipe.Temperature())
@@ -316,5 +316,6 @@ func hotterOrSooner(q inquiry) []recipe.Fix {
 	if short := float64(max(q.Recipe.MinBloom(), 30)); short < q.Recipe.Value(recipe.AddressOf(recipe.BloomTime)) {
 		out = append(out, recipe.Fix{Address: recipe.AddressOf(recipe.BloomTime), Value: short})
 	}
-	return append(out, sooner(q)...)
+	out = append(out, sooner(q)...)
+	return append(out, recipe.Fix{Address: recipe.AddressOf(recipe.Between), Value: 1})
 }

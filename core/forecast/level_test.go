@@ -85,3 +85,45 @@ func TestWantedDryBedDrawsNoWarning(t *testing.T) {
 		t.Error(dry(recipe.ThreeRounds, recipe.ForTime), dry(recipe.ThreeRounds, recipe.ForDrips), dry(recipe.Split, recipe.ForTime))
 	}
 }
+
+// Walls and outlets act as their kinds do: a smooth wall and small outlets slow an open cone, tall ribs let more water past the
+// bed, and a double wall keeps the slurry warmer than glass. Mutations caught: a wall or outlet without effect, ribs the wrong way.
+func TestWallsOutletsAndDoubleGlassAct(t *testing.T) {
+	t.Parallel()
+	brewed := func(change func(*gear.Brewer)) Forecast {
+		q := question(gear.OpenCone, coffee.Medium)
+		q.Recipe.Rinse = false
+		change(&q.Gear.Brewer)
+		var f Forecast
+		if err := f.Run(q); err != nil {
+			t.Fatal(err)
+		}
+		return f
+	}
+	usual := brewed(func(*gear.Brewer) {})
+	smooth := brewed(func(b *gear.Brewer) { b.Ribs = gear.Smooth })
+	small := brewed(func(b *gear.Brewer) { b.Outlets = gear.SmallOnes })
+	tall := brewed(func(b *gear.Brewer) { b.Ribs = gear.TallRibs })
+	if smooth.Drawdown <= usual.Drawdown+5 || small.Drawdown <= usual.Drawdown || tall.Drawdown >= usual.Drawdown || tall.EY >= usual.EY {
+		t.Errorf("drawdown %v, smooth %v, small outlets %v, tall ribs %v", usual.Drawdown, smooth.Drawdown, small.Drawdown, tall.Drawdown)
+	}
+	glass := brewed(func(b *gear.Brewer) { b.Material = gear.Glass })
+	double := brewed(func(b *gear.Brewer) { b.Material = gear.Double })
+	if double.SlurryMean <= glass.SlurryMean+1 {
+		t.Errorf("slurry at %.1f °C in glass, %.1f in double-walled glass", glass.SlurryMean, double.SlurryMean)
+	}
+}
+
+// Back on the heat, a plain kettle gives every pour its own temperature. Mutation caught: a kettle that cools anyway.
+func TestReheatedKettleKeepsItsTemperature(t *testing.T) {
+	t.Parallel()
+	q := question(gear.OpenCone, coffee.Medium)
+	q.Gear.Kettle = gear.Kettle{Name: "The kettle", Capacity: 600}
+	off, _ := Predict(q)
+	q.Recipe = q.Recipe.With(recipe.AddressOf(recipe.Between), 1)
+	on, err := Predict(q)
+	last := len(on.Pours) - 1
+	if err != nil || on.Pours[last].Temperature < on.Pours[0].Temperature-0.1 || off.Pours[last].Temperature > on.Pours[last].Temperature-2 {
+		t.Errorf("%v: the last pour has %.1f °C off the heat, %.1f °C back on it", err, off.Pours[last].Temperature, on.Pours[last].Temperature)
+	}
+}

@@ -22,7 +22,8 @@ var roasts = map[coffee.Roast]struct{ solubles, rate, gas float64 }{
 }
 
 // rinsedTemperature is the temperature of a brewer after a rinse, °C: higher for heavier materials.
-var rinsedTemperature = map[gear.Material]units.Celsius{gear.Plastic: 60, gear.Metal: 65, gear.Glass: 70, gear.Ceramic: 72}
+var rinsedTemperature = map[gear.Material]units.Celsius{gear.Plastic: 60, gear.Metal: 65, gear.Glass: 70, gear.Ceramic: 72,
+	gear.Double: 66}
 
 // fallHeight is the height of fall of a stream, m.
 var fallHeight = map[recipe.Height]float64{recipe.Low: 0.03, recipe.Mid: 0.10, recipe.High: 0.20}
@@ -89,7 +90,10 @@ func (q Question) brew(plan recipe.Plan) sim.Brew {
 		Pours: make([]sim.Pour, 0, len(r.Pours)),
 	}
 	first, second := r.Sources(g)
-	b.Kettle, b.Second = kettleOf(g.Kettle, first), kettleOf(g.Second, second)
+	if !r.Reheat {
+		b.Kettle = kettleOf(g.Kettle, first)
+	}
+	b.Second = kettleOf(g.Second, second)
 	b.Brewer.Blocked = q.Blocked
 	b.Grind.Flow, b.WaterFirst = math.Exp(flowOf(q.Bag)), r.Steeps() && r.WaterFirst
 	if r.Rinse {
@@ -252,6 +256,7 @@ func Brewer(b gear.Brewer) sim.Brewer {
 	if b.Holds > 0 {
 		out = out.WithCapacity(b.Holds)
 	}
+	out = out.WithWall(b.Ribs).WithOutlets(b.Outlets)
 	if m, ok := sim.Materials[b.Material]; ok {
 		return out.WithMaterial(m)
 	}

@@ -82,6 +82,8 @@ type Brewer struct {
 	Kind     BrewerKind  `db:"kind"`
 	Material Material    `db:"material"`
 	Filter   FilterKind  `db:"filter"`
+	Ribs     Ribs        `db:"ribs"`     // of its wall; empty: as usual for the kind
+	Outlets  Outlets     `db:"outlets"`  // empty: as usual for the kind
 	Holds    units.Grams `db:"holds"`    // capacity to the rim, g
 	Retained float64     `db:"retained"` // g per g of dose, learned from weighed brews
 }
@@ -107,6 +109,32 @@ func LearnRetained(weighed []Retention) float64 {
 	return sum / n
 }
 
+// Ribs are the ribs of a brewer's wall, which hold the paper off it.
+type Ribs string
+
+// The kinds of ribs.
+const (
+	UsualRibs Ribs = ""
+	TallRibs  Ribs = "tall ribs"
+	Smooth    Ribs = "a smooth wall"
+)
+
+// RibKinds lists the kinds of ribs.
+func RibKinds() []Ribs { return []Ribs{UsualRibs, TallRibs, Smooth} }
+
+// Outlets are the openings below a brewer's bed.
+type Outlets string
+
+// The kinds of outlets.
+const (
+	UsualOutlets Outlets = ""
+	OneLarge     Outlets = "one large outlet"
+	SmallOnes    Outlets = "small outlets"
+)
+
+// OutletKinds lists the kinds of outlets.
+func OutletKinds() []Outlets { return []Outlets{UsualOutlets, OneLarge, SmallOnes} }
+
 // Material is the material of a brewer.
 type Material string
 
@@ -116,10 +144,11 @@ const (
 	Glass   Material = "glass"
 	Ceramic Material = "ceramic"
 	Metal   Material = "metal"
+	Double  Material = "double-walled glass"
 )
 
-// Materials lists the materials in the order in which they are offered.
-func Materials() []Material { return []Material{Plastic, Glass, Ceramic, Metal} }
+// Materials lists the materials in the order in which they are offered. Stored changes hold an index: add at the end.
+func Materials() []Material { return []Material{Plastic, Glass, Ceramic, Metal, Double} }
 
 // Heavy reports whether the brewer absorbs so much heat that it must be preheated thoroughly.
 func (m Material) Heavy() bool { return m == Glass || m == Ceramic }

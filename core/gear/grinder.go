@@ -29,11 +29,12 @@ const (
 	Numbered DialKind = "numbers" // a scale with numbers, such as 4.5
 	Clicks   DialKind = "clicks"  // counted clicks from closed, such as 22 clicks
 	Turns    DialKind = "turns"   // turns and clicks, such as 1 turn + 10
+	Collar   DialKind = "collar"  // turns of a collar without clicks, such as 1.25 turns
 	Words    DialKind = "words"   // no dial: texture words
 )
 
 // DialKinds lists the kinds of dial in the order in which they are offered.
-func DialKinds() []DialKind { return []DialKind{Numbered, Clicks, Turns, Words} }
+func DialKinds() []DialKind { return []DialKind{Numbered, Clicks, Turns, Collar, Words} }
 
 // A Dial translates between a median grind size in µm and a grinder's own
 // terms. A setting counts steps from the dial's zero:
@@ -47,7 +48,7 @@ type Dial struct {
 	Zero units.Micrometres `db:"dial_zero"`
 	Step units.Micrometres `db:"dial_step"`
 	// Mark is the value of one step on a numbered dial (0.5 if the dial has half marks). PerTurn is the
-	// number of clicks in a turn.
+	// number of clicks in a turn, or the number of parts of a turn to which a collar can be set.
 	Mark    float64 `db:"dial_mark"`
 	PerTurn int     `db:"dial_per_turn"`
 }
@@ -87,12 +88,14 @@ func (d Dial) Setting(size units.Micrometres) string {
 		return units.Trim(float64(steps)*d.Stride(), 2)
 	case d.Kind == Turns && d.PerTurn > 0:
 		return fmt.Sprintf("%s + %s", units.Plural(steps/d.PerTurn, "turn"), units.Plural(steps%d.PerTurn, "click"))
+	case d.Kind == Collar:
+		return inTurns(float64(steps) * d.Stride())
 	default:
 		return units.Plural(steps, "click")
 	}
 }
 
-// Number returns the setting as one number: the mark on a numbered dial, otherwise the steps.
+// Number returns the setting as one number: the mark on a numbered dial, the turns of a collar, otherwise the steps.
 func (d Dial) Number(size units.Micrometres) float64 {
 	return float64(d.Steps(size)) * d.Stride()
 }
@@ -102,12 +105,23 @@ func (d Dial) FromNumber(reading float64) units.Micrometres {
 	return d.Size(int(math.Round(reading / d.Stride())))
 }
 
-// Stride returns the change of the number per step: the mark on a numbered dial, otherwise one.
+// Stride returns the change of the number per step: the mark on a numbered dial, a part of a turn of a collar, otherwise one.
 func (d Dial) Stride() float64 {
-	if d.Kind == Numbered && d.Mark > 0 {
+	switch {
+	case d.Kind == Numbered && d.Mark > 0:
 		return d.Mark
+	case d.Kind == Collar && d.PerTurn > 0:
+		return 1 / float64(d.PerTurn)
 	}
 	return 1
+}
+
+// inTurns formats an amount of turns of a collar, such as 1.25 turns.
+func inTurns(n float64) string {
+	if n == 1 {
+		return "1 turn"
+	}
+	return units.Trim(n, 3) + " turns"
 }
 
 // A Move is a change of setting in whole steps, with the resulting size.
@@ -153,6 +167,8 @@ func (d Dial) DescribeMove(m Move, from units.Micrometres) string {
 		return "much " + way
 	case d.Kind == Numbered:
 		return fmt.Sprintf("%s %s on the dial", units.Trim(float64(n)*d.Stride(), 2), way)
+	case d.Kind == Collar:
+		return inTurns(float64(n)*d.Stride()) + " " + way
 	default:
 		return units.Plural(n, "click") + " " + way
 	}

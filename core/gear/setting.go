@@ -45,6 +45,8 @@ func (d Dial) ParseGrind(typed string) (units.Micrometres, error) {
 	steps := 0.0
 	for i, p := range parts {
 		switch {
+		case d.Kind == Collar && (strings.HasPrefix(p.Unit, "turn") || p.Unit == "" && len(parts) == 1):
+			steps += p.Value / d.Stride()
 		case strings.HasPrefix(p.Unit, "turn") && d.PerTurn > 0:
 			steps += p.Value * float64(d.PerTurn)
 		case strings.HasPrefix(p.Unit, "turn"):

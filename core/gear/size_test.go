@@ -34,3 +34,23 @@ func TestBrewerFitsTheCups(t *testing.T) {
 		}
 	}
 }
+
+// A collar without clicks is set and moved in turns, with fractions. Mutations caught: turns counted as steps, a fraction cut off.
+func TestCollarHasFractionsOfTurns(t *testing.T) {
+	d := Dial{Kind: Collar, Zero: 100, Step: 40, PerTurn: 8}
+	for typed, want := range map[string]units.Micrometres{"1.5": 580, "1.5 turns": 580, "1 1/2 turns": 580, "turns 2": 0, "0.85 turns": 380, "650 µm": 650} {
+		got, err := d.ParseGrind(typed)
+		if (err != nil) != (want == 0) || err == nil && got != want {
+			t.Errorf("%q: %v µm, %v; want %v", typed, got, err, want)
+		}
+	}
+	if got := d.Setting(580); got != "1.5 turns" {
+		t.Errorf("580 µm is %q", got)
+	}
+	if got := d.DescribeMove(d.Nudge(580, -42), 580); got != "0.125 turns finer" {
+		t.Errorf("42 µm finer is %q", got)
+	}
+	if got := d.Number(580); got != 1.5 || d.FromNumber(1.5) != 580 {
+		t.Errorf("580 µm is %v turns", got)
+	}
+}

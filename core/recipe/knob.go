@@ -46,6 +46,7 @@ const (
 	IceFrom   Knob = "ice_from"    // freezer or ice machine
 	IceAt     Knob = "ice_at"      // temperature of the ice
 	GlassIce  Knob = "glass_ice"   // one large piece in the glass
+	Between   Knob = "between"     // where a kettle without a thermostat is between the pours
 	Dilute    Knob = "dilution"    // share of the total water, %
 	DiluteBy  Knob = "dilute_with" // hot or cold water
 	Balance   Knob = "balance"     // share of the first pour in the water of the opening, %
@@ -102,7 +103,7 @@ const MaxPours = 40
 // knobOrder is the order of knobs in lists of changes and on pages.
 var knobOrder = []Knob{Dose, Ratio, Served, IcePart, IceFrom, IceAt, GlassIce, CarafeOf, Dilute, DiluteBy, Grind, Temperature, Pours, Balance,
 	LastPours, Release, First, CrustAt,
-	Bloom, BloomTime, Gap, Rate, PourHeight, PourPattern, Screen, HandAfter, Wait, Rinse, Discard, CutAt}
+	Bloom, BloomTime, Gap, Rate, PourHeight, PourPattern, Screen, HandAfter, Wait, Between, Rinse, Discard, CutAt}
 
 // Knobs lists the knobs of a whole recipe except water and cup, in display order.
 func Knobs() []Knob { return knobOrder }

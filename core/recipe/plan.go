@@ -29,7 +29,7 @@ type Step struct {
 	Height      Height
 	Pattern     Pattern
 	Then        HandAction // hand action at its end
-	Cue         Cue        // what it starts at; Start is the expected time if it is not the clock
+	Cue         Cue        // its start: the clock or a sight; Start is then the expected time
 	Temperature units.Celsius
 	Level       float64 // share of the height to which it is poured; 0: by weight alone
 	Second      bool    // from the second kettle

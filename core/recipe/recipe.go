@@ -28,6 +28,7 @@ type Recipe struct {
 	Ice        Ice           // in the carafe
 	Dilution   Dilution      // of the beverage
 	Screen     bool          // all water passes a dispersing screen
+	Reheat     bool          // a kettle without a thermostat is put back on the heat between the pours
 	Discard    units.Grams   // first part of the brew, which does not go into the cup
 	CutAt      units.Grams   // brew in the carafe at which the brewer is lifted off; 0: it drains
 	GlassIce   units.Grams   // one large piece in the glass; 0: some fresh ice
@@ -39,7 +40,7 @@ type Pour struct {
 	Bloom       bool
 	Water       units.Grams
 	Start       units.Seconds // from the first water
-	Cue         Cue           // what it starts at; Start is the expected time if it is not the clock
+	Cue         Cue           // its start: the clock or a sight; Start is then the expected time
 	Rate        float64       // g/s
 	Height      Height
 	Pattern     Pattern
@@ -47,7 +48,7 @@ type Pour struct {
 	Then        HandAction    // hand action after the pour
 	Pinned      bool          // keeps its water when other pours change
 	// Level is the height of the water to which it is poured, as a share of the height from outlet to rim; 0: by weight alone. Its
-	// water is what the model found for it.
+	// water was found by the model.
 	Level  float64
 	Second bool // from the second kettle
 }
@@ -135,7 +136,7 @@ func (r Recipe) clone() Recipe {
 	return r
 }
 
-// A Cue is what a pour starts at.
+// A Cue is the start of a pour: its time, or a sight.
 type Cue int
 
 // The cues of a pour.
@@ -145,7 +146,7 @@ const (
 	ForDrips            // the stream below the brewer has turned to drips
 )
 
-// ByEye reports whether the pour starts at what is seen, not at its time.
+// ByEye reports whether the pour starts at a sight, not at its time.
 func (c Cue) ByEye() bool { return c != ForTime }
 
 // String returns the cue as a condition, such as "when the stream turns to drips".

@@ -47,7 +47,7 @@ type share struct {
 	of      float64       // of the water after the bloom
 	pattern Pattern       // default: a spiral
 	low     bool          // poured low
-	wait    Cue           // what it starts at
+	wait    Cue           // its start
 	cooler  units.Celsius // relative to the first pour
 }
 

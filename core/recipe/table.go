@@ -156,6 +156,10 @@ var table = map[Knob]knob{
 		step: 1, file: "screen",
 		get: func(r Recipe) float64 { return flag(r.Screen) },
 		set: func(r Recipe, v float64) Recipe { r.Screen = v > 0; return r }},
+	Between: {label: "Kettle between the pours", name: "the kettle between the pours", kind: units.Count, limits: places(betweenNames),
+		choices: betweenNames, step: 1, file: "reheat",
+		get: func(r Recipe) float64 { return flag(r.Reheat) },
+		set: func(r Recipe, v float64) Recipe { r.Reheat = v > 0; return r }},
 	Discard: {label: "Discard first", name: "the discarded part", kind: units.Water, limits: units.Range{Lo: 0, Hi: 200},
 		usual: units.Range{Lo: 0, Hi: 30}, step: 10, file: "discard_g",
 		get: func(r Recipe) float64 { return float64(r.Discard) },
@@ -182,6 +186,7 @@ var (
 	servingNames = names(Servings())
 	firstNames   = []string{"coffee", "water"}
 	screenNames  = []string{"none", "on the bed"}
+	betweenNames = []string{"off the heat", "back on the heat"}
 	kettleNames  = []string{FirstKettle, SecondKettle}
 	carafeNames  = texts(gear.Materials())
 )

@@ -133,4 +133,5 @@ func (b Below) MeltingIce(brewed units.Grams, from, wanted units.Celsius) units.
 var Carafes = map[gear.Material]Below{
 	gear.Plastic: {Heat: 90, Loss: 0.35, Warm: 21}, gear.Glass: {Heat: 170, Loss: 0.6, Warm: 21},
 	gear.Ceramic: {Heat: 330, Loss: 0.6, Warm: 21}, gear.Metal: {Heat: 110, Loss: 0.8, Warm: 21},
+	gear.Double: {Heat: 120, Loss: 0.3, Warm: 21},
 }

@@ -41,11 +41,39 @@ var Materials = map[gear.Material]Material{
 	gear.Metal:   {1.2, 1.3, 1.5},
 	gear.Glass:   {3, 1.15, 1.2},
 	gear.Ceramic: {4, 1.15, 1.2},
+	gear.Double:  {1.5, 1.15, 0.5}, // only the inner wall is heated, and the air between the walls insulates it
 }
 
 // WithCapacity returns the brewer with its rim at a volume of water, ml.
 func (b Brewer) WithCapacity(water units.Grams) Brewer {
 	b.Rim = b.shape().height(float64(water) * 1e-6)
+	return b
+}
+
+// Outlets for water at 90 °C: one large hole, and several small ones.
+const oneLarge, smallOnes = 1.2e7, 4e7
+
+// WithWall returns the brewer with other ribs: tall ones pass more of the flow beside the bed, a smooth wall hardly any, and the bed
+// then drains through its lowest part only.
+func (b Brewer) WithWall(r gear.Ribs) Brewer {
+	const tall, smooth = 1.4, 0.3 // × the bypass
+	switch r {
+	case gear.TallRibs:
+		b.Ribbed, b.Bypass = true, min(0.5, max(b.Bypass, 0.1)*tall)
+	case gear.Smooth:
+		b.Ribbed, b.Bypass = false, b.Bypass*smooth
+	}
+	return b
+}
+
+// WithOutlets returns the brewer with other outlets.
+func (b Brewer) WithOutlets(o gear.Outlets) Brewer {
+	switch o {
+	case gear.OneLarge:
+		b.Outlet = oneLarge
+	case gear.SmallOnes:
+		b.Outlet = smallOnes
+	}
 	return b
 }
 

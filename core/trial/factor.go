@@ -28,7 +28,7 @@ var variables = map[recipe.Knob]struct{ label, name string }{
 	ByName: {"Something else, in your words", "what you named"},
 }
 
-// An Option is one level of such a variable: its name, and what it changes.
+// An Option is one level of such a variable: its name and its change to a sheet.
 type Option struct {
 	Name    string
 	Water   water.Water
@@ -38,7 +38,7 @@ type Option struct {
 	Recipe  recipe.Recipe
 }
 
-// A Factor is what a trial varies, with its levels.
+// A Factor is one variable of a trial with its levels.
 type Factor struct {
 	Knob    recipe.Knob
 	Levels  []float64 // canonical, ascending; or indices into Options

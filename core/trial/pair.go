@@ -17,7 +17,7 @@ type Effect struct {
 type Pair struct {
 	// First and Second are the effects of one factor from its lower to its higher level, over both levels of the other.
 	First, Second Effect
-	// Together is the interaction: how much more the first factor does at the higher level of the second than at the lower.
+	// Together is the interaction: the effect of the first factor at the higher level of the second minus that at the lower.
 	Together Effect
 	Missing  bool // a pair of levels has no brew, so that the effects are not separable
 }
@@ -56,14 +56,14 @@ func (t Trial) describePair(a Answer, prefs units.Prefs) string {
 	}
 	out := one(t.Factor, p.First) + one(*t.Second, p.Second)
 	if a.Freedom < 1 {
-		return out + "Too few repeats to tell whether one changes what the other does: brew each pair again."
+		return out + "Too few repeats to tell whether one changes the effect of the other: brew each pair again."
 	}
 	switch largest := max(math.Abs(p.First.By), math.Abs(p.Second.By)); {
 	case p.Together.Significant:
-		return out + fmt.Sprintf("One changes what the other does: with %s instead of %s, %s adds %s.", t.Second.LevelName(t.Second.Levels[1], prefs),
+		return out + fmt.Sprintf("One changes the effect of the other: with %s instead of %s, %s adds %s.", t.Second.LevelName(t.Second.Levels[1], prefs),
 			t.Second.LevelName(t.Second.Levels[0], prefs), t.Variable(), t.amount(a, p.Together))
 	case a.criticalValue()*p.Together.Error > max(largest, visible[t.Measure]):
-		return out + fmt.Sprintf("Too few repeats to tell whether one changes what the other does (%s).", t.amount(a, p.Together))
+		return out + fmt.Sprintf("Too few repeats to tell whether one changes the effect of the other (%s).", t.amount(a, p.Together))
 	}
 	return out + fmt.Sprintf("Together they do what each does alone (%s).", t.amount(a, p.Together))
 }

@@ -90,7 +90,7 @@ func TestSentenceOfAPair(t *testing.T) {
 		unsaid  string
 		missing bool
 	}{
-		{"an interaction", fillPair(pairOf(t, 3, 1), [4]float64{20, 21, 18, 22}, noise(1)), "One changes what the other does: with 700", "Too few", false},
+		{"an interaction", fillPair(pairOf(t, 3, 1), [4]float64{20, 21, 18, 22}, noise(1)), "One changes the effect of the other: with 700", "Too few", false},
 		{"none", fillPair(pairOf(t, 3, 1), [4]float64{20, 21, 19, 20}, noise(1)), "Together they do what each does alone", "Too few", false},
 		{"much scatter", fillPair(pairOf(t, 2, 1), [4]float64{20, 20.2, 20, 20.1}, noise(30)), "Too few repeats to tell", "each does alone", false},
 		{"one block", fillPair(pairOf(t, 1, 1), [4]float64{20, 21, 18, 22}, noise(1)), "Too few repeats to tell", "±", false},

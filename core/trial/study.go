@@ -8,7 +8,7 @@ import (
 	"yardbloom/core/recipe"
 )
 
-// A Study is a predefined trial: what it varies, and its levels relative to a recipe.
+// A Study is a predefined trial: its variable, and its levels relative to a recipe.
 type Study struct {
 	ID, Name, About string
 	Knob            recipe.Knob
@@ -49,7 +49,7 @@ var studies = []Study{
 			end := math.Round(float64(r.Amounts(gear.DefaultRetained).Cup)/5) * 5
 			return []float64{end - 60, end - 30, end}
 		}},
-	{ID: "paper", Name: "What the paper does", About: "The same recipe through two papers: does this one taste clearer, or only drain otherwise?",
+	{ID: "paper", Name: "Which paper", About: "The same recipe through two papers: does this one taste clearer, or only drain otherwise?",
 		Knob: ByPaper, Repeats: 3, Measure: ByMark, Names: []string{string(gear.StandardPaper), string(gear.ThickPaper)}},
 	{ID: "height", Name: "From how high to pour", About: "The spout low, at a hand’s width, and high.", Knob: recipe.PourHeight, Repeats: 3,
 		Measure: ByYield, For: drips, Levels: levels(float64(recipe.Low), float64(recipe.Mid), float64(recipe.High))},

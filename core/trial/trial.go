@@ -147,7 +147,7 @@ func (t Trial) cellName(cell int, prefs units.Prefs) string {
 // NameAt names the level, or the two levels, of an answer.
 func (t Trial) NameAt(l Level, prefs units.Prefs) string { return t.cellName(l.cell, prefs) }
 
-// Varies names what the trial varies, within a sentence.
+// Varies names the variables of the trial within a sentence.
 func (t Trial) Varies() string {
 	if t.Second == nil {
 		return t.Variable()

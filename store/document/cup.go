@@ -18,6 +18,8 @@ type Cup struct {
 	Overall  int            `json:"overall,omitempty"`
 	Serve    string         `json:"serve,omitempty"`
 	Notes    string         `json:"notes,omitempty"`
+	Better   string         `json:"than_last,omitempty"`
+	ServedTo string         `json:"served_to,omitempty"`
 	// Missing in documents from before cups were tasted by stages.
 	Dose     float64           `json:"dose_g,omitempty"`
 	Water    float64           `json:"water_g,omitempty"`
@@ -39,19 +41,20 @@ type Cup struct {
 type Sip struct {
 	Steps map[string]int `json:"steps,omitempty"`
 	Likes map[string]int `json:"likes,omitempty"`
+	Notes []string       `json:"flavours,omitempty"`
 }
 
 // OfCup returns the document of a cup.
 func OfCup(c cup.Cup) Cup {
 	d := Cup{V: Version, Beverage: float64(c.Beverage), TDS: c.TDS, Drawdown: float64(c.Drawdown), Bed: string(c.Bed), Overall: c.Overall,
-		Serve: c.Serve, Notes: c.Notes}
+		Serve: c.Serve, Notes: c.Notes, Better: string(c.Better), ServedTo: c.ServedTo}
 	d.Dose, d.Water, d.Carafe, d.Readings = float64(c.Dose), float64(c.Water), float64(c.Carafe), c.Readings
 	d.Steps, d.Likes = numbers(c.Steps), numbers(c.Likes)
 	for stage, sip := range c.Sips {
 		if d.Sips == nil {
 			d.Sips = map[string]Sip{}
 		}
-		d.Sips[string(stage)] = Sip{numbers(sip.Steps), numbers(sip.Likes)}
+		d.Sips[string(stage)] = Sip{numbers(sip.Steps), numbers(sip.Likes), sip.Flavours}
 	}
 	for place, look := range c.Spots {
 		if d.Spots == nil {
@@ -81,14 +84,15 @@ func OfCup(c cup.Cup) Cup {
 // Core returns the cup of a document.
 func (d Cup) Core() cup.Cup {
 	c := cup.Cup{Beverage: units.Grams(d.Beverage), TDS: d.TDS, Drawdown: units.Seconds(d.Drawdown), Bed: cup.Bed(d.Bed),
-		Taste: cup.Taste{Overall: d.Overall, Serve: d.Serve, Notes: d.Notes, Steps: map[cup.Sense]int{}, Faults: map[cup.Fault]bool{}}}
+		Taste: cup.Taste{Overall: d.Overall, Serve: d.Serve, Notes: d.Notes, Better: cup.Than(d.Better),
+			Steps: map[cup.Sense]int{}, Faults: map[cup.Fault]bool{}}}
 	c.Dose, c.Water, c.Carafe, c.Readings = units.Grams(d.Dose), units.Grams(d.Water), units.Grams(d.Carafe), d.Readings
 	c.Steps, c.Likes = steps(d.Steps), likes(d.Likes)
 	for stage, sip := range d.Sips {
 		if c.Sips == nil {
 			c.Sips = map[cup.Stage]cup.Sip{}
 		}
-		c.Sips[cup.Stage(stage)] = cup.Sip{Steps: steps(sip.Steps), Likes: likes(sip.Likes)}
+		c.Sips[cup.Stage(stage)] = cup.Sip{Steps: steps(sip.Steps), Likes: likes(sip.Likes), Flavours: sip.Notes}
 	}
 	for place, look := range d.Spots {
 		if c.Spots == nil {
@@ -108,6 +112,7 @@ func (d Cup) Core() cup.Cup {
 		}
 		c.Wants[cup.Want(want)] = true
 	}
+	c.ServedTo = d.ServedTo
 	c.Flavours, c.BadPour, c.SkippedChange, c.Simulated = d.Flavours, d.BadPour, d.NotDone, d.Simulated
 	for _, f := range d.Faults {
 		c.Faults[cup.Fault(f)] = true

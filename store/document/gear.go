@@ -26,6 +26,8 @@ type Brewer struct {
 	Filter   string  `json:"filter"`
 	Holds    float64 `json:"holds_g"`
 	Retained float64 `json:"retained_g_g"`
+	Ribs     string  `json:"ribs,omitempty"`
+	Outlets  string  `json:"outlets,omitempty"`
 }
 
 // Grinder is the stored form of a gear.Grinder.
@@ -102,12 +104,14 @@ func OfGear(g gear.Set) Gear {
 }
 
 func ofBrewer(b gear.Brewer) Brewer {
-	return Brewer{b.ID, b.Name, string(b.Kind), string(b.Material), string(b.Filter), float64(b.Holds), b.Retained}
+	return Brewer{b.ID, b.Name, string(b.Kind), string(b.Material), string(b.Filter), float64(b.Holds), b.Retained,
+		string(b.Ribs), string(b.Outlets)}
 }
 
 func (b Brewer) core() gear.Brewer {
 	return gear.Brewer{ID: b.ID, Name: b.Name, Kind: gear.BrewerKind(b.Kind), Material: gear.Material(b.Material),
-		Filter: gear.FilterKind(b.Filter), Holds: units.Grams(b.Holds), Retained: b.Retained}
+		Filter: gear.FilterKind(b.Filter), Holds: units.Grams(b.Holds), Retained: b.Retained,
+		Ribs: gear.Ribs(b.Ribs), Outlets: gear.Outlets(b.Outlets)}
 }
 
 func ofGrinder(m gear.Grinder) Grinder {

@@ -22,6 +22,7 @@ type Recipe struct {
 	Ice      *Ice      `json:"ice,omitempty"`
 	Dilution *Dilution `json:"dilution,omitempty"`
 	Screen   bool      `json:"screen,omitempty"`
+	Reheat   bool      `json:"reheat,omitempty"`
 	Discard  float64   `json:"discard_g,omitempty"`
 	CutAt    float64   `json:"cut_at_g,omitempty"`
 	GlassIce float64   `json:"glass_ice_g,omitempty"`
@@ -63,7 +64,7 @@ const waterFirst = "water"
 func OfRecipe(r recipe.Recipe) Recipe {
 	d := Recipe{V: Version, Style: string(r.Style), Dose: float64(r.Dose), Grind: float64(r.Grind), Rinse: r.Rinse,
 		Crust: float64(r.Crust), Release: float64(r.Release), Aim: float64(r.Aim), Carafe: string(r.Carafe),
-		Pours: make([]Pour, len(r.Pours)), Screen: r.Screen, Discard: float64(r.Discard), CutAt: float64(r.CutAt),
+		Pours: make([]Pour, len(r.Pours)), Screen: r.Screen, Reheat: r.Reheat, Discard: float64(r.Discard), CutAt: float64(r.CutAt),
 		GlassIce: float64(r.GlassIce)}
 	for i, p := range r.Pours {
 		d.Pours[i] = Pour{p.Bloom, float64(p.Water), float64(p.Start), p.Cue.ByEye(), p.Cue == recipe.ForDrips, p.Rate, p.Height.String(), string(p.Pattern),
@@ -85,7 +86,7 @@ func OfRecipe(r recipe.Recipe) Recipe {
 func (d Recipe) Core() recipe.Recipe {
 	r := recipe.Recipe{Style: recipe.StyleID(d.Style), Dose: units.Grams(d.Dose), Grind: units.Micrometres(d.Grind), Rinse: d.Rinse,
 		WaterFirst: d.First == waterFirst, Crust: units.Seconds(d.Crust), Release: units.Seconds(d.Release), Aim: units.Seconds(d.Aim),
-		Carafe: gear.Material(d.Carafe), Screen: d.Screen, Discard: units.Grams(d.Discard), CutAt: units.Grams(d.CutAt),
+		Carafe: gear.Material(d.Carafe), Screen: d.Screen, Reheat: d.Reheat, Discard: units.Grams(d.Discard), CutAt: units.Grams(d.CutAt),
 		GlassIce: units.Grams(d.GlassIce)}
 	for _, p := range d.Pours {
 		r.Pours = append(r.Pours, recipe.Pour{Bloom: p.Bloom, Water: units.Grams(p.Water), Start: units.Seconds(p.Start),

@@ -82,6 +82,7 @@ type cueView struct {
 	Tap       string // label of the tap
 	Pour      bool   // water runs
 	Does      bool   // the hand is busy
+	Waits     bool   // for the next action
 	CountsUp  bool   // no end to count down to
 	Held      bool   // the scale, not the clock, ends it
 	Tapped    bool   // only a tap starts it
@@ -323,6 +324,9 @@ func addOtherActions(cues []cueView, r recipe.Recipe, prefs units.Prefs) {
 		if r.WaterFirst && c.Pour {
 			c.How = "then add the coffee and wet all of it"
 		}
+		if r.Reheat && c.Waits {
+			c.How = strings.TrimPrefix(c.How+"; the kettle back on the heat", "; ")
+		}
 		if r.Discard > 0 && i == 0 {
 			c.How = strings.TrimPrefix(c.How+"; the first "+water.Format(float64(r.Discard))+" of the brew into another glass", "; ")
 		}
@@ -393,7 +397,7 @@ func cues(plan recipe.Plan, state brew.State, prefs units.Prefs) []cueView {
 			c.Do, c.Tap = "Open the valve", "Tap when it flows"
 			c.How = fmt.Sprintf("hold the brewer level; the cup below must take up to %s", target)
 		case brew.Waiting:
-			c.Do, c.Tap = "Wait", "Tap to start it early"
+			c.Do, c.Tap, c.Waits = "Wait", "Tap to start it early", true
 			if after := afterPour[step.Then]; after.do != "" {
 				c.Do, c.How = after.do+", then wait", after.how
 			}

@@ -49,6 +49,8 @@ type cupBody struct {
 	OwnWords  form.Field // flavours not in the list
 	Overall   form.Field
 	Serve     form.Field
+	Better    *form.Field // than the last one; nil for the first of a coffee
+	ServedTo  form.Field
 	Notes     form.Field
 	Errors    int
 	Kept      bool
@@ -64,6 +66,7 @@ type stageView struct {
 	Open   bool
 	Said   int // number of judged senses
 	Scales []scaleView
+	Found  form.Field // flavours at this stage
 }
 
 type scaleView struct {
@@ -250,8 +253,12 @@ func (s *Screens) showCup(w http.ResponseWriter, r *http.Request, status int, f 
 		Shape:   form.Select(f, "bed", "Or in a word", append([]cup.Bed{""}, cup.Beds()...), form.Plain),
 		Overall: f.Stepper("overall", "Overall, 1 to 10", form.Count), OwnWords: f.Entry("own_flavours", "Your own, separated by commas"),
 		Serve: form.Select(f, "serve", "Would you serve it?", []string{"yes", "no"}, form.Plain),
-		Notes: f.Entry("notes", "Notes")}
+		Notes: f.Entry("notes", "Notes"), ServedTo: f.Entry("served_to", "Served to")}
 	body.Notes.Kind = "area"
+	if b.Parent != "" {
+		better := form.Select(f, "better", "Against the last one", cup.Thans(), form.Plain)
+		body.Better = &better
+	}
 	body.Meter, body.Made, body.Simulated = s.yard.Meter(), f.Values["simulated"], b.Cup.Simulated
 	body.Yield, body.HowYield = words.Yield(b)
 	if _, out := cup.Average(b.Cup.Readings); out > 0 {
@@ -287,7 +294,8 @@ func (body *cupBody) taste(f *form.Form, b brew.Brew, offered []string, now time
 	}
 	chosen := open
 	for _, stage := range cup.Stages() {
-		v := stageView{Stage: stage}
+		v := stageView{Stage: stage, Found: f.Entry(string(stage)+".flavours", "Flavours while "+string(stage))}
+		v.Found.Hint = "Separated by commas, such as pear, honey. They are printed on the flavour card."
 		for _, sc := range cup.Scales() {
 			name := tasteName(stage, sc.Sense)
 			row := scaleView{Name: name, Label: sc.Name, Lesson: sc.Lesson, Error: f.Errors[name]}

@@ -30,6 +30,7 @@ func readCup(f *form.Form, r recipe.Recipe, prefs units.Prefs) cup.Cup {
 		Carafe:   units.Grams(f.Quantity("carafe", "The carafe", water, gear.CarafeRange, false)),
 		Drawdown: units.Seconds(f.Quantity("drawdown", "The drawdown", form.Clock, cup.TimeRange, false)),
 		Taste:    cup.Taste{Faults: map[cup.Fault]bool{}, Notes: f.Text("notes", "The notes", 1000, false)},
+		ServedTo: f.Text("served_to", "The name", 60, false),
 	}
 	if prefs.Unit(units.Dose).Number(float64(c.Dose)) == prefs.Unit(units.Dose).Number(float64(r.Dose)) {
 		c.Dose = 0 // as in the recipe
@@ -160,7 +161,8 @@ func readTaste(f *form.Form, t *cup.Taste) {
 		if len(sip.Likes) == 0 {
 			sip.Likes = nil
 		}
-		if len(sip.Steps) > 0 {
+		sip.Flavours = readFlavours(f, string(stage)+".flavours", nil)
+		if len(sip.Steps) > 0 || len(sip.Flavours) > 0 {
 			t.Sips[stage] = sip
 		}
 	}
@@ -170,7 +172,17 @@ func readTaste(f *form.Form, t *cup.Taste) {
 			t.Faults[known] = true
 		}
 	}
-	t.Flavours = readFlavours(f)
+	t.Flavours = readFlavours(f, "own_flavours", f.All["flavour"])
+	for _, stage := range cup.Stages() {
+		for _, flavour := range t.Sips[stage].Flavours {
+			if !slices.Contains(t.Flavours, flavour) {
+				t.Flavours = append(t.Flavours, flavour)
+			}
+		}
+	}
+	if f.Values["better"] != "" {
+		t.Better = form.Choice(f, "better", "how it compares", cup.Thans())
+	}
 	t.Overall = int(f.Quantity("overall", "The mark", form.Count, units.Range{Lo: 1, Hi: 10}, false))
 	if v := f.Values["serve"]; v == "yes" || v == "no" {
 		t.Serve = v
@@ -191,18 +203,18 @@ func parseStep(typed string) (step int, ok bool) {
 	return n, err == nil && n >= 1 && n <= 5
 }
 
-// readFlavours returns the ticked flavours and the typed ones.
-func readFlavours(f *form.Form) []string {
+// readFlavours returns the ticked flavours and the ones typed in a field.
+func readFlavours(f *form.Form, field string, ticked []string) []string {
 	const most, letters = 24, 40
 	var out []string
-	for _, typed := range append(slices.Clone(f.All["flavour"]), strings.Split(f.Values["own_flavours"], ",")...) {
+	for _, typed := range append(slices.Clone(ticked), strings.Split(f.Values[field], ",")...) {
 		v := strings.ToLower(strings.Join(strings.Fields(typed), " "))
 		switch {
 		case v == "" || slices.Contains(out, v):
 		case len(v) > letters:
-			f.Fail("own_flavours", "A note can have up to %d letters.", letters)
+			f.Fail(field, "A note can have up to %d letters.", letters)
 		case len(out) == most:
-			f.Fail("own_flavours", "Up to %d notes can be kept for one cup.", most)
+			f.Fail(field, "Up to %d notes can be kept for one cup.", most)
 		default:
 			out = append(out, v)
 		}
@@ -252,7 +264,7 @@ func fillCup(b brew.Brew, prefs units.Prefs) *form.Form {
 	if c.Overall > 0 {
 		f.Values["overall"] = strconv.Itoa(c.Overall)
 	}
-	f.Values["serve"], f.Values["notes"] = c.Serve, c.Notes
+	f.Values["serve"], f.Values["notes"], f.Values["better"], f.Values["served_to"] = c.Serve, c.Notes, string(c.Better), c.ServedTo
 	if len(c.Spots) == 0 { // otherwise it follows from the picture
 		f.Values["bed"] = string(c.Bed)
 	}
@@ -264,6 +276,7 @@ func fillCup(b brew.Brew, prefs units.Prefs) *form.Form {
 		sips = map[cup.Stage]cup.Sip{cup.Warm: {Steps: c.Steps, Likes: c.Likes}}
 	}
 	for stage, sip := range sips {
+		f.Values[string(stage)+".flavours"] = strings.Join(sip.Flavours, ", ")
 		for sense, step := range sip.Steps {
 			f.Values[tasteName(stage, sense)] = strconv.Itoa(step)
 		}
@@ -281,6 +294,10 @@ func fillCup(b brew.Brew, prefs units.Prefs) *form.Form {
 	for seen := range c.Sights {
 		f.All["seen"] = append(f.All["seen"], string(seen))
 	}
-	f.All["flavour"] = slices.Clone(c.Flavours)
+	for _, flavour := range c.Flavours { // those of a stage are in its own field
+		if !slices.ContainsFunc(cup.Stages(), func(s cup.Stage) bool { return slices.Contains(c.Sips[s].Flavours, flavour) }) {
+			f.All["flavour"] = append(f.All["flavour"], flavour)
+		}
+	}
 	return f
 }

@@ -24,4 +24,5 @@ func New(site *page.Site, y *yard.Yard) *Screens { return &Screens{site.Views(fi
 func (s *Screens) BrewRoutes(r page.Router) {
 	r.Page("/cup", s.cup)
 	r.Form("/cup", s.saveCup)
+	r.Page("/flavours", s.flavours)
 }

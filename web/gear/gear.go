@@ -1,6 +1,7 @@
 package gear
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -243,7 +244,7 @@ func fillBrewer(s *Screens, ctx context.Context, n string, p units.Prefs) (*form
 	}
 	f := form.New()
 	f.Values = map[string]string{"name": b.Name, "kind": string(b.Kind), "material": string(b.Material), "filter": string(b.Filter),
-		"holds": p.Unit(units.Water).Number(float64(b.Holds))}
+		"ribs": cmp.Or(string(b.Ribs), asUsual), "outlets": cmp.Or(string(b.Outlets), asUsual), "holds": p.Unit(units.Water).Number(float64(b.Holds))}
 	return f, err
 }
 
@@ -251,7 +252,23 @@ func brewerFields(f *form.Form, p units.Prefs) []form.Field {
 	return []form.Field{f.Entry("name", "Name"),
 		form.Select(f, "kind", "Kind", gear.BrewerForms(), func(v gear.BrewerForm) (string, string) { return string(v.Kind), v.Name }),
 		form.Select(f, "material", "Made of", gear.Materials(), form.Plain), form.Select(f, "filter", "Filter", gear.Filters(), form.Plain),
+		form.Select(f, "ribs", "Wall", gear.RibKinds(), usually), form.Select(f, "outlets", "Outlets", gear.OutletKinds(), usually),
 		f.Stepper("holds", "Holds, to the rim", p.Unit(units.Water))}
+}
+
+// asUsual is the choice of what is usual for the kind of brewer.
+const asUsual = "as usual for its kind"
+
+func usually[T ~string](v T) (value, label string) {
+	return cmp.Or(string(v), asUsual), cmp.Or(string(v), asUsual)
+}
+
+// chosen returns a choice of which the first one is the usual; a missing field is the usual too.
+func chosen[T ~string](f *form.Form, name, label string, all []T) T {
+	if v := f.Values[name]; v == "" || v == asUsual {
+		return all[0]
+	}
+	return form.Choice(f, name, label, all)
 }
 
 func saveBrewer(s *Screens, ctx context.Context, n string, f *form.Form, p units.Prefs, version int64) error {
@@ -262,7 +279,8 @@ func saveBrewer(s *Screens, ctx context.Context, n string, f *form.Form, p units
 	b := gear.Brewer{ID: n, Name: f.Text("name", "The name", 60, true), Kind: form.Choice(f, "kind", "Kind", kinds),
 		Material: form.Choice(f, "material", "Made of", gear.Materials()),
 		Filter:   form.Choice(f, "filter", "Filter", gear.Filters()),
-		Holds:    units.Grams(f.Quantity("holds", "The brewer", p.Unit(units.Water), gear.HoldsRange, true))}
+		Ribs:     chosen(f, "ribs", "Wall", gear.RibKinds()), Outlets: chosen(f, "outlets", "Outlets", gear.OutletKinds()),
+		Holds: units.Grams(f.Quantity("holds", "The brewer", p.Unit(units.Water), gear.HoldsRange, true))}
 	if !f.OK() {
 		return nil
 	}

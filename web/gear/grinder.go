@@ -50,8 +50,9 @@ func grinderFields(f *form.Form, p units.Prefs) []form.Field {
 	zero, step := f.Stepper("zero", "Size at setting 0", micrometre), f.Stepper("step", "One step adds", micrometre)
 	zero.Hint = "Median size at 0 on the dial, even if it cannot be set that fine."
 	step.Hint = "Negative where higher numbers are finer. For words: 0."
-	mark, turn := f.Stepper("mark", "One step on a numbered dial is", bare), f.Stepper("per_turn", "Clicks in one turn", form.Count)
-	mark.Hint, turn.Hint = "0.5 for a dial with half marks; else 1.", "Only for turns and clicks."
+	mark, turn := f.Stepper("mark", "One step on a numbered dial is", bare), f.Stepper("per_turn", "Clicks, or parts, in one turn", form.Count)
+	mark.Hint = "0.5 for a dial with half marks; else 1."
+	turn.Hint = "For turns and clicks. Of a collar without clicks: the parts of a turn to which you can set it, such as 8."
 	burrs := form.Select(f, "burrs", "Cuts with", gear.BurrKinds(), form.Plain)
 	burrs.Hint = "A blade grinder has no dial: recipes give a time and a texture."
 	return []form.Field{f.Entry("name", "Name"), burrs, form.Select(f, "dial_kind", "Dial shows", gear.DialKinds(), form.Plain),
@@ -65,7 +66,7 @@ func saveGrinder(s *Screens, ctx context.Context, n string, f *form.Form, p unit
 		Dial: gear.Dial{Kind: kind, Zero: units.Micrometres(f.Quantity("zero", "The size", micrometre, dialZero, kind != gear.Words)),
 			Step:    units.Micrometres(f.Quantity("step", "The step", micrometre, dialStep, kind != gear.Words)),
 			Mark:    f.Quantity("mark", "The mark", bare, dialMark, kind == gear.Numbered),
-			PerTurn: int(f.Quantity("per_turn", "A turn", form.Count, perTurn, kind == gear.Turns))}}
+			PerTurn: int(f.Quantity("per_turn", "A turn", form.Count, perTurn, kind == gear.Turns || kind == gear.Collar))}}
 	if g.Burrs == gear.Blade { // it has no repeatable setting
 		g.Dial = gear.Dial{Kind: gear.Words}
 		for _, name := range []string{"zero", "step", "mark", "per_turn"} {

@@ -225,7 +225,9 @@ func cupFacts(b brew.Brew, prefs units.Prefs) []page.Fact {
 	add(c.Drawdown > 0, "Drawdown", c.Drawdown.String())
 	add(c.Bed != "", "Spent bed", string(c.Bed))
 	add(c.Overall > 0, "Overall", fmt.Sprintf("%d of 10", c.Overall))
+	add(c.Better != "", "Against the last one", string(c.Better))
 	add(c.Serve != "", "Would serve it", c.Serve)
+	add(c.ServedTo != "", "Served to", c.ServedTo)
 	for _, f := range cup.Faults() {
 		add(c.Faults[f], "Fault", string(f))
 	}

@@ -105,7 +105,7 @@ func (d decorator) dress(e form.Field, at recipe.Address) knobView {
 // finerKnobs are shown folded, in this order, if the recipe has them and they are not in the main row.
 var finerKnobs = []recipe.Knob{recipe.Water, recipe.Cup, recipe.IceFrom, recipe.IceAt, recipe.GlassIce, recipe.CarafeOf, recipe.DiluteBy,
 	recipe.First, recipe.CrustAt, recipe.Bloom, recipe.BloomTime, recipe.Gap, recipe.Rate,
-	recipe.PourHeight, recipe.PourPattern, recipe.Screen, recipe.HandAfter, recipe.Wait, recipe.Discard, recipe.CutAt}
+	recipe.PourHeight, recipe.PourPattern, recipe.Screen, recipe.HandAfter, recipe.Wait, recipe.Between, recipe.Discard, recipe.CutAt}
 
 // mainKnobs are the six most important knobs of a brew.
 func mainKnobs(r recipe.Recipe) []recipe.Knob {
@@ -136,6 +136,7 @@ var hints = map[recipe.Knob]string{
 	recipe.LastPours: "More pours are stronger, fewer are lighter.",
 	recipe.CrustAt:   "0:00 leaves it unbroken: a cleaner cup with less extraction.",
 	recipe.GlassIce:  "Small ice chills in the carafe; one large piece in the glass melts slowly. 0: fresh ice as it comes.",
+	recipe.Between:   "On the heat every pour begins at its own temperature; turn it off before you pour.",
 	recipe.First:     "Water first wets gently and needs a stir; coffee first is usual.",
 	recipe.Screen:    "Spreads the stream and takes its force: an even bed, less stirred.",
 	recipe.Discard:   "The first drops are the strongest. Of a very dark roast some people leave them out.",
@@ -156,6 +157,9 @@ func (d decorator) fields(body *recipeBody) {
 		body.Main = append(body.Main, d.view(k))
 	}
 	for _, k := range finerKnobs {
+		if k == recipe.Between && d.sc.Gear.Kettle.Thermostat {
+			continue
+		}
 		if !slices.Contains(main, k) && (isAmount(k) || r.Has(recipe.AddressOf(k))) {
 			body.Finer = append(body.Finer, d.view(k))
 		}
@@ -225,7 +229,7 @@ func (d decorator) grind() (own knobView, size []knobView) {
 	own = d.dress(d.form.Stepper(setting, "Grind ("+g.Name+")", units.Unit{Scale: 1, Decimals: 2}), at)
 	own.Step = units.Trim(g.Stride(), 3)
 	own.Fine = own.Step
-	own.Unit = map[gear.DialKind]string{gear.Numbered: "", gear.Clicks: "clicks", gear.Turns: "clicks"}[g.Kind]
+	own.Unit = map[gear.DialKind]string{gear.Numbered: "", gear.Clicks: "clicks", gear.Turns: "clicks", gear.Collar: "turns"}[g.Kind]
 	if g.Kind == gear.Turns {
 		own.Hint = g.Setting(d.sc.Recipe.Grind) + ". " + own.Hint
 	}

@@ -162,7 +162,8 @@ func kettleName(g gear.Set, choice string) string { return g.Of(choice == recipe
 func cools(sc *station.Scene, pour int) bool {
 	p := sc.Recipe.Pours[pour-1]
 	earlier := slices.ContainsFunc(sc.Recipe.Pours[:pour-1], func(o recipe.Pour) bool { return o.Second == p.Second })
-	return earlier && !sc.Gear.Of(p.Second).Thermostat
+	reheated := sc.Recipe.Reheat && !p.Second
+	return earlier && !reheated && !sc.Gear.Of(p.Second).Thermostat
 }
 
 // readEdit performs the action of a button beside a pour, such as "pours.2.split".

@@ -30,7 +30,7 @@ type compareBody struct {
 	With    string // coffee and gear
 	Sides   []sideView
 	Rows    []compareRow
-	Says    string // what can be tasted
+	Says    string // whether the difference can be tasted
 	Try     string // link to the trial that settles it
 	TryNote string
 	Sorry   string
@@ -48,7 +48,7 @@ type compareRow struct{ Name, First, Second, Differ string }
 // coffees is the number of coffees to choose from.
 const coffees = 30
 
-// A contest is what is compared: two recipes with their names, and the trial that settles it.
+// A contest is a pair of recipes with their names, and the trial that settles it.
 type contest struct {
 	names   [2]string
 	recipes [2]recipe.Recipe
@@ -170,7 +170,7 @@ func stylesOf(some, other recipe.StyleID, q forecast.Question) (contest, string)
 	return c, ""
 }
 
-// judge adds the predictions of both sides, what can be tasted, and the trial that settles it.
+// judge adds the predictions of both sides, whether they can be told apart, and the trial that settles it.
 func (body *compareBody) judge(c contest, q forecast.Question, bagID string, prefs units.Prefs) {
 	v, err := forecast.Compare(q, c.recipes[0], c.recipes[1])
 	if err != nil {
@@ -202,7 +202,7 @@ func (body *compareBody) judge(c contest, q forecast.Question, bagID string, pre
 	body.Says = map[forecast.Tasted]string{
 		forecast.Probably: "Most people would taste this difference side by side.",
 		forecast.Perhaps:  "A careful taster may tell them apart side by side.",
-		forecast.NotTasted: "By the model nobody could tell them apart. What people report of it beyond that, such as texture, is outside the " +
+		forecast.NotTasted: "By the model they cannot be told apart. Reports of other differences, such as texture, are outside the " +
 			"model: only your tongue can tell.",
 	}[v.Tasted()]
 	const most = 6
@@ -218,7 +218,7 @@ func (body *compareBody) judge(c contest, q forecast.Question, bagID string, pre
 	body.Try = "/trials?" + link.Encode()
 }
 
-// doesOf describes a side in one line: what it changes, and its grind.
+// doesOf describes a side in one line.
 func doesOf(r recipe.Recipe, q forecast.Question, prefs units.Prefs) string {
 	pours := units.Plural(len(r.Pours), "pour")
 	return fmt.Sprintf("%s of coffee, %s, %s, %s, grind %s", prefs.Unit(units.Dose).Format(float64(r.Dose)), prefs.Unit(units.Ratio).Format(r.Ratio()),

@@ -13,8 +13,8 @@ import (
 type dispute struct {
 	ID, Ask string
 	texts
-	// knob and sides are the setting of each side, the one that is named first; without a knob, Named holds what a trial would
-	// call them, or nothing can be compared.
+	// knob and sides are the setting of each side, the one that is named first; without a knob, Named holds the names of the sides
+	// in a trial, and without those the two cannot be compared.
 	knob  recipe.Knob
 	sides func(recipe.Knob, forecast.Question) [2]float64
 	Named string

@@ -35,7 +35,7 @@ type trialsBody struct {
 // coffees is the number of coffees to choose from.
 const coffees = 30
 
-// variables lists what a trial can vary.
+// variables lists the variables of a trial.
 var variables = []recipe.Knob{recipe.Ratio, recipe.Grind, recipe.Temperature, recipe.Bloom, recipe.BloomTime, recipe.HandAfter,
 	recipe.Pours, recipe.PourHeight, recipe.PourPattern, recipe.Wait, recipe.Screen, recipe.CutAt, recipe.Discard, recipe.Release, recipe.First,
 	recipe.CrustAt, recipe.Dose, recipe.Rinse, recipe.IcePart, recipe.IceAt,
@@ -325,7 +325,7 @@ func readLevels(f *form.Form, field string, k recipe.Knob, prefs units.Prefs) (o
 	return out
 }
 
-// options returns the options of a variable that the yard lists, and what they are called; none for names in the person's words.
+// options returns the listed options of a variable with their collective name; none for names in the person's words.
 func (s *Screens) options(r *http.Request, k recipe.Knob, sheet brew.Sheet) (out []trial.Option, what string, err error) {
 	switch k {
 	case trial.ByPaper:

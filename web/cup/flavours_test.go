@@ -1,0 +1,69 @@
+package cup_test
+
+import (
+	"net/http"
+	"strings"
+	"testing"
+
+	"yardbloom/web/webtest"
+)
+
+// Flavours by stage, the comparison with the last cup, the guest and the two new senses are kept, come back to the form, and are
+// on the flavour card. Mutations caught: a flavour that moves to another stage, one that cannot be taken off again, a sense that
+// the card does not show, a comparison outside its list.
+func TestFlavoursByStage(t *testing.T) {
+	t.Parallel()
+	v := webtest.Visit(t)
+	const path = "/brews/slate-terrace-4"
+	_, page := v.Get(path + "/cup")
+	form := webtest.Fields(page)
+	form.Set("hot.flavours", "Pear,  honey")
+	form.Set("cool.flavours", "black tea")
+	form.Set("cool.aroma", "4")
+	form.Set("cool.complexity", "5")
+	form.Set("better", "a little better")
+	form.Set("served_to", "the judges")
+	code, body, _ := v.Send("POST", path+"/cup", form)
+	if code != http.StatusSeeOther {
+		t.Fatalf("status %d, %v", code, webtest.ErrorsIn(body))
+	}
+	_, page = v.Get(path + "/cup")
+	again := webtest.Fields(page)
+	for name, want := range map[string]string{"hot.flavours": "pear, honey", "cool.flavours": "black tea", "served_to": "the judges"} {
+		if again.Get(name) != want {
+			t.Errorf("%s came back as %q", name, again.Get(name))
+		}
+	}
+	if !strings.Contains(strings.Join(strings.Fields(page), " "), `name="cool.aroma" value="4" checked`) {
+		t.Error("the aroma did not come back")
+	}
+	_, card := v.Get(path + "/flavours")
+	hot, cold := strings.Index(card, ">Hot<"), strings.Index(card, ">Cold<")
+	for what, ok := range map[string]bool{
+		"pear while hot":       strings.Index(card, "pear") > hot && strings.Index(card, "pear") < cold,
+		"black tea while cold": strings.Index(card, "black tea") > cold,
+		"the senses":           strings.Contains(card, "many-layered") && strings.Contains(card, "Aroma"),
+		"the coffee":           strings.Contains(card, "Slate Terrace"),
+	} {
+		if !ok {
+			t.Errorf("the card does not show %s", what)
+		}
+	}
+	if _, report := v.Get(path); !strings.Contains(report, "the judges") || !strings.Contains(report, "a little better") {
+		t.Error("the record does not name the guest and the comparison")
+	}
+	again.Set("hot.flavours", "")
+	v.Send("POST", path+"/cup", again)
+	if _, card := v.Get(path + "/flavours"); strings.Contains(card, "pear") {
+		t.Error("a flavour that was taken off stays on the card")
+	}
+	again.Set("hot.flavours", strings.Repeat("very ", 12)+"long")
+	again.Set("better", "twice as good")
+	if code, body, _ := v.Send("POST", path+"/cup", again); code != http.StatusUnprocessableEntity || len(webtest.ErrorsIn(body)) != 2 ||
+		!strings.HasPrefix(webtest.Fields(body).Get("hot.flavours"), "very very") {
+		t.Errorf("a long flavour and another comparison: status %d, %v", code, webtest.ErrorsIn(body))
+	}
+	if _, page := v.Get("/brews/slate-terrace-1/cup"); strings.Contains(page, "Against the last one") {
+		t.Error("the first cup of a coffee is compared with the last one")
+	}
+}
