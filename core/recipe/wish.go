@@ -12,7 +12,7 @@ import (
 )
 
 // A Wish describes the wanted cup, each quality from −1 to 1, with 0 for no preference: full or clear,
-// sweet or bright, unhurried or quick; and whether it is served cold.
+// sweet or bright, slow or quick; and whether it is served cold.
 type Wish struct {
 	Clear, Bright, Quick float64
 	Cold                 bool

@@ -132,8 +132,11 @@ func sidesOf(d dispute, q forecast.Question, prefs units.Prefs) (contest, string
 	factor := trial.Factor{Knob: d.knob}
 	for i, v := range values {
 		c.names[i], c.recipes[i] = factor.LevelName(v, prefs), q.Recipe.With(at, v)
-		if d.knob == recipe.Grind {
+		switch d.knob {
+		case recipe.Grind:
 			c.names[i] = q.Gear.Grinder.Setting(units.Micrometres(v))
+		case recipe.Pours:
+			c.names[i] = units.Plural(int(v), "pour") + " after the bloom"
 		}
 		typed := prefs.Unit(d.knob.Kind()).Number(v)
 		if all := d.knob.Choices(); all != nil {

@@ -50,7 +50,7 @@ type choiceView struct {
 
 // wishScales lists the questions, each answered from −2 to 2.
 var wishScales = []struct{ name, label, less, more string }{
-	{"clear", "Body", "full", "clear"}, {"bright", "Taste", "sweet", "bright"}, {"quick", "Time", "unhurried", "quick"},
+	{"clear", "Body", "full", "clear"}, {"bright", "Taste", "sweet", "bright"}, {"quick", "Time", "slow", "quick"},
 }
 
 func scalesOf(q func(string) string) []wishScale {
