@@ -203,7 +203,34 @@ func updateBrew(ctx context.Context, t *tx, was brew.Brew, now *brew.Brew) error
 	if err := oneRow(res, err, ErrConflict); err != nil {
 		return err
 	}
-	return putTastings(ctx, t, now.ID, now.Tastings)
+	if err := putTastings(ctx, t, now.ID, now.Tastings); err != nil {
+		return err
+	}
+	for _, c := range brew.Corrections(was, *now, time.Now()) {
+		if _, err := t.do(ctx, `INSERT INTO corrections (brew_id, what, was, taster, by, at) VALUES (?, ?, ?, (SELECT id FROM people WHERE id = ?),
+			(SELECT id FROM people WHERE id = ?), ?)`, now.ID, c.What, c.Was, c.Taster, c.By, instant{c.At}); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// Corrections returns the replaced values of a brew, the latest first.
+func (s *Store) Corrections(ctx context.Context, brewID string) ([]brew.Correction, error) {
+	var rows []struct {
+		What   string    `db:"what"`
+		Was    string    `db:"was"`
+		Taster reference `db:"taster"`
+		By     reference `db:"by"`
+		At     instant   `db:"at"`
+	}
+	const most = 100
+	err := s.read.all(ctx, &rows, `SELECT what, was, taster, by, at FROM corrections WHERE brew_id = ? ORDER BY n DESC LIMIT ?`, brewID, most)
+	out := make([]brew.Correction, len(rows))
+	for i, r := range rows {
+		out[i] = brew.Correction{What: r.What, Was: r.Was, Taster: string(r.Taster), By: string(r.By), At: r.At.Time}
+	}
+	return out, err
 }
 
 // eventRow is a row of the table of events.

@@ -54,8 +54,6 @@ func TestNoQueryOfAPageScansTheHistory(t *testing.T) {
 		"the shelf":             {selectShelf, []any{"~", "~"}, true},
 		"one bag":               {selectShelved + ` WHERE b.id = ?`, []any{"bag-1"}, false},
 		"names of bags":         {selectBagNames, nil, true},
-		"the log":               {selectLog, []any{"~", "~"}, true},
-		"the log of a bag":      {selectLogOfBag, []any{"bag-1", "~", "~"}, true},
 		"a palate":              {selectPalate, []any{""}, true},
 		"the coach's record":    {selectRecord, []any{""}, true},
 		"the path of a bag":     {selectPath, []any{"bag-1"}, true},
@@ -98,11 +96,12 @@ func checkPlan(t *testing.T, s *Store, name, query string, args []any) {
 	found := false
 	for _, step := range steps {
 		inOrder := false // a scan in index order that ends at the limit, or of a small partial index
-		for _, index := range []string{"brews_running", "brews_untasted", "bags_on_shelf"} {
+		for _, index := range []string{"brews_running", "brews_untasted", "bags_on_shelf", "entries_"} {
 			inOrder = inOrder || strings.Contains(step.Detail, "USING INDEX "+index)
 		}
 		found = found || inOrder || strings.HasPrefix(step.Detail, "SEARCH")
 		small := []string{"SCAN settings", "SCAN people", "SCAN c", "SCAN CONSTANT ROW"} // c are the claims of scales
+		inOrder = inOrder || strings.HasSuffix(step.Detail, "VIRTUAL TABLE INDEX 0:=M1") // one row of the words by its number
 		scans := strings.HasPrefix(step.Detail, "SCAN") && !slices.Contains(small, step.Detail) && !strings.HasPrefix(step.Detail, "SCAN json_each")
 		if scans && !inOrder || strings.Contains(step.Detail, "TEMP B-TREE") || strings.Contains(step.Detail, "ANY(") {
 			t.Errorf("%s: %s", name, step.Detail)

@@ -28,7 +28,7 @@ func TestPagesOfALongHistoryStaySmall(t *testing.T) {
 				t.Fatalf("%s: status %d, %d bytes", path, code, len(body))
 			}
 			path = ""
-			for _, word := range []string{"Older bags", "Earlier brews"} {
+			for _, word := range []string{"Older bags", "More brews"} {
 				if before, _, more := strings.Cut(body, `">`+word); more {
 					path = strings.ReplaceAll(before[strings.LastIndex(before, `href="`)+len(`href="`):], "&amp;", "&")
 				}

@@ -193,5 +193,8 @@ func (b Brew) AsBrewed() recipe.Recipe {
 	if b.Cup.SkippedChange && b.Advised != nil {
 		r = r.With(b.Advised.Address, b.Advised.From)
 	}
+	if b.Cup.Grind > 0 {
+		r.Grind = b.Cup.Grind
+	}
 	return r.WithMeasured(b.Cup.Dose, b.Cup.Water)
 }

@@ -72,9 +72,13 @@ func (c Case) Method() cup.Method {
 
 // Yield returns the extraction yield, if it was measured.
 func (c Case) Yield() (cup.Figure, bool) {
-	return cup.Yield(cup.Measurement{Method: c.Method(), Dose: c.Recipe.Dose, Beverage: c.Cup.Beverage,
-		Added: c.Recipe.Ice.Mass + c.Recipe.Dilution.Water,
-		TDS:   c.Cup.TDS, Retained: c.Gear.Brewer.Retained}, cup.UsualInstruments)
+	return cup.Yield(c.Measurement(), cup.UsualInstruments)
+}
+
+// Measurement returns the readings of the yield; some are zero if it was not measured.
+func (c Case) Measurement() cup.Measurement {
+	return cup.Measurement{Method: c.Method(), Dose: c.Recipe.Dose, Beverage: c.Cup.Beverage, Added: c.Recipe.Ice.Mass + c.Recipe.Dilution.Water,
+		TDS: c.Cup.TDS, Retained: c.Gear.Brewer.Retained}
 }
 
 // step returns the step of a sense, or 0 if it was not judged or says nothing about extraction.

@@ -250,8 +250,9 @@ func (t Taste) IsRecorded() bool {
 
 // A Cup holds the measurements and the tasting of a brew. A reading of zero was not taken.
 type Cup struct {
-	// Dose and Water are the measured amounts, g; 0 means as in the recipe.
+	// Dose and Water are the measured amounts, g, and Grind the size that the grinder was really set to; 0 means as in the recipe.
 	Dose, Water units.Grams
+	Grind       units.Micrometres
 	Beverage    units.Grams // without the carafe
 	Carafe      units.Grams // empty carafe, if the beverage was weighed in it
 	TDS         float64     // mean of the readings without outliers

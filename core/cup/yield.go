@@ -84,6 +84,18 @@ func Yield(r Measurement, in Instruments) (Figure, bool) {
 	return Figure{Value: ey, Error: math.Sqrt(sum)}, true
 }
 
+// RetainedError returns the part of a yield's standard error that comes from the retained water: brews of one brewer share it.
+func RetainedError(r Measurement, in Instruments) float64 {
+	if r.Method != Immersion {
+		return 0
+	}
+	stronger := 1.0
+	if brewed := r.Beverage - r.Added; brewed > 0 {
+		stronger = float64(r.Beverage / brewed)
+	}
+	return r.TDS * in.Retained * stronger
+}
+
 // Differs reports whether two figures differ by more than twice the error of their difference.
 func (f Figure) Differs(g Figure) bool {
 	return math.Abs(f.Value-g.Value) > 2*math.Hypot(f.Error, g.Error)

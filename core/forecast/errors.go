@@ -52,6 +52,14 @@ func (q Question) OwnError(o Outcome, free float64) Outcome {
 		Yield: math.Hypot(strength, wrongStrength) * o.Yield, Strength: math.Hypot(strength, wrongStrength) * o.Strength}
 }
 
+// Scatter returns the standard deviation between two brews of one recipe. free is the part of the drawdown that no valve controls, s.
+func (q Question) Scatter(o Outcome, free float64) Outcome {
+	if !q.Gear.Grinder.Repeatable() {
+		return Outcome{Drawdown: scatterBlade * free, Yield: scatterBladeStrength * o.Yield, Strength: scatterBladeStrength * o.Strength}
+	}
+	return Outcome{Drawdown: scatterTime * free, Yield: scatterStrength * o.Yield, Strength: scatterStrength * o.Strength}
+}
+
 // results is a pool of buffers for the runs of a forecast.
 var results = sync.Pool{New: func() any { return new(sim.Result) }}
 

@@ -23,6 +23,7 @@ type Cup struct {
 	// Missing in documents from before cups were tasted by stages.
 	Dose     float64           `json:"dose_g,omitempty"`
 	Water    float64           `json:"water_g,omitempty"`
+	Grind    float64           `json:"grind_um,omitempty"`
 	Carafe   float64           `json:"carafe_g,omitempty"`
 	Readings []float64         `json:"tds_readings_percent,omitempty"`
 	Spots    map[string]string `json:"bed_spots,omitempty"`
@@ -48,7 +49,8 @@ type Sip struct {
 func OfCup(c cup.Cup) Cup {
 	d := Cup{V: Version, Beverage: float64(c.Beverage), TDS: c.TDS, Drawdown: float64(c.Drawdown), Bed: string(c.Bed), Overall: c.Overall,
 		Serve: c.Serve, Notes: c.Notes, Better: string(c.Better), ServedTo: c.ServedTo}
-	d.Dose, d.Water, d.Carafe, d.Readings = float64(c.Dose), float64(c.Water), float64(c.Carafe), c.Readings
+	d.Dose, d.Water, d.Grind = float64(c.Dose), float64(c.Water), float64(c.Grind)
+	d.Carafe, d.Readings = float64(c.Carafe), c.Readings
 	d.Steps, d.Likes = numbers(c.Steps), numbers(c.Likes)
 	for stage, sip := range c.Sips {
 		if d.Sips == nil {
@@ -86,7 +88,8 @@ func (d Cup) Core() cup.Cup {
 	c := cup.Cup{Beverage: units.Grams(d.Beverage), TDS: d.TDS, Drawdown: units.Seconds(d.Drawdown), Bed: cup.Bed(d.Bed),
 		Taste: cup.Taste{Overall: d.Overall, Serve: d.Serve, Notes: d.Notes, Better: cup.Than(d.Better),
 			Steps: map[cup.Sense]int{}, Faults: map[cup.Fault]bool{}}}
-	c.Dose, c.Water, c.Carafe, c.Readings = units.Grams(d.Dose), units.Grams(d.Water), units.Grams(d.Carafe), d.Readings
+	c.Dose, c.Water, c.Grind = units.Grams(d.Dose), units.Grams(d.Water), units.Micrometres(d.Grind)
+	c.Carafe, c.Readings = units.Grams(d.Carafe), d.Readings
 	c.Steps, c.Likes = steps(d.Steps), likes(d.Likes)
 	for stage, sip := range d.Sips {
 		if c.Sips == nil {

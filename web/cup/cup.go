@@ -176,7 +176,7 @@ func (s *Screens) saveCup(w http.ResponseWriter, r *http.Request) error {
 	if f.Values["preview"] == "yes" {
 		f.Values["tds"] = finishedReadings(f.Values["tds"])
 	}
-	c := readCup(f, sc.Recipe, sc.Prefs)
+	c := readCup(f, sc.Recipe, sc.Gear.Grinder, sc.Prefs)
 	c.Simulated = simulatedReading(f) || s.yard.WeighedBySimulation(*sc.Brew)
 	if f.Flag("preview") || !f.OK() {
 		status := http.StatusOK
@@ -192,7 +192,7 @@ func (s *Screens) saveCup(w http.ResponseWriter, r *http.Request) error {
 			return was.Cup, store.ErrConflict
 		}
 		c.Wants, c.BadPour, c.SkippedChange = was.Cup.Wants, was.Cup.BadPour, was.Cup.SkippedChange
-		return c, nil
+		return keepExact(c, was.Cup, sc.Prefs), nil
 	})
 	if errors.Is(err, store.ErrConflict) {
 		return s.showConflict(w, r, f)
@@ -206,6 +206,25 @@ func (s *Screens) saveCup(w http.ResponseWriter, r *http.Request) error {
 		}
 	}
 	return page.SeeOther(w, r, "/brews/%s/next%s", sc.ID, sc.As(r))
+}
+
+// keepExact returns a cup with the exact values of the former one where the form shows them alike: a rounded number is no correction.
+func keepExact(c, was cup.Cup, prefs units.Prefs) cup.Cup {
+	alike := func(u units.Unit, a, b float64) bool { return u.Number(a) == u.Number(b) }
+	water, dose := prefs.Unit(units.Water), prefs.Unit(units.Dose)
+	if c.Drawdown.String() == was.Drawdown.String() {
+		c.Drawdown = was.Drawdown
+	}
+	if alike(dose, float64(c.Dose), float64(was.Dose)) {
+		c.Dose = was.Dose
+	}
+	if alike(water, float64(c.Water), float64(was.Water)) {
+		c.Water = was.Water
+	}
+	if alike(water, float64(c.Beverage+c.Carafe), float64(was.Beverage+was.Carafe)) && alike(water, float64(c.Carafe), float64(was.Carafe)) {
+		c.Beverage, c.Carafe = was.Beverage, was.Carafe
+	}
+	return c
 }
 
 // seeTaster shows the cup of the taster that the address names, or else of the person at the screen.
@@ -247,7 +266,7 @@ func (s *Screens) showCup(w http.ResponseWriter, r *http.Request, status int, f 
 	drawdown := f.Stepper("drawdown", "Drawdown", form.Clock)
 	window := b.Window()
 	drawdown.Hint = fmt.Sprintf("Wanted: %s to %s.", window.From, window.To)
-	body := cupBody{ID: b.ID, Name: b.Bag.Name, Weighed: []form.Field{dose, poured, drawdown},
+	body := cupBody{ID: b.ID, Name: b.Bag.Name, Weighed: []form.Field{dose, poured, grindField(f, b), drawdown},
 		Measured: []form.Field{beverage, carafe, tds}, Errors: len(f.Errors), Kept: b.Status == brew.Done, Version: b.Version,
 		Theirs: theirs, As: sc.As(r), Tasters: sc.Tasters(r, "/brews/"+b.ID+"/cup"),
 		Shape:   form.Select(f, "bed", "Or in a word", append([]cup.Bed{""}, cup.Beds()...), form.Plain),
@@ -284,6 +303,13 @@ func (s *Screens) showCup(w http.ResponseWriter, r *http.Request, status int, f 
 	}
 	s.Render(w, r, status, "cup", p)
 	return nil
+}
+
+// grindField returns the field of the setting to which the grinder was really set.
+func grindField(f *form.Form, b brew.Brew) form.Field {
+	e := f.Entry("grind", "Actual grind ("+b.Gear.Grinder.Name+")")
+	e.Hint = "If the dial stood elsewhere than in the recipe."
+	return e
 }
 
 // taste adds the form of the tasting; offered are the flavours that people of this yard have added.

@@ -67,3 +67,45 @@ func TestFlavoursByStage(t *testing.T) {
 		t.Error("the first cup of a coffee is compared with the last one")
 	}
 }
+
+// A corrected figure keeps the old one with its time and person, and the yield and the grind follow; a bad one changes nothing.
+// Mutations caught: an old value that is lost, a dial setting that the model does not hear, a history of values that did not change.
+func TestCorrectionKeepsTheOldValue(t *testing.T) {
+	t.Parallel()
+	v := webtest.Visit(t)
+	const path = "/brews/slate-terrace-4"
+	before, err := v.Store.Brew(t.Context(), "slate-terrace-4")
+	if err != nil {
+		t.Fatal(err)
+	}
+	_, page := v.Get(path + "/cup")
+	form := webtest.Fields(page)
+	form.Set("grind", "nonsense")
+	if code, body, _ := v.Send("POST", path+"/cup", form); code != http.StatusUnprocessableEntity || webtest.Fields(body).Get("grind") != "nonsense" {
+		t.Errorf("a wrong setting: status %d, %v", code, webtest.ErrorsIn(body))
+	}
+	form.Set("grind", "8")
+	form.Set("tds", "1.31")
+	form.Set("overall", "7")
+	if code, body, _ := v.Send("POST", path+"/cup", form); code != http.StatusSeeOther {
+		t.Fatalf("status %d, %v", code, webtest.ErrorsIn(body))
+	}
+	after, err := v.Store.Brew(t.Context(), "slate-terrace-4")
+	if err != nil {
+		t.Fatal(err)
+	}
+	was, _ := before.Yield()
+	is, _ := after.Yield()
+	if is.Value >= was.Value-1 || after.AsBrewed().Grind <= before.AsBrewed().Grind || after.Sample().Question.Recipe.Grind != after.Cup.Grind {
+		t.Errorf("yield %.1f after %.1f %%, grind %v after %v µm", is.Value, was.Value, after.AsBrewed().Grind, before.AsBrewed().Grind)
+	}
+	_, report := v.Get(path)
+	for _, says := range []string{"TDS was 1.45 % until", "Mark was 8 of 10 until", "Grind was empty until", "Ground at"} {
+		if !strings.Contains(report, says) {
+			t.Errorf("the record does not say %q", says)
+		}
+	}
+	if n := strings.Count(report, " until "); n != 3 {
+		t.Errorf("%d values were corrected", n)
+	}
+}

@@ -1,6 +1,7 @@
 package cup
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strconv"
@@ -21,8 +22,8 @@ import (
 // maxReadings is the maximum number of TDS readings.
 const maxReadings = 12
 
-// readCup parses the cup of a brew with a recipe.
-func readCup(f *form.Form, r recipe.Recipe, prefs units.Prefs) cup.Cup {
+// readCup parses the cup of a brew with a recipe, ground on a grinder.
+func readCup(f *form.Form, r recipe.Recipe, g gear.Grinder, prefs units.Prefs) cup.Cup {
 	water := prefs.Unit(units.Water)
 	c := cup.Cup{
 		Dose:     units.Grams(f.Quantity("dose", "The dose", prefs.Unit(units.Dose), recipe.Dose.Range(), false)),
@@ -38,6 +39,7 @@ func readCup(f *form.Form, r recipe.Recipe, prefs units.Prefs) cup.Cup {
 	if water.Number(float64(c.Water)) == water.Number(float64(r.Water())) {
 		c.Water = 0
 	}
+	c.Grind = readGrind(f, r, g, prefs)
 	c.Beverage = readBeverage(f, r, c, water)
 	c.Readings, c.TDS = readTDS(f)
 	c.Spots = map[cup.Place]cup.Look{}
@@ -60,6 +62,26 @@ func readCup(f *form.Form, r recipe.Recipe, prefs units.Prefs) cup.Cup {
 	}
 	readTaste(f, &c.Taste)
 	return c
+}
+
+// readGrind returns the size that the grinder was really set to, or 0 for that of the recipe.
+func readGrind(f *form.Form, r recipe.Recipe, g gear.Grinder, prefs units.Prefs) units.Micrometres {
+	typed := strings.TrimSpace(f.Values["grind"])
+	if typed == "" || typed == g.Setting(r.Grind) {
+		return 0
+	}
+	size, err := g.ParseGrind(typed)
+	if err == nil {
+		err = recipe.Grind.Range().Check(recipe.AddressOf(recipe.Grind), float64(size))
+	}
+	if err != nil {
+		f.Fail("grind", "%s", words.InvalidValue(err, "The grind", prefs.Unit(units.Grind)))
+		return 0
+	}
+	if size = g.Snap(size); g.Step != 0 && g.Steps(size) == g.Steps(r.Grind) {
+		return 0
+	}
+	return size
 }
 
 // readBeverage returns the scale reading minus the carafe.
@@ -241,6 +263,7 @@ func fillCup(b brew.Brew, prefs units.Prefs) *form.Form {
 	}
 	number("dose", prefs.Unit(units.Dose), dose)
 	number("water", water, poured)
+	f.Values["grind"] = b.Gear.Grinder.Setting(cmp.Or(c.Grind, b.Recipe.Grind))
 	number("carafe", water, c.Carafe)
 	if c.Beverage > 0 {
 		number("beverage", water, c.Beverage+c.Carafe)

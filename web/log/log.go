@@ -4,8 +4,6 @@ import (
 	"fmt"
 	"html/template"
 	"net/http"
-	"net/url"
-	"strings"
 	"time"
 
 	"yardbloom/core/brew"
@@ -17,11 +15,25 @@ import (
 )
 
 type logBody struct {
-	Bags    []form.Option
-	Rows    []logRow
-	Any     bool   // there is at least one brew
-	Earlier string // the address of the next page; empty on the last
-	First   bool
+	Search   form.Field
+	Sort     form.Field
+	Filters  []form.Field
+	Active   int // number of filters
+	Saved    []savedView
+	Query    string // the address without the place
+	Rows     []logRow
+	None     string // why there is no row
+	Any      bool   // the yard has a brew
+	Earlier  string // the address of the next page; empty on the last
+	First    bool
+	MaxMarks int // brews to compare
+	Errors   int
+}
+
+// savedView is a saved filter.
+type savedView struct {
+	ID, Name, Href string
+	Here           bool
 }
 
 type logRow struct {
@@ -43,59 +55,58 @@ const (
 	logCoffees = 30 // coffees to choose from
 )
 
-// brewLog lists the brews with their flowers, filtered by coffee, page by page.
+// log lists the brews with their flowers, filtered, in an order, page by page.
 func (s *Screens) log(w http.ResponseWriter, r *http.Request) error {
-	q := r.URL.Query()
-	f := store.Filter{Bag: q.Get("bag"), For: page.PersonID(r), Limit: logPage + 1}
-	if f.Bag != "" && !store.ValidID(f.Bag) {
-		return store.ErrNotFound
-	}
-	if after := q.Get("after"); after != "" {
-		at, id, _ := strings.Cut(after, "~")
-		started, err := time.Parse(time.RFC3339Nano, at)
-		if err != nil || !store.ValidID(id) {
-			return store.ErrNotFound
-		}
-		f.After = store.Place{Started: started, ID: id}
-	}
-	rows, err := s.yard.Store.Log(r.Context(), f)
+	f, typed, err := readFilter(r, s.yard.Now().Location())
 	if err != nil {
 		return err
 	}
-	body := logBody{Any: len(rows) > 0 || f.Bag != "", First: f.After.ID == ""}
+	f.Limit = logPage + 1
+	var rows []store.Row
+	if typed.OK() {
+		if rows, err = s.yard.Store.Log(r.Context(), f); err != nil {
+			return err
+		}
+	}
+	q := address(r.URL.Query())
+	body := logBody{First: f.After.ID == "", Query: q.Encode(), MaxMarks: maxCompared, Errors: len(typed.Errors)}
+	for _, name := range filterNames {
+		if q.Get(name) != "" {
+			body.Active++
+		}
+	}
+	filtered := f.Words != "" || body.Active > 0
+	body.Any = filtered || len(rows) > 0 || !typed.OK()
 	if len(rows) > logPage {
 		rows = rows[:logPage]
-		last := rows[logPage-1].Place()
-		body.Earlier = "/log?" + url.Values{"bag": {f.Bag}, "after": {last.Started.UTC().Format(time.RFC3339Nano) + "~" + last.ID}}.Encode()
+		next := address(r.URL.Query())
+		next.Set("after", placeText(rows[logPage-1].Place()))
+		body.Earlier = "/log?" + next.Encode()
 	}
 	for _, row := range rows {
 		body.Rows = append(body.Rows, rowOf(r, row, s.yard.Now()))
 	}
-	if body.Bags, err = s.coffeesOf(r, f.Bag); err != nil {
+	if len(rows) == 0 && typed.OK() {
+		body.None = describeNone(f, body.Active > 0)
+	}
+	if body.Filters, err = s.filterFields(r, typed); err != nil {
 		return err
 	}
-	s.Render(w, r, http.StatusOK, "log", page.Page{Title: "Log", Side: "log", Line: page.Line(""), Body: body})
-	return nil
-}
-
-// coffeesOf returns the coffees of the filter: the most recently roasted ones and the chosen one.
-func (s *Screens) coffeesOf(r *http.Request, chosen string) ([]form.Option, error) {
-	bags, err := s.yard.Store.BagNames(r.Context(), logCoffees)
+	body.Search = typed.Entry("q", "Search")
+	body.Sort = form.Select(typed, "sort", "Order", store.Sorts(), func(v store.Sort) (string, string) { return string(v), sortNames[v] })
+	saved, err := s.yard.Store.SavedFilters(r.Context(), page.PersonID(r))
 	if err != nil {
-		return nil, err
+		return err
 	}
-	out, there := []form.Option{{Value: "", Label: "All coffees", Selected: chosen == ""}}, chosen == ""
-	for _, b := range bags {
-		out, there = append(out, form.Option{Value: b.ID, Label: b.Name, Selected: b.ID == chosen}), there || b.ID == chosen
+	for _, one := range saved {
+		body.Saved = append(body.Saved, savedView{one.ID, one.Name, "/log?" + one.Query, one.Query == body.Query})
 	}
-	if !there {
-		b, err := s.yard.Store.Bag(r.Context(), chosen)
-		if err != nil {
-			return nil, err
-		}
-		out = append(out, form.Option{Value: b.ID, Label: b.Name, Selected: true})
+	status := http.StatusOK
+	if !typed.OK() {
+		status = http.StatusUnprocessableEntity
 	}
-	return out, nil
+	s.Render(w, r, status, "log", page.Page{Title: "Log", Side: "log", Line: page.Line(""), Body: body})
+	return nil
 }
 
 func rowOf(r *http.Request, b store.Row, now time.Time) logRow {

@@ -42,6 +42,8 @@ type reportBody struct {
 	Seen     bool   // a scale was under it
 	Why      string // reason for stopping
 	Who      *whoView
+	// Corrected lists the values that were replaced, such as "TDS was 1.42 % until 3 May 14:05".
+	Corrected []string
 }
 
 // whoView says who brewed and who tasted a brew; a yard of one person has none.
@@ -113,8 +115,25 @@ func (s *Screens) report(w http.ResponseWriter, r *http.Request) error {
 		body.Advice = &adviceView{b.ID, station.AdviceOf(*b.Advice, b.Sheet, sc.Prefs)}
 	}
 	body.Who = whoOf(r, sc)
+	if body.Corrected, err = s.corrected(r, b, sc.Prefs); err != nil {
+		return err
+	}
 	s.Render(w, r, http.StatusOK, "report", page.Page{Title: "Brew of " + b.Bag.Name, Side: "log", Line: station.Line(sc, ""), Body: body})
 	return nil
+}
+
+// corrected describes the values of a brew that were replaced.
+func (s *Screens) corrected(r *http.Request, b brew.Brew, prefs units.Prefs) ([]string, error) {
+	all, err := s.yard.Store.Corrections(r.Context(), b.ID)
+	var out []string
+	for _, c := range all {
+		say := c.Sentence(b.Gear.Grinder, prefs) + " until " + words.Moment(c.At.In(b.Started.Location()), s.yard.Now())
+		if by := page.BadgeOf(r, cmp.Or(c.By, c.Taster)); by != nil {
+			say += ", corrected by " + by.Name
+		}
+		out = append(out, say)
+	}
+	return out, err
 }
 
 // afterwards adds the comparison of each pour with its plan, and the effect on the cup.
@@ -223,6 +242,7 @@ func cupFacts(b brew.Brew, prefs units.Prefs) []page.Fact {
 	add(yield != "", "Extraction yield", yield)
 	add(c.Simulated, "Measured", "by a simulated device")
 	add(c.Drawdown > 0, "Drawdown", c.Drawdown.String())
+	add(c.Grind > 0, "Ground at", b.Gear.Grinder.Setting(c.Grind))
 	add(c.Bed != "", "Spent bed", string(c.Bed))
 	add(c.Overall > 0, "Overall", fmt.Sprintf("%d of 10", c.Overall))
 	add(c.Better != "", "Against the last one", string(c.Better))
