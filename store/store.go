@@ -25,6 +25,8 @@ const FileName = "yardbloom.db"
 var (
 	// ErrNotFound is returned for an id that does not exist or was deleted.
 	ErrNotFound = errors.New("not found")
+	// ErrRunning is returned for a deletion of a brew that is being poured.
+	ErrRunning = errors.New("the brew is being poured")
 	// ErrConflict is returned if the record was saved since it was read.
 	ErrConflict = errors.New("changed by another writer since it was read")
 )

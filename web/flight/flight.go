@@ -106,7 +106,7 @@ func (s *Screens) showSide(w http.ResponseWriter, r *http.Request, status int, f
 		}
 		body.Flights = append(body.Flights, v)
 	}
-	s.Render(w, r, status, "side", page.Page{Title: "Side by side", Side: "side", Line: page.Line(""), Body: body})
+	s.Render(w, r, status, "side", page.Page{Title: "Side by side", Side: "side", Line: page.Line(""), Notice: page.RemovedNotice(r), Body: body})
 	return nil
 }
 

@@ -4,6 +4,7 @@ package flight
 import (
 	"embed"
 
+	"yardbloom/store"
 	"yardbloom/web/page"
 	"yardbloom/yard"
 )
@@ -27,5 +28,6 @@ func (s *Screens) Routes(r page.Router) {
 	r.Page("/side/{id}", s.flight)
 	r.Page("/side/{id}/pourer", s.pourer)
 	r.Form("/side/{id}/taste", s.tasteFlight)
+	r.Form("/side/{id}/delete", page.Remove(s.yard.Store, s.yard.Now, store.Flights, "/side"))
 	r.Form("/side/{id}/{step:round|pick|reveal}", s.stepFlight)
 }

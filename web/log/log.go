@@ -105,7 +105,7 @@ func (s *Screens) log(w http.ResponseWriter, r *http.Request) error {
 	if !typed.OK() {
 		status = http.StatusUnprocessableEntity
 	}
-	s.Render(w, r, status, "log", page.Page{Title: "Log", Side: "log", Line: page.Line(""), Body: body})
+	s.Render(w, r, status, "log", page.Page{Title: "Log", Side: "log", Line: page.Line(""), Notice: page.RemovedNotice(r), Body: body})
 	return nil
 }
 

@@ -26,10 +26,12 @@ func (s *Screens) Routes(r page.Router) {
 	r.Page("/log/compare", s.compare)
 	r.Form("/log/filters", s.saveFilter)
 	r.Form("/log/filters/drop", s.dropFilter)
+	r.Form("/removed/{id}/restore", s.restore)
 }
 
 // BrewRoutes registers the screens of one brew, under /brews/{id}.
 func (s *Screens) BrewRoutes(r page.Router) {
 	r.Page("/", s.report)
 	r.Page("/trace.csv", s.traceFile)
+	r.Form("/delete", s.remove)
 }

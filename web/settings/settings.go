@@ -25,10 +25,17 @@ type settingsBody struct {
 	Copy      string     // day of the last copy
 	NoCopy    bool       // there is a folder, and no copy of today
 	Future    int        // daily backups that are dated in the future
+	Removed   []removedView
 	Errors    int
 	PersonID  string // whose settings these are; empty: the yard's
 	For       string // their name or "the yard"; empty in a yard of one person
 }
+
+// removedView is a deleted record that can be restored.
+type removedView struct{ ID, Kind, Name, When, By string }
+
+// kindNames holds the names of the kinds of records.
+var kindNames = map[store.Kind]string{store.Brews: "a brew", store.Flights: "a comparison", store.Trials: "a trial", store.Scripts: "a stage script"}
 
 var altitudeRange = units.Range{Lo: -400, Hi: 4500}
 
@@ -123,6 +130,17 @@ func (s *Screens) showSettings(w http.ResponseWriter, r *http.Request, status in
 		body.Copy = words.Day(day, s.yard.Now())
 	}
 	body.NoCopy = folder != "" && body.Copy != body.Backup
+	removed, err := s.yard.Store.Removed(r.Context(), s.yard.Now())
+	if err != nil {
+		s.yard.Log.Error("deleted records", "err", err)
+	}
+	for _, one := range removed {
+		v := removedView{one.ID, kindNames[one.Kind], one.Name, words.Moment(one.At.In(s.yard.Now().Location()), s.yard.Now()), ""}
+		if by := page.BadgeOf(r, one.By); by != nil {
+			v.By = by.Name
+		}
+		body.Removed = append(body.Removed, v)
+	}
 	body.Future = len(s.yard.Store.FutureBackups(s.yard.Now()))
 	s.Render(w, r, status, "settings", page.Page{Title: "Settings", Side: "settings", Line: page.Line(""), Body: body})
 }

@@ -36,4 +36,5 @@ func (s *Screens) Routes(r page.Router) {
 	r.Page("/stage/{id}/live", s.stream)
 	r.Form("/stage/{id}/{step:begin|said|end}", s.showStep)
 	r.Form("/stage/{id}/{action:archive|restore}", page.Archive(s.yard.Store, s.yard.Now, store.Scripts, "/stage"))
+	r.Form("/stage/{id}/delete", page.Remove(s.yard.Store, s.yard.Now, store.Scripts, "/stage"))
 }

@@ -110,8 +110,9 @@ func (s *Screens) showStages(w http.ResponseWriter, r *http.Request, status int,
 			d.Value.ID, Name: d.Value.Name, Says: says, When: words.Day(d.At, s.yard.Now()),
 			By: page.BadgeOf(r, d.Value.By)})
 	}
-	s.Render(w, r, status, "stages", page.Page{Title: "Stage", Side: "stage", Line: page.Line(""), Notice: page.ArchiveNotice(r, "/stage"),
-		Body: body})
+	s.Render(w, r, status, "stages", page.Page{Title: "Stage", Side: "stage", Line: page.Line(""),
+		Notice: cmp.Or(page.RemovedNotice(r), page.ArchiveNotice(r, "/stage")),
+		Body:   body})
 	return nil
 }
 

@@ -154,7 +154,7 @@ func (s *Screens) showTrials(w http.ResponseWriter, r *http.Request, status int,
 		}
 		body.Trials = append(body.Trials, v)
 	}
-	s.Render(w, r, status, "trials", page.Page{Title: "Trials", Side: "trials", Line: page.Line(""), Body: body})
+	s.Render(w, r, status, "trials", page.Page{Title: "Trials", Side: "trials", Line: page.Line(""), Notice: page.RemovedNotice(r), Body: body})
 	return nil
 }
 

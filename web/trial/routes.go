@@ -4,6 +4,7 @@ package trial
 import (
 	"embed"
 
+	"yardbloom/store"
 	"yardbloom/web/page"
 	"yardbloom/yard"
 )
@@ -28,4 +29,5 @@ func (s *Screens) Routes(r page.Router) {
 	r.Form("/trials/{id}/found", s.setResult)
 	r.Form("/trials/{id}/brew", s.brewTrial)
 	r.Form("/trials/{id}/end", s.endTrial)
+	r.Form("/trials/{id}/delete", page.Remove(s.yard.Store, s.yard.Now, store.Trials, "/trials"))
 }
