@@ -215,3 +215,15 @@ func (s *Store) DeleteBag(ctx context.Context, id string, now time.Time) error {
 func (s *Store) RestoreBag(ctx context.Context, id string) error {
 	return s.change(ctx, `UPDATE bags SET deleted_at = NULL WHERE id = :id`, deletion{ID: id}, ErrNotFound)
 }
+
+// BagUse returns the coffee that brews took from a bag, g, and the part of it that did not become a cup: what grinders kept, what was
+// purged, and the doses of stopped brews.
+func (s *Store) BagUse(ctx context.Context, bagID string) (used, wasted units.Grams, err error) {
+	var row struct {
+		Used   units.Grams `db:"used"`
+		Wasted units.Grams `db:"wasted"`
+	}
+	err = s.read.get(ctx, &row, `SELECT COALESCE(SUM(dose_used), 0.0) AS used,
+		COALESCE(SUM(CASE status WHEN 'abandoned' THEN dose_used ELSE dose_used - dose END), 0.0) AS wasted FROM brews WHERE bag_id = ?`, bagID)
+	return row.Used, row.Wasted, err
+}

@@ -33,7 +33,7 @@ CREATE INDEX entries_traced ON entries (started_at, brew_id) WHERE traced = 1;
 CREATE INDEX entries_tried ON entries (started_at, brew_id) WHERE tried = 1;
 CREATE INDEX entries_faulty ON entries (started_at, brew_id) WHERE faults <> '[]';
 
-CREATE VIRTUAL TABLE words USING fts5 (text, content = '', contentless_delete = 1, tokenize = 'unicode61 remove_diacritics 2', prefix = '2 3');
+CREATE VIRTUAL TABLE words USING fts5 (text, content = '', contentless_delete = 1, tokenize = 'unicode61 remove_diacritics 2');
 CREATE VIRTUAL TABLE vocabulary USING fts5vocab (words, row);
 
 -- The values of an entry, from the brew and its tastings.
@@ -71,7 +71,7 @@ CREATE TRIGGER a_brew_enters_the_log AFTER INSERT ON brews BEGIN
             WHERE d.kind = 'trial' AND d.deleted_at IS NULL AND r.value ->> '$.brew' = NEW.id),
         COALESCE((SELECT COALESCE(NULLIF(r.name, ''), r.forked) FROM recipes r WHERE r.id = NEW.id), '')
     FROM entry_values v WHERE v.brew_id = NEW.id;
-    INSERT INTO words (rowid, text) SELECT n, text FROM entry_words WHERE brew_id = NEW.id;
+    INSERT INTO words (rowid, text) SELECT n, text FROM entry_words WHERE brew_id = NEW.id AND NEW.status <> 'done'; -- else with its tasting
 END;
 -- +goose StatementEnd
 

@@ -29,6 +29,8 @@ type bagBody struct {
 	View      *bagView
 	Path      []station.PathBrew
 	Earlier   int // number of brews not on the path
+	Charts    []page.Chart
+	Best      string // recipe so far
 	Facts     []page.Fact
 	Count     form.Field // weighed contents
 	Portion   form.Field // portion to freeze
@@ -241,6 +243,18 @@ func (s *Screens) showBag(w http.ResponseWriter, r *http.Request, status int, f 
 		}
 		body.Path = station.Path(brews, "", drafts, page.Prefs(r), s.yard.Now())
 		body.Earlier = max(0, b.Brews-station.PathLength)
+		for i := range brews {
+			brews[i] = brews[i].Preferring(page.PersonID(r))
+		}
+		body.Best, body.Charts = bestText(brews, prefs), courseCharts(brews, body.Path)
+		used, wasted, err := s.yard.Store.BagUse(r.Context(), b.ID)
+		if err != nil {
+			return err
+		}
+		if dose := prefs.Unit(units.BagWeight); used > 0 {
+			body.Facts = append(body.Facts, page.Fact{Name: "Used", Value: fmt.Sprintf("%s, of which %s in grinders, purges and stopped brews",
+				dose.Format(float64(used)), prefs.Unit(units.Dose).Format(float64(wasted)))})
+		}
 	}
 	p := page.Page{Title: title, Station: "Coffee", Line: page.Line("Coffee"), Body: body}
 	if discarded := r.URL.Query().Get("discarded"); store.ValidID(discarded) {
