@@ -24,7 +24,7 @@ type layer struct {
 }
 
 var (
-	leaves   = []string{"core/*", "web/page", "web/stream", "web/form", "web/words", "web/figure"}
+	leaves   = []string{"core/*", "web/page", "web/stream", "web/form", "web/words", "web/figure", "web/chart"}
 	features = []string{"web/shelf", "web/recipe", "web/setup", "web/brew", "web/cup", "web/next", "web/gear", "web/rush", "web/flight",
 		"web/trial", "web/stage", "web/practice", "web/log", "web/book", "web/settings", "web/people", "web/learned",
 		"web/help"}
@@ -41,7 +41,8 @@ var layers = []layer{
 	{[]string{"web/words"}, []string{"core/*", "exchange"}, []string{"net/http"}},
 	{[]string{"web/form"}, []string{"core/*", "web/words"}, nil},
 	{[]string{"web/figure"}, []string{"core/*"}, []string{"net/http"}},
-	{[]string{"web/page"}, []string{"core/*", "store", "web/words"}, nil},
+	{[]string{"web/chart"}, nil, []string{"net/http"}},
+	{[]string{"web/page"}, []string{"core/*", "store", "web/words", "web/chart"}, nil},
 	{[]string{"web/stream"}, []string{"core/*", "live", "web/page"}, nil},
 	{[]string{"web/station"}, append([]string{"store", "yard"}, leaves...), []string{"database/sql"}},
 	{features, append([]string{"store", "yard", "live", "device", "exchange", "web/station"}, leaves...),

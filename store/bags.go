@@ -45,6 +45,21 @@ type Shelved struct {
 	Last  *LastBrew
 }
 
+// PerBrew returns the dose of a brew of the bag and what the grinder keeps of it: those of the last one, else usual ones.
+func (b Shelved) PerBrew() (dose, loss units.Grams) {
+	const usual units.Grams = 18
+	if b.Last == nil {
+		return usual, 0
+	}
+	return b.Last.Dose, b.Last.Loss
+}
+
+// BrewsLeft returns the number of whole brews left in the bag.
+func (b Shelved) BrewsLeft() int {
+	dose, loss := b.PerBrew()
+	return coffee.BrewsLeft(b.Left(), dose, loss)
+}
+
 // LastBrew is the last brew of a bag.
 type LastBrew struct {
 	Style    recipe.StyleID
@@ -216,14 +231,16 @@ func (s *Store) RestoreBag(ctx context.Context, id string) error {
 	return s.change(ctx, `UPDATE bags SET deleted_at = NULL WHERE id = :id`, deletion{ID: id}, ErrNotFound)
 }
 
-// BagUse returns the coffee that brews took from a bag, g, and the part of it that did not become a cup: what grinders kept, what was
-// purged, and the doses of stopped brews.
-func (s *Store) BagUse(ctx context.Context, bagID string) (used, wasted units.Grams, err error) {
-	var row struct {
-		Used   units.Grams `db:"used"`
-		Wasted units.Grams `db:"wasted"`
-	}
-	err = s.read.get(ctx, &row, `SELECT COALESCE(SUM(dose_used), 0.0) AS used,
+// A BagUse is the coffee that brews took from a bag.
+type BagUse struct {
+	Used   units.Grams `db:"used"`
+	Wasted units.Grams `db:"wasted"` // what grinders kept, what was purged, and the doses of stopped brews
+	Brews  int         `db:"brews"`  // that were not stopped
+}
+
+// BagUse returns the coffee that brews took from a bag.
+func (s *Store) BagUse(ctx context.Context, bagID string) (out BagUse, err error) {
+	err = s.read.get(ctx, &out, `SELECT COALESCE(SUM(dose_used), 0.0) AS used, COUNT(*) FILTER (WHERE status <> 'abandoned') AS brews,
 		COALESCE(SUM(CASE status WHEN 'abandoned' THEN dose_used ELSE dose_used - dose END), 0.0) AS wasted FROM brews WHERE bag_id = ?`, bagID)
-	return row.Used, row.Wasted, err
+	return out, err
 }

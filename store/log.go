@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 	"time"
 	"unicode"
@@ -61,11 +62,10 @@ const (
 	No       Answer = "no"
 )
 
-// A Place is the position of a row in the log, which is sorted by a value, then by start and then by id.
+// A Place is the position of a row in the log, which is sorted by a value and then by start.
 type Place struct {
-	Value   float64 // of the order's own column; unused ByStart
-	Started time.Time
-	ID      string
+	Value float64 // of the order's own column; 0 ByStart
+	N     int64   // the brew's number in the order of start
 }
 
 // A Row is a line of the log.
@@ -87,11 +87,11 @@ type Row struct {
 	Started     time.Time
 	Simulated   bool // a simulated device measured a figure
 
-	sorted float64
+	place Place
 }
 
 // Place returns the position of the row in the log.
-func (r Row) Place() Place { return Place{r.sorted, r.Started, r.ID} }
+func (r Row) Place() Place { return r.place }
 
 type logRow struct {
 	ID          string                `db:"id"`
@@ -113,6 +113,7 @@ type logRow struct {
 	BrewedBy    reference             `db:"brewed_by"`
 	Tastings    column[[]tasting]     `db:"tastings"`
 	Sorted      float64               `db:"sorted"`
+	N           int64                 `db:"n"`
 }
 
 const logColumns = `brews.id, bag_name, status, brewer_name, setting, dose, water, temperature, brews.drawdown, tds, brews.yield,
@@ -130,10 +131,7 @@ var logOrders = map[Sort]string{ByMark: "mark", ByYield: "yield", ByDrawdown: "d
 
 // logIndexes holds the indexes of the log in its order of start, the most selective first, with the condition that each needs. The
 // index is named because SQLite would otherwise prefer another one with a sort, whose cost grows with the history.
-var logIndexes = []struct {
-	name, condition string
-	when            func(Filter) bool
-}{
+var logIndexes = []logIndex{
 	{"entries_tried", "e.tried = 1", func(f Filter) bool { return f.Tried }},
 	{"entries_untasted", "e.tasted = 0", func(f Filter) bool { return f.Tasted == No }},
 	{"entries_of_bag", "e.bag_id = ?1", func(f Filter) bool { return f.Bag != "" }},
@@ -143,40 +141,46 @@ var logIndexes = []struct {
 	{"entries_of_style", "e.style = ?4", func(f Filter) bool { return f.Style != "" }},
 	{"entries_of_person", "e.person = ?5", func(f Filter) bool { return f.Person != "" }},
 	{"entries_traced", "e.traced = 1", func(f Filter) bool { return f.Traced }},
-	{"entries_by_start", "true", func(Filter) bool { return true }},
+	{"entries_good", "e.mark >= 8", func(f Filter) bool { return f.Lowest >= 8 }},
+	{"entries_poor", "e.mark BETWEEN 1 AND 4", func(f Filter) bool { return f.Topmost > 0 && f.Topmost <= 4 }},
 }
 
-// manyMatches is the number of matches from which the log is walked in its order and each row asked for the words, instead of
-// sorting the matches.
-const manyMatches = 1500
+type logIndex struct {
+	name, condition string
+	when            func(Filter) bool
+}
 
-// logQuery returns the query of a filter. matches is the largest possible number of brews with its words.
-func logQuery(f Filter, matches int64) string {
-	order, start := "e.started_at DESC, e.brew_id DESC", "0.0"
-	after := "(e.started_at, e.brew_id) < (?15, ?16)"
-	index, condition, dates := "", "true", "e.started_at >= ?6 AND e.started_at < ?7"
-	if column := logOrders[f.Sort]; column != "" {
-		dates = "+e.started_at >= ?6 AND +e.started_at < ?7" // not by the index: its order is another one
-		index, order, start = "entries_by_"+column, "e."+column+" DESC, "+order, "e."+column
-		after = fmt.Sprintf("(e.%s, e.started_at, e.brew_id) < (?14, ?15, ?16)", column)
-	} else {
-		for _, i := range logIndexes {
-			if i.when(f) {
-				index, condition = i.name, i.condition
-				break
-			}
+// source returns the table of a query that walks the index.
+func (i logIndex) source() string { return "entries e INDEXED BY " + i.name }
+
+// span returns the condition that a number of words is between the first and the last of the index.
+func (i logIndex) span() string {
+	return fmt.Sprintf(" AND rowid BETWEEN (SELECT MIN(e.n) FROM %[1]s WHERE %[2]s) AND (SELECT MAX(e.n) FROM %[1]s WHERE %[2]s)", i.source(), i.condition)
+}
+
+// logQuery returns the query of a filter. It walks one index down to the limit: that of the order or of a filter, the words where
+// there is no other, else the log itself. With another index, the words are a set that each row is looked up in.
+func logQuery(f Filter) string {
+	from, n, where, order, after, value := "entries e NOT INDEXED", "e.n", "true", "e.n DESC", "e.n < ?15", "0.0"
+	found := func(span string) string {
+		if f.Words == "" {
+			return ""
 		}
+		return " AND e.n IN (SELECT rowid FROM words WHERE words MATCH ?16 AND rowid >= ?6 AND rowid < ?7" + span + ")"
 	}
-	from := "entries e INDEXED BY " + index
-	switch {
-	case f.Words == "":
-	case matches < manyMatches:
-		from, condition = "words w CROSS JOIN entries e ON e.n = w.rowid", "w.words MATCH ?17"
-	default:
-		condition += " AND EXISTS (SELECT 1 FROM words w WHERE w.words MATCH ?17 AND w.rowid = e.n)"
+	at := slices.IndexFunc(logIndexes, func(i logIndex) bool { return i.when(f) })
+	switch column := logOrders[f.Sort]; {
+	case column != "":
+		from, n, value = "entries e INDEXED BY entries_by_"+column, "+e.n", "e."+column // dates do not choose the index
+		order, after, where = fmt.Sprintf("e.%s DESC, e.n DESC", column), fmt.Sprintf("(e.%s, e.n) < (?14, ?15)", column), where+found("")
+	case at >= 0:
+		from, where = logIndexes[at].source(), logIndexes[at].condition+found(logIndexes[at].span())
+	case f.Words != "":
+		from, n, where = "words w CROSS JOIN entries e NOT INDEXED ON e.n = w.rowid", "w.rowid", "w.words MATCH ?16"
+		order, after = "w.rowid DESC", "w.rowid < ?15"
 	}
-	return "SELECT " + logColumns + ", " + start + " AS sorted FROM " + from + " CROSS JOIN brews ON brews.id = e.brew_id WHERE " + condition + " AND " +
-		after + " AND " + dates + " AND " + logConditions + " ORDER BY " + order + " LIMIT ?18"
+	return "SELECT " + logColumns + ", " + value + " AS sorted, e.n FROM " + from + " CROSS JOIN brews ON brews.id = e.brew_id WHERE " + where +
+		" AND " + after + " AND " + n + " >= ?6 AND " + n + " < ?7 AND " + logConditions + " ORDER BY " + order + " LIMIT ?17"
 }
 
 // match returns the words of a search as an expression for the index: all of them, the last one as a beginning. It is empty for a
@@ -191,49 +195,36 @@ func match(words string) string {
 	return `"` + strings.Join(all, `" "`) + `" *`
 }
 
-// matches returns an upper limit of the number of brews with all words of an expression: the smallest number of brews with one
-// of them. Accents and cases count as in the index.
-const selectMatches = `
-	SELECT COALESCE(MIN(n), 0) FROM (
-		SELECT (SELECT COALESCE(SUM(doc), 0) FROM vocabulary WHERE term >= w.value AND term < w.value || char(1114111)) AS n FROM json_each(?) w)`
+// perSecond is the number of places of the log in a second.
+const perSecond = 100_000
 
-func (s *Store) matches(ctx context.Context, words string) (n int64, err error) {
-	list, err := json.Marshal(strings.FieldsFunc(strings.ToLower(words), func(r rune) bool { return r == '"' || r == ' ' || r == '*' }))
-	if err != nil {
-		return 0, err
-	}
-	err = s.read.get(ctx, &n, selectMatches, string(list))
-	return n, err
-}
+// firstPlace returns the first place of the log at a moment.
+func firstPlace(t time.Time) int64 { return t.Unix() * perSecond }
 
 // Log returns a page of brews.
 func (s *Store) Log(ctx context.Context, f Filter) ([]Row, error) {
-	at, id, value := any("~"), "~", math.Inf(1) // sort after every moment and value
-	if f.After.ID != "" {
-		at, id, value = instant{f.After.Started}, f.After.ID, f.After.Value
+	const everyMark, everything = 100, math.MaxInt64
+	value, after, from, to := math.Inf(1), int64(everything), int64(-everything), int64(everything)
+	if f.After != (Place{}) {
+		value, after = f.After.Value, f.After.N
 	}
-	from, to := any(""), any("~")
 	if !f.From.IsZero() {
-		from = instant{f.From}
+		from = firstPlace(f.From)
 	}
 	if !f.To.IsZero() {
-		to = instant{f.To}
+		to = firstPlace(f.To)
 	}
-	const everyMark = 100
-	words, many := match(f.Words), int64(0)
-	if f.Words != "" {
-		if words == "" {
-			return nil, nil
-		}
-		var err error
-		if many, err = s.matches(ctx, words); err != nil {
-			return nil, err
-		}
+	if f.Topmost > 0 {
+		f.Lowest = max(1, f.Lowest) // a brew without a mark is in no range of marks
+	}
+	words := match(f.Words)
+	if f.Words != "" && words == "" {
+		return nil, nil
 	}
 	tasted := map[Answer]int{NotAsked: -1, Yes: 1, No: 0}[f.Tasted]
 	var rows []logRow
-	err := s.read.all(ctx, &rows, logQuery(f, many), f.Bag, f.Brewer, f.Grinder, string(f.Style), f.Person, from, to, f.Lowest,
-		cmp.Or(f.Topmost, everyMark), string(f.Fault), tasted, f.Traced, f.Tried, value, at, id, words, f.Limit)
+	err := s.read.all(ctx, &rows, logQuery(f), f.Bag, f.Brewer, f.Grinder, string(f.Style), f.Person, from, to, f.Lowest,
+		cmp.Or(f.Topmost, everyMark), string(f.Fault), tasted, f.Traced, f.Tried, value, after, words, f.Limit)
 	if err != nil {
 		return nil, err
 	}
@@ -242,7 +233,7 @@ func (s *Store) Log(ctx context.Context, f Filter) ([]Row, error) {
 		b := withTastings(brew.Brew{}, r.Tastings.V).Preferring(f.For)
 		out[i] = Row{r.ID, r.BagName, r.Status, r.BrewerName, r.Setting, r.Dose, r.Water, r.Temperature, r.Drawdown, r.TDS,
 			cup.Figure{Value: r.Yield, Error: r.YieldError}, b.Cup.Taste, b.Taster, string(r.BrewedBy), r.Plan.V.Core().Steps,
-			inZone(r.Started.Time, r.Zone), r.Cup.V.Simulated, r.Sorted}
+			inZone(r.Started.Time, r.Zone), r.Cup.V.Simulated, Place{r.Sorted, r.N}}
 	}
 	return out, nil
 }

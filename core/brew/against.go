@@ -15,6 +15,9 @@ import (
 	"yardbloom/core/units"
 )
 
+// MaxCompared is the maximum number of brews in a comparison.
+const MaxCompared = 6
+
 // A Reality says whether a difference between brews is real.
 type Reality string
 

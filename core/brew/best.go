@@ -16,8 +16,8 @@ type Best struct {
 	Chance float64 // that it is truly better than the next best one; 0: there is no other
 }
 
-// markScatter is the standard deviation of one person's marks of equal cups. One brew in ten or so is marked a point off.
-const markScatter = 0.7
+// MarkScatter is the standard deviation of one person's marks of equal cups. One brew in ten or so is marked a point off.
+const MarkScatter = 0.7
 
 // BestOf returns the best recipe of a path as its tasters marked it, and how sure that is: the probability that its mean mark is truly
 // higher than that of the next best, from the scatter of marks and the number of brews. It is false without a mark. Recipes that differ
@@ -61,7 +61,7 @@ func BestOf(path []Brew) (Best, bool) {
 	}
 	out := Best{Brew: groups[best].latest, Brews: groups[best].n, Mark: mean(best)}
 	if next >= 0 {
-		err := markScatter * math.Sqrt(1/float64(groups[best].n)+1/float64(groups[next].n))
+		err := MarkScatter * math.Sqrt(1/float64(groups[best].n)+1/float64(groups[next].n))
 		out.Chance = distuv.UnitNormal.CDF((mean(best) - mean(next)) / err)
 	}
 	return out, true

@@ -29,11 +29,12 @@ document.addEventListener("keydown", (e) => {
     else move(1);
     return;
   }
-  if (isTyping(e) && !target(e).closest(".log-mark")) return;
+  if (!byId("marked")) return;
+  if (isTyping(e) && !target(e).closest(".log-mark, .path-mark")) return;
   if (e.key === "/") search?.focus();
-  else if (e.key === "ArrowDown") move(1);
-  else if (e.key === "ArrowUp") move(-1);
-  else if (e.key.toLowerCase() === "c") find("[name=id]", target(e).closest(".log-line") ?? undefined)?.click();
+  else if (e.key === "ArrowDown" && rows().length > 0) move(1);
+  else if (e.key === "ArrowUp" && rows().length > 0) move(-1);
+  else if (e.key.toLowerCase() === "c") find("[name=id]", target(e).closest("#marked li") ?? undefined)?.click();
   else return;
   e.preventDefault();
 });

@@ -16,17 +16,18 @@ func TestScaleAndLabels(t *testing.T) {
 		c            Chart
 		lo, hi, step float64
 	}{
-		{Chart{Points: []Point{{1, 18.2, 0.5, "", false}, {2, 20.9, 0.4, "", false}}, Decimals: 1}, 17, 22, 1},
-		{Chart{Points: []Point{{1, 5, 0, "", false}, {2, 8, 0, "", false}}, Lo: 1, Hi: 10}, 0, 10, 2},
-		{Chart{Points: []Point{{1, 3, 0, "", false}, {2, 117, 0, "", false}}, Bars: true}, 0, 150, 50},
-		{Chart{Points: []Point{{1, 7, 0, "", false}}}, 6, 8, 0.5}, {Chart{}, 0, 1, 1},
+		{Chart{Points: []Point{{X: 1, Y: 18.2, Error: 0.5}, {X: 2, Y: 20.9, Error: 0.4}}, Decimals: 1}, 17, 22, 1},
+		{Chart{Points: []Point{{X: 1, Y: 5}, {X: 2, Y: 8}}, Lo: 1, Hi: 10}, 0, 10, 2},
+		{Chart{Points: []Point{{X: 1, Y: 3}, {X: 2, Y: 117}}, Bars: true}, 0, 150, 50},
+		{Chart{Points: []Point{{X: 1, Y: 7}}}, 6, 8, 1}, {Chart{}, 0, 1, 1},
 	} {
 		if lo, hi, step := c.c.scale(); math.Abs(lo-c.lo) > 1e-9 || math.Abs(hi-c.hi) > 1e-9 || math.Abs(step-c.step) > 1e-9 {
 			t.Errorf("%+v: from %g to %g by %g, want %g to %g by %g", c.c.Points, lo, hi, step, c.lo, c.hi, c.step)
 		}
 	}
-	c := Chart{Title: "Mark, of 10", Points: []Point{{1, 5, 0, "first", false}, {2, 8, 0.5, "finer", true}, {30, 6, 0, "", false}}, Line: true, Lo: 1, Hi: 10,
-		Ticks: []Tick{{1, "1 May 2026"}, {2, "2 May 2026"}, {30, "30 May 2026"}}, Axis: "day"}
+	c := Chart{Title: "Mark, of 10", Points: []Point{{X: 1, Y: 5, Note: "first"},
+		{X: 2, Y: 8, Error: 0.5, Note: "finer", Best: true}, {X: 30, Y: 6}}, Line: true, Lo: 1, Hi: 10,
+		Ticks: []Tick{{At: 1, Label: "1 May 2026"}, {At: 2, Label: "2 May 2026"}, {At: 30, Label: "30 May 2026"}}, Axis: "day"}
 	svg := string(c.SVG())
 	if strings.Contains(svg, ">2 May 2026<") || !strings.Contains(svg, ">30 May 2026<") || !strings.Contains(svg, "chart-best") {
 		t.Errorf("labels or the best point: %s", svg)

@@ -12,6 +12,7 @@ import (
 
 	"yardbloom/core/learn"
 	"yardbloom/core/units"
+	"yardbloom/web/chart"
 	"yardbloom/web/figure"
 	"yardbloom/web/page"
 	"yardbloom/web/words"
@@ -24,8 +25,7 @@ type learnedBody struct {
 	Rows   []learnedRow
 	Drifts []string
 	Odd    int
-	Shrank string // how the error of predictions changed
-	Course template.HTML
+	Course *page.Chart // errors of predictions
 }
 
 // learnedRow is a measured brew with its expectation from the earlier ones.
@@ -52,7 +52,7 @@ func (s *Screens) learned(w http.ResponseWriter, r *http.Request) error {
 		if body.Drifts, err = s.drifts(r, y); err != nil {
 			return err
 		}
-		body.Shrank, body.Course = errorTrend(y.Seen)
+		body.Course = errorChart(y.Seen)
 		for _, b := range slices.Backward(y.Seen) {
 			if len(body.Rows) == learnedPage {
 				break
@@ -94,22 +94,34 @@ func (s *Screens) learned(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
-// errorTrend describes and draws the change of the drawdown's error from the first brews to the last.
-func errorTrend(seen []learn.Seen) (string, template.HTML) {
-	var errors, offs []float64 // relative to the drawdown
+// errorChart draws how far off the predicted drawdowns of the latest brews were, within their stated errors. It is nil for less than
+// three brews.
+func errorChart(seen []learn.Seen) *page.Chart {
+	const few, most = 3, 60
+	c := chart.Chart{Title: "Measured against predicted drawdown, %", Axis: "brew", Format: func(v float64) string { return units.Signed(v, 0) }}
+	var first, last float64
+	n := 0
 	for _, b := range seen {
-		if b.Error.Drawdown > 0 && b.Expected.Drawdown > 0 {
-			errors = append(errors, b.Error.Drawdown/b.Expected.Drawdown)
-			offs = append(offs, (b.Drawdown-b.Expected.Drawdown)/b.Expected.Drawdown)
+		if b.Out || b.Error.Drawdown <= 0 || b.Expected.Drawdown <= 0 {
+			continue
 		}
+		n++
+		last = 100 * float64(b.Error.Drawdown/b.Expected.Drawdown)
+		if n == 1 {
+			first = last
+		}
+		c.Points = append(c.Points, chart.Point{X: float64(n), Y: 100 * float64((b.Drawdown-b.Expected.Drawdown)/b.Expected.Drawdown), Band: last,
+			Note: fmt.Sprintf("%s, stated ± %.0f", b.Name, last)})
+		c.Ticks = append(c.Ticks, chart.Tick{At: float64(n), Label: fmt.Sprint(n)})
 	}
-	const few = 3
-	if len(errors) < few {
-		return "", ""
+	if n < few {
+		return nil
 	}
-	first, last := errors[0], errors[len(errors)-1]
-	return fmt.Sprintf("The stated error of the first drawdown was ± %.0f %%, of the last ± %.0f %%.", 100*first, 100*last),
-		figure.Errors(errors, offs)
+	c.Points, c.Ticks = c.Points[max(0, n-most):], c.Ticks[max(0, n-most):]
+	c.About = fmt.Sprintf("Each dot is a brew, the band its stated standard error: ± %.0f %% at the first brew, ± %.0f %% at the last. Outliers are "+
+		"left out.", first, last)
+	out := page.ChartOf(c, "brew")
+	return &out
 }
 
 // drifts describes the grinders that seem to have changed, and since when.

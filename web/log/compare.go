@@ -18,9 +18,6 @@ import (
 	"yardbloom/web/words"
 )
 
-// maxCompared is the maximum number of brews in a comparison.
-const maxCompared = 6
-
 // compareBody is the comparison of some brews.
 type compareBody struct {
 	Brews   []comparedView
@@ -57,7 +54,7 @@ func (s *Screens) compare(w http.ResponseWriter, r *http.Request) error {
 	}
 	body := compareBody{ByPour: q.Get("align") == "pour"}
 	var brews []brew.Brew
-	for _, id := range ids[:min(len(ids), maxCompared)] {
+	for _, id := range ids[:min(len(ids), brew.MaxCompared)] {
 		b, err := s.yard.Store.Brew(r.Context(), id)
 		if errors.Is(err, store.ErrNotFound) {
 			continue // it was deleted since, or never begun
@@ -68,8 +65,8 @@ func (s *Screens) compare(w http.ResponseWriter, r *http.Request) error {
 		brews = append(brews, b.Preferring(page.PersonID(r)))
 	}
 	switch {
-	case len(ids) > maxCompared:
-		body.Sorry = fmt.Sprintf("Up to %d brews can be compared: these are the first of them.", maxCompared)
+	case len(ids) > brew.MaxCompared:
+		body.Sorry = fmt.Sprintf("Up to %d brews can be compared: these are the first of them.", brew.MaxCompared)
 	case len(brews) < len(ids) && len(brews) >= 2:
 		body.Sorry = "Some of the marked brews are no longer in the log."
 	}

@@ -75,21 +75,18 @@ func readPlace(after string) (store.Place, error) {
 	if after == "" {
 		return store.Place{}, nil
 	}
-	parts := strings.Split(after, "~")
-	if len(parts) != 3 {
+	value, n, ok := strings.Cut(after, "~")
+	v, err := strconv.ParseFloat(value, 64)
+	place, err2 := strconv.ParseInt(n, 10, 64)
+	if !ok || err != nil || err2 != nil {
 		return store.Place{}, store.ErrNotFound
 	}
-	value, err := strconv.ParseFloat(parts[0], 64)
-	started, err2 := time.Parse(time.RFC3339Nano, parts[1])
-	if err != nil || err2 != nil || !store.ValidID(parts[2]) {
-		return store.Place{}, store.ErrNotFound
-	}
-	return store.Place{Value: value, Started: started, ID: parts[2]}, nil
+	return store.Place{Value: v, N: place}, nil
 }
 
 // placeText formats a place for an address.
 func placeText(p store.Place) string {
-	return strconv.FormatFloat(p.Value, 'g', -1, 64) + "~" + p.Started.UTC().Format(time.RFC3339Nano) + "~" + p.ID
+	return strconv.FormatFloat(p.Value, 'g', -1, 64) + "~" + strconv.FormatInt(p.N, 10)
 }
 
 // address returns the address of the log with the filter of a request, without empty parameters and the place.

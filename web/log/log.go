@@ -69,7 +69,7 @@ func (s *Screens) log(w http.ResponseWriter, r *http.Request) error {
 		}
 	}
 	q := address(r.URL.Query())
-	body := logBody{First: f.After.ID == "", Query: q.Encode(), MaxMarks: maxCompared, Errors: len(typed.Errors)}
+	body := logBody{First: f.After == (store.Place{}), Query: q.Encode(), MaxMarks: brew.MaxCompared, Errors: len(typed.Errors)}
 	for _, name := range filterNames {
 		if q.Get(name) != "" {
 			body.Active++

@@ -23,6 +23,7 @@ func New(site *page.Site, y *yard.Yard) *Screens { return &Screens{site.Views(fi
 // Routes registers the screens.
 func (s *Screens) Routes(r page.Router) {
 	r.Page("/log", s.log)
+	r.Page("/yard", s.yardPage)
 	r.Page("/log/compare", s.compare)
 	r.Form("/log/filters", s.saveFilter)
 	r.Form("/log/filters/drop", s.dropFilter)

@@ -7,6 +7,7 @@ import (
 	"net/http"
 	"strconv"
 
+	"yardbloom/core/brew"
 	"yardbloom/core/coffee"
 	"yardbloom/core/cup"
 	"yardbloom/core/learn"
@@ -15,6 +16,7 @@ import (
 	"yardbloom/web/form"
 	"yardbloom/web/page"
 	"yardbloom/web/station"
+	"yardbloom/web/words"
 )
 
 // bagBody is the page of a new or stored bag.
@@ -28,6 +30,7 @@ type bagBody struct {
 	Theirs    string       // saved by another window meanwhile
 	View      *bagView
 	Path      []station.PathBrew
+	Most      int // brews in a comparison
 	Earlier   int // number of brews not on the path
 	Charts    []page.Chart
 	Best      string // recipe so far
@@ -143,7 +146,6 @@ var (
 	densityRange  = units.Range{Lo: 200, Hi: 600}
 	gramsPerLitre = units.Unit{Symbol: "g/l", Scale: 1, Step: 10, Fine: 5}
 	money         = units.Unit{Scale: 1, Decimals: 2}
-	minorPerMajor = 100.0
 )
 
 // readBag parses a bag. A future roast date must be confirmed by saving again.
@@ -156,7 +158,7 @@ func readBag(f *form.Form, prefs units.Prefs, today string) coffee.Bag {
 		RoastedOn: f.Day("roasted_on", "The roast date", false),
 		OpenedOn:  f.Day("opened_on", "The day it was opened", false),
 		Weight:    units.Grams(f.Quantity("weight", "The bag", prefs.Unit(units.BagWeight), weightRange, true)),
-		Price:     int64(math.Round(f.Quantity("price", "The price", money, priceRange, false) * minorPerMajor)),
+		Price:     int64(math.Round(f.Quantity("price", "The price", money, priceRange, false) * words.MinorPerMajor)),
 		Currency:  f.Text("currency", "The currency", 3, false),
 		Notes:     f.Text("notes", "The notes", 400, false),
 		Variety:   f.Text("variety", "The variety", 80, false),
@@ -199,7 +201,7 @@ func fillBag(b coffee.Bag, prefs units.Prefs) *form.Form {
 		f.Values["density"] = gramsPerLitre.Number(b.Density)
 	}
 	if b.Price > 0 {
-		f.Values["price"] = fmt.Sprintf("%.2f", float64(b.Price)/minorPerMajor)
+		f.Values["price"] = fmt.Sprintf("%.2f", float64(b.Price)/words.MinorPerMajor)
 	}
 	if b.Window.IsSet() {
 		f.Values["window_from"], f.Values["window_to"] = b.From.String(), b.To.String()
@@ -242,19 +244,21 @@ func (s *Screens) showBag(w http.ResponseWriter, r *http.Request, status int, f 
 			return err
 		}
 		body.Path = station.Path(brews, "", drafts, page.Prefs(r), s.yard.Now())
+		if body.Most = brew.MaxCompared; len(brews) > 1 {
+			for i := range brews { // drafts follow them
+				body.Path[i].Markable = true
+			}
+		}
 		body.Earlier = max(0, b.Brews-station.PathLength)
 		for i := range brews {
 			brews[i] = brews[i].Preferring(page.PersonID(r))
 		}
 		body.Best, body.Charts = bestText(brews, prefs), courseCharts(brews, body.Path)
-		used, wasted, err := s.yard.Store.BagUse(r.Context(), b.ID)
+		use, err := s.yard.Store.BagUse(r.Context(), b.ID)
 		if err != nil {
 			return err
 		}
-		if dose := prefs.Unit(units.BagWeight); used > 0 {
-			body.Facts = append(body.Facts, page.Fact{Name: "Used", Value: fmt.Sprintf("%s, of which %s in grinders, purges and stopped brews",
-				dose.Format(float64(used)), prefs.Unit(units.Dose).Format(float64(wasted)))})
-		}
+		body.Facts = append(body.Facts, useFacts(b.Bag, use, prefs)...)
 	}
 	p := page.Page{Title: title, Station: "Coffee", Line: page.Line("Coffee"), Body: body}
 	if discarded := r.URL.Query().Get("discarded"); store.ValidID(discarded) {

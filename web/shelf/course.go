@@ -46,7 +46,11 @@ func courseCharts(path []brew.Brew, steps []station.PathBrew) []page.Chart {
 		if at := slices.IndexFunc(steps, func(s station.PathBrew) bool { return s.ID == b.ID }); at >= 0 {
 			note = steps[at].What
 		}
-		ticks = append(ticks, chart.Tick{At: x, Label: b.Started.Format("2 Jan")})
+		tick := chart.Tick{At: x, Label: b.Started.Format("2 Jan")}
+		if days, known := b.Bag.Age(b.Started); known {
+			tick.Below = fmt.Sprintf("day %d", days)
+		}
+		ticks = append(ticks, tick)
 		if b.Cup.Overall > 0 {
 			marks.Points = append(marks.Points, chart.Point{X: x, Y: float64(b.Cup.Overall), Note: note, Best: b.ID == best.Brew.ID})
 		}
@@ -60,8 +64,8 @@ func courseCharts(path []brew.Brew, steps []station.PathBrew) []page.Chart {
 	var out []page.Chart
 	for _, c := range []chart.Chart{marks, yields, times} {
 		if len(c.Points) > 1 {
-			c.Ticks, c.Axis = ticks, "brews in order"
-			out = append(out, page.ChartOf(c))
+			c.Ticks, c.Axis = ticks, "brewed on, and days since the roast"
+			out = append(out, page.ChartOf(c, "change"))
 		}
 	}
 	return out

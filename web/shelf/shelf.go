@@ -22,8 +22,8 @@ type bagView struct {
 	Age       string
 	Freshness coffee.Freshness
 	Left      string
-	LeftShare int // relative to the full bag, %
-	BrewsLeft int
+	LeftShare int           // relative to the full bag, %
+	BrewsLeft int           // whole ones
 	Low       bool          // at most two brews left
 	uses      units.Grams   // use per brew, with the grinder's loss
 	Flower    template.HTML // of the last brew
@@ -100,12 +100,11 @@ func viewOfBag(b store.Shelved, prefs units.Prefs, now time.Time) bagView {
 	if b.Weight > 0 {
 		v.LeftShare = int(float64(b.Left()/b.Weight)*100 + 0.5)
 	}
-	dose, loss := units.Grams(18), units.Grams(0)
 	if l := b.Last; l != nil {
-		dose, loss = l.Dose, l.Loss
 		v.Flower = figure.Flower(l.Dose, l.Steps, l.Drawdown)
 	}
-	v.BrewsLeft = coffee.BrewsLeft(b.Left(), dose, loss)
+	dose, loss := b.PerBrew()
+	v.BrewsLeft = b.BrewsLeft()
 	v.Low, v.uses = v.BrewsLeft <= 2, dose+loss
 	return v
 }

@@ -31,8 +31,20 @@ func bagFacts(b store.Shelved, view bagView, prefs units.Prefs, now time.Time) [
 	}
 	out = append(out, page.Fact{Name: "Left", Value: fmt.Sprintf("%s, enough for %s, %s", view.Left, brews, by)})
 	if cost := b.Cost(view.uses); cost > 0 {
-		out = append(out, page.Fact{Name: "A cup costs", Value: fmt.Sprintf("%.2f %s, with what the grinder keeps",
-			float64(cost)/minorPerMajor, b.Currency)})
+		out = append(out, page.Fact{Name: "A cup costs", Value: words.Money(float64(cost), b.Currency) + ", with what the grinder keeps"})
+	}
+	return out
+}
+
+// useFacts returns what the brews of a bag used of it, and what each of them cost with its share of the waste.
+func useFacts(b store.Bag, use store.BagUse, prefs units.Prefs) []page.Fact {
+	if use.Used <= 0 {
+		return nil
+	}
+	out := []page.Fact{{Name: "Used", Value: fmt.Sprintf("%s, of which %s in grinders, purges and stopped brews",
+		prefs.Unit(units.BagWeight).Format(float64(use.Used)), prefs.Unit(units.Dose).Format(float64(use.Wasted)))}}
+	if cost := b.Cost(use.Used); cost > 0 && use.Brews > 0 {
+		out = append(out, page.Fact{Name: "A brew has cost", Value: words.Money(float64(cost)/float64(use.Brews), b.Currency) + " on average, with the waste"})
 	}
 	return out
 }

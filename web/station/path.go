@@ -31,6 +31,7 @@ type PathBrew struct {
 	// DidClass is the CSS class for Did.
 	DidClass string
 	Here     bool
+	Markable bool // for a comparison
 }
 
 // Path lists brews of a bag in chronological order, each with its change, the effect and whether it was as
