@@ -16,7 +16,7 @@ require (
 	github.com/pressly/goose/v3 v3.29.0
 	github.com/santhosh-tekuri/jsonschema/v6 v6.0.3
 	github.com/spf13/cobra v1.10.2
-	golang.org/x/sys v0.49.0
+	golang.org/x/sys v0.50.0
 	gonum.org/v1/gonum v0.17.0
 	modernc.org/sqlite v1.61.1
 )
@@ -25,6 +25,11 @@ require (
 	github.com/creack/pty v1.1.24
 	github.com/gofrs/flock v0.13.2
 	go.bug.st/serial v1.8.0
+)
+
+require (
+	github.com/bep/imagemeta v1.0.1 // indirect
+	golang.org/x/image v0.48.0 // indirect
 )
 
 require (
@@ -42,8 +47,8 @@ require (
 	golang.org/x/crypto v0.58.0 // indirect
 	golang.org/x/exp/typeparams v0.0.0-20231108232855-2478ac86f678 // indirect
 	golang.org/x/mod v0.42.0 // indirect
-	golang.org/x/sync v0.24.0 // indirect
-	golang.org/x/text v0.43.0
+	golang.org/x/sync v0.25.0 // indirect
+	golang.org/x/text v0.44.0
 	golang.org/x/tools v0.52.0 // indirect
 	honnef.co/go/tools v0.8.2 // indirect
 	modernc.org/libc v1.79.0 // indirect

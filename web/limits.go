@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"io/fs"
 	"net/http"
 	"os"
 	"time"
@@ -34,25 +35,50 @@ func (s *Server) limitBody(next http.Handler) http.Handler {
 		_ = conn.SetWriteDeadline(now.Add(s.FormTimeout + answerTime))
 		if r.Body != nil && r.Body != http.NoBody {
 			_ = conn.SetReadDeadline(now.Add(s.FormTimeout))
-			body, err := io.ReadAll(http.MaxBytesReader(w, r.Body, s.bodyLimit(r)))
+			body, err := s.readBody(w, r, conn)
 			var tooLarge *http.MaxBytesError
+			var disk *fs.PathError // of an upload
 			switch {
 			case errors.Is(err, os.ErrDeadlineExceeded):
 				w.Header().Set("Connection", "close")
 				err = page.Problem{Status: http.StatusRequestTimeout, Title: "The form took too long to arrive",
 					Text: "Nothing was changed. Go back and send it again."}
-			case err != nil && !errors.As(err, &tooLarge):
+			case err != nil && !errors.As(err, &tooLarge) && !errors.As(err, &disk):
 				err = fmt.Errorf("%w: %v", form.ErrMalformed, err)
 			}
 			if err != nil {
 				s.site.Fail(w, r, err)
 				return
 			}
+			defer body.Close()
 			_ = conn.SetReadDeadline(time.Time{})
-			r.Body = io.NopCloser(bytes.NewReader(body))
+			r.Body = body
 		}
 		next.ServeHTTP(w, r)
 	})
+}
+
+// readBody reads a body into memory, or that of an upload into a file.
+func (s *Server) readBody(w http.ResponseWriter, r *http.Request, conn *http.ResponseController) (io.ReadCloser, error) {
+	limit := s.bodyLimit(r)
+	if limit < maxBody || !isUpload(r) {
+		body, err := io.ReadAll(http.MaxBytesReader(w, r.Body, limit))
+		return io.NopCloser(bytes.NewReader(body)), err
+	}
+	select {
+	case s.uploads <- struct{}{}:
+		defer func() { <-s.uploads }()
+	case <-r.Context().Done():
+		return nil, r.Context().Err()
+	}
+	now := time.Now()
+	_ = conn.SetReadDeadline(now.Add(s.uploadTime()))
+	_ = conn.SetWriteDeadline(now.Add(s.uploadTime() + answerTime))
+	u, err := readUpload(r.Body)
+	if err != nil {
+		return nil, err
+	}
+	return u, nil
 }
 
 // bodyLimit returns the maximum size of the body of a request, which is small before the sign-in.

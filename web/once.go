@@ -102,6 +102,12 @@ func submissionKey(r *http.Request) (string, error) {
 	if key := r.Header.Get(page.KeyHeader); key != "" && len(key) <= 64 {
 		return r.URL.Path + " " + key, nil
 	}
+	if _, large := r.Body.(*upload); large { // the key of an upload is in its address
+		if key := r.URL.Query().Get("once"); key != "" && len(key) <= 64 {
+			return r.URL.Path + " " + key, nil
+		}
+		return "", nil
+	}
 	body, err := io.ReadAll(r.Body)
 	if err != nil {
 		return "", err

@@ -77,6 +77,7 @@ type Server struct {
 	trusts      *page.Views
 	limiter     signInLimiter
 	submissions submissions
+	uploads     chan struct{} // as many as there are uploads
 	router      chi.Router
 }
 
@@ -86,7 +87,7 @@ func New(c Config) (*Server, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &Server{Config: c}
+	s := &Server{Config: c, uploads: make(chan struct{}, maxUploads)}
 	s.FormTimeout, s.Heartbeat = cmp.Or(c.FormTimeout, 10*time.Second), cmp.Or(c.Heartbeat, 10*time.Second)
 	if s.static, err = newStatic(files); err != nil {
 		return nil, fmt.Errorf("static files: %w", err)

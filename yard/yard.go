@@ -46,6 +46,7 @@ type Yard struct {
 	plans    cupsPlans
 	undo     undoableStarts
 	advising sync.Mutex // held while advice is computed
+	decoding sync.Mutex // held while a photo is decoded
 	running  sync.WaitGroup
 }
 

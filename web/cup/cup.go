@@ -25,6 +25,7 @@ import (
 
 // cupBody is the data of the Cup station.
 type cupBody struct {
+	Photos    page.Photos
 	ID        string
 	Name      string
 	Weighed   []form.Field // dose, water, drawdown
@@ -295,6 +296,9 @@ func (s *Screens) showCup(w http.ResponseWriter, r *http.Request, status int, f 
 		body.Version = f.VersionOr(b.Version)
 	}
 	body.Rivals = station.Rivals(r, sc)
+	if body.Photos, err = station.PhotosOf(r.Context(), s.yard, b.ID); err != nil {
+		return err
+	}
 	p := page.Page{Title: "Cup of " + b.Bag.Name, Station: "Cup", Line: station.Line(sc, "Cup"), Body: body}
 	const undoable = 30 * time.Minute // after the end
 	if b.Status == brew.Poured && s.yard.Now().Sub(b.Ended) < undoable && b.LastTap() != "" {

@@ -15,6 +15,7 @@ import (
 	"yardbloom/store"
 	"yardbloom/web/figure"
 	"yardbloom/web/page"
+	"yardbloom/web/station"
 	"yardbloom/web/words"
 )
 
@@ -26,6 +27,7 @@ type compareBody struct {
 	Overlay template.HTML
 	ByPour  bool
 	Other   string // the address with the other alignment
+	Photos  bool   // some brew has any
 	Traced  bool
 	Differ  []comparedRow // fields that differ
 	Cups    []comparedRow
@@ -35,6 +37,7 @@ type compareBody struct {
 type comparedView struct {
 	ID, Letter, Name, When string
 	Flower                 template.HTML
+	Photos                 []page.Photo
 }
 
 // A comparedRow has a value for each brew.
@@ -87,13 +90,23 @@ func (s *Screens) compare(w http.ResponseWriter, r *http.Request) error {
 func (s *Screens) fillComparison(r *http.Request, body *compareBody, brews []brew.Brew) error {
 	prefs := page.Prefs(r)
 	overlay := figure.Overlay{ByPour: body.ByPour, Prefs: prefs}
+	ids := make([]string, len(brews))
+	for i, b := range brews {
+		ids[i] = b.ID
+	}
+	photos, err := s.yard.Store.Photos(r.Context(), ids...)
+	if err != nil {
+		return err
+	}
+	body.Photos = len(photos) > 0
 	for i, b := range brews {
 		readings, err := s.yard.Store.Readings(r.Context(), b.ID)
 		if err != nil {
 			return err
 		}
 		letter := string(rune('A' + i))
-		v := comparedView{b.ID, letter, b.Bag.Name, words.Moment(b.Started, s.yard.Now()), figure.Flower(b.Recipe.Dose, b.Plan.Steps, b.Cup.Drawdown)}
+		v := comparedView{b.ID, letter, b.Bag.Name, words.Moment(b.Started, s.yard.Now()), figure.Flower(b.Recipe.Dose, b.Plan.Steps, b.Cup.Drawdown),
+			station.Thumbnails(photos[b.ID])}
 		body.Brews, body.Traced = append(body.Brews, v), body.Traced || len(readings) > 0
 		course := courseOf(b)
 		course.Name, course.Letter, course.Trace = v.Name+", "+v.When, letter, readings

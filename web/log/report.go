@@ -44,6 +44,7 @@ type reportBody struct {
 	Who      *whoView
 	// Corrected lists the values that were replaced, such as "TDS was 1.42 % until 3 May 14:05".
 	Corrected []string
+	Photos    page.Photos
 }
 
 // whoView says who brewed and who tasted a brew; a yard of one person has none.
@@ -116,6 +117,9 @@ func (s *Screens) report(w http.ResponseWriter, r *http.Request) error {
 	}
 	body.Who = whoOf(r, sc)
 	if body.Corrected, err = s.corrected(r, b, sc.Prefs); err != nil {
+		return err
+	}
+	if body.Photos, err = station.PhotosOf(r.Context(), s.yard, b.ID); err != nil {
 		return err
 	}
 	s.Render(w, r, http.StatusOK, "report", page.Page{Title: "Brew of " + b.Bag.Name, Side: "log", Line: station.Line(sc, ""), Body: body})

@@ -28,6 +28,9 @@ func (s *Screens) Routes(r page.Router) {
 	r.Form("/log/filters", s.saveFilter)
 	r.Form("/log/filters/drop", s.dropFilter)
 	r.Form("/removed/{id}/restore", s.restore)
+	r.Page("/photos/{id}", s.photoFile(false))
+	r.Page("/photos/{id}/small", s.photoFile(true))
+	r.Form("/photos/{id}/{what:remove|restore}", s.removePhoto)
 }
 
 // BrewRoutes registers the screens of one brew, under /brews/{id}.
@@ -35,4 +38,6 @@ func (s *Screens) BrewRoutes(r page.Router) {
 	r.Page("/", s.report)
 	r.Page("/trace.csv", s.traceFile)
 	r.Form("/delete", s.remove)
+	r.Page("/photos", s.photos)
+	r.Form("/photos", s.addPhoto)
 }

@@ -83,7 +83,9 @@ func (s *Screens) next(w http.ResponseWriter, r *http.Request) error {
 	for i := range brews {
 		brews[i] = brews[i].Preferring(sc.Brew.Taster)
 	}
-	body.Path = station.Path(brews, sc.ID, drafts, sc.Prefs, s.yard.Now())
+	if body.Path, err = station.Path(r.Context(), s.yard, brews, sc.ID, drafts, sc.Prefs); err != nil {
+		return err
+	}
 	body.Map = mapOf(*sc.Brew, brews)
 	body.Answers = answersTo(*sc.Brew)
 	for _, p := range []*station.Proposal{body.Second, body.Third} {

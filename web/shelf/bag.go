@@ -243,7 +243,9 @@ func (s *Screens) showBag(w http.ResponseWriter, r *http.Request, status int, f 
 		if err != nil {
 			return err
 		}
-		body.Path = station.Path(brews, "", drafts, page.Prefs(r), s.yard.Now())
+		if body.Path, err = station.Path(r.Context(), s.yard, brews, "", drafts, page.Prefs(r)); err != nil {
+			return err
+		}
 		if body.Most = brew.MaxCompared; len(brews) > 1 {
 			for i := range brews { // drafts follow them
 				body.Path[i].Markable = true

@@ -25,6 +25,14 @@ document.addEventListener("click", (e) => {
   field.dispatchEvent(new Event("change", { bubbles: true }));
 });
 
+// A file that is too large is refused before it is sent.
+document.addEventListener("change", (e) => {
+  const field = /** @type {HTMLInputElement} */ (target(e).closest("input[type=file][data-most]"));
+  if (!field) return;
+  field.setCustomValidity(field.files[0]?.size > Number(field.dataset.most) ? field.dataset.over : "");
+  field.reportValidity();
+});
+
 /**
  * Opens the target of a shortcut; false if the page does not have it.
  * @param {HTMLElement} element

@@ -1,6 +1,7 @@
 package station
 
 import (
+	"context"
 	"fmt"
 	"html/template"
 	"maps"
@@ -13,7 +14,9 @@ import (
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
 	"yardbloom/web/figure"
+	"yardbloom/web/page"
 	"yardbloom/web/words"
+	"yardbloom/yard"
 )
 
 // PathLength is the number of brews in the path of a bag.
@@ -31,12 +34,18 @@ type PathBrew struct {
 	// DidClass is the CSS class for Did.
 	DidClass string
 	Here     bool
-	Markable bool // for a comparison
+	Markable bool        // for a comparison
+	Photo    *page.Photo // nil: none
 }
 
 // Path lists brews of a bag in chronological order, each with its change, the effect and whether it was as
-// expected. It ends with the latest draft.
-func Path(brews []brew.Brew, here string, drafts []brew.Draft, prefs units.Prefs, now time.Time) []PathBrew {
+// expected, and with its first photo. It ends with the latest draft.
+func Path(ctx context.Context, y *yard.Yard, brews []brew.Brew, here string, drafts []brew.Draft, prefs units.Prefs) ([]PathBrew, error) {
+	path := pathOf(brews, here, drafts, prefs, y.Now())
+	return path, addPhotos(ctx, y, path)
+}
+
+func pathOf(brews []brew.Brew, here string, drafts []brew.Draft, prefs units.Prefs, now time.Time) []PathBrew {
 	byID := map[string]brew.Brew{}
 	var out []PathBrew
 	for _, b := range brews {
