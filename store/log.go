@@ -71,6 +71,7 @@ type Place struct {
 // A Row is a line of the log.
 type Row struct {
 	ID          string
+	BagID       string
 	BagName     string
 	Status      brew.Status
 	BrewerName  string
@@ -95,6 +96,7 @@ func (r Row) Place() Place { return r.place }
 
 type logRow struct {
 	ID          string                `db:"id"`
+	BagID       string                `db:"bag_id"`
 	BagName     string                `db:"bag_name"`
 	Status      brew.Status           `db:"status"`
 	BrewerName  string                `db:"brewer_name"`
@@ -116,7 +118,7 @@ type logRow struct {
 	N           int64                 `db:"n"`
 }
 
-const logColumns = `brews.id, bag_name, status, brewer_name, setting, dose, water, temperature, brews.drawdown, tds, brews.yield,
+const logColumns = `brews.id, brews.bag_id, bag_name, status, brewer_name, setting, dose, water, temperature, brews.drawdown, tds, brews.yield,
 	yield_error, cup, plan, brews.started_at, zone, brewed_by, ` + tastesColumn
 
 // logConditions are the conditions of a filter, by the numbers of its arguments. The index of a query adds one of them again, as
@@ -231,7 +233,7 @@ func (s *Store) Log(ctx context.Context, f Filter) ([]Row, error) {
 	out := make([]Row, len(rows))
 	for i, r := range rows {
 		b := withTastings(brew.Brew{}, r.Tastings.V).Preferring(f.For)
-		out[i] = Row{r.ID, r.BagName, r.Status, r.BrewerName, r.Setting, r.Dose, r.Water, r.Temperature, r.Drawdown, r.TDS,
+		out[i] = Row{r.ID, r.BagID, r.BagName, r.Status, r.BrewerName, r.Setting, r.Dose, r.Water, r.Temperature, r.Drawdown, r.TDS,
 			cup.Figure{Value: r.Yield, Error: r.YieldError}, b.Cup.Taste, b.Taster, string(r.BrewedBy), r.Plan.V.Core().Steps,
 			inZone(r.Started.Time, r.Zone), r.Cup.V.Simulated, Place{r.Sorted, r.N}}
 	}

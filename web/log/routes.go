@@ -24,6 +24,7 @@ func New(site *page.Site, y *yard.Yard) *Screens { return &Screens{site.Views(fi
 func (s *Screens) Routes(r page.Router) {
 	r.Page("/log", s.log)
 	r.Page("/yard", s.yardPage)
+	r.Page("/yard/day", s.day)
 	r.Page("/log/compare", s.compare)
 	r.Form("/log/filters", s.saveFilter)
 	r.Form("/log/filters/drop", s.dropFilter)

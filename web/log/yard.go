@@ -301,7 +301,7 @@ func newCalendar(totals []store.DayTotal, from, today time.Time) calendar {
 		d := byDay[day.Format(coffee.Day)]
 		d.start = day
 		c.days = append(c.days, d)
-		if day.Weekday() == time.Monday {
+		if day.Weekday() == time.Monday || len(c.weeks) == 0 {
 			c.weeks = append(c.weeks, dayView{start: day})
 		}
 		w := &c.weeks[len(c.weeks)-1]
