@@ -23,7 +23,8 @@ var costly = []string{"/", "/bags/slate-terrace", "/bags/slate-terrace/wish?clea
 	"/brews/evening-seed-next/setup", "/brews/evening-seed-next/brew", "/brews/long-meadow-3/cup", "/brews/slate-terrace-3/next",
 	"/brews/slate-terrace-3", "/brews/slate-terrace-3/card", "/log", "/book", "/gear", "/gear/grinders/apron-mill", "/learned", "/rush", "/stage",
 	"/stage/regional-heat", "/side", "/trials", "/trials/trial-water", "/practice", "/practice/circles", "/schools",
-	"/schools/compare", "/settings", "/glossary"}
+	"/schools/compare", "/settings", "/glossary", "/log?q=terrace", "/log/compare?id=slate-terrace-3&id=slate-terrace-4", "/yard",
+	"/yard/day", "/brews/slate-terrace-4/photos"}
 
 // A pageCost holds the costs of one page.
 type pageCost struct{ statements, rows, runs, bytes int64 }

@@ -19,6 +19,7 @@ var unitPages = []string{
 	"/gear/kettles/stove-kettle", "/gear/waters/spring-water", "/gear/devices/window-scale",
 	"/learned", "/settings", "/schools", "/schools/compare", "/glossary", "/keys", "/rush", "/stage", "/stage/regional-heat", "/stage/regional-heat/show",
 	"/practice", "/practice/circles", "/side", "/trials", "/trials/trial-stir",
+	"/log/compare?id=slate-terrace-3&id=slate-terrace-4", "/yard", "/yard/day", "/brews/slate-terrace-4/photos", "/brews/slate-terrace-4/flavours",
 }
 
 var (

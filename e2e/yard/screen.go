@@ -112,6 +112,11 @@ func (s *Screen) Choose(css, value string) error {
 	return err
 }
 
+// Upload chooses a file in a field.
+func (s *Screen) Upload(css, file string) error {
+	return s.there(func() error { return s.do(chromedp.SetUploadFiles(chromedp.CSS(css), []string{file})) })
+}
+
 // Eval evaluates an expression in the page.
 func Eval[T any](s *Screen, js string) (T, error) {
 	ctx, cancel := context.WithTimeout(s.ctx, patience)

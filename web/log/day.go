@@ -63,7 +63,7 @@ func (s *Screens) day(w http.ResponseWriter, r *http.Request) error {
 		v.When = row.Started.Format("15:04")
 		body.Rows = append(body.Rows, v)
 	}
-	body.Says = newCalendar(totals, on, on).says()
+	body.Says = newCalendar(totals, on, on).says(page.Prefs(r).Unit(units.BagWeight))
 	body.Coffees = daySums(rows, func(row store.Row) string { return row.BagName }, func(name string) string {
 		sum := units.Grams(0)
 		for _, row := range rows {

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"html/template"
 	"net/http"
+	"strings"
 	"time"
 
 	"yardbloom/core/brew"
@@ -100,6 +101,9 @@ func (s *Screens) log(w http.ResponseWriter, r *http.Request) error {
 	}
 	for _, one := range saved {
 		body.Saved = append(body.Saved, savedView{one.ID, one.Name, "/log?" + one.Query, one.Query == body.Query})
+	}
+	if page.IsPartial(r) { // without the empty fields of the form
+		w.Header().Set("HX-Push-Url", strings.TrimSuffix("/log?"+body.Query, "?"))
 	}
 	status := http.StatusOK
 	if !typed.OK() {

@@ -66,7 +66,8 @@ func (s *Screens) yardPage(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	c := newCalendar(days, from, today)
-	body.Says, body.Charts = c.says(), c.charts()
+	weight := page.Prefs(r).Unit(units.BagWeight)
+	body.Says, body.Charts = c.says(weight), c.charts(weight)
 	if body.Low, err = s.runningOut(r.Context(), today); err != nil {
 		return err
 	}
@@ -326,12 +327,12 @@ func (c calendar) total() (out dayView) {
 }
 
 // says sums up the span in a sentence.
-func (c calendar) says() string {
+func (c calendar) says(weight units.Unit) string {
 	t := c.total()
 	if t.brews == 0 {
 		return "Nothing was brewed in this time."
 	}
-	out := fmt.Sprintf("%s since %s, with %.0f g of coffee", units.Plural(t.brews, "brew"), c.days[0].start.Format("2 January 2006"), t.used)
+	out := fmt.Sprintf("%s since %s, with %s of coffee", units.Plural(t.brews, "brew"), c.days[0].start.Format("2 January 2006"), weight.Format(t.used))
 	if t.cost > 0 {
 		out += " for " + words.Money(t.cost, c.currency)
 	}
@@ -342,7 +343,7 @@ func (c calendar) says() string {
 }
 
 // charts draws the brews of the days, and the marks, coffee and cost of the weeks.
-func (c calendar) charts() []page.Chart {
+func (c calendar) charts(weight units.Unit) []page.Chart {
 	if c.total().brews == 0 {
 		return nil
 	}
@@ -360,7 +361,7 @@ func (c calendar) charts() []page.Chart {
 	brews.About = fmt.Sprintf("At most %s in a day, on %s.", units.Plural(busiest.brews, "brew"), busiest.start.Format("Monday, 2 January"))
 	marks := chart.Chart{Title: "Mean mark per week, of 10", Line: true, Lo: 1, Hi: 10, Decimals: 1,
 		About: "The lines are standard errors: weeks whose lines overlap are not told apart."}
-	used := chart.Chart{Title: "Coffee per week, g", Bars: true, About: "With what grinders kept and what was purged."}
+	used := chart.Chart{Title: "Coffee per week, " + weight.Symbol, Bars: true, Decimals: weight.Decimals, About: "With what grinders kept and what was purged."}
 	cost := chart.Chart{Title: "Cost per week, " + c.currency, Bars: true, Decimals: 2}
 	if t := c.total(); t.brews > 0 {
 		cost.About = words.Money(t.cost/float64(t.brews), c.currency) + " a brew on average."
@@ -372,11 +373,11 @@ func (c calendar) charts() []page.Chart {
 		if w.N > 0 {
 			marks.Points = append(marks.Points, chart.Point{X: x, Y: w.Mean(), Error: w.Error(brew.MarkScatter), Note: fmt.Sprint(w.N)})
 		}
-		used.Points = append(used.Points, chart.Point{X: x, Y: w.used})
+		used.Points = append(used.Points, chart.Point{X: x, Y: w.used * weight.Scale})
 		cost.Points = append(cost.Points, chart.Point{X: x, Y: w.cost / words.MinorPerMajor})
 	}
 	if c.unpriced >= 1 {
-		cost.About += fmt.Sprintf(" Without %.0f g whose price is not known.", c.unpriced)
+		cost.About += fmt.Sprintf(" Without %s whose price is not known.", weight.Format(c.unpriced))
 	}
 	if c.others > 0 {
 		cost.About += " Coffee in other currencies is not counted."
