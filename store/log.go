@@ -163,7 +163,8 @@ func (i logIndex) span() string {
 // logQuery returns the query of a filter. It walks one index down to the limit: that of the order or of a filter, the words where
 // there is no other, else the log itself. With another index, the words are a set that each row is looked up in.
 func logQuery(f Filter) string {
-	from, n, where, order, after, value := "entries e NOT INDEXED", "e.n", "true", "e.n DESC", "e.n < ?15", "0.0"
+	const before = " < MIN(?7, ?15)" // one limit: SQLite would begin at either
+	from, where, order, within, value := "entries e NOT INDEXED", "true", "e.n DESC", "e.n >= ?6 AND e.n"+before, "0.0"
 	found := func(span string) string {
 		if f.Words == "" {
 			return ""
@@ -172,17 +173,18 @@ func logQuery(f Filter) string {
 	}
 	at := slices.IndexFunc(logIndexes, func(i logIndex) bool { return i.when(f) })
 	switch column := logOrders[f.Sort]; {
-	case column != "":
-		from, n, value = "entries e INDEXED BY entries_by_"+column, "+e.n", "e."+column // dates do not choose the index
-		order, after, where = fmt.Sprintf("e.%s DESC, e.n DESC", column), fmt.Sprintf("(e.%s, e.n) < (?14, ?15)", column), where+found("")
+	case column != "": // the dates do not choose the index
+		from, where, value = "entries e INDEXED BY entries_by_"+column, where+found(""), "e."+column
+		order = fmt.Sprintf("e.%s DESC, e.n DESC", column)
+		within = fmt.Sprintf("(e.%s, e.n) < (?14, ?15) AND +e.n >= ?6 AND +e.n < ?7", column)
 	case at >= 0:
 		from, where = logIndexes[at].source(), logIndexes[at].condition+found(logIndexes[at].span())
 	case f.Words != "":
-		from, n, where = "words w CROSS JOIN entries e NOT INDEXED ON e.n = w.rowid", "w.rowid", "w.words MATCH ?16"
-		order, after = "w.rowid DESC", "w.rowid < ?15"
+		from, where = "words w CROSS JOIN entries e NOT INDEXED ON e.n = w.rowid", "w.words MATCH ?16"
+		order, within = "w.rowid DESC", "w.rowid >= ?6 AND w.rowid"+before
 	}
 	return "SELECT " + logColumns + ", " + value + " AS sorted, e.n FROM " + from + " CROSS JOIN brews ON brews.id = e.brew_id WHERE " + where +
-		" AND " + after + " AND " + n + " >= ?6 AND " + n + " < ?7 AND " + logConditions + " ORDER BY " + order + " LIMIT ?17"
+		" AND " + within + " AND " + logConditions + " ORDER BY " + order + " LIMIT ?17"
 }
 
 // match returns the words of a search as an expression for the index: all of them, the last one as a beginning. It is empty for a

@@ -144,11 +144,44 @@ func BenchmarkLargeYard(b *testing.B) {
 	d.page("shelf", "/")
 	d.page("shelf, a later page", "/?after=2024-03-01~bag-00500")
 	d.page("log", "/log")
-	d.page("log, a later page", "/log?after=2024-03-01T08:00:00Z~x")
+	d.page("log, a later page", "/log?after=0~170348400000000")
 	d.page("log of a bag", "/log?bag="+demo.LargeBag)
 	d.page("bag", "/bags/"+demo.LargeBag)
 	d.page("report", "/brews/"+demo.LargeBrew)
 	d.page("advice", "/brews/"+demo.LargeBrew+"/next")
+}
+
+// largeLog lists the queries of the log that are measured: pages in every order, each filter alone, words, and usual combinations. Their
+// plans are checked in package store.
+var largeLog = []struct{ name, query string }{
+	{"first page", ""}, {"later page", "after=0~170348400000000"},
+	{"by mark", "sort=mark"}, {"later page by mark", "sort=mark&after=6~170348400000000"},
+	{"by yield", "sort=yield"}, {"later page by yield", "sort=yield&after=20~170348400000000"},
+	{"by drawdown", "sort=drawdown"}, {"later page by drawdown", "sort=drawdown&after=200~170348400000000"},
+	{"coffee", "bag=" + demo.LargeBag}, {"brewer", "brewer=window-cone"}, {"grinder", "grinder=apron-mill"}, {"style", "style=three-rounds"},
+	{"person", "person=marta"}, {"dates", "from=2024-01-01&to=2024-02-01"}, {"good marks", "low=9"}, {"poor marks", "top=4"},
+	{"fault", "fault=papery"}, {"not tasted", "tasted=no"}, {"with readings", "traced=yes"}, {"runs of trials", "tried=yes"},
+	{"rare word", "q=redcurrant"}, {"common word", "q=cone"},
+	{"coffee and its best", "bag=" + demo.LargeBag + "&low=8"}, {"grinder by yield", "grinder=apron-mill&sort=yield"},
+	{"word of a coffee", "q=cone&bag=" + demo.LargeBag}, {"two words in a year", "q=slate+terrace&from=2023-01-01&to=2024-01-01"},
+	{"best of a style", "style=three-rounds&low=8"},
+}
+
+// BenchmarkLargeLog measures the log, a comparison and the page of the yard, with the history of BenchmarkLargeYard.
+func BenchmarkLargeLog(b *testing.B) {
+	dir := os.Getenv("YARDBLOOM_LARGE")
+	if dir == "" {
+		dir = b.TempDir()
+	}
+	d := openDesk(b, dir, 100_000)
+	for _, q := range largeLog {
+		d.page(q.name, "/log?"+q.query)
+	}
+	d.page("six brews with traces", "/log/compare?id=slate-terrace-1&id=slate-terrace-2&id=slate-terrace-3&id=slate-terrace-4&id=slate-terrace-5&"+
+		"id=evening-seed-1")
+	d.page("yard", "/yard")
+	d.page("yard, a year", "/yard?weeks=52")
+	d.page("day", "/yard/day?on=2024-01-10")
 }
 
 // bareHandler answers with one query and nothing else, as the lower bound of a page.
