@@ -44,7 +44,7 @@ type Chart struct {
 
 // A chart is as wide as a phone, so that its letters stay legible there.
 const (
-	width, height = 400.0, 230.0
+	width, height = 390.0, 230.0
 	left, right   = 56.0, 14.0
 	top, foot     = 36.0, 44.0
 	lineHeight    = 16.0

@@ -31,6 +31,14 @@ type Overlay struct {
 	Courses []Course
 	ByPour  bool
 	Prefs   units.Prefs
+	Narrow  bool // for a phone
+}
+
+// Both returns the wide and the narrow overlay, of which the style sheet shows one.
+func (o Overlay) Both() []template.HTML {
+	wide, narrow := o, o
+	wide.Narrow, narrow.Narrow = false, true
+	return []template.HTML{wide.SVG(), narrow.SVG()}
 }
 
 // place returns the position in s of a moment of a course.
@@ -92,7 +100,11 @@ func (o Overlay) points(c Course) (out [][2]float64) {
 
 // SVG draws the overlay with axes in minutes and in the person's unit of water.
 func (o Overlay) SVG() template.HTML {
-	const w, h, left, right, top, foot = 960.0, 330.0, 52.0, 26.0, 24.0, 44.0
+	const left, right, top, foot = 52.0, 26.0, 24.0, 44.0
+	w, h, every := 960.0, 330.0, 30.0
+	if o.Narrow {
+		w, h, every = 400, 300, 60
+	}
 	lines := make([][][2]float64, len(o.Courses))
 	tMax, gMax := 60.0, 50.0
 	for i, course := range o.Courses {
@@ -105,7 +117,7 @@ func (o Overlay) SVG() template.HTML {
 	x := func(t float64) float64 { return left + t/tMax*(w-left-right) }
 	y := func(g float64) float64 { return h - foot - g/gMax*(h-top-foot) }
 	var c canvas
-	for t := 0.0; t <= tMax; t += 30 {
+	for t := 0.0; t <= tMax; t += every {
 		c.add(`<line x1="%.1f" x2="%.1f" y1="%.1f" y2="%.1f" class="ribbon-grid"/>`, x(t), x(t), top, h-foot)
 		if !o.ByPour {
 			c.text(x(t), h-foot+17, "ribbon-tick", "middle", units.Seconds(t).String())
@@ -113,7 +125,11 @@ func (o Overlay) SVG() template.HTML {
 	}
 	if o.ByPour {
 		for i := range o.mostPours() {
-			c.text(x(o.begins(i)), h-foot+17, "ribbon-tick", "middle", fmt.Sprintf("pour %d", i+1))
+			name := fmt.Sprintf("pour %d", i+1)
+			if o.Narrow {
+				name = fmt.Sprint(i + 1)
+			}
+			c.text(x(o.begins(i)), h-foot+17, "ribbon-tick", "middle", name)
 		}
 	}
 	u := o.Prefs.Unit(units.Water)
@@ -137,7 +153,11 @@ func (o Overlay) SVG() template.HTML {
 		}
 		names = append(names, course.Letter+" is "+course.Name)
 	}
-	return c.wrap(w, h, "ribbon overlays", "Water over time. "+strings.Join(names, "; ")+".")
+	class := "ribbon overlays ribbon-wide"
+	if o.Narrow {
+		class = "ribbon overlays ribbon-narrow"
+	}
+	return c.wrap(w, h, class, "Water over time. "+strings.Join(names, "; ")+".")
 }
 
 func (o Overlay) mostPours() (n int) {

@@ -24,7 +24,7 @@ type compareBody struct {
 	Brews   []comparedView
 	SameBut string
 	Gap     string // whether the largest difference is real
-	Overlay template.HTML
+	Overlay []template.HTML
 	ByPour  bool
 	Other   string // the address with the other alignment
 	Photos  bool   // some brew has any
@@ -112,7 +112,7 @@ func (s *Screens) fillComparison(r *http.Request, body *compareBody, brews []bre
 		course.Name, course.Letter, course.Trace = v.Name+", "+v.When, letter, readings
 		overlay.Courses = append(overlay.Courses, course)
 	}
-	body.Overlay = overlay.SVG()
+	body.Overlay = overlay.Both()
 	body.SameBut = brew.SameBut(brews)
 	if gap, ok := brew.LargestGap(brews); ok {
 		body.Gap = gap.Sentence()

@@ -59,8 +59,8 @@ func TestDayAtTheBar(t *testing.T) {
 	v := webtest.Visit(t)
 	_, page := v.Get("/yard/day?on=" + webtest.Morning.Format("2006-01-02"))
 	_, log := v.Get("/log?from=" + webtest.Morning.Format("2006-01-02"))
-	if n := strings.Count(log, `class="log-line"`); n == 0 || strings.Count(page, `<td><a href="/brews/`) != n {
-		t.Errorf("%d brews, want %d", strings.Count(page, `<td><a href="/brews/`), n)
+	if n := strings.Count(log, `class="log-line"`); n == 0 || strings.Count(page, `</th><td><a `) != n {
+		t.Errorf("%d brews, want %d", strings.Count(page, `</th><td><a `), n)
 	}
 	if strings.Contains(page, "Day after") || !strings.Contains(page, "By coffee") {
 		t.Error("today has a day after, or no sums")
