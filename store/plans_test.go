@@ -102,7 +102,8 @@ func checkPlan(t *testing.T, s *Store, name, query string, args []any) {
 		found = found || inOrder || strings.HasPrefix(step.Detail, "SEARCH")
 		small := []string{"SCAN settings", "SCAN people", "SCAN c", "SCAN CONSTANT ROW"} // c are the claims of scales
 		// The words are walked in the order of the log, or are a set of numbers.
-		inOrder = inOrder || strings.HasPrefix(step.Detail, "SCAN w VIRTUAL TABLE INDEX 192:") || strings.HasPrefix(step.Detail, "SCAN words VIRTUAL TABLE INDEX 0:M1")
+		inOrder = inOrder || strings.HasPrefix(step.Detail, "SCAN w VIRTUAL TABLE INDEX 192:") ||
+			strings.HasPrefix(step.Detail, "SCAN words VIRTUAL TABLE INDEX 0:M1")
 		scans := strings.HasPrefix(step.Detail, "SCAN") && !slices.Contains(small, step.Detail) && !strings.HasPrefix(step.Detail, "SCAN json_each")
 		if scans && !inOrder || strings.Contains(step.Detail, "TEMP B-TREE") || strings.Contains(step.Detail, "ANY(") {
 			t.Errorf("%s: %s", name, step.Detail)

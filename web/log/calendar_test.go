@@ -62,7 +62,8 @@ func TestRankingSaysOnlyWhatItKnows(t *testing.T) {
 	}
 	lucky, steady, poor := total("Lucky", 8, 9, 7.2), total("Steady", many...), total("Poor", 4, 5, 4, 5)
 	c := ranking("Mean mark by coffee", "coffee", []store.MarkTotal{lucky, steady, poor})
-	if c.Rows[0].At != "Steady" || c.Rows[0].Note != "30" || !strings.Contains(c.Summary, "cannot be told apart") || strings.Contains(string(c.SVG), "chart-best") {
+	if c.Rows[0].At != "Steady" || c.Rows[0].Note != "30" || !strings.Contains(c.Summary, "cannot be told apart") ||
+		strings.Contains(string(c.SVG), "chart-best") {
 		t.Errorf("%+v", c)
 	}
 	if c := ranking("", "", []store.MarkTotal{steady, poor}); c.Summary != "Steady is ahead of Poor." || !strings.Contains(string(c.SVG), "chart-best") {

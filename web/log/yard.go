@@ -361,7 +361,8 @@ func (c calendar) charts(weight units.Unit) []page.Chart {
 	brews.About = fmt.Sprintf("At most %s in a day, on %s.", units.Plural(busiest.brews, "brew"), busiest.start.Format("Monday, 2 January"))
 	marks := chart.Chart{Title: "Mean mark per week, of 10", Line: true, Lo: 1, Hi: 10, Decimals: 1,
 		About: "The lines are standard errors: weeks whose lines overlap are not told apart."}
-	used := chart.Chart{Title: "Coffee per week, " + weight.Symbol, Bars: true, Decimals: weight.Decimals, About: "With what grinders kept and what was purged."}
+	used := chart.Chart{Title: "Coffee per week, " + weight.Symbol, Bars: true, Decimals: weight.Decimals,
+		About: "With what grinders kept and what was purged."}
 	cost := chart.Chart{Title: "Cost per week, " + c.currency, Bars: true, Decimals: 2}
 	if t := c.total(); t.brews > 0 {
 		cost.About = words.Money(t.cost/float64(t.brews), c.currency) + " a brew on average."
