@@ -45,7 +45,7 @@ type Shelved struct {
 	Last  *LastBrew
 }
 
-// PerBrew returns the dose of a brew of the bag and what the grinder keeps of it: those of the last one, else usual ones.
+// PerBrew returns the dose and the grinder retention of the last brew of the bag, or usual ones without a brew.
 func (b Shelved) PerBrew() (dose, loss units.Grams) {
 	const usual units.Grams = 18
 	if b.Last == nil {
@@ -234,7 +234,7 @@ func (s *Store) RestoreBag(ctx context.Context, id string) error {
 // A BagUse is the coffee that brews took from a bag.
 type BagUse struct {
 	Used   units.Grams `db:"used"`
-	Wasted units.Grams `db:"wasted"` // what grinders kept, what was purged, and the doses of stopped brews
+	Wasted units.Grams `db:"wasted"` // grinder retention, purges, and the doses of stopped brews
 	Brews  int         `db:"brews"`  // that were not stopped
 }
 

@@ -123,7 +123,7 @@ func rewound[T any](r io.ReadSeeker, read func(io.Reader) (T, error)) (T, error)
 	return read(r)
 }
 
-// orientation returns the EXIF orientation, 1 to 8; 1, upright, if there is none that can be read.
+// orientation returns the EXIF orientation, 1 to 8. A file without a readable one is upright, 1.
 func orientation(r io.ReadSeeker, f imagemeta.ImageFormat) int {
 	const name, patience = "Orientation", 2 * time.Second
 	out := 1

@@ -50,7 +50,7 @@ CREATE TABLE entries (
     yield      REAL    NOT NULL, -- %; 0: not measured
     drawdown   REAL    NOT NULL, -- s; 0: not measured
     faults     TEXT    NOT NULL, -- a list, JSON
-    tasted     INTEGER NOT NULL, -- 1: somebody tasted or measured it
+    tasted     INTEGER NOT NULL, -- 1: tasted or measured
     traced     INTEGER NOT NULL DEFAULT 0, -- 1: it has scale readings
     tried      INTEGER NOT NULL DEFAULT 0, -- 1: it is a run of a trial
     recipe     TEXT    NOT NULL DEFAULT '' -- name of the kept recipe that it began from

@@ -62,7 +62,7 @@ func TestRankingSaysOnlyWhatItKnows(t *testing.T) {
 	}
 	lucky, steady, poor := total("Lucky", 8, 9, 7.2), total("Steady", many...), total("Poor", 4, 5, 4, 5)
 	c := ranking("Mean mark by coffee", "coffee", []store.MarkTotal{lucky, steady, poor})
-	if c.Rows[0].At != "Steady" || c.Rows[0].Note != "30" || !strings.Contains(c.Summary, "cannot be told apart") ||
+	if c.Rows[0].At != "Steady" || c.Rows[0].Note != "30" || !strings.Contains(c.Summary, "is within the error") ||
 		strings.Contains(string(c.SVG), "chart-best") {
 		t.Errorf("%+v", c)
 	}
@@ -74,7 +74,7 @@ func TestRankingSaysOnlyWhatItKnows(t *testing.T) {
 	}
 }
 
-// Scatter from a few repeats is said with a warning, and hands are blamed only if all scatter more than one. Mutation caught: a scatter of
+// Scatter from a few repeats has a warning, and hands are blamed only if the scatter of all exceeds that of each. Mutation caught: a scatter of
 // a single pair, which is as often 0 as it is twice the truth.
 func TestSpreadSaysOnlyWhatItKnows(t *testing.T) {
 	of := func(freedom int, deviation float64) map[string]tally.Spread {

@@ -31,7 +31,7 @@ type dayRow struct {
 // dayBrews is the maximum number of brews of a report.
 const dayBrews = 300
 
-// day reports what was brewed on a day.
+// day reports the brews of a day.
 func (s *Screens) day(w http.ResponseWriter, r *http.Request) error {
 	now := s.yard.Now()
 	on, err := time.ParseInLocation(coffee.Day, cmp.Or(r.URL.Query().Get("on"), now.Format(coffee.Day)), now.Location())

@@ -19,7 +19,7 @@ import (
 	"yardbloom/web/words"
 )
 
-// The page of the yard: how much is brewed, how well, how repeatably, and what runs out.
+// The page of the yard: amount, marks, repeatability and stock.
 
 // yardBody is the data of the page.
 type yardBody struct {
@@ -158,7 +158,7 @@ func ranking(title, axis string, all []store.MarkTotal) *page.Chart {
 	return &out
 }
 
-// leadText says whether the first of a ranking is truly ahead of the second.
+// leadText compares the first two of a ranking by the standard error of their difference.
 func leadText(first, second store.MarkTotal) string {
 	switch by := tally.Leads(first.Sample, second.Sample, brew.MarkScatter); {
 	case by >= 2:
@@ -166,7 +166,7 @@ func leadText(first, second store.MarkTotal) string {
 	case by >= 1:
 		return fmt.Sprintf("%s is perhaps ahead of %s.", first.Name, second.Name)
 	}
-	return fmt.Sprintf("%s and %s cannot be told apart.", first.Name, second.Name)
+	return fmt.Sprintf("The difference between %s and %s is within the error.", first.Name, second.Name)
 }
 
 // spreadView is the table of how alike repeats are.
@@ -181,7 +181,7 @@ type spreadRow struct {
 	Repeats               int
 }
 
-// fewRepeats is the number of repeats from which a scatter is said without a warning.
+// fewRepeats is the number of repeats below which the text warns.
 const fewRepeats = 5
 
 // spread describes the scatter of repeats of one recipe. It is nil without any.
@@ -256,7 +256,7 @@ func spreadText(all, within map[string]tally.Spread, people bool) string {
 	return out
 }
 
-// A calendar is what was brewed in a span of days.
+// A calendar arranges totals by day and by week.
 type calendar struct {
 	days, weeks []dayView
 	currency    string  // of most of the cost
@@ -360,9 +360,9 @@ func (c calendar) charts(weight units.Unit) []page.Chart {
 	}
 	brews.About = fmt.Sprintf("At most %s in a day, on %s.", units.Plural(busiest.brews, "brew"), busiest.start.Format("Monday, 2 January"))
 	marks := chart.Chart{Title: "Mean mark per week, of 10", Line: true, Lo: 1, Hi: 10, Decimals: 1,
-		About: "The lines are standard errors: weeks whose lines overlap are not told apart."}
+		About: "The lines are standard errors: weeks whose lines overlap may be equal."}
 	used := chart.Chart{Title: "Coffee per week, " + weight.Symbol, Bars: true, Decimals: weight.Decimals,
-		About: "With what grinders kept and what was purged."}
+		About: "Including grinder retention and purges."}
 	cost := chart.Chart{Title: "Cost per week, " + c.currency, Bars: true, Decimals: 2}
 	if t := c.total(); t.brews > 0 {
 		cost.About = words.Money(t.cost/float64(t.brews), c.currency) + " a brew on average."

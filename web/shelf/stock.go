@@ -36,7 +36,7 @@ func bagFacts(b store.Shelved, view bagView, prefs units.Prefs, now time.Time) [
 	return out
 }
 
-// useFacts returns what the brews of a bag used of it, and what each of them cost with its share of the waste.
+// useFacts returns the coffee used and wasted from a bag, and the cost per brew.
 func useFacts(b store.Bag, use store.BagUse, prefs units.Prefs) []page.Fact {
 	if use.Used <= 0 {
 		return nil
