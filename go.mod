@@ -22,14 +22,11 @@ require (
 )
 
 require (
+	github.com/bep/imagemeta v1.0.1
 	github.com/creack/pty v1.1.24
 	github.com/gofrs/flock v0.13.2
 	go.bug.st/serial v1.8.0
-)
-
-require (
-	github.com/bep/imagemeta v1.0.1 // indirect
-	golang.org/x/image v0.48.0 // indirect
+	golang.org/x/image v0.48.0
 )
 
 require (
