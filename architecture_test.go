@@ -35,6 +35,7 @@ var layers = []layer{
 	{[]string{"store/document"}, []string{"core/*"}, nil},
 	{[]string{"exchange"}, []string{"core/*"}, []string{"net/http", "database/sql"}},
 	{[]string{"exchange/photo"}, nil, []string{"net/http", "database/sql"}},
+	{[]string{"exchange/table"}, []string{"core/*"}, []string{"net/http", "database/sql"}},
 	{[]string{"device"}, []string{"core/*", "broadcast"}, []string{"database/sql", "html/template"}},
 	{[]string{"live"}, []string{"core/*", "broadcast"}, []string{"net/http", "database/sql", "html/template"}},
 	{[]string{"yard"}, []string{"core/*", "store", "live", "device", "exchange", "exchange/photo"},
@@ -46,7 +47,7 @@ var layers = []layer{
 	{[]string{"web/page"}, []string{"core/*", "store", "web/words", "web/chart"}, nil},
 	{[]string{"web/stream"}, []string{"core/*", "live", "web/page"}, nil},
 	{[]string{"web/station"}, append([]string{"store", "yard"}, leaves...), []string{"database/sql"}},
-	{features, append([]string{"store", "yard", "live", "device", "exchange", "exchange/photo", "web/station"}, leaves...),
+	{features, append([]string{"store", "yard", "live", "device", "exchange", "exchange/photo", "exchange/table", "web/station"}, leaves...),
 		[]string{"database/sql", "github.com/jmoiron/sqlx"}},
 }
 

@@ -162,7 +162,7 @@ func (i logIndex) span() string {
 
 // logQuery returns the query of a filter. It walks one index down to the limit: that of the order or of a filter, the words where
 // there is no other, else the log itself. With another index, the words are a set that each row is looked up in.
-func logQuery(f Filter) string {
+func logQuery(f Filter, columns string) string {
 	const before = " < MIN(?7, ?15)" // one limit: SQLite would begin at either
 	from, where, order, within, value := "entries e NOT INDEXED", "true", "e.n DESC", "e.n >= ?6 AND e.n"+before, "0.0"
 	found := func(span string) string {
@@ -183,7 +183,7 @@ func logQuery(f Filter) string {
 		from, where = "words w CROSS JOIN entries e NOT INDEXED ON e.n = w.rowid", "w.words MATCH ?16"
 		order, within = "w.rowid DESC", "w.rowid >= ?6 AND w.rowid"+before
 	}
-	return "SELECT " + logColumns + ", " + value + " AS sorted, e.n FROM " + from + " CROSS JOIN brews ON brews.id = e.brew_id WHERE " + where +
+	return "SELECT " + columns + ", " + value + " AS sorted, e.n FROM " + from + " CROSS JOIN brews ON brews.id = e.brew_id WHERE " + where +
 		" AND " + within + " AND " + logConditions + " ORDER BY " + order + " LIMIT ?17"
 }
 
@@ -207,6 +207,35 @@ func firstPlace(t time.Time) int64 { return t.Unix() * perSecond }
 
 // Log returns a page of brews.
 func (s *Store) Log(ctx context.Context, f Filter) ([]Row, error) {
+	var rows []logRow
+	if err := s.find(ctx, &rows, f, logColumns); err != nil {
+		return nil, err
+	}
+	out := make([]Row, len(rows))
+	for i, r := range rows {
+		b := withTastings(brew.Brew{}, r.Tastings.V).Preferring(f.For)
+		out[i] = Row{r.ID, r.BagID, r.BagName, r.Status, r.BrewerName, r.Setting, r.Dose, r.Water, r.Temperature, r.Drawdown, r.TDS,
+			cup.Figure{Value: r.Yield, Error: r.YieldError}, b.Cup.Taste, b.Taster, string(r.BrewedBy), r.Plan.V.Core().Steps,
+			inZone(r.Started.Time, r.Zone), r.Cup.V.Simulated, Place{r.Sorted, r.N}}
+	}
+	return out, nil
+}
+
+// placeRow is a brew of the log with its place.
+type placeRow struct {
+	ID     string  `db:"id"`
+	Sorted float64 `db:"sorted"`
+	N      int64   `db:"n"`
+}
+
+// places returns the brews of a page by id.
+func (s *Store) places(ctx context.Context, f Filter) (rows []placeRow, err error) {
+	err = s.find(ctx, &rows, f, "e.brew_id AS id")
+	return rows, err
+}
+
+// find selects columns of the brews of a page.
+func (s *Store) find(ctx context.Context, rows any, f Filter, columns string) error {
 	const everyMark, everything = 100, math.MaxInt64
 	value, after, from, to := math.Inf(1), int64(everything), int64(-everything), int64(everything)
 	if f.After != (Place{}) {
@@ -223,23 +252,11 @@ func (s *Store) Log(ctx context.Context, f Filter) ([]Row, error) {
 	}
 	words := match(f.Words)
 	if f.Words != "" && words == "" {
-		return nil, nil
+		return nil
 	}
 	tasted := map[Answer]int{NotAsked: -1, Yes: 1, No: 0}[f.Tasted]
-	var rows []logRow
-	err := s.read.all(ctx, &rows, logQuery(f), f.Bag, f.Brewer, f.Grinder, string(f.Style), f.Person, from, to, f.Lowest,
+	return s.read.all(ctx, rows, logQuery(f, columns), f.Bag, f.Brewer, f.Grinder, string(f.Style), f.Person, from, to, f.Lowest,
 		cmp.Or(f.Topmost, everyMark), string(f.Fault), tasted, f.Traced, f.Tried, value, after, words, f.Limit)
-	if err != nil {
-		return nil, err
-	}
-	out := make([]Row, len(rows))
-	for i, r := range rows {
-		b := withTastings(brew.Brew{}, r.Tastings.V).Preferring(f.For)
-		out[i] = Row{r.ID, r.BagID, r.BagName, r.Status, r.BrewerName, r.Setting, r.Dose, r.Water, r.Temperature, r.Drawdown, r.TDS,
-			cup.Figure{Value: r.Yield, Error: r.YieldError}, b.Cup.Taste, b.Taster, string(r.BrewedBy), r.Plan.V.Core().Steps,
-			inZone(r.Started.Time, r.Zone), r.Cup.V.Simulated, Place{r.Sorted, r.N}}
-	}
-	return out, nil
 }
 
 const selectBagNames = `SELECT 'bags' AS kind, id, name FROM bags WHERE deleted_at IS NULL ORDER BY roasted_on DESC, id DESC LIMIT ?`

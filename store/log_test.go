@@ -36,7 +36,7 @@ func TestLogWalksAnIndex(t *testing.T) {
 		for i := range args {
 			args[i] = ""
 		}
-		checkPlan(t, s, name, logQuery(f), args)
+		checkPlan(t, s, name, logQuery(f, logColumns), args)
 	}
 }
 

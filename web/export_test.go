@@ -18,7 +18,6 @@ const (
 )
 
 var (
-	LeaveQueue   = leaveQueue
 	PasswordFits = passwordFits
 	ErrCheckBusy = errCheckBusy
 )

@@ -96,8 +96,6 @@ func (s *Server) bodyLimit(r *http.Request) int64 {
 	return maxBody
 }
 
-type leaveKey struct{}
-
 // limitConcurrency limits concurrent requests. Further ones wait for a short time.
 func (s *Server) limitConcurrency(most int, patience time.Duration) func(http.Handler) http.Handler {
 	slots := make(chan struct{}, most)
@@ -120,14 +118,7 @@ func (s *Server) limitConcurrency(most int, patience time.Duration) func(http.Ha
 				}
 			}
 			defer leave()
-			next.ServeHTTP(w, r.WithContext(context.WithValue(r.Context(), leaveKey{}, leave)))
+			next.ServeHTTP(w, page.WithLeave(r, leave))
 		})
-	}
-}
-
-// leaveQueue frees the slot of a request that stays open: a stream.
-func leaveQueue(r *http.Request) {
-	if leave, ok := r.Context().Value(leaveKey{}).(func()); ok {
-		leave()
 	}
 }

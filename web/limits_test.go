@@ -85,7 +85,7 @@ func TestConcurrencyLimit(t *testing.T) {
 	inside, out := make(chan bool), make(chan bool)
 	h := v.Server.LimitConcurrency(most, patience)(http.HandlerFunc(func(_ http.ResponseWriter, r *http.Request) {
 		if r.URL.Path == "/stream" {
-			web.LeaveQueue(r)
+			page.LeaveQueue(r)
 		}
 		inside <- true
 		<-out

@@ -142,7 +142,7 @@ func (s *Server) routes() chi.Router {
 // screens registers the screens of all features.
 func (s *Server) screens(r page.Router) {
 	site, y := s.site, s.Yard
-	streams := stream.New(stream.Config{Site: site, Hub: y.Hub, Heartbeat: s.Heartbeat, Opened: leaveQueue, SessionTopic: s.sessionTopic,
+	streams := stream.New(stream.Config{Site: site, Hub: y.Hub, Heartbeat: s.Heartbeat, Opened: page.LeaveQueue, SessionTopic: s.sessionTopic,
 		SessionValid: s.sessionValid})
 	recipes, brews, records, persons := recipe.New(site, y, len(s.Proxies) > 0), brew.New(site, y, streams), log.New(site, y), people.New(site, y)
 	r.Route("/brews/{id}", func(sub chi.Router) {

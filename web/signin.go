@@ -122,7 +122,7 @@ func (s *Server) checkSignIn(w http.ResponseWriter, r *http.Request) error {
 			Text: fmt.Sprintf("Wait %s, then type the password again. Each wrong one makes the wait longer.", words.Wait(wait))}
 	}
 	kept := page.Settings(r).Password
-	leaveQueue(r) // a check takes long, and other requests need not wait for it
+	page.LeaveQueue(r) // a check takes long, and other requests need not wait for it
 	fits, dated, err := passwordFits(r.Context(), f.Values["password"], kept)
 	switch {
 	case errors.Is(err, errCheckBusy):

@@ -26,6 +26,8 @@ func (s *Screens) Routes(r page.Router) {
 	r.Page("/yard", s.yardPage)
 	r.Page("/yard/day", s.day)
 	r.Page("/log/compare", s.compare)
+	r.Page("/log.csv", s.brewsFile)
+	r.Page("/log/readings.csv", s.readingsFile)
 	r.Form("/log/filters", s.saveFilter)
 	r.Form("/log/filters/drop", s.dropFilter)
 	r.Form("/removed/{id}/restore", s.restore)

@@ -108,6 +108,20 @@ func IsPartial(r *http.Request) bool {
 	return r.Header.Get("HX-Request") == "true" && r.Header.Get("HX-History-Restore-Request") != "true"
 }
 
+type leaveKey struct{}
+
+// WithLeave returns a request with the function that frees its slot.
+func WithLeave(r *http.Request, leave func()) *http.Request {
+	return r.WithContext(context.WithValue(r.Context(), leaveKey{}, leave))
+}
+
+// LeaveQueue frees the slot of a request that stays open for long: a stream or a download.
+func LeaveQueue(r *http.Request) {
+	if leave, ok := r.Context().Value(leaveKey{}).(func()); ok {
+		leave()
+	}
+}
+
 // Attach announces a file to be downloaded.
 func Attach(w http.ResponseWriter, mediaType, name string) {
 	w.Header().Set("Content-Type", mediaType)
