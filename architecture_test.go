@@ -38,6 +38,7 @@ var layers = []layer{
 	{[]string{"exchange/table"}, []string{"core/*"}, []string{"net/http", "database/sql"}},
 	{[]string{"device"}, []string{"core/*", "broadcast"}, []string{"database/sql", "html/template"}},
 	{[]string{"live"}, []string{"core/*", "broadcast"}, []string{"net/http", "database/sql", "html/template"}},
+	{[]string{"api"}, []string{"core/*", "store", "yard", "exchange", "exchange/table"}, []string{"database/sql", "html/template"}},
 	{[]string{"yard"}, []string{"core/*", "store", "live", "device", "exchange", "exchange/photo"},
 		[]string{"net/http", "database/sql", "html/template", "github.com/jmoiron/sqlx"}},
 	{[]string{"web/words"}, []string{"core/*", "exchange", "exchange/photo"}, []string{"net/http"}},

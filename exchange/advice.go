@@ -14,9 +14,9 @@ const (
 	AdviceVersion = 1
 )
 
-// An advice is the document of a coach's advice with its reasoning. Probabilities are from 0 to 1; expected
+// An Advice is the document of a coach's advice with its reasoning. Probabilities are from 0 to 1; expected
 // effects are predictions of the brew model, in the units of their names.
-type advice struct {
+type Advice struct {
 	Format      string       `json:"format"`
 	Version     int          `json:"version"`
 	Do          string       `json:"do"`
@@ -26,13 +26,13 @@ type advice struct {
 	Because     string       `json:"because"`
 	For         []string     `json:"for"`
 	Against     []string     `json:"against"`
-	Change      *change      `json:"change"`
+	Change      *change      `json:"change,omitempty"`
 	Instead     string       `json:"instead,omitempty"`
 	Settles     string       `json:"settles,omitempty"`
 	RunnersUp   []change     `json:"runners_up"`
 	GoodNext    float64      `json:"probability_next_good"`
 	Signs       []adviceSign `json:"signs"`
-	Map         *adviceMap   `json:"map"`
+	Map         *adviceMap   `json:"map,omitempty"`
 }
 
 type change struct {
@@ -76,7 +76,7 @@ type adviceMap struct {
 	AimTDS   float64 `json:"aim_tds_percent"`
 	AimTDSSd float64 `json:"aim_tds_spread"`
 	Cups     []place `json:"cups"`
-	LeadsTo  *place  `json:"leads_to"`
+	LeadsTo  *place  `json:"leads_to,omitempty"`
 	Measured bool    `json:"measured"`
 	EYError  float64 `json:"ey_standard_error"`
 	TDSError float64 `json:"tds_standard_error"`
@@ -87,9 +87,9 @@ type place struct {
 	TDS float64 `json:"tds_percent"`
 }
 
-// WriteAdvice writes the coach's advice as indented JSON.
-func WriteAdvice(w io.Writer, a coach.Advice) error {
-	out := advice{Format: AdviceFormat, Version: AdviceVersion, Do: string(a.Do), Cause: a.Rule, Probability: units.Round(a.Chance, 2),
+// FromAdvice returns the document of the coach's advice.
+func FromAdvice(a coach.Advice) Advice {
+	out := Advice{Format: AdviceFormat, Version: AdviceVersion, Do: string(a.Do), Cause: a.Rule, Probability: units.Round(a.Chance, 2),
 		GoodNext: units.Round(a.Good, 2),
 		Verdict:  a.Verdict, Because: a.Because,
 		For: orEmpty(a.Evidence), Against: orEmpty(a.Against), Settles: a.Settles, RunnersUp: []change{}, Signs: []adviceSign{}}
@@ -122,9 +122,14 @@ func WriteAdvice(w io.Writer, a coach.Advice) error {
 			out.Map.LeadsTo = &to
 		}
 	}
+	return out
+}
+
+// WriteAdvice writes the coach's advice as indented JSON.
+func WriteAdvice(w io.Writer, a coach.Advice) error {
 	enc := json.NewEncoder(w)
 	enc.SetIndent("", "  ")
-	return enc.Encode(out)
+	return enc.Encode(FromAdvice(a))
 }
 
 // orEmpty returns a list that is encoded as [] if it is empty.

@@ -9,8 +9,10 @@ import (
 	"io/fs"
 	"net/http"
 	"os"
+	"strings"
 	"time"
 
+	"yardbloom/api"
 	"yardbloom/web/form"
 	"yardbloom/web/page"
 )
@@ -85,6 +87,11 @@ func (s *Server) readBody(w http.ResponseWriter, r *http.Request, conn *http.Res
 func (s *Server) bodyLimit(r *http.Request) int64 {
 	if !s.SignIn {
 		return maxBody
+	}
+	if token := api.Bearer(r); token != "" && strings.HasPrefix(r.URL.Path, api.Prefix+"/") {
+		if valid, err := s.Yard.Store.IsToken(r.Context(), token); err == nil && valid {
+			return maxBody
+		}
 	}
 	cookie, err := r.Cookie(s.sessions.Cookie.Name)
 	if err != nil {

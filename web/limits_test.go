@@ -12,6 +12,7 @@ import (
 	"time"
 
 	"yardbloom/web"
+	"yardbloom/web/page"
 	"yardbloom/web/webtest"
 	"yardbloom/yard"
 )

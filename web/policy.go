@@ -6,6 +6,7 @@ import (
 	"net/netip"
 	"slices"
 
+	"yardbloom/api"
 	"yardbloom/web/page"
 
 	"github.com/go-chi/chi/v5/middleware"
@@ -38,6 +39,7 @@ func securityHeaders(next http.Handler) http.Handler {
 // sameOrigin refuses forms from other sites.
 func (s *Server) sameOrigin(next http.Handler) http.Handler {
 	guard := http.NewCrossOriginProtection()
+	guard.AddInsecureBypassPattern(api.Prefix + "/") // needs a token, which no other site has
 	guard.SetDenyHandler(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		s.site.Fail(w, r, page.Problem{Status: http.StatusForbidden, Title: "Form from another site",
 			Text: "Nothing was changed. Use the form on this site."})

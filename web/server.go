@@ -16,6 +16,7 @@ import (
 	"github.com/go-chi/chi/v5"
 	"github.com/go-chi/chi/v5/middleware"
 
+	"yardbloom/api"
 	"yardbloom/store"
 	"yardbloom/web/book"
 	"yardbloom/web/brew"
@@ -79,6 +80,7 @@ type Server struct {
 	submissions submissions
 	uploads     chan struct{} // as many as there are uploads
 	router      chi.Router
+	programs    *api.Server
 }
 
 // New returns a server of a yard. The caller closes the yard.
@@ -98,6 +100,7 @@ func New(c Config) (*Server, error) {
 	if c.SignIn {
 		s.sessions, s.signIns = s.newSessions(), s.site.Views(signInFiles)
 	}
+	s.programs = api.New(c.Yard)
 	s.router = s.routes()
 	return s, nil
 }
@@ -129,8 +132,10 @@ func (s *Server) routes() chi.Router {
 		}
 	})
 	r.Get("/sw.js", s.static.serveWorker)
+	limited := s.limitConcurrency(maxConcurrent, queueTime)
+	r.With(limited).Mount(api.Prefix, http.StripPrefix(api.Prefix, s.programs))
 	r.Group(func(r chi.Router) {
-		r.Use(s.limitConcurrency(maxConcurrent, queueTime), s.once, s.withSettings)
+		r.Use(limited, s.once, s.withSettings)
 		if s.SignIn {
 			s.signInRoutes(r)
 		}

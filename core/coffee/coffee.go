@@ -122,6 +122,9 @@ func daysFrom(day, now time.Time) int {
 	return int(time.Date(y, m, d, 0, 0, 0, 0, time.UTC).Sub(day).Hours() / 24)
 }
 
+// MinorPerMajor is the number of minor units of a currency in a major one.
+const MinorPerMajor = 100.0
+
 // Cost returns the price of g grams of the coffee, in minor units of its currency; 0 if the price is
 // unknown.
 func (b Bag) Cost(g units.Grams) int64 {

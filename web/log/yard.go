@@ -375,7 +375,7 @@ func (c calendar) charts(weight units.Unit) []page.Chart {
 			marks.Points = append(marks.Points, chart.Point{X: x, Y: w.Mean(), Error: w.Error(brew.MarkScatter), Note: fmt.Sprint(w.N)})
 		}
 		used.Points = append(used.Points, chart.Point{X: x, Y: w.used * weight.Scale})
-		cost.Points = append(cost.Points, chart.Point{X: x, Y: w.cost / words.MinorPerMajor})
+		cost.Points = append(cost.Points, chart.Point{X: x, Y: w.cost / coffee.MinorPerMajor})
 	}
 	if c.unpriced >= 1 {
 		cost.About += fmt.Sprintf(" Without %s whose price is not known.", weight.Format(c.unpriced))

@@ -16,7 +16,6 @@ import (
 	"yardbloom/web/form"
 	"yardbloom/web/page"
 	"yardbloom/web/station"
-	"yardbloom/web/words"
 )
 
 // bagBody is the page of a new or stored bag.
@@ -158,7 +157,7 @@ func readBag(f *form.Form, prefs units.Prefs, today string) coffee.Bag {
 		RoastedOn: f.Day("roasted_on", "The roast date", false),
 		OpenedOn:  f.Day("opened_on", "The day it was opened", false),
 		Weight:    units.Grams(f.Quantity("weight", "The bag", prefs.Unit(units.BagWeight), weightRange, true)),
-		Price:     int64(math.Round(f.Quantity("price", "The price", money, priceRange, false) * words.MinorPerMajor)),
+		Price:     int64(math.Round(f.Quantity("price", "The price", money, priceRange, false) * coffee.MinorPerMajor)),
 		Currency:  f.Text("currency", "The currency", 3, false),
 		Notes:     f.Text("notes", "The notes", 400, false),
 		Variety:   f.Text("variety", "The variety", 80, false),
@@ -201,7 +200,7 @@ func fillBag(b coffee.Bag, prefs units.Prefs) *form.Form {
 		f.Values["density"] = gramsPerLitre.Number(b.Density)
 	}
 	if b.Price > 0 {
-		f.Values["price"] = fmt.Sprintf("%.2f", float64(b.Price)/words.MinorPerMajor)
+		f.Values["price"] = fmt.Sprintf("%.2f", float64(b.Price)/coffee.MinorPerMajor)
 	}
 	if b.Window.IsSet() {
 		f.Values["window_from"], f.Values["window_to"] = b.From.String(), b.To.String()

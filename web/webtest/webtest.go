@@ -124,10 +124,13 @@ func (v *Visitor) Send(method, path string, form url.Values, header ...string) (
 }
 
 // SendBody posts a body of another kind than a form.
-func (v *Visitor) SendBody(path, contentType, body string) (int, string, http.Header) {
+func (v *Visitor) SendBody(path, contentType, body string, header ...string) (int, string, http.Header) {
 	v.T.Helper()
 	r := httptest.NewRequest("POST", "http://yard.test"+path, strings.NewReader(body))
 	r.Header.Set("Content-Type", contentType)
+	for i := 0; i+1 < len(header); i += 2 {
+		r.Header.Set(header[i], header[i+1])
+	}
 	return v.do(r)
 }
 
