@@ -32,7 +32,7 @@ func allowOrigins(next http.Handler) http.Handler {
 		h.Set("Access-Control-Expose-Headers", "ETag")
 		if r.Method == http.MethodOptions {
 			h.Set("Access-Control-Allow-Methods", "GET, POST")
-			h.Set("Access-Control-Allow-Headers", "Authorization, Content-Type, If-None-Match")
+			h.Set("Access-Control-Allow-Headers", "Authorization, Content-Type, If-None-Match, Last-Event-ID")
 			h.Set("Access-Control-Max-Age", "600")
 			w.WriteHeader(http.StatusNoContent)
 			return
@@ -98,10 +98,10 @@ func csvByAccept(next http.Handler) http.Handler {
 	})
 }
 
-// tag adds an ETag to answers and leaves out the body of one that the client has. Streams of CSV have none.
+// tag adds an ETag to answers and leaves out the body of one that the client has. Streams have none.
 func tag(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		if r.Method != http.MethodGet || strings.HasSuffix(r.URL.Path, ".csv") || strings.HasPrefix(r.Header.Get("Accept"), "text/csv") {
+		if r.Method != http.MethodGet || r.URL.Path == eventsPath || strings.HasSuffix(r.URL.Path, ".csv") || strings.HasPrefix(r.Header.Get("Accept"), "text/csv") {
 			next.ServeHTTP(w, r)
 			return
 		}

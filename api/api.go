@@ -9,6 +9,7 @@ import (
 	"net/http"
 	"reflect"
 	"strings"
+	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/danielgtaylor/huma/v2/adapters/humachi"
@@ -25,13 +26,18 @@ const Prefix = "/api/v1"
 // Server serves the API of a yard. It is safe for concurrent use.
 type Server struct {
 	yard *yard.Yard
-	api  huma.API
-	mux  chi.Router
+	// opened is called for a request that stays open for long.
+	opened  func(*http.Request)
+	beat    time.Duration
+	streams chan struct{}
+	api     huma.API
+	mux     chi.Router
 }
 
-// New returns the API of a yard.
-func New(y *yard.Yard) *Server {
-	s := &Server{yard: y, mux: chi.NewMux()}
+// New returns the API of a yard. opened is called for a request that stays open for long, and heartbeat is how often an idle stream is
+// written to.
+func New(y *yard.Yard, opened func(*http.Request), heartbeat time.Duration) *Server {
+	s := &Server{yard: y, opened: opened, beat: heartbeat, streams: make(chan struct{}, maxStreams), mux: chi.NewMux()}
 	s.mux.Use(allowOrigins, s.authorize, tag, csvByAccept)
 	config := huma.DefaultConfig("Yard Bloom", "1")
 	config.Info.Description = "Read access to a yard's bags, gear, recipes and brews, and to the brew model."
@@ -45,6 +51,7 @@ func New(y *yard.Yard) *Server {
 	s.yardOperations()
 	s.brewOperations()
 	s.recipeOperations()
+	s.eventOperations()
 	return s
 }
 

@@ -9,6 +9,7 @@ import (
 	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/go-chi/chi/v5"
 	"github.com/santhosh-tekuri/jsonschema/v6"
@@ -50,7 +51,8 @@ func (c client) get(path string, headers ...string) (int, any, http.Header) {
 var examples = map[string]string{"/yard": "/yard", "/bags": "/bags?limit=2", "/bags/{id}": "/bags/slate-terrace", "/gear": "/gear",
 	"/brews": "/brews?q=slate&sort=mark&limit=2", "/brews/{id}": "/brews/slate-terrace-4", "/brews/{id}/readings": "/brews/slate-terrace-4/readings",
 	"/brews/{id}/advice": "/brews/slate-terrace-4/advice", "/recipes": "/recipes", "/recipes/{id}": "/recipes/evening-seed-next",
-	"/brews.csv": "/brews.csv?bag=slate-terrace", "/forecast": ""}
+	"/brews.csv": "/brews.csv?bag=slate-terrace", "/forecast": "",
+	"/events": ""}
 
 // Every route is described, and every answer is as its description says. Mutations caught: an operation without a description, a field
 // that is described and never sent, one that is sent without a description, an unknown error format.
@@ -106,7 +108,7 @@ func TestAnswersAreAsDescribed(t *testing.T) {
 		t.Errorf("an unknown brew: status %d, %s", code, header.Get("Content-Type"))
 	}
 	check("/brews/{id}", "get", "404", problem)
-	err := chi.Walk(api.New(c.Yard).Routes(), func(method, route string, _ http.Handler, _ ...func(http.Handler) http.Handler) error {
+	err := chi.Walk(api.New(c.Yard, func(*http.Request) {}, time.Second).Routes(), func(method, route string, _ http.Handler, _ ...func(http.Handler) http.Handler) error {
 		if _, known := examples[route]; !known && !strings.HasPrefix(route, "/openapi") {
 			t.Errorf("%s %s is not described", method, route)
 		}

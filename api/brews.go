@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
+	"github.com/danielgtaylor/huma/v2/adapters/humachi"
 
 	"yardbloom/core/brew"
 	"yardbloom/core/coffee"
@@ -214,18 +215,18 @@ func (s *Server) brewsCSV(c ctx, in *FilterInput) (*huma.StreamResponse, error) 
 	}
 	f := in.filter(&call{c, s.yard})
 	return &huma.StreamResponse{Body: func(hc huma.Context) {
-		hc.SetHeader("Content-Type", "text/csv; charset=utf-8; header=present")
-		out := table.NewWriter(hc.BodyWriter(), func(id string) string { return set.Named(id).Name })
+		r, w := humachi.Unwrap(hc)
+		s.opened(r)
+		w.Header().Set("Content-Type", "text/csv; charset=utf-8; header=present")
+		out := table.NewWriter(w, func(id string) string { return set.Named(id).Name })
 		err := out.Write(table.Headers())
-		last := time.Time{}
+		conn, last := http.NewResponseController(w), time.Time{}
 		const patience = 20 * time.Second // for the client to take what was sent
 		if err == nil {
 			err = s.yard.Store.EachLogged(c, f, func(b brew.Brew) error {
 				if now := time.Now(); now.Sub(last) > patience/10 {
 					last = now
-					if w, ok := hc.BodyWriter().(http.ResponseWriter); ok {
-						_ = http.NewResponseController(w).SetWriteDeadline(now.Add(patience))
-					}
+					_ = conn.SetWriteDeadline(now.Add(patience)) // a recorder in a test has none
 				}
 				return out.Brew(b)
 			})

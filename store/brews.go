@@ -187,7 +187,7 @@ func (s *Store) Split(ctx context.Context, id string, apply func(brew.Brew) (res
 
 // updateBrew stores a changed brew with its new events, and increases its version. An unchanged one stays as it is.
 func updateBrew(ctx context.Context, t *tx, was brew.Brew, now *brew.Brew) error {
-	if len(now.Events) == len(was.Events) && now.Status == was.Status && !tastingsChanged(was, *now) {
+	if len(now.Events) == len(was.Events) && now.Status == was.Status && !brew.TastingsChanged(was, *now) {
 		return nil // a known event
 	}
 	if err := insertEvents(ctx, t, *now, len(was.Events)); err != nil {
@@ -204,6 +204,9 @@ func updateBrew(ctx context.Context, t *tx, was brew.Brew, now *brew.Brew) error
 		return err
 	}
 	if err := putTastings(ctx, t, now.ID, now.Tastings); err != nil {
+		return err
+	}
+	if err := addHappenings(ctx, t, now.ID, brew.Happenings(was, *now)...); err != nil {
 		return err
 	}
 	for _, c := range brew.Corrections(was, *now, time.Now()) {
@@ -399,11 +402,4 @@ func putTastings(ctx context.Context, t *tx, brewID string, all []brew.Tasting) 
 		}
 	}
 	return nil
-}
-
-// tastingsChanged reports whether a step changed a tasting; each new tasting has new advice.
-func tastingsChanged(was, now brew.Brew) bool {
-	return !slices.EqualFunc(was.Tastings, now.Tastings, func(a, b brew.Tasting) bool {
-		return a.Taster == b.Taster && a.Advice == b.Advice
-	})
 }

@@ -172,6 +172,9 @@ func (s *Store) UndoBegin(ctx context.Context, d brew.Draft, now time.Time) erro
 				return err
 			}
 		}
+		if err := addHappenings(ctx, t, d.ID, brew.Happening{Kind: brew.BrewEnded}); err != nil {
+			return err
+		}
 		return addDraft(ctx, t, draftRowOf(d, now))
 	})
 }
@@ -255,6 +258,11 @@ func brewDraft(ctx context.Context, t *tx, d brew.Draft, begin func(brew.Draft) 
 	}
 	if _, err := t.do(ctx, `DELETE FROM recipes WHERE id = ?`, d.ID); err != nil {
 		return b, err
+	}
+	if b.Status == brew.Running {
+		if err := addHappenings(ctx, t, b.ID, brew.Happening{Kind: brew.BrewStarted}); err != nil {
+			return b, err
+		}
 	}
 	return b, markUsed(ctx, t, b)
 }

@@ -100,7 +100,7 @@ func New(c Config) (*Server, error) {
 	if c.SignIn {
 		s.sessions, s.signIns = s.newSessions(), s.site.Views(signInFiles)
 	}
-	s.programs = api.New(c.Yard)
+	s.programs = api.New(c.Yard, page.LeaveQueue, s.Heartbeat)
 	s.router = s.routes()
 	return s, nil
 }

@@ -102,6 +102,9 @@ func (p *placements) pass(scaleID string, read func(brewID string)) {
 	}
 }
 
+// HappeningsTopic is the topic of the hub under which new happenings are notified; see store.Happening.
+const HappeningsTopic = "happenings"
+
 // ScalesTopic is the topic of the hub under which armed and released scales are notified.
 const ScalesTopic = "scales"
 

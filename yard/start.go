@@ -100,5 +100,6 @@ func (y *Yard) takeBackStart(ctx context.Context, b brew.Brew, d brew.Draft, tar
 	y.clocks.Forget(d.ID)
 	y.sessions.Undone(d.ID, tared)
 	y.Hub.Notify(d.ID)
+	y.Hub.Notify(HappeningsTopic)
 	return nil
 }

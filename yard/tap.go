@@ -43,6 +43,7 @@ func (y *Yard) propagate(ctx context.Context, b brew.Brew) brew.Brew {
 	}
 	y.sessions.Update(b)
 	y.Hub.Notify(b.ID)
+	y.Hub.Notify(HappeningsTopic)
 	return b
 }
 

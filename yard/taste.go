@@ -59,6 +59,7 @@ func (y *Yard) Taste(ctx context.Context, of brew.Sheet, taster string, set stor
 			continue
 		case err == nil:
 			y.Learn()
+			y.Hub.Notify(HappeningsTopic)
 		}
 		return err
 	}

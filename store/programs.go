@@ -6,6 +6,9 @@ import (
 	"crypto/sha256"
 	"errors"
 	"time"
+
+	"yardbloom/core/brew"
+	"yardbloom/core/units"
 )
 
 // A Token lets a program read the yard.
@@ -57,4 +60,52 @@ func (s *Store) IsToken(ctx context.Context, text string) (is bool, err error) {
 	hash := sha256.Sum256([]byte(text))
 	err = s.read.get(ctx, &is, `SELECT EXISTS (SELECT 1 FROM api_tokens WHERE hash = ? AND revoked_at IS NULL)`, hash[:])
 	return is, err
+}
+
+// keptHappenings is the number of happenings that can be read again.
+const keptHappenings = 10_000
+
+// A Happening is a step of a brew in the order of all of them.
+type Happening struct {
+	N    int64              `db:"n"`
+	Kind brew.HappeningKind `db:"kind"`
+	ID   string             `db:"brew_id"`
+	Name string             `db:"bag_name"` // empty for a deleted brew
+	At   instant            `db:"at"`
+	Pour int                `db:"pour"`
+	Of   int                `db:"of"`
+	Sum  units.Grams        `db:"sum"`
+}
+
+// addHappenings stores the steps of a brew and drops the oldest ones of all.
+func addHappenings(ctx context.Context, t *tx, brewID string, all ...brew.Happening) error {
+	for _, h := range all {
+		res, err := t.do(ctx, `INSERT INTO happenings (kind, brew_id, at, pour, of, sum) VALUES (?, ?, ?, ?, ?, ?)`, string(h.Kind), brewID,
+			instant{time.Now()}, h.Pour, h.Of, h.Sum)
+		if err != nil {
+			return err
+		}
+		n, err := res.LastInsertId()
+		if err != nil {
+			return err
+		}
+		if _, err := t.do(ctx, `DELETE FROM happenings WHERE n <= ?`, n-keptHappenings); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// Happenings returns up to limit steps after a number, in order.
+func (s *Store) Happenings(ctx context.Context, after int64, limit int) ([]Happening, error) {
+	var out []Happening
+	err := s.read.all(ctx, &out, `SELECT h.n, h.kind, h.brew_id, COALESCE(b.bag_name, '') AS bag_name, h.at, h.pour, h.of, h.sum
+		FROM happenings h LEFT JOIN brews b ON b.id = h.brew_id WHERE h.n > ? ORDER BY h.n LIMIT ?`, after, limit)
+	return out, err
+}
+
+// LastHappening returns the number of the latest step; 0 before the first.
+func (s *Store) LastHappening(ctx context.Context) (n int64, err error) {
+	err = s.read.get(ctx, &n, `SELECT COALESCE(MAX(n), 0) FROM happenings`)
+	return n, err
 }
