@@ -80,7 +80,8 @@ func TestAnswersAreAsDescribed(t *testing.T) {
 		if status != "200" {
 			media = "application~1problem+json"
 		}
-		at := fmt.Sprintf("file:///openapi.json#/paths/%s/%s/responses/%s/content/%s/schema", strings.ReplaceAll(path, "/", "~1"), method, status, media)
+		at := fmt.Sprintf("file:///openapi.json#/paths/%s/%s/responses/%s/content/%s/schema", strings.ReplaceAll(path, "/", "~1"), method,
+			status, media)
 		schema, err := schemas.Compile(at)
 		if err != nil {
 			t.Fatalf("%s: %v", path, err)

@@ -106,3 +106,14 @@ func (s *Store) UseByBag(ctx context.Context, from, to time.Time) (map[string]un
 	}
 	return out, err
 }
+
+// DaysBeside returns the latest day with a brew before a day and the earliest after it; empty without one.
+func (s *Store) DaysBeside(ctx context.Context, day time.Time) (before, after string, err error) {
+	var row struct {
+		Before string `db:"before"`
+		After  string `db:"after"`
+	}
+	err = s.read.get(ctx, &row, `SELECT COALESCE((SELECT MAX(day) FROM day_totals WHERE day < ?1 AND brews > 0), '') AS before,
+		COALESCE((SELECT MIN(day) FROM day_totals WHERE day > ?1 AND brews > 0), '') AS after`, day.Format(coffee.Day))
+	return row.Before, row.After, err
+}

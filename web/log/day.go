@@ -16,7 +16,7 @@ import (
 // dayBody is the report of a day at the bar.
 type dayBody struct {
 	Title          string
-	Before, After  string // addresses of the days before and after; After is empty today
+	Before, After  string // the days with brews before and after; empty without one
 	Says           string
 	Coffees, Hands []dayRow
 	Rows           []logRow
@@ -51,10 +51,9 @@ func (s *Screens) day(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	to := func(day time.Time) string { return "/yard/day?on=" + day.Format(coffee.Day) }
-	body := dayBody{Title: on.Format("Monday, 2 January 2006"), Before: to(on.AddDate(0, 0, -1)), More: len(rows) > dayBrews}
-	if !next.After(now) {
-		body.After = to(next)
+	body := dayBody{Title: on.Format("Monday, 2 January 2006"), More: len(rows) > dayBrews}
+	if body.Before, body.After, err = s.yard.Store.DaysBeside(r.Context(), on); err != nil {
+		return err
 	}
 	rows = rows[:min(dayBrews, len(rows))]
 	slices.Reverse(rows) // as the day went

@@ -62,7 +62,7 @@ func TestDayAtTheBar(t *testing.T) {
 	if n := strings.Count(log, `class="log-line"`); n == 0 || strings.Count(page, `</th><td><a `) != n {
 		t.Errorf("%d brews, want %d", strings.Count(page, `</th><td><a `), n)
 	}
-	if strings.Contains(page, "Day after") || !strings.Contains(page, "By coffee") {
+	if strings.Contains(page, "Brews after") || !strings.Contains(page, "Brews before") || !strings.Contains(page, "By coffee") {
 		t.Error("today has a day after, or no sums")
 	}
 	for path, want := range map[string]int{"/yard/day": http.StatusOK, "/yard/day?on=2019-02-03": http.StatusOK, "/yard/day?on=soon": http.StatusNotFound,
