@@ -101,7 +101,8 @@ func csvByAccept(next http.Handler) http.Handler {
 // tag adds an ETag to answers and leaves out the body of one that the client has. Streams have none.
 func tag(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		if r.Method != http.MethodGet || r.URL.Path == eventsPath || strings.HasSuffix(r.URL.Path, ".csv") || strings.HasPrefix(r.Header.Get("Accept"), "text/csv") {
+		if r.Method != http.MethodGet || r.URL.Path == eventsPath || strings.HasSuffix(r.URL.Path, ".csv") ||
+			strings.HasPrefix(r.Header.Get("Accept"), "text/csv") {
 			next.ServeHTTP(w, r)
 			return
 		}

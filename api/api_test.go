@@ -109,7 +109,8 @@ func TestAnswersAreAsDescribed(t *testing.T) {
 		t.Errorf("an unknown brew: status %d, %s", code, header.Get("Content-Type"))
 	}
 	check("/brews/{id}", "get", "404", problem)
-	err := chi.Walk(api.New(c.Yard, func(*http.Request) {}, time.Second).Routes(), func(method, route string, _ http.Handler, _ ...func(http.Handler) http.Handler) error {
+	all := api.New(c.Yard, func(*http.Request) {}, time.Second).Routes()
+	err := chi.Walk(all, func(method, route string, _ http.Handler, _ ...func(http.Handler) http.Handler) error {
 		if _, known := examples[route]; !known && !strings.HasPrefix(route, "/openapi") {
 			t.Errorf("%s %s is not described", method, route)
 		}
