@@ -34,7 +34,7 @@ func (b Book) Write(w io.Writer) error {
 // maxRecipes is the maximum number of recipes in a book.
 const maxRecipes = 1000
 
-// ReadAny reads a recipe or a book. The error of an invalid document is a *units.ValueError at the path of
+// ReadAny reads a recipe, packed or not, or a book. The error of an invalid document is a *units.ValueError at the path of
 // the first invalid field.
 func ReadAny(r io.Reader) ([]Recipe, error) {
 	text, err := io.ReadAll(io.LimitReader(r, maxBytes+1))
@@ -42,6 +42,11 @@ func ReadAny(r io.Reader) ([]Recipe, error) {
 		return nil, fmt.Errorf("read recipes: %w", err)
 	}
 	text = bytes.TrimPrefix(text, byteOrderMark)
+	if IsPacked(string(text)) {
+		if text, err = Unpack(string(text)); err != nil {
+			return nil, &units.ValueError{At: Path("document"), Err: err}
+		}
+	}
 	var head struct {
 		Format  string            `json:"format"`
 		Recipes []json.RawMessage `json:"recipes"`

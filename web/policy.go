@@ -31,7 +31,7 @@ func securityHeaders(next http.Handler) http.Handler {
 		h.Set("Content-Security-Policy", policy)
 		h.Set("X-Content-Type-Options", "nosniff")
 		h.Set("Referrer-Policy", "same-origin")
-		h.Set("Permissions-Policy", "camera=(), microphone=(), geolocation=(), screen-wake-lock=(self)")
+		h.Set("Permissions-Policy", "camera=(self), microphone=(), geolocation=(), screen-wake-lock=(self)")
 		next.ServeHTTP(w, r)
 	})
 }

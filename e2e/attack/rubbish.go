@@ -159,6 +159,10 @@ func sendRubbish(a *arena) (r result, err error) {
 			}
 		}
 	}
+	// The brew may have been deleted by its own form: then it comes back whole.
+	if _, _, err := c.send(http.MethodPost, "/removed/slate-terrace-4/restore", formMedia, ""); err != nil {
+		return r, err
+	}
 	for _, page := range []string{"/", "/log", "/gear", "/settings", "/bags/slate-terrace", "/brews/slate-terrace-4",
 		"/brews/slate-terrace-4/next"} {
 		r.tried++

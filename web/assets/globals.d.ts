@@ -15,5 +15,11 @@ interface Window {
   htmx: { ajax(method: string, path: string, options: { source: Element }): Promise<void> };
 }
 
+// The decoder of codes, which TypeScript does not know yet.
+declare class BarcodeDetector {
+  constructor(options: { formats: string[] });
+  detect(source: HTMLVideoElement): Promise<{ rawValue: string }[]>;
+}
+
 // Of the service worker: the folder of this version's static files, which the server prepends.
 declare const STATIC: string;

@@ -32,7 +32,8 @@ type cardBody struct {
 	Look   []page.Fact // what to watch for
 	Code   string      // code of the short address; empty for a draft
 	QR     template.HTML
-	Sorry  string // why there is no QR code
+	Packed bool   // the code carries the recipe itself
+	Sorry  string // why the QR code has no address
 	Four   bool
 	Cards  []struct{} // one for each card on the sheet
 	Style  template.CSS
@@ -85,6 +86,11 @@ func (s *Screens) cardBody(r *http.Request, sc *station.Scene) cardBody {
 	}
 	if sc.Draft != nil && sc.Draft.Code != "" {
 		body.Code, body.QR, body.Sorry = s.shortAddress(r, sc.Draft.Code)
+	}
+	if body.QR == "" { // no phone could open an address
+		if _, packed, err := packedQR(sc); err == nil && packed != "" {
+			body.QR, body.Code, body.Packed = packed, "the recipe, for another yard", true
+		}
 	}
 	return body
 }

@@ -3,7 +3,6 @@ package recipe
 import (
 	"net/http"
 
-	"yardbloom/exchange"
 	"yardbloom/web/page"
 	"yardbloom/web/station"
 )
@@ -12,9 +11,5 @@ import (
 func (s *Screens) recipeFile(w http.ResponseWriter, r *http.Request) error {
 	sc := station.Of(r)
 	page.Attach(w, "application/json", "recipe-"+sc.ID+".json")
-	doc := exchange.FromSheet(*sc.Sheet, sc.AgedAt())
-	if sc.Draft != nil && sc.Draft.Name != "" {
-		doc.Name = sc.Draft.Name
-	}
-	return doc.Write(w)
+	return documentOf(sc).Write(w)
 }

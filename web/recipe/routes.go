@@ -38,6 +38,7 @@ func (s *Screens) BrewRoutes(r page.Router) {
 	r.Form("/record", s.record)
 	r.Page("/recipe.json", s.recipeFile)
 	r.Page("/card", s.card)
+	r.Page("/share", s.share)
 	r.Page("/card.html", s.cardFile)
 	r.Form("/solve", s.solve)
 	r.Form("/scale", s.scale)
