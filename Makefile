@@ -2,7 +2,7 @@
 export CGO_ENABLED = 0
 SHELL = bash
 
-.PHONY: demo test checks race attack build release assets bench fuzz mutate screenshots
+.PHONY: demo test checks race attack replica build release assets bench fuzz mutate screenshots
 
 demo: ## start the app with demo data on 127.0.0.1:8417
 	go run ./cmd/yardbloom demo
@@ -34,6 +34,10 @@ race: ## tests of concurrent code with the race detector
 attack: ## try to make the program lose data; prints attempts and losses
 	./scripts/need-test-tools
 	go run ./e2e/attack
+
+replica: ## replicate under write load, kill, restore, and count lost writes; the engine is installed outside go.mod
+	GOBIN=$(CURDIR)/dist/tools go install github.com/benbjohnson/litestream/cmd/litestream@v0.5.18
+	go run ./e2e/replica -engine $(CURDIR)/dist/tools/litestream
 
 assets: ## build web/static from web/assets
 	npm install --no-save --no-audit --no-fund

@@ -162,7 +162,7 @@ const lockName = "yardbloom.lock"
 
 // OpenAlone opens a yard that this program serves until Close. It returns a *Trouble if another program serves it.
 // The lock ends with the process, however it ends.
-func OpenAlone(ctx context.Context, dir string) (*Store, error) {
+func OpenAlone(ctx context.Context, dir string, options ...Option) (*Store, error) {
 	_, err := os.Stat(filepath.Join(dir, FileName))
 	var held *flock.Flock
 	if err == nil { // before Open, which may migrate it; a folder without a yard is checked by Open first
@@ -170,7 +170,7 @@ func OpenAlone(ctx context.Context, dir string) (*Store, error) {
 			return nil, err
 		}
 	}
-	s, err := Open(ctx, dir)
+	s, err := Open(ctx, dir, options...)
 	if err == nil && held == nil {
 		if held, err = lockYard(dir); err != nil {
 			err = errors.Join(err, s.Close())

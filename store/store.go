@@ -46,13 +46,21 @@ type Store struct {
 	// OldCopy is the copy of the database from before Open migrated it; empty if it had the newest schema.
 	OldCopy string
 	lock    *flock.Flock // nil unless it was opened by OpenAlone
+	// checkpointing is the pragma that sets when the log is moved into the database; empty for SQLite's default.
+	checkpointing string
 }
+
+// An Option changes how a database is opened.
+type Option func(*Store)
+
+// Replicated leaves the write-ahead log to a program that replicates it, which moves it into the database itself.
+func Replicated(s *Store) { s.checkpointing = "&_pragma=wal_autocheckpoint(0)" }
 
 // Open opens the database in a data folder, or creates one if the folder is missing or empty. It returns a
 // *Trouble for a database that is missing from a folder with other files, is not writable, is locked by
 // another writer, belongs to another program, or comes from a newer version. Open does not read the whole
 // file; see Check.
-func Open(ctx context.Context, dir string) (*Store, error) {
+func Open(ctx context.Context, dir string, options ...Option) (*Store, error) {
 	path := filepath.Join(dir, FileName)
 	if err := prepare(dir, path); err != nil {
 		return nil, err
@@ -61,6 +69,9 @@ func Open(ctx context.Context, dir string) (*Store, error) {
 		return nil, explain(path, err)
 	}
 	s := &Store{path: path, Unclean: logLeft(path)}
+	for _, option := range options {
+		option(s)
+	}
 	if err := s.open(ctx); err != nil {
 		s.Close()
 		return nil, explain(path, err)
@@ -71,7 +82,7 @@ func Open(ctx context.Context, dir string) (*Store, error) {
 func (s *Store) open(ctx context.Context) error {
 	const pragmas = "_pragma=busy_timeout(3000)&_pragma=foreign_keys(1)&_pragma=synchronous(FULL)"
 	file := address(s.path) + "?" + pragmas
-	write, err := sqlx.Open("sqlite", file+"&_pragma=journal_mode(WAL)&_txlock=immediate")
+	write, err := sqlx.Open("sqlite", file+"&_pragma=journal_mode(WAL)&_txlock=immediate"+s.checkpointing)
 	if err != nil {
 		return err
 	}

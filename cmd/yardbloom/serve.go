@@ -25,12 +25,17 @@ const defaultAddr = "127.0.0.1:8417"
 func serveCommand(logger func() *slog.Logger) *cobra.Command {
 	var dir string
 	var who access
+	var replicated bool
 	c := &cobra.Command{
 		Use:   "serve --data DIR",
 		Short: "Serve a yard",
 		Args:  cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			st, err := store.OpenAlone(cmd.Context(), dir)
+			var options []store.Option
+			if replicated {
+				options = append(options, store.Replicated)
+			}
+			st, err := store.OpenAlone(cmd.Context(), dir, options...)
 			if err != nil {
 				return err
 			}
@@ -59,6 +64,7 @@ func serveCommand(logger func() *slog.Logger) *cobra.Command {
 		},
 	}
 	dataFlag(c, &dir, "folder of the database; made where it is missing")
+	c.Flags().BoolVar(&replicated, "replicated", false, "another program replicates the database and moves its log (docs/operating.md)")
 	who.flags(c)
 	return c
 }

@@ -20,8 +20,10 @@ type Program struct {
 	Addr string // HOST:PORT
 	// Wrap holds the words of a command that runs the program; empty to run it directly.
 	Wrap []string
-	cmd  *exec.Cmd
-	said *strings.Builder
+	// Flags are further flags of the subcommand.
+	Flags []string
+	cmd   *exec.Cmd
+	said  *strings.Builder
 }
 
 // Build builds the program into a folder and returns its path.
@@ -53,6 +55,7 @@ func (p *Program) Begin(subcommand string) error {
 
 func (p *Program) begin(subcommand string) (*bufio.Scanner, error) {
 	words := append(slices.Clone(p.Wrap), p.Path, subcommand, "--data", p.Dir, "--addr", p.Addr)
+	words = append(words, p.Flags...)
 	p.cmd = exec.Command(words[0], words[1:]...)
 	p.cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true}
 	p.said = &strings.Builder{}

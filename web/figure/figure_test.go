@@ -176,15 +176,18 @@ func TestQRCodeHasFinderPatterns(t *testing.T) {
 		t.Fatal(err)
 	}
 	dark := map[string]bool{}
-	for _, m := range regexp.MustCompile(`M(\d+) (\d+)h1v1h-1z`).FindAllStringSubmatch(string(svg), -1) {
-		dark[m[1]+","+m[2]] = true
+	for _, m := range regexp.MustCompile(`M(\d+) (\d+)\.5h(\d+)`).FindAllStringSubmatch(string(svg), -1) {
+		x, y, run := whole(t, m[1]), m[2], whole(t, m[3])
+		for i := range run {
+			dark[fmt.Sprint(x+i, ",", y)] = true
+		}
 	}
 	side := int(numbers(string(svg), `viewBox="0 0 ([\d.]+) `)[0]) - 8
 	for _, corner := range [][2]int{{4, 4}, {4 + side - 7, 4}, {4, 4 + side - 7}} {
 		for i := range 7 {
 			for j := range 7 {
 				ring := max(i, 6-i, j, 6-j) // 6 outside, 5 the white ring, 4 and less the dark centre
-				if at := fmt.Sprintf("%d,%d", corner[0]+i, corner[1]+j); dark[at] == (ring == 5) {
+				if at := fmt.Sprint(corner[0]+i, ",", corner[1]+j); dark[at] == (ring == 5) {
 					t.Fatalf("the finder at %v is wrong at %s", corner, at)
 				}
 			}
@@ -194,6 +197,15 @@ func TestQRCodeHasFinderPatterns(t *testing.T) {
 		t.Errorf("%d modules a side, %.0f %% of them dark", side, 100*share)
 	}
 	wellFormed(t, string(svg))
+}
+
+func whole(t *testing.T, text string) int {
+	t.Helper()
+	n, err := strconv.Atoi(text)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return n
 }
 
 // The dial of a grinder with finer higher numbers also runs from fine to coarse.

@@ -17,12 +17,17 @@ func QR(address string) (template.HTML, error) {
 	const quiet = 4 // modules of white border
 	side := code.Bounds().Dx()
 	var c canvas
-	c.add(`<rect width="%d" height="%d" fill="#fff"/><path fill="#000" d="`, side+2*quiet, side+2*quiet)
+	c.add(`<rect width="%d" height="%d" fill="#fff"/><path stroke="#000" d="`, side+2*quiet, side+2*quiet)
 	for y := range side {
-		for x := range side {
-			if code.At(x, y) == color.Black {
-				c.add("M%d %dh1v1h-1z", x+quiet, y+quiet)
+		for x := 0; x < side; x++ { // a line for each run of black modules
+			run := 0
+			for x+run < side && code.At(x+run, y) == color.Black {
+				run++
 			}
+			if run > 0 {
+				c.add("M%d %d.5h%d", x+quiet, y+quiet, run)
+			}
+			x += run
 		}
 	}
 	c.add(`"/>`)
