@@ -10,6 +10,7 @@ import (
 	"yardbloom/core/brew"
 	"yardbloom/core/coffee"
 	"yardbloom/core/cup"
+	"yardbloom/core/trace"
 	"yardbloom/core/units"
 	"yardbloom/store/document"
 )
@@ -316,7 +317,7 @@ func addEvents(ctx context.Context, q querier, brews []brew.Brew) error {
 	return nil
 }
 
-const selectPath = `SELECT ` + brewColumns + ` FROM brews INDEXED BY brews_of_bag WHERE bag_id = ? ORDER BY started_at DESC, id DESC LIMIT ?`
+const selectPath = `SELECT ` + brewColumns + ` FROM brews INDEXED BY brews_of_bag WHERE bag_id = ? AND ` + shown + ` ORDER BY started_at DESC, id DESC LIMIT ?`
 
 // Path returns the last brews of a bag without their events, the oldest first.
 func (s *Store) Path(ctx context.Context, bagID string, limit int) ([]brew.Brew, error) {
@@ -332,7 +333,7 @@ func (s *Store) Path(ctx context.Context, bagID string, limit int) ([]brew.Brew,
 }
 
 const selectLast = `SELECT ` + brewColumns + ` FROM brews INDEXED BY brews_of_bag WHERE bag_id = ? AND status IN ('poured',
-	'done') ORDER BY started_at DESC, id DESC LIMIT 1`
+	'done') AND ` + shown + ` ORDER BY started_at DESC, id DESC LIMIT 1`
 
 // LastBrew returns the last completely poured brew of a bag, without its events, or ErrNotFound.
 func (s *Store) LastBrew(ctx context.Context, bagID string) (brew.Brew, error) {
@@ -341,7 +342,7 @@ func (s *Store) LastBrew(ctx context.Context, bagID string) (brew.Brew, error) {
 	return row.brew(), err
 }
 
-const selectUntasted = `SELECT id, bag_name FROM brews WHERE status = 'poured' AND started_at > ? ORDER BY started_at DESC LIMIT 1`
+const selectUntasted = `SELECT id, bag_name FROM brews WHERE status = 'poured' AND started_at > ? AND ` + shown + ` ORDER BY started_at DESC LIMIT 1`
 
 // Untasted returns the id and the coffee of the latest untasted brew since a moment, or ErrNotFound.
 func (s *Store) Untasted(ctx context.Context, since time.Time) (id, name string, err error) {
@@ -402,4 +403,63 @@ func putTastings(ctx context.Context, t *tx, brewID string, all []brew.Tasting) 
 		}
 	}
 	return nil
+}
+
+// A batch is a row of readings of one brew.
+type batch struct {
+	BrewID   string                 `db:"brew_id"`
+	Readings column[document.Trace] `db:"readings"`
+}
+
+const (
+	insertBatch = `
+	INSERT INTO brew_readings (brew_id, n, readings)
+	SELECT :brew_id, COALESCE(MAX(n), -1) + 1, :readings FROM brew_readings WHERE brew_id = :brew_id`
+	// shift is the time by which the first water that was stored first, from which readings count, came after the one that
+	// counts, s.
+	selectReadings = `SELECT readings, COALESCE((SELECT ROUND((julianday(e.instant) - julianday(b.started_at)) * 86400, 3) FROM brew_events e
+		JOIN brews b ON b.id = e.brew_id WHERE e.brew_id = brew_readings.brew_id AND e.n = 0), 0) AS shift
+		FROM brew_readings WHERE brew_id = ? ORDER BY n`
+)
+
+// AppendReadings stores scale readings by brew: all of them or none.
+func (s *Store) AppendReadings(ctx context.Context, fresh map[string][]trace.Reading) error {
+	return s.transact(ctx, func(t *tx) error {
+		for id, readings := range fresh {
+			row := batch{id, column[document.Trace]{document.OfTrace(readings)}}
+			if _, err := t.put(ctx, insertBatch, row); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+// Readings returns the scale readings of a brew in order, in seconds since its start; none without a scale.
+func (s *Store) Readings(ctx context.Context, brewID string) ([]trace.Reading, error) {
+	var rows []struct {
+		Readings column[document.Trace] `db:"readings"`
+		Shift    units.Seconds          `db:"shift"`
+	}
+	if err := s.read.all(ctx, &rows, selectReadings, brewID); err != nil {
+		return nil, err
+	}
+	var out []trace.Reading
+	for _, row := range rows {
+		for _, x := range row.Readings.V.Core() {
+			x.At += row.Shift
+			out = append(out, x)
+		}
+	}
+	return out, nil
+}
+
+const selectRunning = `SELECT id FROM brews WHERE status = 'running' ORDER BY started_at DESC LIMIT ?`
+
+// Running returns the ids of the running brews, the latest first.
+func (s *Store) Running(ctx context.Context) ([]string, error) {
+	const most = 24
+	var out []string
+	err := s.read.all(ctx, &out, selectRunning, most)
+	return out, err
 }

@@ -85,7 +85,8 @@ func (s *Store) Remove(ctx context.Context, kind Kind, id, by string, now time.T
 		}
 		statements := []statement{
 			{`UPDATE removed SET contents = '' WHERE contents <> '' AND removed_at < ?`, []any{instant{now.Add(-Restorable)}}},
-			{`INSERT OR REPLACE INTO removed (id, kind, name, removed_at, by, contents) VALUES (?, ?, ?, ?, (SELECT id FROM people WHERE id = ?), ?)`,
+			{`INSERT OR REPLACE INTO removed (id, kind, name, removed_at, by, contents, revision)
+				VALUES (?1, ?2, ?3, ?4, (SELECT id FROM people WHERE id = ?5), ?6, ?6 ->> '$.tables[0].rows[0].version')`,
 				[]any{id, string(kind), name, instant{now}, by, string(kept)}},
 		}
 		if kind == Brews {

@@ -98,9 +98,6 @@ func TestRemovedBrewComesBackWhole(t *testing.T) {
 func addedScript(t *testing.T, s *Store) string {
 	t.Helper()
 	id := NewID()
-	must(t, s.change(ctx, `INSERT INTO documents (id, kind, doc, created_at) VALUES (:id, 'script', :doc, '2026-01-01')`, struct {
-		ID  string `db:"id"`
-		Doc string `db:"doc"`
-	}{id, `{"name":"Final"}`}, nil))
+	must(t, errOf(s.write.Exec(`INSERT INTO documents (id, kind, doc, created_at) VALUES (?, 'script', '{"name":"Final"}', ?)`, id, instant{noon})))
 	return id
 }

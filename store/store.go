@@ -48,6 +48,7 @@ type Store struct {
 	lock    *flock.Flock // nil unless it was opened by OpenAlone
 	// checkpointing is the pragma that sets when the log is moved into the database; empty for SQLite's default.
 	checkpointing string
+	loose         bool // a staging, whose records may refer to records that it does not have, and that is lost with the power
 }
 
 // An Option changes how a database is opened.
@@ -80,7 +81,10 @@ func Open(ctx context.Context, dir string, options ...Option) (*Store, error) {
 }
 
 func (s *Store) open(ctx context.Context) error {
-	const pragmas = "_pragma=busy_timeout(3000)&_pragma=foreign_keys(1)&_pragma=synchronous(FULL)"
+	pragmas := "_pragma=busy_timeout(3000)&_pragma=foreign_keys(1)&_pragma=synchronous(FULL)"
+	if s.loose {
+		pragmas = "_pragma=busy_timeout(3000)&_pragma=synchronous(OFF)"
+	}
 	file := address(s.path) + "?" + pragmas
 	write, err := sqlx.Open("sqlite", file+"&_pragma=journal_mode(WAL)&_txlock=immediate"+s.checkpointing)
 	if err != nil {

@@ -1,0 +1,435 @@
+package store
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"os"
+	"path/filepath"
+	"time"
+
+	"yardbloom/core/trace"
+	"yardbloom/store/document"
+)
+
+// An import goes through a second yard, its staging, in a folder beside the database: the file is read into it and checked, and each of its
+// records is compared with this yard's. Nothing changes here before Apply.
+
+// A Staging is a second yard that holds the records of a file before they are imported.
+type Staging struct {
+	yard *Store // of the records
+	into *Store
+	id   string
+	dir  string
+}
+
+const stagingPrefix = "import-"
+
+// Stage returns an empty staging for an import.
+func (s *Store) Stage(ctx context.Context) (*Staging, error) {
+	id := NewID()
+	dir := filepath.Join(s.dir(), stagingPrefix+id)
+	yard, err := Open(ctx, dir, func(s *Store) { s.loose = true })
+	if err != nil {
+		return nil, err
+	}
+	st := &Staging{yard: yard, into: s, id: id, dir: dir}
+	// The log's totals are not needed: its brews are those of an import that does not end.
+	_, err = yard.write.ExecContext(ctx, `INSERT INTO imports (n, id, name, state, began_at) VALUES (1, 'staging', '', 'adding', '');
+		CREATE TABLE plan (n INTEGER PRIMARY KEY, kind TEXT NOT NULL, id TEXT NOT NULL, action TEXT NOT NULL, why TEXT NOT NULL, UNIQUE (kind, id))`)
+	if err != nil {
+		return nil, errors.Join(err, st.Close())
+	}
+	return st, nil
+}
+
+// openStaging opens the staging of an import that was interrupted.
+func (s *Store) openStaging(ctx context.Context, id string) (*Staging, error) {
+	dir := filepath.Join(s.dir(), stagingPrefix+id)
+	if _, err := os.Stat(filepath.Join(dir, FileName)); err != nil {
+		return nil, err
+	}
+	yard, err := Open(ctx, dir, func(s *Store) { s.loose = true })
+	return &Staging{yard: yard, into: s, id: id, dir: dir}, err
+}
+
+func (s *Store) dir() string { return filepath.Dir(s.path) }
+
+// ID returns the id of the import.
+func (st *Staging) ID() string { return st.id }
+
+// Close closes the staging and deletes its records.
+func (st *Staging) Close() error { return errors.Join(st.yard.Close(), os.RemoveAll(st.dir)) }
+
+// ErrTwice is returned for a record whose id occurs twice in a file.
+var ErrTwice = errors.New("the id occurs twice in the file")
+
+// Put stores records of a file. refused is called for each that the yard cannot hold, with the reason; the others are stored.
+func (st *Staging) Put(ctx context.Context, documents []Document, refused func(Document, error) error) error {
+	return st.yard.transact(ctx, func(t *tx) error {
+		for _, d := range documents {
+			if _, err := t.ExecContext(ctx, `SAVEPOINT record`); err != nil {
+				return err
+			}
+			err := st.put(ctx, t, d)
+			end := `RELEASE record`
+			if err != nil {
+				end = `ROLLBACK TO record; RELEASE record`
+			}
+			if _, endErr := t.ExecContext(ctx, end); endErr != nil {
+				return endErr
+			}
+			if err != nil {
+				if err = refused(d, err); err == nil {
+					err = decide(ctx, t, d, Refused, "cannot be read")
+				}
+				if err != nil {
+					return err
+				}
+			}
+		}
+		return nil
+	})
+}
+
+func (st *Staging) put(ctx context.Context, t *tx, d Document) error {
+	r := recordOf(d.Kind)
+	if r == nil {
+		return ErrNotFound
+	}
+	var twice bool
+	if err := t.get(ctx, &twice, `SELECT EXISTS (SELECT 1 FROM `+r.table+` WHERE id = ?)`, d.ID); err != nil {
+		return err
+	}
+	if twice {
+		return ErrTwice
+	}
+	if d.Kind == Deleted {
+		_, err := t.do(ctx, `INSERT INTO removed (id, kind, name, removed_at, contents, revision)
+			SELECT ?1 ->> '$.id', ?1 ->> '$.of', '', ?1 ->> '$.removed_at', '', ?1 ->> '$.revision'`, d.Text)
+		return err
+	}
+	const staged = 1
+	if err := putRecord(ctx, t, d, staged, true); err != nil {
+		return err
+	}
+	return readable(ctx, t, d)
+}
+
+// readable returns an error for a stored record that this program cannot read.
+func readable(ctx context.Context, t *tx, d Document) error {
+	switch d.Kind {
+	case Persons:
+		var row personRow
+		return t.get(ctx, &row, `SELECT `+personColumns+` FROM people WHERE id = ?`, d.ID)
+	case Brews:
+		_, err := loadBrew(ctx, t, d.ID)
+		return err
+	case Recipes:
+		var row draftRow
+		return t.get(ctx, &row, `SELECT `+draftColumns+` FROM recipes WHERE id = ?`, d.ID)
+	case Flights:
+		var row documentRow[document.Flight]
+		return t.get(ctx, &row, selectDocument, d.ID, d.Kind)
+	case Trials:
+		var row documentRow[document.Trial]
+		return t.get(ctx, &row, selectDocument, d.ID, d.Kind)
+	case Scripts:
+		var row documentRow[document.Script]
+		return t.get(ctx, &row, selectDocument, d.ID, d.Kind)
+	case Rushes:
+		var row documentRow[document.Rush]
+		return t.get(ctx, &row, selectDocument, d.ID, d.Kind)
+	case Tries:
+		var row documentRow[document.Exercise]
+		return t.get(ctx, &row, selectDocument, d.ID, d.Kind)
+	}
+	return nil // rows without embedded documents
+}
+
+// PutReadings stores scale readings of staged brews. Readings of a brew that is not staged are dropped.
+func (st *Staging) PutReadings(ctx context.Context, brewID string, readings []trace.Reading) error {
+	return st.yard.transact(ctx, func(t *tx) error {
+		_, err := t.do(ctx, `INSERT INTO brew_readings (brew_id, n, readings) SELECT ?1, COALESCE((SELECT MAX(n) + 1 FROM brew_readings WHERE brew_id = ?1), 0), ?2
+			WHERE EXISTS (SELECT 1 FROM brews WHERE id = ?1)`, brewID, column[document.Trace]{document.OfTrace(readings)})
+		return err
+	})
+}
+
+// PutPhoto stores a photo of a staged brew. A photo of a brew that is not staged is dropped.
+func (st *Staging) PutPhoto(ctx context.Context, p Image) error {
+	return st.yard.transact(ctx, func(t *tx) error {
+		_, err := t.do(ctx, `INSERT INTO photos (id, brew_id, width, height, added_at, by, small, full) SELECT ?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8
+			WHERE EXISTS (SELECT 1 FROM brews WHERE id = ?2) ON CONFLICT DO NOTHING`, p.ID, p.BrewID, p.Width, p.Height, p.Added, reference(p.By), p.Small, p.Full)
+		return err
+	})
+}
+
+// An Action is what an import does with a record.
+type Action string
+
+// The actions.
+const (
+	Add     Action = "add"
+	Change  Action = "change" // it was not changed here, or is newer than the one here
+	Keep    Action = "keep"   // beside the one here, which is newer
+	Same    Action = "same"   // as it is here
+	Delete  Action = "delete" // it was deleted there
+	Refused Action = "refuse"
+)
+
+// Actions lists the actions.
+func Actions() []Action { return []Action{Add, Change, Keep, Delete, Same, Refused} }
+
+func decide(ctx context.Context, t *tx, d Document, a Action, why string) error {
+	_, err := t.do(ctx, `INSERT OR REPLACE INTO plan (kind, id, action, why) VALUES (?, ?, ?, ?)`, d.Kind, d.ID, a, why)
+	return err
+}
+
+// A Count is the number of records of a kind that an import treats alike.
+type Count struct {
+	Kind    Kind   `db:"kind" json:"kind"`
+	Action  Action `db:"action" json:"action"`
+	Records int    `db:"records" json:"records"`
+}
+
+// A Decision is what an import does with one record, and why.
+type Decision struct {
+	Kind   Kind   `db:"kind" json:"kind"`
+	ID     string `db:"id" json:"id"`
+	Action Action `db:"action" json:"action"`
+	Why    string `db:"why" json:"why,omitempty"`
+}
+
+// Plan decides what to do with each staged record and returns the numbers.
+func (st *Staging) Plan(ctx context.Context) ([]Count, error) {
+	for _, r := range records {
+		var step []Document
+		flush := func() error {
+			err := st.planStep(ctx, r, step)
+			step = step[:0]
+			return err
+		}
+		err := st.yard.EachRecord(ctx, r.kind, time.Time{}, time.Time{}, func(d Document) error {
+			if step = append(step, d); len(step) < transferStep {
+				return nil
+			}
+			return flush()
+		})
+		if err == nil {
+			err = flush()
+		}
+		if err != nil {
+			return nil, err
+		}
+	}
+	var out []Count
+	err := st.yard.read.all(ctx, &out, `SELECT kind, action, COUNT(*) AS records FROM plan GROUP BY kind, action ORDER BY kind, action`)
+	return out, err
+}
+
+// Decisions returns records that an import treats alike, at most limit.
+func (st *Staging) Decisions(ctx context.Context, a Action, limit int) ([]Decision, error) {
+	var out []Decision
+	err := st.yard.read.all(ctx, &out, `SELECT kind, id, action, why FROM plan WHERE action = ? ORDER BY n LIMIT ?`, a, limit)
+	return out, err
+}
+
+// planStep plans records of one kind.
+func (st *Staging) planStep(ctx context.Context, r record, staged []Document) error {
+	if len(staged) == 0 {
+		return nil
+	}
+	ids := make([]string, len(staged))
+	for i, d := range staged {
+		ids[i] = d.ID
+	}
+	here, err := stateOf(ctx, st.into.read, r.kind, ids)
+	if err != nil {
+		return err
+	}
+	return st.yard.transact(ctx, func(t *tx) error {
+		for _, d := range staged {
+			action, why := here.action(d)
+			if action == Add {
+				missing, err := st.missing(ctx, t, d)
+				if err != nil {
+					return err
+				}
+				if missing != "" {
+					action, why = Refused, missing
+				}
+			}
+			if err := decide(ctx, t, d, action, why); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+// needs holds the fields of documents that refer to records without which they cannot be stored.
+var needs = map[Kind]map[string]Kind{
+	Brews:   {"bag": Bags},
+	Recipes: {"bag": Bags, "brewer": Brewers, "grinder": Grinders, "kettle": Kettles, "water": Waters},
+}
+
+// missing returns a sentence about a record that a staged one needs, and that is in neither yard; empty if there is none.
+func (st *Staging) missing(ctx context.Context, t *tx, d Document) (string, error) {
+	for name, kind := range needs[d.Kind] {
+		var id reference
+		if err := t.get(ctx, &id, `SELECT ? ->> ?`, d.Text, "$."+name); err != nil || id == "" {
+			return "", err
+		}
+		query := `SELECT EXISTS (SELECT 1 FROM ` + recordOf(kind).table + ` WHERE id = ?)`
+		var there bool
+		if err := t.get(ctx, &there, query, string(id)); err != nil {
+			return "", err
+		}
+		if !there {
+			if err := st.into.read.get(ctx, &there, query, string(id)); err != nil {
+				return "", err
+			}
+		}
+		if !there {
+			return fmt.Sprintf("its %s %q is neither in the file nor in this yard", kind, string(id)), nil
+		}
+	}
+	return "", nil
+}
+
+// A recordState is what a yard knows of records of one kind.
+type recordState struct {
+	current  map[string]Document
+	imported map[string]importedRow
+	removed  map[string]int64 // revision
+	others   map[string]bool  // by id and hash
+}
+
+type importedRow struct {
+	ID     string `db:"id"`
+	Hash   []byte `db:"hash"`
+	Became []byte `db:"became"`
+}
+
+func hashOf(text string) []byte {
+	sum := sha256.Sum256([]byte(text))
+	return sum[:]
+}
+
+func stateOf(ctx context.Context, q querier, kind Kind, ids []string) (*recordState, error) {
+	list, err := json.Marshal(ids)
+	if err != nil {
+		return nil, err
+	}
+	s := &recordState{imported: map[string]importedRow{}, removed: map[string]int64{}, others: map[string]bool{}}
+	if s.current, err = documentsOf(ctx, q, kind, ids); err != nil {
+		return nil, err
+	}
+	if kind == Deleted { // the records that were deleted there
+		for _, other := range RecordKinds() {
+			if other == Deleted {
+				continue
+			}
+			found, err := documentsOf(ctx, q, other, ids)
+			if err != nil {
+				return nil, err
+			}
+			for id, d := range found {
+				if _, gone := s.current[id]; !gone {
+					s.current[id] = d
+				}
+			}
+		}
+		return s, nil
+	}
+	var imported []importedRow
+	if err := q.all(ctx, &imported, `SELECT id, hash, became FROM imported WHERE kind = ? AND id IN (SELECT value FROM json_each(?))`, kind,
+		string(list)); err != nil {
+		return nil, err
+	}
+	for _, row := range imported {
+		s.imported[row.ID] = row
+	}
+	var removed []struct {
+		ID       string `db:"id"`
+		Revision int64  `db:"revision"`
+	}
+	if err := q.all(ctx, &removed, `SELECT id, revision FROM removed WHERE id IN (SELECT value FROM json_each(?))`, string(list)); err != nil {
+		return nil, err
+	}
+	for _, row := range removed {
+		s.removed[row.ID] = row.Revision
+	}
+	var others []importedRow
+	if err := q.all(ctx, &others, `SELECT id, hash, hash AS became FROM other_versions WHERE kind = ? AND id IN (SELECT value FROM json_each(?))`, kind,
+		string(list)); err != nil {
+		return nil, err
+	}
+	for _, row := range others {
+		s.others[row.ID+string(row.Hash)] = true
+	}
+	return s, nil
+}
+
+// action returns what to do with a record of another yard.
+//
+// Versions of one record are ordered by their revision, then by the time of their last change. A version is taken without a conflict
+// if the one here is as an earlier import left it; else the older of the two is kept as another version.
+func (s *recordState) action(d Document) (Action, string) {
+	here, there := s.current[d.ID]
+	if d.Kind == Deleted {
+		switch {
+		case !there:
+			return Add, ""
+		case here.Kind == Deleted:
+			return Same, ""
+		case here.Revision > d.Revision:
+			return Same, "it was changed here after it was deleted there"
+		}
+		return Delete, ""
+	}
+	if gone, deleted := s.removed[d.ID]; deleted && gone >= d.Revision {
+		return Same, "it was deleted here"
+	}
+	if !there {
+		return Add, ""
+	}
+	hash, before := hashOf(d.Text), s.imported[d.ID]
+	switch {
+	case here.Text == d.Text, string(before.Hash) == string(hash), s.others[d.ID+string(hash)]:
+		return Same, ""
+	case before.Became != nil && string(before.Became) == string(hashOf(here.Text)):
+		return Change, ""
+	case newer(d, here):
+		return Change, "it was changed here too; the version here is kept beside it"
+	}
+	return Keep, "the version here is newer"
+}
+
+// newer reports whether a is newer than b.
+func newer(a, b Document) bool {
+	if a.Revision != b.Revision {
+		return a.Revision > b.Revision
+	}
+	return lastChange(a) > lastChange(b)
+}
+
+// lastChange returns the time of the last change that a document tells of; empty if it tells of none.
+func lastChange(d Document) string {
+	var doc struct {
+		ChangedAt   string `json:"changed_at"`
+		EndedAt     string `json:"ended_at"`
+		Corrections []struct {
+			At string `json:"at"`
+		} `json:"corrections"`
+	}
+	_ = json.Unmarshal([]byte(d.Text), &doc) // SQLite wrote it
+	last := max(doc.ChangedAt, doc.EndedAt)
+	for _, c := range doc.Corrections {
+		last = max(last, c.At)
+	}
+	return last
+}
