@@ -31,14 +31,15 @@ const stagingPrefix = "import-"
 func (s *Store) Stage(ctx context.Context) (*Staging, error) {
 	id := NewID()
 	dir := filepath.Join(s.dir(), stagingPrefix+id)
-	yard, err := Open(ctx, dir, func(s *Store) { s.loose = true })
+	yard, err := OpenAlone(ctx, dir, func(s *Store) { s.loose = true }) // another process does not continue it
 	if err != nil {
 		return nil, err
 	}
 	st := &Staging{yard: yard, into: s, id: id, dir: dir}
 	// The log's totals are not needed: its brews are those of an import that does not end.
 	_, err = yard.write.ExecContext(ctx, `INSERT INTO imports (n, id, name, state, began_at) VALUES (1, 'staging', '', 'adding', '');
-		CREATE TABLE plan (n INTEGER PRIMARY KEY, kind TEXT NOT NULL, id TEXT NOT NULL, action TEXT NOT NULL, why TEXT NOT NULL, UNIQUE (kind, id))`)
+		CREATE TABLE plan (n INTEGER PRIMARY KEY, kind TEXT NOT NULL, id TEXT NOT NULL, action TEXT NOT NULL, why TEXT NOT NULL, UNIQUE (kind, id));
+		CREATE TABLE photo_list (id TEXT PRIMARY KEY, brew_id TEXT NOT NULL, added_at TEXT NOT NULL, by TEXT)`)
 	if err != nil {
 		return nil, errors.Join(err, st.Close())
 	}
@@ -51,7 +52,7 @@ func (s *Store) openStaging(ctx context.Context, id string) (*Staging, error) {
 	if _, err := os.Stat(filepath.Join(dir, FileName)); err != nil {
 		return nil, err
 	}
-	yard, err := Open(ctx, dir, func(s *Store) { s.loose = true })
+	yard, err := OpenAlone(ctx, dir, func(s *Store) { s.loose = true })
 	return &Staging{yard: yard, into: s, id: id, dir: dir}, err
 }
 
@@ -66,8 +67,16 @@ func (st *Staging) Close() error { return errors.Join(st.yard.Close(), os.Remove
 // ErrTwice is returned for a record whose id occurs twice in a file.
 var ErrTwice = errors.New("the id occurs twice in the file")
 
-// Put stores records of a file. refused is called for each that the yard cannot hold, with the reason; the others are stored.
-func (st *Staging) Put(ctx context.Context, documents []Document, refused func(Document, error) error) error {
+// Refuse notes that a document of a file is not a record.
+func (st *Staging) Refuse(ctx context.Context, d Document, why string) error {
+	return st.yard.transact(ctx, func(t *tx) error { return decide(ctx, t, d, Refused, why) })
+}
+
+// Put stores records of a file. Those that a yard cannot hold are refused.
+func (st *Staging) Put(ctx context.Context, documents []Document) error {
+	if len(documents) == 0 {
+		return nil
+	}
 	return st.yard.transact(ctx, func(t *tx) error {
 		for _, d := range documents {
 			if _, err := t.ExecContext(ctx, `SAVEPOINT record`); err != nil {
@@ -82,10 +91,11 @@ func (st *Staging) Put(ctx context.Context, documents []Document, refused func(D
 				return endErr
 			}
 			if err != nil {
-				if err = refused(d, err); err == nil {
-					err = decide(ctx, t, d, Refused, "cannot be read")
+				why := "it does not fit into a yard"
+				if errors.Is(err, ErrTwice) {
+					why = err.Error()
 				}
-				if err != nil {
+				if err := decide(ctx, t, d, Refused, why); err != nil {
 					return err
 				}
 			}
@@ -114,6 +124,12 @@ func (st *Staging) put(ctx context.Context, t *tx, d Document) error {
 	const staged = 1
 	if err := putRecord(ctx, t, d, staged, true); err != nil {
 		return err
+	}
+	if d.Kind == Brews {
+		if _, err := t.do(ctx, `INSERT OR IGNORE INTO photo_list (id, brew_id, added_at, by)
+			SELECT p.value ->> '$.id', ?1, p.value ->> '$.added_at', p.value ->> '$.by' FROM json_each(?2, '$.photos') p`, d.ID, d.Text); err != nil {
+			return err
+		}
 	}
 	return readable(ctx, t, d)
 }
@@ -158,11 +174,11 @@ func (st *Staging) PutReadings(ctx context.Context, brewID string, readings []tr
 	})
 }
 
-// PutPhoto stores a photo of a staged brew. A photo of a brew that is not staged is dropped.
-func (st *Staging) PutPhoto(ctx context.Context, p Image) error {
+// PutPhoto stores a photo, as JPEG, of the staged brew that lists its id. One that no brew lists is dropped.
+func (st *Staging) PutPhoto(ctx context.Context, id string, width, height int, small, full []byte) error {
 	return st.yard.transact(ctx, func(t *tx) error {
-		_, err := t.do(ctx, `INSERT INTO photos (id, brew_id, width, height, added_at, by, small, full) SELECT ?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8
-			WHERE EXISTS (SELECT 1 FROM brews WHERE id = ?2) ON CONFLICT DO NOTHING`, p.ID, p.BrewID, p.Width, p.Height, p.Added, reference(p.By), p.Small, p.Full)
+		_, err := t.do(ctx, `INSERT OR IGNORE INTO photos (id, brew_id, width, height, added_at, by, small, full)
+			SELECT id, brew_id, ?2, ?3, added_at, by, ?4, ?5 FROM photo_list WHERE id = ?1`, id, width, height, small, full)
 		return err
 	})
 }

@@ -539,6 +539,10 @@ func (s *Store) ResumeImports(ctx context.Context, now time.Time) (takenBack, co
 	}
 	for _, row := range open {
 		st, err := s.openStaging(ctx, row.ID)
+		var inUse *Trouble
+		if errors.As(err, &inUse) { // another process is importing it
+			continue
+		}
 		if errors.Is(err, fs.ErrNotExist) {
 			st, err = nil, nil
 		}
@@ -586,8 +590,12 @@ func (s *Store) finishWithout(ctx context.Context, id string, now time.Time) err
 func (s *Store) dropStagings() error {
 	entries, err := os.ReadDir(s.dir())
 	for _, e := range entries {
-		if e.IsDir() && strings.HasPrefix(e.Name(), stagingPrefix) {
-			err = errors.Join(err, os.RemoveAll(filepath.Join(s.dir(), e.Name())))
+		dir := filepath.Join(s.dir(), e.Name())
+		if !e.IsDir() || !strings.HasPrefix(e.Name(), stagingPrefix) {
+			continue
+		}
+		if lock, lockErr := lockYard(dir); lockErr == nil { // else another process is importing it
+			err = errors.Join(err, lock.Close(), os.RemoveAll(dir))
 		}
 	}
 	return err

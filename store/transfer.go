@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"strings"
 	"time"
@@ -11,11 +12,15 @@ import (
 	"yardbloom/store/document"
 )
 
-// Records leave a yard and enter another one as JSON documents, one for each record. A document names its format, such as yardbloom-brew,
-// and the version of it; exchange/schema has a JSON Schema of each. The same record has the same document, byte for byte, in every yard.
+// Records leave a yard and enter another one as JSON documents, one for each record. A document names the kind of its record and the
+// version of its format; exchange/schema has a JSON Schema of each kind. The same record has the same document, byte for byte, in every
+// yard.
 
-// TransferVersion is the version of the documents that this package writes.
-const TransferVersion = 1
+// The format of the documents, and the version of it that this package writes.
+const (
+	RecordFormat  = "yardbloom-record"
+	RecordVersion = 1
+)
 
 // A record is a kind of record that is exchanged.
 type record struct {
@@ -50,7 +55,7 @@ const (
 var records = []record{
 	{kind: Persons, table: "people", hidden: "archived_at", fields: []string{"name", "initials", "mark", "ounces?", "fahrenheit?", "theme", "sound",
 		"habits{}", "place=added", "archived_at"}},
-	{kind: Brewers, table: "brewers", hidden: "deleted_at", fields: []string{"name", "kind", "material", "filter", "holds_g=holds", "ribs", "outlets",
+	{kind: Brewers, table: "brewers", hidden: "deleted_at", fields: []string{"name", "shape=kind", "material", "filter", "holds_g=holds", "ribs", "outlets",
 		"place=added", "deleted_at"}},
 	{kind: Grinders, table: "grinders", hidden: "deleted_at", fields: []string{"name", "burrs", "dial=dial_kind", "zero_um=dial_zero", "step_um=dial_step",
 		"mark=dial_mark", "per_turn=dial_per_turn", "loss_g=loss", "times_zeroed=zeroed", "place=added", "deleted_at"}},
@@ -105,9 +110,6 @@ func recordOf(kind Kind) *record {
 	}
 	return nil
 }
-
-// RecordFormat returns the name of the format of a kind's documents.
-func RecordFormat(kind Kind) string { return "yardbloom-" + string(kind) }
 
 // A field is a field of a document: "name=column", or one word for both. A ? after it makes a number true or false; {} embeds a document.
 type field struct {
@@ -171,7 +173,7 @@ func (r record) revision() string {
 
 // document returns the SQL expression of a record's document.
 func (r record) document() string {
-	head := fmt.Sprintf(`'format', '%s', 'version', %d, 'id', o.id, 'revision', %s`, RecordFormat(r.kind), TransferVersion, r.revision())
+	head := fmt.Sprintf(`'format', '%s', 'kind', '%s', 'version', %d, 'id', o.id, 'revision', %s`, RecordFormat, r.kind, RecordVersion, r.revision())
 	if r.kind == Brews {
 		head += `, 'recipe_name', COALESCE((SELECT recipe FROM entries WHERE brew_id = o.id), ''),
 			'readings', (SELECT COALESCE(SUM(json_array_length(readings)), 0) FROM brew_readings WHERE brew_id = o.id),
@@ -326,6 +328,32 @@ func (s *Store) EachTrace(ctx context.Context, from, to time.Time, each func(mon
 		}
 		low, after = rows[len(rows)-1].At, rows[len(rows)-1].ID
 	}
+}
+
+// EachPhoto calls each with the photos of brews, as JPEG, in the order of their brews.
+func (s *Store) EachPhoto(ctx context.Context, from, to time.Time, each func(id string, jpeg []byte) error) error {
+	low, high := from.UTC().Format(instantLayout), "~"
+	if !to.IsZero() {
+		high = to.UTC().Format(instantLayout)
+	}
+	var ids []string
+	if err := s.read.all(ctx, &ids, `SELECT p.id FROM photos p JOIN brews b ON b.id = p.brew_id WHERE p.removed_at IS NULL AND
+		b.status <> 'running' AND b.started_at >= ? AND b.started_at < ? ORDER BY b.started_at, b.id, p.added_at, p.id`, low, high); err != nil {
+		return err
+	}
+	for _, id := range ids {
+		file, err := s.PhotoFile(ctx, id, false)
+		if errors.Is(err, ErrNotFound) { // removed in between
+			continue
+		}
+		if err == nil {
+			err = each(id, file)
+		}
+		if err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // storedReadings returns the readings of a brew as they are stored: in seconds since the first water that was expected when they came.

@@ -45,6 +45,8 @@ type Yard struct {
 	teacher  *teacher
 	plans    cupsPlans
 	undo     undoableStarts
+	imports  imports
+	closing  chan struct{}
 	advising sync.Mutex // held while advice is computed
 	decoding sync.Mutex // held while a photo is decoded
 	running  sync.WaitGroup
@@ -56,7 +58,7 @@ const storeEvery = 500 * time.Millisecond
 // Open returns a yard that is connected to its devices. Running brews are back on the scales that
 // they stood on before a restart. The caller closes it before the store.
 func Open(ctx context.Context, c Config) (*Yard, error) {
-	y := &Yard{Config: c, Hub: live.NewHub(), Bench: &device.Bench{}, clocks: live.NewClocks(c.Now, c.Uptime)}
+	y := &Yard{Config: c, closing: make(chan struct{}), Hub: live.NewHub(), Bench: &device.Bench{}, clocks: live.NewClocks(c.Now, c.Uptime)}
 	uptime := c.Uptime
 	if opened := time.Now(); uptime == nil {
 		uptime = func() time.Duration { return time.Since(opened) }
@@ -68,6 +70,7 @@ func Open(ctx context.Context, c Config) (*Yard, error) {
 		return nil, err
 	}
 	y.running.Go(y.followSessions)
+	y.running.Go(y.resumeImports)
 	if err := errors.Join(y.Connect(ctx), y.restorePlacements(ctx)); err != nil {
 		y.Close()
 		return nil, err
@@ -77,9 +80,11 @@ func Open(ctx context.Context, c Config) (*Yard, error) {
 
 // Close ends all background work. Readings that are not stored yet are stored.
 func (y *Yard) Close() {
+	close(y.closing)
 	y.Hub.Close()
 	y.Bench.Close()
 	y.running.Wait()
+	y.dropWaiting()
 	y.teacher.close()
 	y.storeReadings()
 }

@@ -39,7 +39,7 @@ func main() {
 		return slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: level}))
 	}
 	root.AddCommand(serveCommand(logger), demoCommand(logger), passwordCommand(), backupCommand(), restoreCommand(), simulateCommand(),
-		learnCommand(), nextCommand(), standinCommand(), certCommand(), bridgeCommand())
+		learnCommand(), exportCommand(), importCommand(), nextCommand(), standinCommand(), certCommand(), bridgeCommand())
 	if err := root.ExecuteContext(ctx); err != nil {
 		var start *store.Trouble
 		if errors.As(err, &start) && start.Err != nil && *verbose {

@@ -95,6 +95,21 @@ func Read(r io.ReadSeeker) (Photo, error) {
 	return out, err
 }
 
+// Kept returns a JPEG file that Read made, as it is, with a new thumbnail. Errors are ErrKind and ErrBroken.
+func Kept(file []byte) (Photo, error) {
+	size, err := jpeg.DecodeConfig(bytes.NewReader(file))
+	if err != nil || size.Width > Side || size.Height > Side {
+		return Photo{}, ErrKind
+	}
+	picture, err := jpeg.Decode(bytes.NewReader(file))
+	if err != nil {
+		return Photo{}, ErrBroken
+	}
+	out := Photo{Full: file, Width: size.Width, Height: size.Height}
+	out.Small, err = encode(shrink(picture, SmallSide))
+	return out, err
+}
+
 // formatOf finds the format by the first bytes; names and media types are not trusted.
 func formatOf(r io.ReadSeeker) (format, error) {
 	head := make([]byte, 12)
