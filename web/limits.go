@@ -63,7 +63,8 @@ func (s *Server) limitBody(next http.Handler) http.Handler {
 // readBody reads a body into memory, or that of an upload into a file.
 func (s *Server) readBody(w http.ResponseWriter, r *http.Request, conn *http.ResponseController) (io.ReadCloser, error) {
 	limit := s.bodyLimit(r)
-	if limit < maxBody || !isUpload(r) {
+	kind := uploadOf(r)
+	if limit < maxBody || kind == nil {
 		body, err := io.ReadAll(http.MaxBytesReader(w, r.Body, limit))
 		return io.NopCloser(bytes.NewReader(body)), err
 	}
@@ -74,9 +75,9 @@ func (s *Server) readBody(w http.ResponseWriter, r *http.Request, conn *http.Res
 		return nil, r.Context().Err()
 	}
 	now := time.Now()
-	_ = conn.SetReadDeadline(now.Add(s.uploadTime()))
-	_ = conn.SetWriteDeadline(now.Add(s.uploadTime() + answerTime))
-	u, err := readUpload(r.Body)
+	_ = conn.SetReadDeadline(now.Add(s.uploadTime(kind)))
+	_ = conn.SetWriteDeadline(now.Add(s.uploadTime(kind) + answerTime))
+	u, err := readUpload(r.Body, kind.most)
 	if err != nil {
 		return nil, err
 	}

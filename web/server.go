@@ -21,6 +21,7 @@ import (
 	"yardbloom/web/book"
 	"yardbloom/web/brew"
 	"yardbloom/web/cup"
+	"yardbloom/web/data"
 	"yardbloom/web/flight"
 	"yardbloom/web/gear"
 	"yardbloom/web/help"
@@ -173,6 +174,7 @@ func (s *Server) screens(r page.Router) {
 	practice.New(site, y, streams).Routes(r)
 	learned.New(site, y).Routes(r)
 	settings.New(site, y).Routes(r)
+	data.New(site, y).Routes(r)
 	persons.Routes(r)
 	help.New(site, y).Routes(r)
 	r.Page("/trust", s.trust)

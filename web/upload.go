@@ -8,35 +8,49 @@ import (
 	"time"
 
 	"yardbloom/exchange/photo"
+	"yardbloom/web/data"
 )
 
-// Photos are the only large bodies. They go to a temporary file before they are handled.
+// Photos and files of data are the only large bodies. They go to a temporary file before they are handled.
 
 const (
-	// maxUpload is the maximum size of an upload with its form, bytes.
-	maxUpload = photo.MaxBytes + 64<<10
+	// maxForm is the size of the form around an uploaded file, bytes.
+	maxForm = 64 << 10
 	// maxDrained is the number of bytes of a larger one that are read and dropped, so that the browser gets to read the answer.
 	maxDrained = 64 << 20
 	// maxUploads is the number of uploads at the same time; others wait.
 	maxUploads = 4
-	// uploadTimes is the time for an upload, relative to a form.
-	uploadTimes = 12
 )
 
-// isUpload reports whether a request may have a large body.
-func isUpload(r *http.Request) bool {
-	return r.Method == http.MethodPost && strings.HasPrefix(r.URL.Path, "/brews/") && strings.HasSuffix(r.URL.Path, "/photos")
+// An uploadKind is a kind of large body.
+type uploadKind struct {
+	most  int64 // bytes
+	times int   // the time for it, relative to a form
+}
+
+// uploadOf returns the kind of a request's large body; nil for any other request.
+func uploadOf(r *http.Request) *uploadKind {
+	switch {
+	case r.Method != http.MethodPost:
+		return nil
+	case strings.HasPrefix(r.URL.Path, "/brews/") && strings.HasSuffix(r.URL.Path, "/photos"):
+		return &uploadKind{photo.MaxBytes + maxForm, 12}
+	case r.URL.Path == "/data":
+		return &uploadKind{data.MaxBytes + maxForm, 120}
+	}
+	return nil
 }
 
 // An upload is a body in a temporary file. Reading one that was too large fails with an *http.MaxBytesError.
 type upload struct {
 	file *os.File
+	most int64
 	over bool
 }
 
 func (u *upload) Read(p []byte) (int, error) {
 	if u.over {
-		return 0, &http.MaxBytesError{Limit: maxUpload}
+		return 0, &http.MaxBytesError{Limit: u.most}
 	}
 	return u.file.Read(p)
 }
@@ -49,14 +63,14 @@ func (u *upload) Close() error {
 }
 
 // readUpload copies a body to a temporary file.
-func readUpload(body io.Reader) (*upload, error) {
+func readUpload(body io.Reader, most int64) (*upload, error) {
 	f, err := os.CreateTemp("", "yardbloom-upload-*")
 	if err != nil {
 		return nil, err
 	}
-	u := &upload{file: f}
-	n, err := io.Copy(f, io.LimitReader(body, maxUpload+1))
-	if err == nil && n > maxUpload {
+	u := &upload{file: f, most: most}
+	n, err := io.Copy(f, io.LimitReader(body, most+1))
+	if err == nil && n > most {
 		u.over = true
 		_, err = io.Copy(io.Discard, io.LimitReader(body, maxDrained))
 	}
@@ -71,4 +85,6 @@ func readUpload(body io.Reader) (*upload, error) {
 }
 
 // uploadTime returns the time for an upload.
-func (s *Server) uploadTime() time.Duration { return uploadTimes * s.FormTimeout }
+func (s *Server) uploadTime(k *uploadKind) time.Duration {
+	return time.Duration(k.times) * s.FormTimeout
+}

@@ -3,7 +3,6 @@ package log
 import (
 	"io"
 	"net/http"
-	"time"
 
 	"yardbloom/core/brew"
 	"yardbloom/exchange/table"
@@ -58,23 +57,14 @@ func (s *Screens) logFile(w http.ResponseWriter, r *http.Request, name string, h
 	if !typed.OK() {
 		return page.Problem{Status: http.StatusUnprocessableEntity, Title: "The filter has a wrong value", Text: "Correct it in the log, then download again."}
 	}
-	page.LeaveQueue(r)
 	out := s.beginFile(w, r, name, headers)
-	conn, last := http.NewResponseController(w), time.Time{}
-	const patience = 20 * time.Second // for the client to take what was sent
-	err = s.yard.Store.EachLogged(r.Context(), f, func(b brew.Brew) error {
-		if now := time.Now(); now.Sub(last) > patience/10 {
-			_ = conn.SetWriteDeadline(now.Add(patience)) // a recorder in a test has no deadlines
-			last = now
-		}
-		return each(out, b)
-	})
+	err = s.yard.Store.EachLogged(r.Context(), f, func(b brew.Brew) error { return each(out, b) })
 	if out.Flush(); err == nil {
 		err = out.Error()
 	}
 	if err != nil {
 		s.yard.Log.Warn("a file was cut off", "name", name, "err", err)
-		panic(http.ErrAbortHandler)
+		page.CutOff()
 	}
 	return nil
 }
@@ -86,7 +76,7 @@ func (s *Screens) beginFile(w http.ResponseWriter, r *http.Request, name string,
 		_, _ = io.WriteString(w, table.BOM)
 	}
 	set := page.Settings(r)
-	out := table.NewWriter(w, func(id string) string { return set.Named(id).Name })
+	out := table.NewWriter(page.Stream(w, r), func(id string) string { return set.Named(id).Name })
 	_ = out.Write(headers) // an error shows at the end
 	return out
 }
