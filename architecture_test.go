@@ -26,7 +26,7 @@ type layer struct {
 var (
 	leaves   = []string{"core/*", "web/page", "web/stream", "web/form", "web/words", "web/figure", "web/chart"}
 	features = []string{"web/shelf", "web/recipe", "web/setup", "web/brew", "web/cup", "web/next", "web/gear", "web/rush", "web/flight",
-		"web/trial", "web/stage", "web/practice", "web/log", "web/book", "web/settings", "web/people", "web/learned",
+		"web/trial", "web/stage", "web/practice", "web/log", "web/book", "web/settings", "web/data", "web/people", "web/learned",
 		"web/help"}
 )
 
@@ -36,10 +36,11 @@ var layers = []layer{
 	{[]string{"exchange"}, []string{"core/*"}, []string{"net/http", "database/sql"}},
 	{[]string{"exchange/photo"}, nil, []string{"net/http", "database/sql"}},
 	{[]string{"exchange/table"}, []string{"core/*"}, []string{"net/http", "database/sql"}},
+	{[]string{"exchange/yardfile"}, nil, []string{"net/http", "database/sql"}},
 	{[]string{"device"}, []string{"core/*", "broadcast"}, []string{"database/sql", "html/template"}},
 	{[]string{"live"}, []string{"core/*", "broadcast"}, []string{"net/http", "database/sql", "html/template"}},
 	{[]string{"api"}, []string{"core/*", "store", "yard", "exchange", "exchange/table"}, []string{"database/sql", "html/template"}},
-	{[]string{"yard"}, []string{"core/*", "store", "live", "device", "exchange", "exchange/photo"},
+	{[]string{"yard"}, []string{"core/*", "store", "live", "device", "exchange", "exchange/photo", "exchange/table", "exchange/yardfile"},
 		[]string{"net/http", "database/sql", "html/template", "github.com/jmoiron/sqlx"}},
 	{[]string{"web/words"}, []string{"core/*", "exchange", "exchange/photo"}, []string{"net/http"}},
 	{[]string{"web/form"}, []string{"core/*", "web/words"}, nil},
@@ -48,7 +49,7 @@ var layers = []layer{
 	{[]string{"web/page"}, []string{"core/*", "store", "web/words", "web/chart"}, nil},
 	{[]string{"web/stream"}, []string{"core/*", "live", "web/page"}, nil},
 	{[]string{"web/station"}, append([]string{"store", "yard"}, leaves...), []string{"database/sql"}},
-	{features, append([]string{"store", "yard", "live", "device", "exchange", "exchange/photo", "exchange/table", "web/station"}, leaves...),
+	{features, append([]string{"store", "yard", "live", "device", "exchange", "exchange/photo", "exchange/table", "exchange/yardfile", "web/station"}, leaves...),
 		[]string{"database/sql", "github.com/jmoiron/sqlx"}},
 }
 

@@ -168,8 +168,8 @@ func readable(ctx context.Context, t *tx, d Document) error {
 // PutReadings stores scale readings of staged brews. Readings of a brew that is not staged are dropped.
 func (st *Staging) PutReadings(ctx context.Context, brewID string, readings []trace.Reading) error {
 	return st.yard.transact(ctx, func(t *tx) error {
-		_, err := t.do(ctx, `INSERT INTO brew_readings (brew_id, n, readings) SELECT ?1, COALESCE((SELECT MAX(n) + 1 FROM brew_readings WHERE brew_id = ?1), 0), ?2
-			WHERE EXISTS (SELECT 1 FROM brews WHERE id = ?1)`, brewID, column[document.Trace]{document.OfTrace(readings)})
+		_, err := t.do(ctx, `INSERT INTO brew_readings (brew_id, n, readings)
+			SELECT ?1, COALESCE((SELECT MAX(n) + 1 FROM brew_readings WHERE brew_id = ?1), 0), ?2 WHERE EXISTS (SELECT 1 FROM brews WHERE id = ?1)`, brewID, column[document.Trace]{document.OfTrace(readings)})
 		return err
 	})
 }

@@ -125,8 +125,8 @@ func (st *Staging) add(ctx context.Context, now time.Time, progress func(int)) e
 			if err != nil {
 				return err
 			}
-			shown = append(shown, statement{fmt.Sprintf(`UPDATE %s SET %s = NULL WHERE id IN (SELECT value FROM json_each(?)) AND %[2]s = ?`, r.table, r.hidden),
-				[]any{string(list), hiddenAt(now)}})
+			show := fmt.Sprintf(`UPDATE %s SET %s = NULL WHERE id IN (SELECT value FROM json_each(?)) AND %[2]s = ?`, r.table, r.hidden)
+			shown = append(shown, statement{show, []any{string(list), hiddenAt(now)}})
 		}
 	}
 	return st.into.transact(ctx, func(t *tx) error {
@@ -639,12 +639,13 @@ func (s *Store) Imports(ctx context.Context) ([]Imported, error) {
 // An OtherVersion is a version of a record that is not the current one.
 type OtherVersion struct {
 	Document
-	Import string // name of the file that brought it, or that replaced it
-	When   time.Time
-	Ours   bool // it was this yard's
+	Import  string // name of the file that brought it, or that replaced it
+	ImportN int64
+	When    time.Time
+	Ours    bool // it was this yard's
 }
 
-const selectVersions = `SELECT o.kind, o.id, o.revision, o.doc, o.ours, i.name, i.began_at FROM other_versions o JOIN imports i ON i.n = o.import`
+const selectVersions = `SELECT o.kind, o.id, o.revision, o.doc, o.ours, o.import, i.name, i.began_at FROM other_versions o JOIN imports i ON i.n = o.import`
 
 type otherRow struct {
 	Kind     Kind    `db:"kind"`
@@ -652,6 +653,7 @@ type otherRow struct {
 	Revision int64   `db:"revision"`
 	Doc      string  `db:"doc"`
 	Ours     bool    `db:"ours"`
+	Import   int64   `db:"import"`
 	Name     string  `db:"name"`
 	Began    instant `db:"began_at"`
 }
@@ -673,7 +675,7 @@ func (s *Store) VersionsOf(ctx context.Context, importN int64) ([]OtherVersion, 
 func otherVersions(rows []otherRow) []OtherVersion {
 	out := make([]OtherVersion, len(rows))
 	for i, r := range rows {
-		out[i] = OtherVersion{Document{Kind: r.Kind, ID: r.ID, Revision: r.Revision, Text: r.Doc}, r.Name, r.Began.Time, r.Ours}
+		out[i] = OtherVersion{Document{Kind: r.Kind, ID: r.ID, Revision: r.Revision, Text: r.Doc}, r.Name, r.Import, r.Began.Time, r.Ours}
 	}
 	return out
 }

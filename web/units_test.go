@@ -20,7 +20,7 @@ var unitPages = []string{
 	"/learned", "/settings", "/schools", "/schools/compare", "/glossary", "/keys", "/rush", "/stage", "/stage/regional-heat", "/stage/regional-heat/show",
 	"/practice", "/practice/circles", "/side", "/trials", "/trials/trial-stir",
 	"/log/compare?id=slate-terrace-3&id=slate-terrace-4", "/yard", "/yard/day", "/brews/slate-terrace-4/photos", "/brews/slate-terrace-4/flavours",
-	"/brews/slate-terrace-4/share", "/settings/programs",
+	"/settings/programs", "/data",
 }
 
 var (

@@ -263,9 +263,7 @@ var ErrImporting = errors.New("another import is in progress")
 
 // resumeImports ends the imports that the last process did not end.
 func (y *Yard) resumeImports() {
-	ctx, stop := y.untilClosed()
-	defer stop()
-	takenBack, continued, err := y.Store.ResumeImports(ctx, y.Now())
+	takenBack, continued, err := y.Store.ResumeImports(y.closing, y.Now())
 	if err != nil && !errors.Is(err, context.Canceled) {
 		y.Log.Error("interrupted imports", "err", err)
 	}
@@ -276,19 +274,6 @@ func (y *Yard) resumeImports() {
 	y.imports.mu.Lock()
 	y.imports.resumed = true
 	y.imports.mu.Unlock()
-}
-
-// untilClosed returns a context that ends with the yard.
-func (y *Yard) untilClosed() (context.Context, context.CancelFunc) {
-	ctx, stop := context.WithCancel(context.Background())
-	go func() {
-		select {
-		case <-y.closing:
-			stop()
-		case <-ctx.Done():
-		}
-	}()
-	return ctx, stop
 }
 
 // StageImport reads a file as ReadImport does and keeps it until it is applied, given up, or replaced by another.
@@ -363,9 +348,7 @@ func (y *Yard) ApplyImport(id, by string) error {
 	state := &ImportState{Name: y.imports.name}
 	y.imports.state = state
 	y.running.Go(func() {
-		ctx, stop := y.untilClosed()
-		defer stop()
-		err := in.Apply(ctx, state.Name, by, y.Now(), func(done, all int) {
+		err := in.Apply(y.closing, state.Name, by, y.Now(), func(done, all int) {
 			y.imports.mu.Lock()
 			state.Done, state.All = done, all
 			y.imports.mu.Unlock()

@@ -46,7 +46,8 @@ type Yard struct {
 	plans    cupsPlans
 	undo     undoableStarts
 	imports  imports
-	closing  chan struct{}
+	closing  context.Context // until Close
+	stop     context.CancelFunc
 	advising sync.Mutex // held while advice is computed
 	decoding sync.Mutex // held while a photo is decoded
 	running  sync.WaitGroup
@@ -58,7 +59,8 @@ const storeEvery = 500 * time.Millisecond
 // Open returns a yard that is connected to its devices. Running brews are back on the scales that
 // they stood on before a restart. The caller closes it before the store.
 func Open(ctx context.Context, c Config) (*Yard, error) {
-	y := &Yard{Config: c, closing: make(chan struct{}), Hub: live.NewHub(), Bench: &device.Bench{}, clocks: live.NewClocks(c.Now, c.Uptime)}
+	y := &Yard{Config: c, Hub: live.NewHub(), Bench: &device.Bench{}, clocks: live.NewClocks(c.Now, c.Uptime)}
+	y.closing, y.stop = context.WithCancel(context.Background())
 	uptime := c.Uptime
 	if opened := time.Now(); uptime == nil {
 		uptime = func() time.Duration { return time.Since(opened) }
@@ -80,7 +82,7 @@ func Open(ctx context.Context, c Config) (*Yard, error) {
 
 // Close ends all background work. Readings that are not stored yet are stored.
 func (y *Yard) Close() {
-	close(y.closing)
+	y.stop()
 	y.Hub.Close()
 	y.Bench.Close()
 	y.running.Wait()

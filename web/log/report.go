@@ -12,6 +12,7 @@ import (
 	"yardbloom/core/cup"
 	"yardbloom/core/forecast"
 	"yardbloom/core/units"
+	"yardbloom/store"
 	"yardbloom/web/figure"
 	"yardbloom/web/form"
 	"yardbloom/web/page"
@@ -45,6 +46,13 @@ type reportBody struct {
 	// Corrected lists the values that were replaced, such as "TDS was 1.42 % until 3 May 14:05".
 	Corrected []string
 	Photos    page.Photos
+	Versions  []reportVersion // from an import, beside this one
+}
+
+// reportVersion is a version of the brew beside the current one.
+type reportVersion struct {
+	N     int64 // of the import
+	Which string
 }
 
 // whoView says who brewed and who tasted a brew; a yard of one person has none.
@@ -95,6 +103,17 @@ func (s *Screens) report(w http.ResponseWriter, r *http.Request) error {
 		Asked: station.Described(b.Advised, b.Sheet, sc.Prefs), OnShelf: !sc.Shelf.Deleted}
 	if b.Forecast != nil {
 		body.Expected = expected(*b.Forecast)
+	}
+	others, err := s.yard.Store.OtherVersions(r.Context(), store.Brews, b.ID)
+	if err != nil {
+		return err
+	}
+	for _, v := range others {
+		which := "the one in " + v.Import
+		if v.Ours {
+			which = "the one from before " + v.Import
+		}
+		body.Versions = append(body.Versions, reportVersion{v.ImportN, which})
 	}
 	readings, err := s.yard.Store.Readings(r.Context(), b.ID)
 	if err != nil {
