@@ -10,6 +10,9 @@ import (
 	"path/filepath"
 	"time"
 
+	"yardbloom/core/brew"
+	"yardbloom/core/coffee"
+	"yardbloom/core/gear"
 	"yardbloom/core/trace"
 	"yardbloom/store/document"
 )
@@ -66,6 +69,30 @@ func (st *Staging) Close() error { return errors.Join(st.yard.Close(), os.Remove
 
 // ErrTwice is returned for a record whose id occurs twice in a file.
 var ErrTwice = errors.New("the id occurs twice in the file")
+
+// AddBag adds a bag, archived if it is used up, for brews that do not come from a yard.
+func (st *Staging) AddBag(ctx context.Context, b coffee.Bag, archived bool, last time.Time) error {
+	_, err := st.yard.AddBag(ctx, b)
+	if err == nil && archived {
+		err = st.yard.DeleteBag(ctx, b.ID, last)
+	}
+	return err
+}
+
+// AddBrews adds brews that do not come from a yard. Their bags and gear may be in the yard that imports them.
+func (st *Staging) AddBrews(ctx context.Context, brews []brew.Brew) error {
+	return st.yard.AddBrews(ctx, brews...)
+}
+
+// SaveBrewer adds a brewer.
+func (st *Staging) SaveBrewer(ctx context.Context, b gear.Brewer) error {
+	return st.yard.SaveBrewer(ctx, b, 0)
+}
+
+// SaveGrinder adds a grinder.
+func (st *Staging) SaveGrinder(ctx context.Context, g gear.Grinder) error {
+	return st.yard.SaveGrinder(ctx, g, 0)
+}
 
 // Refuse notes that a document of a file is not a record.
 func (st *Staging) Refuse(ctx context.Context, d Document, why string) error {

@@ -278,12 +278,17 @@ func (y *Yard) resumeImports() {
 
 // StageImport reads a file as ReadImport does and keeps it until it is applied, given up, or replaced by another.
 func (y *Yard) StageImport(ctx context.Context, name string, file io.ReaderAt, size int64) (*Import, error) {
+	return y.keepImport(name, func() (*Import, error) { return ReadImport(ctx, y.Store, file, size, y.Now()) })
+}
+
+// keepImport keeps an import until it is applied, given up, or replaced by another.
+func (y *Yard) keepImport(name string, read func() (*Import, error)) (*Import, error) {
 	y.imports.mu.Lock()
 	defer y.imports.mu.Unlock()
 	if s := y.imports.state; s != nil && !s.Ended || !y.imports.resumed {
 		return nil, ErrImporting
 	}
-	in, err := ReadImport(ctx, y.Store, file, size, y.Now())
+	in, err := read()
 	if err != nil {
 		return nil, err
 	}

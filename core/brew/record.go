@@ -3,6 +3,7 @@ package brew
 import (
 	"time"
 
+	"yardbloom/core/cup"
 	"yardbloom/core/units"
 )
 
@@ -13,6 +14,12 @@ type Recorded struct {
 	Started  time.Time
 	Drawdown units.Seconds // from the first water to the end of the last steady stream
 	Now      time.Time
+}
+
+// Kept returns a recorded brew with the cup of a record from elsewhere, which the coach was not asked about.
+func (b Brew) Kept(c cup.Cup) Brew {
+	b.Status, b.Cup, b.Advice = Done, c, nil
+	return b.withTasting()
 }
 
 // Record turns a draft into a finished brew that was made away from any screen: as its recipe says, with a drawdown. It counts like any
