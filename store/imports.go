@@ -28,12 +28,10 @@ type Staging struct {
 	dir  string
 }
 
-const stagingPrefix = "import-"
-
 // Stage returns an empty staging for an import.
 func (s *Store) Stage(ctx context.Context) (*Staging, error) {
 	id := NewID()
-	dir := filepath.Join(s.dir(), stagingPrefix+id)
+	dir := filepath.Join(s.dir(), StagingPrefix+id)
 	yard, err := OpenAlone(ctx, dir, func(s *Store) { s.loose = true }) // another process does not continue it
 	if err != nil {
 		return nil, err
@@ -51,7 +49,7 @@ func (s *Store) Stage(ctx context.Context) (*Staging, error) {
 
 // openStaging opens the staging of an import that was interrupted.
 func (s *Store) openStaging(ctx context.Context, id string) (*Staging, error) {
-	dir := filepath.Join(s.dir(), stagingPrefix+id)
+	dir := filepath.Join(s.dir(), StagingPrefix+id)
 	if _, err := os.Stat(filepath.Join(dir, FileName)); err != nil {
 		return nil, err
 	}
@@ -475,4 +473,21 @@ func lastChange(d Document) string {
 		last = max(last, c.At)
 	}
 	return last
+}
+
+// SaveTableMapping remembers how a table with some headers is read. The oldest of many mappings are forgotten.
+func (s *Store) SaveTableMapping(ctx context.Context, headers, mapping string, now time.Time) error {
+	const most = 50
+	return s.transact(ctx, func(t *tx) error {
+		return t.doAll(ctx, []statement{
+			{`INSERT OR REPLACE INTO table_mappings (headers, mapping, saved_at) VALUES (?, ?, ?)`, []any{hashOf(headers), mapping, instant{now}}},
+			{`DELETE FROM table_mappings WHERE headers NOT IN (SELECT headers FROM table_mappings ORDER BY saved_at DESC LIMIT ?)`, []any{most}},
+		})
+	})
+}
+
+// TableMapping returns how a table with some headers was read the last time, or ErrNotFound.
+func (s *Store) TableMapping(ctx context.Context, headers string) (mapping string, err error) {
+	err = s.read.get(ctx, &mapping, `SELECT mapping FROM table_mappings WHERE headers = ?`, hashOf(headers))
+	return mapping, err
 }

@@ -591,7 +591,7 @@ func (s *Store) dropStagings() error {
 	entries, err := os.ReadDir(s.dir())
 	for _, e := range entries {
 		dir := filepath.Join(s.dir(), e.Name())
-		if !e.IsDir() || !strings.HasPrefix(e.Name(), stagingPrefix) {
+		if !e.IsDir() || !strings.HasPrefix(e.Name(), StagingPrefix) {
 			continue
 		}
 		if lock, lockErr := lockYard(dir); lockErr == nil { // else another process is importing it

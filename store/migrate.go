@@ -37,6 +37,9 @@ func outdated(version string) error {
 		"which this version does not read. Start with another folder after --data.", version), ErrOutdated}
 }
 
+// OldCopies is the pattern of the names of copies from before a migration.
+const OldCopies = "yardbloom.schema-*.db"
+
 // keepOldCopy copies a database with an older schema beside itself and returns the name of the copy.
 func keepOldCopy(ctx context.Context, path string, schema int64) (kept string, err error) {
 	kept = fmt.Sprintf("%s.schema-%d.db", strings.TrimSuffix(path, ".db"), schema)

@@ -14,6 +14,7 @@ import (
 	"os"
 	"path/filepath"
 	"slices"
+	"strings"
 
 	"github.com/gofrs/flock"
 	"github.com/jmoiron/sqlx"
@@ -132,6 +133,8 @@ const (
 	DemoMark = "demo-data.txt"
 	// BackupFolder is the folder of daily backups.
 	BackupFolder = "backups"
+	// StagingPrefix begins the names of folders of imports.
+	StagingPrefix = "import-"
 )
 
 // address returns a path as a SQLite URI. Unescaped, a # or a ? would end the path.
@@ -150,7 +153,9 @@ func prepare(dir, path string) error {
 		return &Trouble{fmt.Sprintf("The database %s cannot be reached: %v. Check the folder after --data.", path, err), err}
 	}
 	entries, _ := os.ReadDir(dir)
-	if slices.ContainsFunc(entries, func(e fs.DirEntry) bool { return !slices.Contains(ownFiles, e.Name()) }) {
+	if slices.ContainsFunc(entries, func(e fs.DirEntry) bool {
+		return !slices.Contains(ownFiles, e.Name()) && !strings.HasPrefix(e.Name(), StagingPrefix)
+	}) {
 		return &Trouble{Sentence: fmt.Sprintf("There is no %s in %s, though there are other files. Check the folder after --data, put "+
 			"the database back from a backup, or name an empty folder to create a new yard.", FileName, dir)}
 	}

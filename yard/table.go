@@ -23,7 +23,14 @@ import (
 // TableChoices say what the names in a table mean: the id of a bag, a brewer or a grinder of the yard, or Create. The kind of a new brewer is
 // "create:open-cone". Names are as in NameKey.
 type TableChoices struct {
-	Coffees, Brewers, Grinders map[string]string
+	Coffees  map[string]string `json:"coffees"`
+	Brewers  map[string]string `json:"brewers"`
+	Grinders map[string]string `json:"grinders"`
+}
+
+// Of returns the choices for coffees, brewers or grinders by a word for them; nil for another word.
+func (c TableChoices) Of(kind string) map[string]string {
+	return map[string]map[string]string{"coffee": c.Coffees, "brewer": c.Brewers, "grinder": c.Grinders}[kind]
 }
 
 // Create is the choice to create a bag or gear.
@@ -159,12 +166,18 @@ func tableID(what string) string {
 func (b *tableBrews) bag(ctx context.Context, r table.Row) (coffee.Bag, error) {
 	choice := b.choices.Coffees[NameKey(r.Coffee)]
 	if choice != "" && choice != Create {
-		if bag, known := b.bags[choice]; known {
+		bag, known := b.bags[choice]
+		if !known {
+			found, err := b.y.Store.Bag(ctx, choice)
+			if err != nil {
+				return bag, err
+			}
+			bag = found.Bag
+			b.bags[choice] = bag
+		}
+		if roasted, err := time.Parse(coffee.Day, bag.RoastedOn); err != nil || !r.At.Before(roasted) {
 			return bag, nil
 		}
-		bag, err := b.y.Store.Bag(ctx, choice)
-		b.bags[choice] = bag.Bag
-		return bag.Bag, err
 	}
 	roasted := ""
 	if !r.RoastedOn.IsZero() {

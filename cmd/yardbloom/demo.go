@@ -136,7 +136,7 @@ func checkDemo(dir string) (unfinished bool, err error) {
 }
 
 // removeDemo removes the files of a demo database and nothing else, including the journal of a first start
-// that was killed early.
+// that was killed early, copies from before migrations, and interrupted imports.
 func removeDemo(dir string) error {
 	if err := store.NotServed(dir); err != nil {
 		return err
@@ -144,6 +144,15 @@ func removeDemo(dir string) error {
 	for _, name := range []string{store.FileName, store.FileName + "-wal", store.FileName + "-shm", store.FileName +
 		"-journal", store.DemoMark} {
 		if err := os.Remove(filepath.Join(dir, name)); err != nil && !errors.Is(err, os.ErrNotExist) {
+			return err
+		}
+	}
+	for _, pattern := range []string{store.StagingPrefix + "*", store.OldCopies} {
+		left, err := filepath.Glob(filepath.Join(dir, pattern))
+		for _, name := range left {
+			err = errors.Join(err, os.RemoveAll(name))
+		}
+		if err != nil {
 			return err
 		}
 	}

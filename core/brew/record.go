@@ -16,6 +16,14 @@ type Recorded struct {
 	Now      time.Time
 }
 
+// afterwards ends the key of the end of a recorded brew.
+const afterwards = "-end"
+
+// RecordedAfterwards reports whether the brew was made away from any screen, so that its pours are those of its plan.
+func (b Brew) RecordedAfterwards() bool {
+	return len(b.Events) == 2 && b.Events[1].Key == b.Events[0].Key+afterwards
+}
+
 // Kept returns a recorded brew with the cup of a record from elsewhere, which the coach was not asked about.
 func (b Brew) Kept(c cup.Cup) Brew {
 	b.Status, b.Cup, b.Advice = Done, c, nil
@@ -32,5 +40,5 @@ func Record(d Draft, r Recorded) (Brew, error) {
 	if r.Drawdown <= 0 || b.instant(r.Drawdown).After(r.Now) {
 		return b, ErrStatus
 	}
-	return b.Apply(Event{Key: r.Key + "-end", Kind: Finish, At: r.Drawdown, By: r.By}, b.instant(r.Drawdown))
+	return b.Apply(Event{Key: r.Key + afterwards, Kind: Finish, At: r.Drawdown, By: r.By}, b.instant(r.Drawdown))
 }

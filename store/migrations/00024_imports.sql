@@ -123,3 +123,10 @@ CREATE TRIGGER a_person_is_removed AFTER DELETE ON people BEGIN
     VALUES (OLD.id, 'person', '', strftime('%Y-%m-%dT%H:%M:%fZ', 'now'), '', OLD.version);
 END;
 -- +goose StatementEnd
+
+-- How the tables with the same headers were read the last time.
+CREATE TABLE table_mappings (
+    headers  BLOB PRIMARY KEY, -- SHA-256
+    mapping  TEXT NOT NULL CHECK (json_valid(mapping)),
+    saved_at TEXT NOT NULL
+) STRICT;

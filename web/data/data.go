@@ -26,6 +26,7 @@ type dataBody struct {
 	Waiting  string // the name of a file that waits for a decision
 	Running  bool   // an import is being applied
 	Problem  string // of an uploaded file
+	Pasted   string // the text that was pasted with it
 	MaxMB    int
 	Imports  []pastView
 }
@@ -44,7 +45,7 @@ func (s *Screens) data(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Screens) show(w http.ResponseWriter, r *http.Request, status int, f *form.Form, problem string) error {
-	body := dataBody{From: f.Entry("from", "From"), To: f.Entry("to", "To"), Problem: problem, MaxMB: MaxBytes >> 20}
+	body := dataBody{From: f.Entry("from", "From"), To: f.Entry("to", "To"), Problem: problem, Pasted: r.FormValue("pasted"), MaxMB: MaxBytes >> 20}
 	body.From.Kind, body.To.Kind = "date", "date"
 	if in, name := s.yard.WaitingImport(); in != nil {
 		body.Waiting = name
@@ -191,10 +192,17 @@ func (s *Screens) read(w http.ResponseWriter, r *http.Request) error {
 	}
 	defer func() { _ = r.MultipartForm.RemoveAll() }()
 	file, head, err := r.FormFile("file")
-	if err != nil || head.Size == 0 {
+	pasted := r.FormValue("pasted")
+	switch {
+	case (err != nil || head.Size == 0) && strings.TrimSpace(pasted) == "":
 		return refuse("Choose a file first.")
+	case err != nil || head.Size == 0:
+		return s.takeTable(w, r, "pasted table", strings.NewReader(pasted), refuse)
 	}
 	defer file.Close()
+	if isTable(file) {
+		return s.takeTable(w, r, head.Filename, file, refuse)
+	}
 	return s.stage(w, r, file, head, refuse)
 }
 

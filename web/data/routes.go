@@ -17,7 +17,8 @@ const MaxBytes = 512 << 20
 // Screens serves the pages and forms of this package.
 type Screens struct {
 	*page.Views
-	yard *yard.Yard
+	yard   *yard.Yard
+	tables tables
 }
 
 // New returns the screens of a yard.
@@ -29,6 +30,9 @@ func (s *Screens) Routes(r page.Router) {
 	r.Form("/data", s.read)
 	r.Page("/data/yard.zip", s.yardFile)
 	r.Page("/data/records/{kind}/{id}", s.record)
+	r.Page("/data/table/{id}", s.table)
+	r.Form("/data/table/{id}", s.readTable)
+	r.Form("/data/table/{id}/drop", s.dropTable)
 	r.Page("/data/import", s.waiting)
 	r.Form("/data/import/{id}/apply", s.apply)
 	r.Form("/data/import/{id}/drop", s.drop)

@@ -40,9 +40,11 @@ type reportBody struct {
 	Poured   []pouredView
 	Did      string // effect of the deviations on the cup, predicted
 	Steady   string
-	Seen     bool   // a scale was under it
-	Why      string // reason for stopping
-	Who      *whoView
+	Seen     bool // a scale was under it
+	// Afterwards is set for a brew that was recorded afterwards.
+	Afterwards bool
+	Why        string // reason for stopping
+	Who        *whoView
 	// Corrected lists the values that were replaced, such as "TDS was 1.42 % until 3 May 14:05".
 	Corrected []string
 	Photos    page.Photos
@@ -121,6 +123,7 @@ func (s *Screens) report(w http.ResponseWriter, r *http.Request) error {
 	}
 	body.Ribbons = figure.Ribbon{Plan: b.Plan, Actual: &state, Now: b.Elapsed(b.Ended), Prefs: sc.Prefs, Trace: readings}.Both()
 	body.afterwards(b.ComparePlan(readings), sc.Prefs)
+	body.Afterwards = b.RecordedAfterwards() && len(readings) == 0
 	for _, e := range b.Events {
 		if e.Kind == brew.Abandon {
 			body.Why = e.Note
@@ -242,11 +245,17 @@ func happened(b brew.Brew, state brew.State, prefs units.Prefs) []page.Fact {
 		}
 		out = append(out, page.Fact{Name: what, Value: said})
 	}
+	if b.RecordedAfterwards() {
+		out = nil
+	}
 	for _, m := range state.Marks {
 		out = append(out, page.Fact{Name: "Marked", Value: fmt.Sprintf("%s at %s", m.What, m.At)})
 	}
 	if b.Status == brew.Abandoned {
 		return append(out, page.Fact{Name: "Stopped", Value: "at " + b.Elapsed(b.Ended).String()})
+	}
+	if b.Status == brew.Done && b.Cup.Drawdown == 0 {
+		return append(out, page.Fact{Name: "Last steady stream", Value: "not timed"})
 	}
 	return append(out, page.Fact{Name: "Last steady stream", Value: fmt.Sprintf("at %s, aim %s", state.Drawdown, b.Plan.Finish)})
 }

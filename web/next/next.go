@@ -107,7 +107,12 @@ func (s *Screens) next(w http.ResponseWriter, r *http.Request) error {
 func noAdvice(r *http.Request, sc *station.Scene) error {
 	p := page.Problem{Status: http.StatusConflict, Title: "No advice yet",
 		Text: "Advice needs measurements or tasting notes. Fill in the Cup station first."}
-	if sc.Brew != nil && len(sc.Brew.Tastings) > 0 {
+	if sc.Brew == nil {
+		return p
+	}
+	if _, tasted := sc.Brew.TastingBy(sc.Brew.Taster); tasted {
+		p.Text = "This brew comes from a table. Save its cup once at the Cup station, and the coach looks at it."
+	} else if len(sc.Brew.Tastings) > 0 {
 		p.Title = "No advice for " + station.Named(r, sc.Brew.Taster).Name + " yet"
 		p.Text = "Others have tasted this cup. Advice needs this person’s own tasting: fill in the Cup station first."
 	}
