@@ -5,6 +5,8 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"math"
+	"strings"
 	"sync"
 	"time"
 
@@ -60,9 +62,24 @@ func CheckRecord(document []byte, now time.Time) (RecordHead, error) {
 	return head, plausible(value, "", now)
 }
 
+// largestBySuffix holds the largest values of numbers by the unit at the end of their names. They keep figures such as axes drawable.
+var largestBySuffix = []struct {
+	suffix string
+	value  float64
+}{{"_s", 20_000}, {"_k", 1000}, {"_c", 1000}, {"_g", 1_000_000}, {"_percent", 1000}, {"_um", 100_000}, {"_m", 100_000}, {"_g_s", 10_000}}
+
+func largest(name string) float64 {
+	const any = 1e15
+	for _, l := range largestBySuffix {
+		if strings.HasSuffix(name, l.suffix) {
+			return l.value
+		}
+	}
+	return any
+}
+
 // plausible returns an error for a number or a date in a document that cannot be right.
 func plausible(value any, at string, now time.Time) error {
-	const most = 1e15
 	switch v := value.(type) {
 	case map[string]any:
 		for name, x := range v {
@@ -77,7 +94,7 @@ func plausible(value any, at string, now time.Time) error {
 			}
 		}
 	case json.Number:
-		if f, err := v.Float64(); err != nil || f > most || f < -most {
+		if f, err := v.Float64(); err != nil || math.Abs(f) > largest(at) {
 			return fmt.Errorf("%s is %s, which is too large", at, v)
 		}
 	case string:

@@ -39,7 +39,8 @@ func (s *Store) Stage(ctx context.Context) (*Staging, error) {
 	st := &Staging{yard: yard, into: s, id: id, dir: dir}
 	// The log's totals are not needed: its brews are those of an import that does not end.
 	_, err = yard.write.ExecContext(ctx, `INSERT INTO imports (n, id, name, state, began_at) VALUES (1, 'staging', '', 'adding', '');
-		CREATE TABLE plan (n INTEGER PRIMARY KEY, kind TEXT NOT NULL, id TEXT NOT NULL, action TEXT NOT NULL, why TEXT NOT NULL, UNIQUE (kind, id));
+		CREATE TABLE plan (n INTEGER PRIMARY KEY, kind TEXT NOT NULL, id TEXT NOT NULL, action TEXT NOT NULL, why TEXT NOT NULL);
+		CREATE INDEX plan_by_action ON plan (kind, action, n);
 		CREATE TABLE photo_list (id TEXT PRIMARY KEY, brew_id TEXT NOT NULL, added_at TEXT NOT NULL, by TEXT)`)
 	if err != nil {
 		return nil, errors.Join(err, st.Close())
@@ -225,7 +226,7 @@ const (
 func Actions() []Action { return []Action{Add, Change, Keep, Delete, Same, Refused} }
 
 func decide(ctx context.Context, t *tx, d Document, a Action, why string) error {
-	_, err := t.do(ctx, `INSERT OR REPLACE INTO plan (kind, id, action, why) VALUES (?, ?, ?, ?)`, d.Kind, d.ID, a, why)
+	_, err := t.do(ctx, `INSERT INTO plan (kind, id, action, why) VALUES (?, ?, ?, ?)`, d.Kind, d.ID, a, why)
 	return err
 }
 

@@ -50,10 +50,7 @@ type Reader struct {
 // Open reads the manifest of a yard file and compares it with the entries. Errors are *FileError, or those of r.
 func Open(r io.ReaderAt, size int64) (*Reader, error) {
 	archive, err := zip.NewReader(r, size)
-	if errors.Is(err, zip.ErrInsecurePath) {
-		return nil, wrong("The file has an entry outside of itself; it was not made by Yard Bloom.")
-	}
-	if err != nil {
+	if err != nil && !errors.Is(err, zip.ErrInsecurePath) { // names are checked below
 		return nil, wrong("The file is not a whole yard file: it is of another kind, or part of it is missing.")
 	}
 	if len(archive.File) > maxEntries {

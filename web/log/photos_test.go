@@ -4,7 +4,6 @@ import (
 	"bytes"
 	"image"
 	"image/jpeg"
-	"mime/multipart"
 	"net/http"
 	"path/filepath"
 	"regexp"
@@ -20,15 +19,7 @@ const photographed = "/brews/slate-terrace-4"
 // upload posts a file as a photo of a brew.
 func upload(v *webtest.Visitor, to string, file []byte) (int, string) {
 	v.T.Helper()
-	var b bytes.Buffer
-	m := multipart.NewWriter(&b)
-	part, err := m.CreateFormFile("photo", "bed.jpg")
-	if err != nil {
-		v.T.Fatal(err)
-	}
-	part.Write(file)
-	m.Close()
-	code, body, _ := v.SendBody(to, m.FormDataContentType(), b.String())
+	code, body, _ := v.Upload(to, "photo", "bed.jpg", file)
 	return code, body
 }
 

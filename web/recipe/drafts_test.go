@@ -1,10 +1,8 @@
 package recipe_test
 
 import (
-	"bytes"
 	"cmp"
 	"context"
-	"mime/multipart"
 	"net/http"
 	"net/http/httptest"
 	"slices"
@@ -139,14 +137,7 @@ func TestArchivedRecipeIsRestored(t *testing.T) {
 // upload sends a file to a bag as a browser does.
 func upload(v *webtest.Visitor, bag, name string, content []byte) (int, string, string) {
 	v.T.Helper()
-	var body bytes.Buffer
-	m := multipart.NewWriter(&body)
-	if name != "" {
-		part, _ := m.CreateFormFile("file", name)
-		_, _ = part.Write(content)
-	}
-	m.Close()
-	code, page, header := v.SendBody("/bags/"+bag+"/recipes", m.FormDataContentType(), body.String())
+	code, page, header := v.Upload("/bags/"+bag+"/recipes", "file", name, content)
 	return code, page, header.Get("Location")
 }
 

@@ -134,6 +134,31 @@ func (v *Visitor) SendBody(path, contentType, body string, header ...string) (in
 	return v.do(r)
 }
 
+// Upload posts a form with a file, or without one if its name is empty, and returns the status, the page and the head of the answer.
+func (v *Visitor) Upload(path, field, name string, file []byte, values ...string) (int, string, http.Header) {
+	v.T.Helper()
+	var b bytes.Buffer
+	m := multipart.NewWriter(&b)
+	for i := 0; i+1 < len(values); i += 2 {
+		if err := m.WriteField(values[i], values[i+1]); err != nil {
+			v.T.Fatal(err)
+		}
+	}
+	if name != "" {
+		part, err := m.CreateFormFile(field, name)
+		if err == nil {
+			_, err = part.Write(file)
+		}
+		if err != nil {
+			v.T.Fatal(err)
+		}
+	}
+	if err := m.Close(); err != nil {
+		v.T.Fatal(err)
+	}
+	return v.SendBody(path, m.FormDataContentType(), b.String())
+}
+
 func (v *Visitor) do(r *http.Request) (int, string, http.Header) {
 	v.T.Helper()
 	if v.Here != "" {
