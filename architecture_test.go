@@ -39,7 +39,7 @@ var layers = []layer{
 	{[]string{"exchange/yardfile"}, nil, []string{"net/http", "database/sql"}},
 	{[]string{"device"}, []string{"core/*", "broadcast"}, []string{"database/sql", "html/template"}},
 	{[]string{"live"}, []string{"core/*", "broadcast"}, []string{"net/http", "database/sql", "html/template"}},
-	{[]string{"api"}, []string{"core/*", "store", "yard", "exchange", "exchange/table"}, []string{"database/sql", "html/template"}},
+	{[]string{"api"}, []string{"core/*", "store", "yard", "exchange", "exchange/table", "exchange/yardfile"}, []string{"database/sql", "html/template"}},
 	{[]string{"yard"}, []string{"core/*", "store", "live", "device", "exchange", "exchange/photo", "exchange/table", "exchange/yardfile"},
 		[]string{"net/http", "database/sql", "html/template", "github.com/jmoiron/sqlx"}},
 	{[]string{"web/words"}, []string{"core/*", "exchange", "exchange/photo"}, []string{"net/http"}},
@@ -49,7 +49,8 @@ var layers = []layer{
 	{[]string{"web/page"}, []string{"core/*", "store", "web/words", "web/chart"}, nil},
 	{[]string{"web/stream"}, []string{"core/*", "live", "web/page"}, nil},
 	{[]string{"web/station"}, append([]string{"store", "yard"}, leaves...), []string{"database/sql"}},
-	{features, append([]string{"store", "yard", "live", "device", "exchange", "exchange/photo", "exchange/table", "exchange/yardfile", "web/station"}, leaves...),
+	{features, append([]string{"store", "yard", "live", "device", "exchange", "exchange/photo", "exchange/table", "exchange/yardfile",
+		"web/station"}, leaves...),
 		[]string{"database/sql", "github.com/jmoiron/sqlx"}},
 }
 

@@ -6,6 +6,7 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
+	"errors"
 	"net/http"
 	"slices"
 	"strings"
@@ -13,6 +14,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/go-chi/chi/v5"
 
+	"yardbloom/store"
 	"yardbloom/yard"
 )
 
@@ -60,25 +62,25 @@ func (s *Server) authorize(next http.Handler) http.Handler {
 			next.ServeHTTP(w, r)
 			return
 		}
-		valid, err := false, error(nil)
-		if token := Bearer(r); token != "" {
-			valid, err = s.yard.Store.IsToken(r.Context(), token)
-		}
+		token, err := s.yard.Store.TokenOf(r.Context(), Bearer(r))
+		valid := err == nil
 		switch {
-		case err != nil:
+		case !valid && !errors.Is(err, store.ErrNotFound):
 			s.yard.Log.Error("API token not checked", "err", err)
-			refuse(w, http.StatusServiceUnavailable, "The database is unavailable. Try again in a moment.")
+			Refuse(w, http.StatusServiceUnavailable, "The database is unavailable. Try again in a moment.")
 		case !valid:
 			w.Header().Set("WWW-Authenticate", `Bearer realm="Yard Bloom"`)
-			refuse(w, http.StatusUnauthorized, "Send a valid token: Authorization: Bearer TOKEN. Tokens are made in Settings, under Programs.")
+			Refuse(w, http.StatusUnauthorized, "Send a valid token: Authorization: Bearer TOKEN. Tokens are made in Settings, under Programs.")
+		case r.URL.Path == ImportPath && !token.Imports:
+			Refuse(w, http.StatusForbidden, "This token only reads. Make one that may import in Settings, under Programs.")
 		default:
 			next.ServeHTTP(w, r)
 		}
 	})
 }
 
-// refuse writes problem details.
-func refuse(w http.ResponseWriter, status int, detail string) {
+// Refuse writes problem details.
+func Refuse(w http.ResponseWriter, status int, detail string) {
 	w.Header().Set("Content-Type", "application/problem+json")
 	w.WriteHeader(status)
 	_ = json.NewEncoder(w).Encode(huma.ErrorModel{Status: status, Title: http.StatusText(status), Detail: detail}) // else the client has gone

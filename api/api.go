@@ -1,4 +1,5 @@
-// Package api serves the yard to other programs: JSON over HTTP under /api/v1, read only, with a token for each program.
+// Package api serves the yard to other programs: JSON over HTTP under /api/v1, with a token for each program. Only a token that was made for
+// it can import; nothing else changes the yard.
 //
 // The OpenAPI 3.1 description at /api/v1/openapi.json is made from the types and operations of this package. Errors are problem details
 // (RFC 9457). Quantities have their unit in their name. A field without a value is unknown.
@@ -40,7 +41,7 @@ func New(y *yard.Yard, opened func(*http.Request), heartbeat time.Duration) *Ser
 	s := &Server{yard: y, opened: opened, beat: heartbeat, streams: make(chan struct{}, maxStreams), mux: chi.NewMux()}
 	s.mux.Use(allowOrigins, s.authorize, tag, csvByAccept)
 	config := huma.DefaultConfig("Yard Bloom", "1")
-	config.Info.Description = "Read access to a yard's bags, gear, recipes and brews, and to the brew model."
+	config.Info.Description = "Read access to a yard's bags, gear, recipes and brews, and to the brew model, and import of yard files."
 	config.DocsPath, config.SchemasPath, config.CreateHooks = "", "", nil // no page from other hosts, no links into documents
 	config.Components.Schemas = huma.NewMapRegistry("#/components/schemas/", schemaName)
 	config.Servers = []*huma.Server{{URL: Prefix}}
@@ -52,6 +53,7 @@ func New(y *yard.Yard, opened func(*http.Request), heartbeat time.Duration) *Ser
 	s.brewOperations()
 	s.recipeOperations()
 	s.eventOperations()
+	s.importOperation()
 	return s
 }
 

@@ -27,7 +27,7 @@ type client struct {
 func connect(t *testing.T) client {
 	t.Helper()
 	v := webtest.Visit(t)
-	token, err := v.Store.AddToken(t.Context(), "test", "", v.Now())
+	token, err := v.Store.AddToken(t.Context(), "test", "", true, v.Now())
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -52,7 +52,7 @@ var examples = map[string]string{"/yard": "/yard", "/bags": "/bags?limit=2", "/b
 	"/brews": "/brews?q=slate&sort=mark&limit=2", "/brews/{id}": "/brews/slate-terrace-4", "/brews/{id}/readings": "/brews/slate-terrace-4/readings",
 	"/brews/{id}/advice": "/brews/slate-terrace-4/advice", "/recipes": "/recipes", "/recipes/{id}": "/recipes/evening-seed-next",
 	"/brews.csv": "/brews.csv?bag=slate-terrace", "/forecast": "",
-	"/events": ""}
+	"/events": "", "/import": ""}
 
 // Every route is described, and every answer is as its description says. Mutations caught: an operation without a description, a field
 // that is described and never sent, one that is sent without a description, an unknown error format.

@@ -113,8 +113,7 @@ func (s *Server) stream(r *http.Request, w http.ResponseWriter, last int64) erro
 			return nil
 		case <-changed:
 		case <-beat.C:
-			valid, err := s.yard.Store.IsToken(r.Context(), Bearer(r))
-			if err != nil || !valid { // revoked
+			if _, err := s.yard.Store.TokenOf(r.Context(), Bearer(r)); err != nil { // revoked
 				return err
 			}
 			if err := send(": here\n\n"); err != nil {

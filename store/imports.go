@@ -195,7 +195,8 @@ func readable(ctx context.Context, t *tx, d Document) error {
 func (st *Staging) PutReadings(ctx context.Context, brewID string, readings []trace.Reading) error {
 	return st.yard.transact(ctx, func(t *tx) error {
 		_, err := t.do(ctx, `INSERT INTO brew_readings (brew_id, n, readings)
-			SELECT ?1, COALESCE((SELECT MAX(n) + 1 FROM brew_readings WHERE brew_id = ?1), 0), ?2 WHERE EXISTS (SELECT 1 FROM brews WHERE id = ?1)`, brewID, column[document.Trace]{document.OfTrace(readings)})
+			SELECT ?1, COALESCE((SELECT MAX(n) + 1 FROM brew_readings WHERE brew_id = ?1), 0),
+				?2 WHERE EXISTS (SELECT 1 FROM brews WHERE id = ?1)`, brewID, column[document.Trace]{document.OfTrace(readings)})
 		return err
 	})
 }
@@ -464,12 +465,15 @@ func lastChange(d Document) string {
 	var doc struct {
 		ChangedAt   string `json:"changed_at"`
 		EndedAt     string `json:"ended_at"`
+		DeletedAt   string `json:"deleted_at"`
+		ArchivedAt  string `json:"archived_at"`
+		CountedAt   string `json:"counted_at"`
 		Corrections []struct {
 			At string `json:"at"`
 		} `json:"corrections"`
 	}
 	_ = json.Unmarshal([]byte(d.Text), &doc) // SQLite wrote it
-	last := max(doc.ChangedAt, doc.EndedAt)
+	last := max(doc.ChangedAt, doc.EndedAt, doc.DeletedAt, doc.ArchivedAt, doc.CountedAt)
 	for _, c := range doc.Corrections {
 		last = max(last, c.At)
 	}

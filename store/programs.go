@@ -13,10 +13,11 @@ import (
 
 // A Token lets a program read the yard.
 type Token struct {
-	ID    string    `db:"id"`
-	Name  string    `db:"name"`
-	By    reference `db:"by"` // id of a person; empty: the yard
-	Added instant   `db:"added_at"`
+	ID      string    `db:"id"`
+	Name    string    `db:"name"`
+	By      reference `db:"by"` // id of a person; empty: the yard
+	Added   instant   `db:"added_at"`
+	Imports bool      `db:"imports"` // the program may also import
 }
 
 // MaxTokens is the maximum number of valid tokens.
@@ -25,8 +26,9 @@ const MaxTokens = 24
 // ErrTooManyTokens is returned for a token beyond MaxTokens.
 var ErrTooManyTokens = errors.New("there are as many tokens as there can be")
 
-// AddToken stores a token of a name and returns its text, which is not stored and cannot be shown again.
-func (s *Store) AddToken(ctx context.Context, name, by string, now time.Time) (text string, err error) {
+// AddToken stores a token of a name and returns its text, which is not stored and cannot be shown again. imports permits the program to
+// import, too.
+func (s *Store) AddToken(ctx context.Context, name, by string, imports bool, now time.Time) (text string, err error) {
 	text = "yard_" + rand.Text()
 	hash := sha256.Sum256([]byte(text))
 	return text, s.transact(ctx, func(t *tx) error {
@@ -37,8 +39,8 @@ func (s *Store) AddToken(ctx context.Context, name, by string, now time.Time) (t
 		if n >= MaxTokens {
 			return ErrTooManyTokens
 		}
-		_, err := t.do(ctx, `INSERT INTO api_tokens (id, name, hash, added_at, by) VALUES (?, ?, ?, ?, (SELECT id FROM people WHERE id = ?))`,
-			NewID(), name, hash[:], instant{now}, by)
+		_, err := t.do(ctx, `INSERT INTO api_tokens (id, name, hash, added_at, by, imports)
+			VALUES (?, ?, ?, ?, (SELECT id FROM people WHERE id = ?), ?)`, NewID(), name, hash[:], instant{now}, by, imports)
 		return err
 	})
 }
@@ -46,7 +48,7 @@ func (s *Store) AddToken(ctx context.Context, name, by string, now time.Time) (t
 // Tokens returns the valid tokens, the oldest first.
 func (s *Store) Tokens(ctx context.Context) ([]Token, error) {
 	var out []Token
-	err := s.read.all(ctx, &out, `SELECT id, name, by, added_at FROM api_tokens WHERE revoked_at IS NULL ORDER BY added_at, id LIMIT ?`, MaxTokens)
+	err := s.read.all(ctx, &out, `SELECT id, name, by, added_at, imports FROM api_tokens WHERE revoked_at IS NULL ORDER BY added_at, id LIMIT ?`, MaxTokens)
 	return out, err
 }
 
@@ -55,11 +57,11 @@ func (s *Store) RevokeToken(ctx context.Context, id string, now time.Time) error
 	return s.change(ctx, `UPDATE api_tokens SET revoked_at = :at WHERE id = :id AND revoked_at IS NULL`, deletion{id, instant{now}}, ErrNotFound)
 }
 
-// IsToken reports whether a text is a valid token.
-func (s *Store) IsToken(ctx context.Context, text string) (is bool, err error) {
+// TokenOf returns the valid token with a text, or ErrNotFound.
+func (s *Store) TokenOf(ctx context.Context, text string) (token Token, err error) {
 	hash := sha256.Sum256([]byte(text))
-	err = s.read.get(ctx, &is, `SELECT EXISTS (SELECT 1 FROM api_tokens WHERE hash = ? AND revoked_at IS NULL)`, hash[:])
-	return is, err
+	err = s.read.get(ctx, &token, `SELECT id, name, by, added_at, imports FROM api_tokens WHERE hash = ? AND revoked_at IS NULL`, hash[:])
+	return token, err
 }
 
 // keptHappenings is the number of happenings that can be read again.

@@ -49,7 +49,7 @@ func (s *Server) limitBody(next http.Handler) http.Handler {
 				err = fmt.Errorf("%w: %v", form.ErrMalformed, err)
 			}
 			if err != nil {
-				s.site.Fail(w, r, err)
+				s.refuseBody(w, r, err)
 				return
 			}
 			defer body.Close()
@@ -58,6 +58,16 @@ func (s *Server) limitBody(next http.Handler) http.Handler {
 		}
 		next.ServeHTTP(w, r)
 	})
+}
+
+// refuseBody answers a request whose body was not read.
+func (s *Server) refuseBody(w http.ResponseWriter, r *http.Request, err error) {
+	var tooLarge *http.MaxBytesError
+	if errors.As(err, &tooLarge) && strings.HasPrefix(r.URL.Path, api.Prefix+"/") {
+		api.Refuse(w, http.StatusRequestEntityTooLarge, fmt.Sprintf("The body has more than %d bytes.", tooLarge.Limit))
+		return
+	}
+	s.site.Fail(w, r, err)
 }
 
 // readBody reads a body into memory, or that of an upload into a file.
@@ -86,13 +96,14 @@ func (s *Server) readBody(w http.ResponseWriter, r *http.Request, conn *http.Res
 
 // bodyLimit returns the maximum size of the body of a request, which is small before the sign-in.
 func (s *Server) bodyLimit(r *http.Request) int64 {
-	if !s.SignIn {
-		return maxBody
-	}
-	if token := api.Bearer(r); token != "" && strings.HasPrefix(r.URL.Path, api.Prefix+"/") {
-		if valid, err := s.Yard.Store.IsToken(r.Context(), token); err == nil && valid {
+	if strings.HasPrefix(r.URL.Path, api.Prefix+"/") { // never with a session
+		if _, err := s.Yard.Store.TokenOf(r.Context(), api.Bearer(r)); err == nil {
 			return maxBody
 		}
+		return maxStrangerBody
+	}
+	if !s.SignIn {
+		return maxBody
 	}
 	cookie, err := r.Cookie(s.sessions.Cookie.Name)
 	if err != nil {

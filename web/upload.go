@@ -7,6 +7,7 @@ import (
 	"strings"
 	"time"
 
+	"yardbloom/api"
 	"yardbloom/exchange/photo"
 	"yardbloom/web/data"
 )
@@ -37,6 +38,8 @@ func uploadOf(r *http.Request) *uploadKind {
 		return &uploadKind{photo.MaxBytes + maxForm, 12}
 	case r.URL.Path == "/data":
 		return &uploadKind{data.MaxBytes + maxForm, 120}
+	case r.URL.Path == api.Prefix+api.ImportPath:
+		return &uploadKind{data.MaxBytes, 120}
 	}
 	return nil
 }
@@ -45,8 +48,20 @@ func uploadOf(r *http.Request) *uploadKind {
 type upload struct {
 	file *os.File
 	most int64
+	size int64
 	over bool
 }
+
+// ReadAt reads at a place of the body.
+func (u *upload) ReadAt(p []byte, at int64) (int, error) {
+	if u.over {
+		return 0, &http.MaxBytesError{Limit: u.most}
+	}
+	return u.file.ReadAt(p, at)
+}
+
+// Size returns the number of bytes of the body.
+func (u *upload) Size() int64 { return u.size }
 
 func (u *upload) Read(p []byte) (int, error) {
 	if u.over {
@@ -74,6 +89,7 @@ func readUpload(body io.Reader, most int64) (*upload, error) {
 		u.over = true
 		_, err = io.Copy(io.Discard, io.LimitReader(body, maxDrained))
 	}
+	u.size = n
 	if err == nil {
 		_, err = f.Seek(0, io.SeekStart)
 	}

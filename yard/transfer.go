@@ -372,6 +372,45 @@ func (y *Yard) ApplyImport(id, by string) error {
 	return nil
 }
 
+// ImportNow reads a file and, if agreed returns no error, applies it at once. The import that it returns is closed. It returns ErrImporting
+// while another import is applied. A file that would change nothing is not applied.
+func (y *Yard) ImportNow(ctx context.Context, name string, file io.ReaderAt, size int64, agreed func(*Import) error) (in *Import, err error) {
+	y.imports.mu.Lock()
+	if s := y.imports.state; s != nil && !s.Ended || !y.imports.resumed {
+		y.imports.mu.Unlock()
+		return nil, ErrImporting
+	}
+	before := y.imports.state
+	state := &ImportState{Name: name}
+	y.imports.state = state
+	y.imports.mu.Unlock()
+	applied := false
+	defer func() {
+		y.imports.mu.Lock()
+		if state.Err, state.Ended = err, true; !applied {
+			y.imports.state = before
+		}
+		y.imports.mu.Unlock()
+	}()
+	if in, err = ReadImport(ctx, y.Store, file, size, y.Now()); err != nil {
+		return nil, err
+	}
+	if err := agreed(in); err != nil || !in.Changes() {
+		return in, errors.Join(err, in.Close())
+	}
+	applied = true
+	err = in.Apply(y.closing, name, "", y.Now(), func(done, all int) { // also if the caller goes away
+		y.imports.mu.Lock()
+		state.Done, state.All = done, all
+		y.imports.mu.Unlock()
+	})
+	if err != nil {
+		return in, err // the next start needs what was read
+	}
+	y.Learn()
+	return in, in.Close()
+}
+
 // RecordFile returns a record as an indented JSON document.
 func RecordFile(ctx context.Context, st *store.Store, kind store.Kind, id string) ([]byte, error) {
 	d, err := st.DocumentOf(ctx, kind, id)

@@ -210,16 +210,19 @@ func TestBadYardFilesAreRefused(t *testing.T) {
 		file []byte
 		says string
 	}{
-		"half a file":                 {whole[:len(whole)/2], "not a whole yard file"},
-		"another kind":                {[]byte("PK but no zip"), "not a whole yard file"},
-		"empty":                       {nil, "not a whole yard file"},
-		"outside":                     {zipped(t, with("../bags.jsonl", "x"), same), "no yard file has"},
-		"a strange entry":             {zipped(t, with("bags.exe", "x"), same), "no yard file has"},
-		"an entry twice":              {twice.Bytes(), "twice"},
-		"a zip bomb":                  {zipped(t, with("brews/2026-01.jsonl", strings.Repeat(" ", 200<<20)), same), "too much for its size"},
-		"a newer version":             {zipped(t, good, func(m map[string]any) { m["version"] = 2 }), "newer Yard Bloom"},
-		"another format":              {zipped(t, good, func(m map[string]any) { m["format"] = "x" }), "not a yard file"},
-		"a wrong checksum":            {zipped(t, good, func(m map[string]any) { m["files"].([]map[string]any)[3]["sha256"] = strings.Repeat("0", 64) }), "checksum"},
+		"half a file":     {whole[:len(whole)/2], "not a whole yard file"},
+		"another kind":    {[]byte("PK but no zip"), "not a whole yard file"},
+		"empty":           {nil, "not a whole yard file"},
+		"outside":         {zipped(t, with("../bags.jsonl", "x"), same), "no yard file has"},
+		"a strange entry": {zipped(t, with("bags.exe", "x"), same), "no yard file has"},
+		"an entry twice":  {twice.Bytes(), "twice"},
+		"a zip bomb":      {zipped(t, with("brews/2026-01.jsonl", strings.Repeat(" ", 200<<20)), same), "too much for its size"},
+		"a newer version": {zipped(t, good, func(m map[string]any) { m["version"] = 2 }), "newer Yard Bloom"},
+		"another format":  {zipped(t, good, func(m map[string]any) { m["format"] = "x" }), "not a yard file"},
+		"a wrong checksum": {zipped(t, good, func(m map[string]any) {
+			m["files"].([]map[string]any)[3]["sha256"] = strings.Repeat("0",
+				64)
+		}), "checksum"},
 		"a wrong length":              {zipped(t, good, func(m map[string]any) { m["files"].([]map[string]any)[0]["bytes"] = 7 }), "as long as"},
 		"an entry that is not listed": {zipped(t, good, func(m map[string]any) { m["files"] = m["files"].([]map[string]any)[1:] }), "does not list"},
 		"a listed one that is not there": {zipped(t, good, func(m map[string]any) {

@@ -15,15 +15,19 @@ func TestSheetsFromElsewhere(t *testing.T) {
 	t.Parallel()
 	const want = "2026-11-03 Slate 15.0 g 250 g 93.0 °C 180 s 1.35 % 8"
 	for name, file := range map[string]string{
-		"as this program writes them":             "id,started_at,coffee,dose_g,water_g,temperature_c,drawdown_s,tds_percent,mark\nx,2026-11-03T08:15:00+01:00,Slate,15,250,93,180,1.35,8\n",
-		"semicolons, decimal commas, days first":  "Date;Coffee;Dose;Water;Temp;Brew time;TDS;Score\r\n3.11.2026;Slate;15,0;250;93;3:00;1,35;8\r\n",
-		"tabs and another order":                  "Score\tCoffee\tTDS\tWater (g)\tBrew Time\tDose (g)\tTemp\tDate\n8/10\tSlate\t1.35 %\t250 g\t3:00\t15 g\t93 °C\t2026-11-03\n",
-		"ounces and Fahrenheit, months first":     "Date,Bean,Coffee (oz),Water (oz),Temperature (F),Total time,TDS,Stars\n11/3/2026,Slate,0.5291,8.8185,199.4,3:00,1.35,4\n",
-		"units in the cells":                      "date|coffee|dose|water|temp|time|tds|rating\n3 Nov 2026|Slate|15g|250ml|199.4F|3 min|1.35|80/100\n",
-		"bare CR and a mark":                      "\ufeffdate,coffee,dose,water,temp,time,tds,mark\r3 November 2026,Slate,15,250,93,180,1.35,8\r",
-		"a ratio for the water":                   "date,coffee,dose,ratio,temp,time,tds,mark\n2026/11/03,Slate,15,1:16.67,93,3:00,1.35,8\n",
-		"quotes in quotes and a comma in a note":  "date,coffee,dose,water,temp,time,tds,mark,notes\n2026-11-03,\"Slate\",15,250,93,3:00,1.35,8,\"she said \"\"good\"\", twice\"\n",
-		"Windows-1252":                            "date;coffee;dose;water;temp;time;tds;mark;notes\n3.11.2026;Slate;15;250;93;3:00;1,35;8;caf\xe9\n",
+		"as this program writes them": "id,started_at,coffee,dose_g,water_g,temperature_c,drawdown_s,tds_percent,mark\n" +
+			"x,2026-11-03T08:15:00+01:00,Slate,15,250,93,180,1.35,8\n",
+		"semicolons, decimal commas, days first": "Date;Coffee;Dose;Water;Temp;Brew time;TDS;Score\r\n3.11.2026;Slate;15,0;250;93;3:00;1,35;8\r\n",
+		"tabs and another order": "Score\tCoffee\tTDS\tWater (g)\tBrew Time\tDose (g)\tTemp\tDate\n" +
+			"8/10\tSlate\t1.35 %\t250 g\t3:00\t15 g\t93 °C\t2026-11-03\n",
+		"ounces and Fahrenheit, months first": "Date,Bean,Coffee (oz),Water (oz),Temperature (F),Total time,TDS,Stars\n" +
+			"11/3/2026,Slate,0.5291,8.8185,199.4,3:00,1.35,4\n",
+		"units in the cells":    "date|coffee|dose|water|temp|time|tds|rating\n3 Nov 2026|Slate|15g|250ml|199.4F|3 min|1.35|80/100\n",
+		"bare CR and a mark":    "\ufeffdate,coffee,dose,water,temp,time,tds,mark\r3 November 2026,Slate,15,250,93,180,1.35,8\r",
+		"a ratio for the water": "date,coffee,dose,ratio,temp,time,tds,mark\n2026/11/03,Slate,15,1:16.67,93,3:00,1.35,8\n",
+		"quotes in quotes and a comma in a note": "date,coffee,dose,water,temp,time,tds,mark,notes\n" +
+			"2026-11-03,\"Slate\",15,250,93,3:00,1.35,8,\"she said \"\"good\"\", twice\"\n",
+		"Windows-1252": "date;coffee;dose;water;temp;time;tds;mark;notes\n3.11.2026;Slate;15;250;93;3:00;1,35;8;caf\xe9\n",
 		"a share for TDS, h:mm:ss and empty rows": "date,coffee,dose,water,temp,time,tds,mark\n\n2026-11-03,Slate,15,250,93,0:03:00,0.0135,8\n,,,,,,,\n",
 		"a clock":                  "date,clock,coffee,dose,water,temp,drawdown,tds,mark\n2026-11-03,8:30 AM,Slate,15,250,93,3:00,1.35,8\n",
 		"a time of day under time": "date,time,coffee,dose,water,temp,drawdown,tds,mark\n2026-11-03,08:30,Slate,15,250,93,3:00,1.35,8\n",
@@ -73,7 +77,8 @@ func TestDatesOfTables(t *testing.T) {
 			t.Errorf("%s, %s first: %q, want %q", c.typed, c.order, got, c.want)
 		}
 	}
-	for file, want := range map[string]Order{"date,x\n3/4/2026,\n25/4/2026,\n": DayFirst, "date,x\n3/4/2026,\n4/25/2026,\n": MonthFirst, "date,x\n3/4/2026,\n": DayFirst} {
+	for file, want := range map[string]Order{"date,x\n3/4/2026,\n25/4/2026,\n": DayFirst, "date,x\n3/4/2026,\n4/25/2026,\n": MonthFirst,
+		"date,x\n3/4/2026,\n": DayFirst} {
 		s, err := Parse([]byte(file))
 		if err != nil {
 			t.Fatal(err)
@@ -95,7 +100,8 @@ func TestUnreadableCellsAreMarked(t *testing.T) {
 	m := Guess(s)
 	m.Columns[6] = Column{Field: Drawdown}
 	rows := ReadRows(s, m, today)
-	if r := rows[0]; !r.OK() || r.Cells[5].Wrong == "" || r.Cells[6].Wrong == "" || r.Cells[7].Wrong == "" || r.Temperature != 0 || r.Drawdown != 0 || r.TDS != 0 {
+	if r := rows[0]; !r.OK() || r.Cells[5].Wrong == "" || r.Cells[6].Wrong == "" || r.Cells[7].Wrong == "" || r.Temperature != 0 ||
+		r.Drawdown != 0 || r.TDS != 0 {
 		t.Errorf("%+v", r)
 	}
 	for i, want := range []string{"", "no coffee", "the ratio is 1:10", "no date", "do not belong together"} {
@@ -113,7 +119,8 @@ func TestUnreadableCellsAreMarked(t *testing.T) {
 
 // What the program writes, it reads, whatever its text is.
 func FuzzParseSheet(f *testing.F) {
-	for _, seed := range []string{"date,coffee,dose,water\n2026-11-03,Slate,15,250\n", "a;b\n\"x\"\"y\";2\n", "\xff\xfea\x00,\x00b\x00\n\x001\x00,\x002\x00", "a\tb\r1\t2\r"} {
+	for _, seed := range []string{"date,coffee,dose,water\n2026-11-03,Slate,15,250\n", "a;b\n\"x\"\"y\";2\n",
+		"\xff\xfea\x00,\x00b\x00\n\x001\x00,\x002\x00", "a\tb\r1\t2\r"} {
 		f.Add([]byte(seed))
 	}
 	f.Fuzz(func(t *testing.T, file []byte) {

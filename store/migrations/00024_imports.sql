@@ -130,3 +130,6 @@ CREATE TABLE table_mappings (
     mapping  TEXT NOT NULL CHECK (json_valid(mapping)),
     saved_at TEXT NOT NULL
 ) STRICT;
+
+-- What a program may do with its token.
+ALTER TABLE api_tokens ADD COLUMN imports INTEGER NOT NULL DEFAULT 0; -- 1: it may also import

@@ -132,7 +132,8 @@ func TestBadFilesGetASentence(t *testing.T) {
 			t.Errorf("%s: status %d, %v", name, code, webtest.ErrorsIn(page))
 		}
 	}
-	if code, page, _ := v.Upload("/data", "file", "", nil, "pasted", "no table"); code != http.StatusUnprocessableEntity || !strings.Contains(page, "no table") {
+	if code, page, _ := v.Upload("/data", "file", "", nil, "pasted", "no table"); code != http.StatusUnprocessableEntity || !strings.Contains(page,
+		"no table") {
 		t.Errorf("what was pasted is lost: status %d", code)
 	}
 	for _, path := range []string{"/data/import/none/apply", "/data/import/none/drop"} {
@@ -145,7 +146,8 @@ func TestBadFilesGetASentence(t *testing.T) {
 			t.Errorf("%s: status %d", path, code)
 		}
 	}
-	if code, page := v.Get("/data/yard.zip?from=2026-05-09&to=2026-05-02"); code != http.StatusUnprocessableEntity || !strings.Contains(page, "before the first") {
+	if code, page := v.Get("/data/yard.zip?from=2026-05-09&to=2026-05-02"); code != http.StatusUnprocessableEntity || !strings.Contains(page,
+		"before the first") {
 		t.Errorf("days in the wrong order: status %d", code)
 	}
 	if !bytes.Equal(exported(v), before) {

@@ -159,7 +159,8 @@ func (s *Screens) showTable(w http.ResponseWriter, r *http.Request, status int, 
 	for i, header := range t.sheet.Headers {
 		body.Columns = append(body.Columns, columnViewOf(i, header, t.reading.Mapping.Columns[i]))
 	}
-	body.Order = choice("order", "Dates such as 3/4", string(t.reading.Mapping.Order), []form.Option{{Value: string(table.DayFirst), Label: "day first (3 April)"},
+	body.Order = choice("order", "Dates such as 3/4", string(t.reading.Mapping.Order), []form.Option{{Value: string(table.DayFirst),
+		Label: "day first (3 April)"},
 		{Value: string(table.MonthFirst), Label: "month first (March 4)"}})
 	var err error
 	if body.Names, _, err = s.named(r, t, rows); err != nil {
@@ -330,7 +331,8 @@ func (s *Screens) readTable(w http.ResponseWriter, r *http.Request) error {
 	case errors.Is(err, yard.ErrImporting):
 		return s.showTable(w, r, http.StatusUnprocessableEntity, t, "Another import is in progress. Wait until it has ended.")
 	case errors.Is(err, yard.ErrNoGear):
-		return s.showTable(w, r, http.StatusUnprocessableEntity, t, "Add a brewer, a grinder and a kettle first, under Gear: they stand in where the table names none.")
+		return s.showTable(w, r, http.StatusUnprocessableEntity, t,
+			"Add a brewer, a grinder and a kettle first, under Gear: they stand in where the table names none.")
 	case err != nil:
 		return err
 	}

@@ -14,12 +14,16 @@ import (
 type programsBody struct {
 	Tokens []tokenView
 	Name   form.Field
+	Import bool   // typed: it may import
 	Made   string // the text of a token that was just made
 	Host   string // for the example
 }
 
 // tokenView is a token in the list.
-type tokenView struct{ ID, Name, Since, By string }
+type tokenView struct {
+	ID, Name, Since, By string
+	Imports             bool
+}
 
 // programs shows the tokens of programs.
 func (s *Screens) programs(w http.ResponseWriter, r *http.Request) error {
@@ -35,10 +39,10 @@ func (s *Screens) showPrograms(w http.ResponseWriter, r *http.Request, status in
 	if r.TLS != nil {
 		scheme = "https://"
 	}
-	body := programsBody{Name: f.Entry("name", "Name of the program"), Made: made, Host: scheme + r.Host}
+	body := programsBody{Name: f.Entry("name", "Name of the program"), Import: f.Flag("imports"), Made: made, Host: scheme + r.Host}
 	body.Name.Hint = "Such as “display above the bar”."
 	for _, t := range tokens {
-		v := tokenView{ID: t.ID, Name: t.Name, Since: words.Day(t.Added.In(s.yard.Now().Location()), s.yard.Now())}
+		v := tokenView{ID: t.ID, Name: t.Name, Since: words.Day(t.Added.In(s.yard.Now().Location()), s.yard.Now()), Imports: t.Imports}
 		if by := page.BadgeOf(r, string(t.By)); by != nil {
 			v.By = by.Name
 		}
@@ -58,7 +62,7 @@ func (s *Screens) addProgram(w http.ResponseWriter, r *http.Request) error {
 	if !f.OK() {
 		return s.showPrograms(w, r, http.StatusUnprocessableEntity, f, "")
 	}
-	token, err := s.yard.Store.AddToken(r.Context(), name, page.PersonID(r), s.yard.Now())
+	token, err := s.yard.Store.AddToken(r.Context(), name, page.PersonID(r), f.Flag("imports"), s.yard.Now())
 	if errors.Is(err, store.ErrTooManyTokens) {
 		f.Fail("name", "At most %d programs can have access: revoke one first.", store.MaxTokens)
 		return s.showPrograms(w, r, http.StatusUnprocessableEntity, f, "")
