@@ -18,7 +18,7 @@ var layoutPages = []string{
 	"/glossary", "/keys", "/rush", "/stage", "/stage/regional-heat", "/stage/regional-heat/show",
 	"/practice", "/practice/circles", "/side", "/trials", "/trials/trial-stir",
 	"/log?q=terrace", "/log/compare?id=slate-terrace-3&id=slate-terrace-4", "/yard", "/yard/day", "/brews/slate-terrace-4/photos",
-	"/brews/slate-terrace-4/flavours", "/brews/slate-terrace-4/share", "/settings/programs",
+	"/brews/slate-terrace-4/flavours", "/brews/slate-terrace-4/share", "/settings/programs", "/data",
 }
 
 // layoutFaults returns horizontal overflow, text under 11 px, and targets under 44 px high or

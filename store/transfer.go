@@ -206,7 +206,6 @@ type Document struct {
 	Revision int64
 	Month    string // of its time in UTC, such as 2026-11; empty for a record without one
 	Text     string // one line
-	place    string
 }
 
 type documentText struct {

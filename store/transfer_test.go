@@ -280,3 +280,44 @@ func TestRecordsThatDoNotFitAreRefused(t *testing.T) {
 	}
 	must(t, st.Close())
 }
+
+// Every column of a record is in its document, or is left out on purpose. Mutation caught: a new column that exports forget.
+func TestDocumentsHaveEveryColumn(t *testing.T) {
+	t.Parallel()
+	s := open(t, t.TempDir())
+	left := []string{"id", "version", "revision", "kind", "name_key", "import", "brew_id", "recipe_id", "contents"}
+	check := func(table string, fields []string, also ...string) {
+		t.Helper()
+		columns, err := columnsOf(ctx, s.read, table)
+		must(t, err)
+		known := slices.Clone(also)
+		for _, f := range fields {
+			known = append(known, fieldOf(f).column)
+		}
+		for _, c := range columns {
+			if !slices.Contains(known, c) && !slices.Contains(left, c) {
+				t.Errorf("%s.%s is in no document", table, c)
+			}
+		}
+		for _, c := range known {
+			if !slices.Contains(columns, c) {
+				t.Errorf("%s has no column %s", table, c)
+			}
+		}
+	}
+	for _, r := range records {
+		switch r.table {
+		case "removed": // neither its name nor who deleted it leaves the yard
+			check(r.table, r.fields, "name", "by")
+		default:
+			check(r.table, r.fields)
+		}
+		for _, l := range r.lists {
+			if l.table == "corrections" {
+				check(l.table, l.fields, "n")
+				continue
+			}
+			check(l.table, l.fields)
+		}
+	}
+}
