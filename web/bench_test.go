@@ -3,6 +3,7 @@ package web_test
 import (
 	"bufio"
 	"context"
+	"errors"
 	"fmt"
 	"io"
 	"log/slog"
@@ -10,6 +11,7 @@ import (
 	"net/http/httptest"
 	"net/url"
 	"os"
+	"path/filepath"
 	"slices"
 	"strconv"
 	"strings"
@@ -182,6 +184,112 @@ func BenchmarkLargeLog(b *testing.B) {
 	d.page("yard", "/yard")
 	d.page("yard, a year", "/yard?weeks=52")
 	d.page("day", "/yard/day?on=2024-01-10")
+}
+
+// BenchmarkLargeData measures what leaves the yard of BenchmarkLargeYard: the log and its readings as CSV, the yard file, and a page of the API;
+// and the import of that file into an empty yard, with the longest time for which another write waited meanwhile.
+func BenchmarkLargeData(b *testing.B) {
+	dir := os.Getenv("YARDBLOOM_LARGE")
+	if dir == "" {
+		dir = b.TempDir()
+	}
+	d := openDesk(b, dir, 100_000)
+	ctx := b.Context()
+	token, err := d.y.Store.AddToken(ctx, "benchmark", "", false, d.y.Now())
+	if err != nil {
+		b.Fatal(err)
+	}
+	download := func(name, path string) {
+		b.Run(name, func(b *testing.B) {
+			w := &counter{header: http.Header{}}
+			for b.Loop() {
+				w.n = 0
+				r := httptest.NewRequest("GET", path, nil)
+				r.Header.Set("Authorization", "Bearer "+token)
+				d.s.ServeHTTP(w, r)
+			}
+			b.ReportMetric(float64(w.n)/1e6, "MB")
+		})
+	}
+	download("log.csv", "/log.csv")
+	download("readings.csv", "/log/readings.csv")
+	download("API list", "/api/v1/brews?limit=100")
+	file := filepath.Join(b.TempDir(), "yard.zip")
+	b.Run("yard file", func(b *testing.B) {
+		for b.Loop() {
+			f, err := os.Create(file)
+			if err == nil {
+				err = errors.Join(yard.Export(ctx, d.y.Store, f, time.Time{}, time.Time{}, d.y.Now()), f.Close())
+			}
+			if err != nil {
+				b.Fatal(err)
+			}
+		}
+	})
+	b.Run("import", func(b *testing.B) {
+		for b.Loop() {
+			b.ReportMetric(importBeside(b, file).Seconds(), "s-longest-wait")
+		}
+	})
+}
+
+// importBeside imports a yard file into an empty yard and returns the longest time that another write waited meanwhile.
+func importBeside(b *testing.B, file string) (longest time.Duration) {
+	b.Helper()
+	ctx := b.Context()
+	st, err := store.Open(ctx, b.TempDir())
+	if err != nil {
+		b.Fatal(err)
+	}
+	defer st.Close()
+	f, err := os.Open(file)
+	if err != nil {
+		b.Fatal(err)
+	}
+	defer f.Close()
+	info, err := f.Stat()
+	if err != nil {
+		b.Fatal(err)
+	}
+	ended, tapped := make(chan struct{}), make(chan struct{})
+	go func() {
+		defer close(tapped)
+		for {
+			select {
+			case <-ended:
+				return
+			case <-time.After(50 * time.Millisecond):
+				began := time.Now()
+				if err := st.SaveScreen(ctx, "nobody", "", ""); err != nil && !errors.Is(err, store.ErrNotFound) {
+					b.Error(err)
+				}
+				longest = max(longest, time.Since(began))
+			}
+		}
+	}()
+	in, err := yard.ReadImport(ctx, st, f, info.Size(), webtest.Morning)
+	if err == nil {
+		err = errors.Join(in.Apply(ctx, "large", "", webtest.Morning, func(int, int) {}), in.Close())
+	}
+	close(ended)
+	<-tapped
+	if err != nil {
+		b.Fatal(err)
+	}
+	return longest
+}
+
+// A counter is an answer of which only the size is kept.
+type counter struct {
+	header http.Header
+	n      int
+}
+
+func (c *counter) Header() http.Header { return c.header }
+func (c *counter) WriteHeader(int)     {}
+func (c *counter) Write(p []byte) (int, error) {
+	c.n += len(p)
+	return len(p), nil
 }
 
 // bareHandler answers with one query and nothing else, as the lower bound of a page.
