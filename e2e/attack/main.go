@@ -43,6 +43,7 @@ var attacks = []attack{
 	{"backup while people write", "acknowledged writes", backUpUnderLoad},
 	{"killed backups and restores", "pairs", killBackups},
 	{"killed updates of the schema", "updates", killMigrations},
+	{"killed imports", "imports", killImports},
 	{"a disk that fails", "faults and acknowledged writes", failDisk},
 	{"two servers on one folder", "starts and backups", serveTwice},
 	{"devices that lie", "pages beside them", lieAsDevices},
