@@ -328,7 +328,8 @@ func TestExportedTableIsReadAgain(t *testing.T) {
 			var kept []string
 			for i, name := range rows[0] {
 				switch name {
-				case "coffee", "brewer", "grinder", "dose_g", "water_g", "grind_um", "temperature_c", "drawdown_s", "beverage_g", "tds_percent", "mark", "notes":
+				case "coffee", "brewer", "grinder", "dose_g", "water_g", "grind_um", "temperature_c", "drawdown_s", "beverage_g", "tds_percent",
+					"mark", "notes":
 					kept = append(kept, row[i])
 				}
 			}
