@@ -44,7 +44,7 @@ func TestAxeFindsNothingSeriousOnAnyPage(t *testing.T) {
 		"/side/window-morning/pourer", "/side/two-mills", "/trials", "/trials/trial-water", "/trials/trial-stir",
 		"/log?q=terrace&low=6", "/log/compare?id=slate-terrace-3&id=slate-terrace-4", "/yard", "/yard/day", "/brews/slate-terrace-4",
 		"/brews/slate-terrace-4/photos", "/brews/slate-terrace-4/share", "/settings/programs", "/data", "/brews/slate-terrace-4/flavours",
-			"/brews/slate-terrace-4/card",
+		"/brews/slate-terrace-4/card",
 		"/brews/evening-seed-next/text", "/brews/evening-seed-next/record",
 		"/people", "/people/ivo", "/people/ivo/remove", "/brews/slate-terrace-4/next?for=ivo",
 		"/settings", "/keys", "/rush", "/practice", "/practice/circles", "/stage", "/stage/regional-heat",
