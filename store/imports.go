@@ -37,8 +37,9 @@ func (s *Store) Stage(ctx context.Context) (*Staging, error) {
 		return nil, err
 	}
 	st := &Staging{yard: yard, into: s, id: id, dir: dir}
-	// The log's totals are not needed: its brews are those of an import that does not end.
-	_, err = yard.write.ExecContext(ctx, `INSERT INTO imports (n, id, name, state, began_at) VALUES (1, 'staging', '', 'adding', '');
+	// The log's words and totals are not needed: its brews are those of an import that does not end.
+	_, err = yard.write.ExecContext(ctx, `DROP TRIGGER a_tasting_enters_the_log; DROP TRIGGER readings_enter_the_log;
+		INSERT INTO imports (n, id, name, state, began_at) VALUES (1, 'staging', '', 'adding', '');
 		CREATE TABLE plan (n INTEGER PRIMARY KEY, kind TEXT NOT NULL, id TEXT NOT NULL, action TEXT NOT NULL, why TEXT NOT NULL);
 		CREATE INDEX plan_by_action ON plan (kind, action, n);
 		CREATE TABLE photo_list (id TEXT PRIMARY KEY, brew_id TEXT NOT NULL, added_at TEXT NOT NULL, by TEXT)`)

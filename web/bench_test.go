@@ -130,13 +130,18 @@ func BenchmarkDemoYard(b *testing.B) {
 	d.page("report", "/brews/slate-terrace-4")
 }
 
+// largeBrews returns the number of brews of a long history.
+func largeBrews() int {
+	if n, err := strconv.Atoi(os.Getenv("YARDBLOOM_BREWS")); err == nil {
+		return n
+	}
+	return 100_000
+}
+
 // BenchmarkLargeYard measures the pages of a yard with a long history of YARDBLOOM_BREWS or 100,000 brews.
 // The yard is created once in YARDBLOOM_LARGE, or in a temporary folder.
 func BenchmarkLargeYard(b *testing.B) {
-	brews := 100_000
-	if n, err := strconv.Atoi(os.Getenv("YARDBLOOM_BREWS")); err == nil {
-		brews = n
-	}
+	brews := largeBrews()
 	dir := os.Getenv("YARDBLOOM_LARGE")
 	if dir == "" {
 		dir = b.TempDir()
@@ -175,7 +180,7 @@ func BenchmarkLargeLog(b *testing.B) {
 	if dir == "" {
 		dir = b.TempDir()
 	}
-	d := openDesk(b, dir, 100_000)
+	d := openDesk(b, dir, largeBrews())
 	for _, q := range largeLog {
 		d.page(q.name, "/log?"+q.query)
 	}
@@ -193,7 +198,7 @@ func BenchmarkLargeData(b *testing.B) {
 	if dir == "" {
 		dir = b.TempDir()
 	}
-	d := openDesk(b, dir, 100_000)
+	d := openDesk(b, dir, largeBrews())
 	ctx := b.Context()
 	token, err := d.y.Store.AddToken(ctx, "benchmark", "", false, d.y.Now())
 	if err != nil {
