@@ -35,8 +35,8 @@ const bagColumns = `b.id, b.name, b.roaster, b.process, b.roast, b.altitude, b.r
 	b.price, b.currency, b.notes, b.window_from, b.window_to, b.variety, b.density, b.when_fast, b.when_slow, b.frozen_on,
 		b.frozen_days, b.origin,
 	b.counted, b.counted_at, b.version, b.deleted_at IS NOT NULL AS deleted,
-	(SELECT COALESCE(SUM(dose_used), 0.0) FROM brews WHERE bag_id = b.id AND started_at > COALESCE(b.counted_at, '') AND ` + shown + `) AS used,
-	(SELECT COUNT(*) FROM brews WHERE bag_id = b.id AND ` + shown + `) AS brews`
+	(SELECT COALESCE(SUM(dose_used), 0.0) FROM brews WHERE bag_id = b.id AND started_at > COALESCE(b.counted_at, '') AND ` + visible + `) AS used,
+	(SELECT COUNT(*) FROM brews WHERE bag_id = b.id AND ` + visible + `) AS brews`
 
 // A Shelved bag is a bag with the additional data that the shelf shows.
 type Shelved struct {
@@ -98,7 +98,7 @@ const selectShelved = `
 	       l.style AS last_style, COALESCE(l.dose, 0.0) AS last_dose, COALESCE(l.dose_used, 0.0) AS last_used, COALESCE(l.plan,
 		'{}') AS last_plan,
 	       COALESCE(l.drawdown, 0.0) AS last_drawdown, l.started_at AS last_started, COALESCE(l.zone, '') AS last_zone
-	FROM bags b LEFT JOIN brews l ON l.id = (SELECT id FROM brews WHERE bag_id = b.id AND ` + shown + ` ORDER BY started_at DESC, id DESC LIMIT 1)`
+	FROM bags b LEFT JOIN brews l ON l.id = (SELECT id FROM brews WHERE bag_id = b.id AND ` + visible + ` ORDER BY started_at DESC, id DESC LIMIT 1)`
 
 const selectShelf = selectShelved + `
 	WHERE b.deleted_at IS NULL AND (b.roasted_on, b.id) < (?, ?)
@@ -241,6 +241,6 @@ type BagUse struct {
 // BagUse returns the coffee that brews took from a bag.
 func (s *Store) BagUse(ctx context.Context, bagID string) (out BagUse, err error) {
 	err = s.read.get(ctx, &out, `SELECT COALESCE(SUM(dose_used), 0.0) AS used, COUNT(*) FILTER (WHERE status <> 'abandoned') AS brews,
-		COALESCE(SUM(CASE status WHEN 'abandoned' THEN dose_used ELSE dose_used - dose END), 0.0) AS wasted FROM brews WHERE bag_id = ? AND `+shown, bagID)
+		COALESCE(SUM(CASE status WHEN 'abandoned' THEN dose_used ELSE dose_used - dose END), 0.0) AS wasted FROM brews WHERE bag_id = ? AND `+visible, bagID)
 	return out, err
 }

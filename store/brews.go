@@ -317,7 +317,7 @@ func addEvents(ctx context.Context, q querier, brews []brew.Brew) error {
 	return nil
 }
 
-const selectPath = `SELECT ` + brewColumns + ` FROM brews INDEXED BY brews_of_bag WHERE bag_id = ? AND ` + shown + ` ORDER BY started_at DESC, id DESC LIMIT ?`
+const selectPath = `SELECT ` + brewColumns + ` FROM brews INDEXED BY brews_of_bag WHERE bag_id = ? AND ` + visible + ` ORDER BY started_at DESC, id DESC LIMIT ?`
 
 // Path returns the last brews of a bag without their events, the oldest first.
 func (s *Store) Path(ctx context.Context, bagID string, limit int) ([]brew.Brew, error) {
@@ -333,7 +333,7 @@ func (s *Store) Path(ctx context.Context, bagID string, limit int) ([]brew.Brew,
 }
 
 const selectLast = `SELECT ` + brewColumns + ` FROM brews INDEXED BY brews_of_bag WHERE bag_id = ? AND status IN ('poured',
-	'done') AND ` + shown + ` ORDER BY started_at DESC, id DESC LIMIT 1`
+	'done') AND ` + visible + ` ORDER BY started_at DESC, id DESC LIMIT 1`
 
 // LastBrew returns the last completely poured brew of a bag, without its events, or ErrNotFound.
 func (s *Store) LastBrew(ctx context.Context, bagID string) (brew.Brew, error) {
@@ -342,7 +342,7 @@ func (s *Store) LastBrew(ctx context.Context, bagID string) (brew.Brew, error) {
 	return row.brew(), err
 }
 
-const selectUntasted = `SELECT id, bag_name FROM brews WHERE status = 'poured' AND started_at > ? AND ` + shown + ` ORDER BY started_at DESC LIMIT 1`
+const selectUntasted = `SELECT id, bag_name FROM brews WHERE status = 'poured' AND started_at > ? AND ` + visible + ` ORDER BY started_at DESC LIMIT 1`
 
 // Untasted returns the id and the coffee of the latest untasted brew since a moment, or ErrNotFound.
 func (s *Store) Untasted(ctx context.Context, since time.Time) (id, name string, err error) {

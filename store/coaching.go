@@ -20,7 +20,7 @@ const anyTime = `started_at < '~'`
 
 const selectPalate = `SELECT bag_id, tds, status, coffee, COALESCE(t.advice, 'null') AS advice
 	FROM brews INDEXED BY brews_by_start LEFT JOIN tastings t ON t.brew_id = brews.id AND COALESCE(t.taster, '') = ?
-	WHERE ` + anyTime + ` AND ` + shown + ` ORDER BY started_at DESC, id DESC LIMIT ?`
+	WHERE ` + anyTime + ` AND ` + visible + ` ORDER BY started_at DESC, id DESC LIMIT ?`
 
 // Palate derives the coach's view of a person from the yard's recent brews: whether brews are measured, and
 // the person's aim for other bags of the kind and their use of words. An empty taster is the yard.
@@ -63,7 +63,7 @@ const selectRecord = `
 	FROM brews b
 	LEFT JOIN tastings t ON t.brew_id = b.id AND COALESCE(t.taster, '') = ?1
 	LEFT JOIN tastings p ON p.brew_id = b.parent_id AND COALESCE(p.taster, '') = ?1
-	WHERE b.` + anyTime + ` AND b.` + shown + ` ORDER BY b.started_at DESC, b.id DESC LIMIT ?2`
+	WHERE b.` + anyTime + ` AND b.` + visible + ` ORDER BY b.started_at DESC, b.id DESC LIMIT ?2`
 
 // Record returns the coach's record with a person over the last brews. An empty taster is the yard.
 func (s *Store) Record(ctx context.Context, taster string) (record Record, err error) {
@@ -94,7 +94,7 @@ func (s *Store) Record(ctx context.Context, taster string) (record Record, err e
 }
 
 const selectFlavours = `SELECT t.cup FROM brews INDEXED BY brews_by_start JOIN tastings t ON t.brew_id = brews.id
-	WHERE ` + anyTime + ` AND ` + shown + ` ORDER BY started_at DESC, id DESC LIMIT ?`
+	WHERE ` + anyTime + ` AND ` + visible + ` ORDER BY started_at DESC, id DESC LIMIT ?`
 
 // OwnFlavours returns the distinct notes of the last brews that are not in the built-in list.
 func (s *Store) OwnFlavours(ctx context.Context) ([]string, error) {

@@ -116,7 +116,7 @@ func brewer(ctx context.Context, q querier, id string) (gear.Brewer, error) {
 }
 
 const selectWeighed = `
-	SELECT water, dose, beverage FROM brews WHERE brewer_id = ? AND status = 'done' AND beverage > 0 AND ` + shown + `
+	SELECT water, dose, beverage FROM brews WHERE brewer_id = ? AND status = 'done' AND beverage > 0 AND ` + visible + `
 	ORDER BY started_at DESC LIMIT 40`
 
 // retained estimates the retention of a brewer from its last weighed brews.

@@ -17,10 +17,10 @@ import (
 	"yardbloom/store/document"
 )
 
-// An import goes through a second yard, its staging, in a folder beside the database: the file is read into it and checked, and each of its
-// records is compared with this yard's. Nothing changes here before Apply.
+// An import uses a second database, the staging, in a folder beside the yard's own. The file is loaded into the staging, validated, and
+// compared with the yard record by record. The yard does not change before Apply.
 
-// A Staging is a second yard that holds the records of a file before they are imported.
+// A Staging holds the records of a file before they are imported.
 type Staging struct {
 	yard *Store // of the records
 	into *Store
@@ -32,12 +32,12 @@ type Staging struct {
 func (s *Store) Stage(ctx context.Context) (*Staging, error) {
 	id := NewID()
 	dir := filepath.Join(s.dir(), StagingPrefix+id)
-	yard, err := OpenAlone(ctx, dir, func(s *Store) { s.loose = true }) // another process does not continue it
+	yard, err := OpenAlone(ctx, dir, func(s *Store) { s.loose = true }) // the lock tells other processes that the import is active
 	if err != nil {
 		return nil, err
 	}
 	st := &Staging{yard: yard, into: s, id: id, dir: dir}
-	// The log's words and totals are not needed: its brews are those of an import that does not end.
+	// Search words and totals are not needed here. Totals skip brews of unfinished imports.
 	_, err = yard.write.ExecContext(ctx, `DROP TRIGGER a_tasting_enters_the_log; DROP TRIGGER readings_enter_the_log;
 		INSERT INTO imports (n, id, name, state, began_at) VALUES (1, 'staging', '', 'adding', '');
 		CREATE TABLE plan (n INTEGER PRIMARY KEY, kind TEXT NOT NULL, id TEXT NOT NULL, action TEXT NOT NULL, why TEXT NOT NULL);
@@ -49,7 +49,7 @@ func (s *Store) Stage(ctx context.Context) (*Staging, error) {
 	return st, nil
 }
 
-// openStaging opens the staging of an import that was interrupted.
+// openStaging opens the staging of an interrupted import.
 func (s *Store) openStaging(ctx context.Context, id string) (*Staging, error) {
 	dir := filepath.Join(s.dir(), StagingPrefix+id)
 	if _, err := os.Stat(filepath.Join(dir, FileName)); err != nil {
@@ -64,13 +64,13 @@ func (s *Store) dir() string { return filepath.Dir(s.path) }
 // ID returns the id of the import.
 func (st *Staging) ID() string { return st.id }
 
-// Close closes the staging and deletes its records.
+// Close closes the staging and deletes its folder.
 func (st *Staging) Close() error { return errors.Join(st.yard.Close(), os.RemoveAll(st.dir)) }
 
-// ErrTwice is returned for a record whose id occurs twice in a file.
-var ErrTwice = errors.New("the id occurs twice in the file")
+// ErrTwice is returned for a duplicate id in a file.
+var ErrTwice = errors.New("duplicate id: it occurs twice in the file")
 
-// AddBag adds a bag, archived if it is used up, for brews that do not come from a yard.
+// AddBag adds a bag of a table. A bag that is used up is archived.
 func (st *Staging) AddBag(ctx context.Context, b coffee.Bag, archived bool, last time.Time) error {
 	_, err := st.yard.AddBag(ctx, b)
 	if err == nil && archived {
@@ -79,7 +79,7 @@ func (st *Staging) AddBag(ctx context.Context, b coffee.Bag, archived bool, last
 	return err
 }
 
-// AddBrews adds brews that do not come from a yard. Their bags and gear may be in the yard that imports them.
+// AddBrews adds the brews of a table. Their bags and gear may be in the importing yard.
 func (st *Staging) AddBrews(ctx context.Context, brews []brew.Brew) error {
 	return st.yard.AddBrews(ctx, brews...)
 }
@@ -94,12 +94,12 @@ func (st *Staging) SaveGrinder(ctx context.Context, g gear.Grinder) error {
 	return st.yard.SaveGrinder(ctx, g, 0)
 }
 
-// Refuse notes that a document of a file is not a record.
+// Refuse marks a document as invalid.
 func (st *Staging) Refuse(ctx context.Context, d Document, why string) error {
 	return st.yard.transact(ctx, func(t *tx) error { return decide(ctx, t, d, Refused, why) })
 }
 
-// Put stores records of a file. Those that a yard cannot hold are refused.
+// Put stages records. Records that violate a constraint are refused.
 func (st *Staging) Put(ctx context.Context, documents []Document) error {
 	if len(documents) == 0 {
 		return nil
@@ -118,7 +118,7 @@ func (st *Staging) Put(ctx context.Context, documents []Document) error {
 				return endErr
 			}
 			if err != nil {
-				why := "it does not fit into a yard"
+				why := "invalid values"
 				if errors.Is(err, ErrTwice) {
 					why = err.Error()
 				}
@@ -161,7 +161,7 @@ func (st *Staging) put(ctx context.Context, t *tx, d Document) error {
 	return readable(ctx, t, d)
 }
 
-// readable returns an error for a stored record that this program cannot read.
+// readable loads a staged record and returns an error if its columns cannot be decoded.
 func readable(ctx context.Context, t *tx, d Document) error {
 	switch d.Kind {
 	case Persons:
@@ -192,7 +192,7 @@ func readable(ctx context.Context, t *tx, d Document) error {
 	return nil // rows without embedded documents
 }
 
-// PutReadings stores scale readings of staged brews. Readings of a brew that is not staged are dropped.
+// PutReadings stages scale readings. Readings of unknown brews are dropped.
 func (st *Staging) PutReadings(ctx context.Context, brewID string, readings []trace.Reading) error {
 	return st.yard.transact(ctx, func(t *tx) error {
 		_, err := t.do(ctx, `INSERT INTO brew_readings (brew_id, n, readings)
@@ -202,7 +202,7 @@ func (st *Staging) PutReadings(ctx context.Context, brewID string, readings []tr
 	})
 }
 
-// PutPhoto stores a photo, as JPEG, of the staged brew that lists its id. One that no brew lists is dropped.
+// PutPhoto stages a JPEG photo for the brew that lists its id. A photo without a brew is dropped.
 func (st *Staging) PutPhoto(ctx context.Context, id string, width, height int, small, full []byte) error {
 	return st.yard.transact(ctx, func(t *tx) error {
 		_, err := t.do(ctx, `INSERT OR IGNORE INTO photos (id, brew_id, width, height, added_at, by, small, full)
@@ -211,16 +211,16 @@ func (st *Staging) PutPhoto(ctx context.Context, id string, width, height int, s
 	})
 }
 
-// An Action is what an import does with a record.
+// An Action is the effect of an import on a record.
 type Action string
 
 // The actions.
 const (
 	Add     Action = "add"
-	Change  Action = "change" // it was not changed here, or is newer than the one here
-	Keep    Action = "keep"   // beside the one here, which is newer
-	Same    Action = "same"   // as it is here
-	Delete  Action = "delete" // it was deleted there
+	Change  Action = "change" // replace the current version
+	Keep    Action = "keep"   // store as another version; the current one is newer
+	Same    Action = "same"   // no change
+	Delete  Action = "delete" // deleted in the other yard
 	Refused Action = "refuse"
 )
 
@@ -232,14 +232,14 @@ func decide(ctx context.Context, t *tx, d Document, a Action, why string) error 
 	return err
 }
 
-// A Count is the number of records of a kind that an import treats alike.
+// A Count is the number of records with the same kind and action.
 type Count struct {
 	Kind    Kind   `db:"kind" json:"kind"`
 	Action  Action `db:"action" json:"action"`
 	Records int    `db:"records" json:"records"`
 }
 
-// A Decision is what an import does with one record, and why.
+// A Decision is the action for one record, with its reason.
 type Decision struct {
 	Kind   Kind   `db:"kind" json:"kind"`
 	ID     string `db:"id" json:"id"`
@@ -247,7 +247,7 @@ type Decision struct {
 	Why    string `db:"why" json:"why,omitempty"`
 }
 
-// Plan decides what to do with each staged record and returns the numbers.
+// Plan determines the action for each staged record and returns the counts.
 func (st *Staging) Plan(ctx context.Context) ([]Count, error) {
 	for _, r := range records {
 		var step []Document
@@ -274,7 +274,7 @@ func (st *Staging) Plan(ctx context.Context) ([]Count, error) {
 	return out, err
 }
 
-// Decisions returns records that an import treats alike, at most limit.
+// Decisions returns up to limit records with an action.
 func (st *Staging) Decisions(ctx context.Context, a Action, limit int) ([]Decision, error) {
 	var out []Decision
 	err := st.yard.read.all(ctx, &out, `SELECT kind, id, action, why FROM plan WHERE action = ? ORDER BY n LIMIT ?`, a, limit)
@@ -314,13 +314,13 @@ func (st *Staging) planStep(ctx context.Context, r record, staged []Document) er
 	})
 }
 
-// needs holds the fields of documents that refer to records without which they cannot be stored.
+// needs lists required references by kind: the field and the kind of the referenced record.
 var needs = map[Kind]map[string]Kind{
 	Brews:   {"bag": Bags},
 	Recipes: {"bag": Bags, "brewer": Brewers, "grinder": Grinders, "kettle": Kettles, "water": Waters},
 }
 
-// missing returns a sentence about a record that a staged one needs, and that is in neither yard; empty if there is none.
+// missing returns a message for the first missing required reference of a staged record, or an empty string.
 func (st *Staging) missing(ctx context.Context, t *tx, d Document) (string, error) {
 	for name, kind := range needs[d.Kind] {
 		var id reference
@@ -338,13 +338,13 @@ func (st *Staging) missing(ctx context.Context, t *tx, d Document) (string, erro
 			}
 		}
 		if !there {
-			return fmt.Sprintf("its %s %q is neither in the file nor in this yard", kind, string(id)), nil
+			return fmt.Sprintf("its %s %q is missing from the file and from this yard", kind, string(id)), nil
 		}
 	}
 	return "", nil
 }
 
-// A recordState is what a yard knows of records of one kind.
+// recordState holds the yard's versions of some records, and their import history.
 type recordState struct {
 	current  map[string]Document
 	imported map[string]importedRow
@@ -418,10 +418,10 @@ func stateOf(ctx context.Context, q querier, kind Kind, ids []string) (*recordSt
 	return s, nil
 }
 
-// action returns what to do with a record of another yard.
+// action returns the action for a record of another yard, with a reason.
 //
-// Versions of one record are ordered by their revision, then by the time of their last change. A version is taken without a conflict
-// if the one here is as an earlier import left it; else the older of the two is kept as another version.
+// Versions of a record are ordered by revision, then by the time of the last change. If the yard's version is unchanged since an earlier
+// import, the new version replaces it. Otherwise both changed: the newer version becomes current and the older one is stored beside it.
 func (s *recordState) action(d Document) (Action, string) {
 	here, there := s.current[d.ID]
 	if d.Kind == Deleted {
@@ -431,12 +431,12 @@ func (s *recordState) action(d Document) (Action, string) {
 		case here.Kind == Deleted:
 			return Same, ""
 		case here.Revision > d.Revision:
-			return Same, "it was changed here after it was deleted there"
+			return Same, "deleted elsewhere, but changed in this yard since"
 		}
 		return Delete, ""
 	}
 	if gone, deleted := s.removed[d.ID]; deleted && gone >= d.Revision {
-		return Same, "it was deleted here"
+		return Same, "deleted in this yard"
 	}
 	if !there {
 		return Add, ""
@@ -448,9 +448,9 @@ func (s *recordState) action(d Document) (Action, string) {
 	case before.Became != nil && string(before.Became) == string(hashOf(here.Text)):
 		return Change, ""
 	case newer(d, here):
-		return Change, "it was changed here too; the version here is kept beside it"
+		return Change, "changed in both yards; the version of this yard is kept for reference"
 	}
-	return Keep, "the version here is newer"
+	return Keep, "changed in both yards; the version of this yard is newer"
 }
 
 // newer reports whether a is newer than b.
@@ -461,7 +461,7 @@ func newer(a, b Document) bool {
 	return lastChange(a) > lastChange(b)
 }
 
-// lastChange returns the time of the last change that a document tells of; empty if it tells of none.
+// lastChange returns the latest time of change in a document, or an empty string.
 func lastChange(d Document) string {
 	var doc struct {
 		ChangedAt   string `json:"changed_at"`
@@ -473,7 +473,7 @@ func lastChange(d Document) string {
 			At string `json:"at"`
 		} `json:"corrections"`
 	}
-	_ = json.Unmarshal([]byte(d.Text), &doc) // SQLite wrote it
+	_ = json.Unmarshal([]byte(d.Text), &doc) // valid: SQLite wrote it
 	last := max(doc.ChangedAt, doc.EndedAt, doc.DeletedAt, doc.ArchivedAt, doc.CountedAt)
 	for _, c := range doc.Corrections {
 		last = max(last, c.At)
@@ -481,7 +481,7 @@ func lastChange(d Document) string {
 	return last
 }
 
-// SaveTableMapping remembers how a table with some headers is read. The oldest of many mappings are forgotten.
+// SaveTableMapping stores the column mapping for a set of headers. Old mappings are deleted.
 func (s *Store) SaveTableMapping(ctx context.Context, headers, mapping string, now time.Time) error {
 	const most = 50
 	return s.transact(ctx, func(t *tx) error {
@@ -492,7 +492,7 @@ func (s *Store) SaveTableMapping(ctx context.Context, headers, mapping string, n
 	})
 }
 
-// TableMapping returns how a table with some headers was read the last time, or ErrNotFound.
+// TableMapping returns the stored column mapping for a set of headers, or ErrNotFound.
 func (s *Store) TableMapping(ctx context.Context, headers string) (mapping string, err error) {
 	err = s.read.get(ctx, &mapping, `SELECT mapping FROM table_mappings WHERE headers = ?`, hashOf(headers))
 	return mapping, err

@@ -11,7 +11,7 @@ import (
 )
 
 const selectMeasured = `
-	SELECT ` + brewColumns + ` FROM brews WHERE status = 'done' AND ` + shown + ` ORDER BY started_at DESC, id DESC LIMIT ?`
+	SELECT ` + brewColumns + ` FROM brews WHERE status = 'done' AND ` + visible + ` ORDER BY started_at DESC, id DESC LIMIT ?`
 
 // Measured returns the latest measured brews as samples for learning, with the person's decision about
 // each.

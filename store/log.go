@@ -126,7 +126,7 @@ const logColumns = `brews.id, brews.bag_id, bag_name, status, brewer_name, setti
 const logConditions = `(?1 = '' OR e.bag_id = ?1) AND (?2 = '' OR e.brewer_id = ?2) AND (?3 = '' OR e.grinder_id = ?3) AND
 	(?4 = '' OR e.style = ?4) AND (?5 = '' OR e.person = ?5) AND
 	e.mark >= ?8 AND e.mark <= ?9 AND (?10 = '' OR instr(e.faults, '"' || ?10 || '"')) AND (?11 < 0 OR e.tasted = ?11) AND
-	e.traced >= ?12 AND e.tried >= ?13 AND e.` + shown
+	e.traced >= ?12 AND e.tried >= ?13 AND e.` + visible
 
 // logOrders holds the column of each order, other than the start.
 var logOrders = map[Sort]string{ByMark: "mark", ByYield: "yield", ByDrawdown: "drawdown"}

@@ -14,28 +14,28 @@ import (
 	"yardbloom/store/document"
 )
 
-// Apply imports the records of a staging in steps, each of which is a short transaction, so that nobody who writes waits long:
+// Apply imports staged records in short transactions, so that other writers do not wait long:
 //
-//  1. New records are added and hidden, and an interruption up to here takes them back.
-//  2. One transaction shows all of them. From here on, an interrupted import is continued.
-//  3. Records that were changed or deleted there are changed or deleted here, one after the other.
+//  1. New records are inserted, hidden. An import that is interrupted in this phase is rolled back.
+//  2. One transaction makes them visible. From here on an interrupted import is completed.
+//  3. Changed and deleted records are updated.
 //  4. The new brews are added to the totals of the log.
 
-// shown is the condition of brews that are not of an import whose new records are hidden.
-const shown = `import NOT IN (SELECT n FROM hidden_imports)`
+// visible is the SQL condition that excludes brews of imports in their first phase.
+const visible = `import NOT IN (SELECT n FROM hidden_imports)`
 
 // The states of an import.
 const (
-	adding    = "adding"
-	finishing = "finishing"
-	done      = "done"
-	undone    = "undone"
+	adding     = "adding"
+	finishing  = "finishing"
+	done       = "done"
+	rolledBack = "undone"
 )
 
-// stepTime is the time that one transaction of an import should take. Its number of records follows it.
+// stepTime is the target duration of a transaction. The batch size adapts to it.
 const stepTime = 150 * time.Millisecond
 
-// A stepper adapts the number of records of a step to stepTime.
+// stepper adapts the batch size to stepTime.
 type stepper struct{ size int }
 
 func (s *stepper) timed(f func() error) error {
@@ -50,8 +50,8 @@ func (s *stepper) timed(f func() error) error {
 	return err
 }
 
-// Apply imports the staged records as Plan decided. Errors before its second part leave the yard unchanged. progress is called with the
-// number of records that are done, and of all.
+// Apply imports the staged records according to Plan. An error in the first phase leaves the yard unchanged. progress receives the number
+// of processed records and the total.
 func (st *Staging) Apply(ctx context.Context, name, by string, now time.Time, progress func(done, all int)) error {
 	var counts []Count
 	if err := st.yard.read.all(ctx, &counts, `SELECT kind, action, COUNT(*) AS records FROM plan GROUP BY kind, action ORDER BY kind, action`); err != nil {
@@ -81,12 +81,12 @@ func (st *Staging) Apply(ctx context.Context, name, by string, now time.Time, pr
 	}
 	done := 0
 	if err := st.add(ctx, now, func(n int) { done += n; progress(done, all) }); err != nil {
-		return errors.Join(err, st.into.takeBack(context.WithoutCancel(ctx), st.id, st))
+		return errors.Join(err, st.into.rollBack(context.WithoutCancel(ctx), st.id, st))
 	}
 	return st.finish(ctx, now, func(n int) { done += n; progress(min(done, all), all) })
 }
 
-// importReport is what an import did.
+// importReport summarizes an import.
 type importReport struct {
 	Counts  []Count    `json:"counts"`
 	Refused []Decision `json:"refused,omitempty"`
@@ -98,7 +98,7 @@ func (s *Store) importNumber(ctx context.Context, q querier, id string) (n int64
 	return n, err
 }
 
-// add adds the new records, hidden, and then shows them.
+// add inserts the new records, hidden, and then makes them visible.
 func (st *Staging) add(ctx context.Context, now time.Time, progress func(int)) error {
 	n, err := st.into.importNumber(ctx, st.into.read, st.id)
 	if err != nil {
@@ -133,7 +133,7 @@ func (st *Staging) add(ctx context.Context, now time.Time, progress func(int)) e
 		if err := t.doAll(ctx, shown); err != nil {
 			return err
 		}
-		if err := st.joinParents(ctx, t); err != nil {
+		if err := st.linkParents(ctx, t); err != nil {
 			return err
 		}
 		_, err := t.do(ctx, `UPDATE imports SET state = ? WHERE n = ?`, finishing, n)
@@ -141,8 +141,7 @@ func (st *Staging) add(ctx context.Context, now time.Time, progress func(int)) e
 	})
 }
 
-// hiddenAt is the time of deletion of a record that is hidden while it is imported. It is not the time of another deletion: it is in the
-// future by a century.
+// hiddenAt is the deletion time of hidden records. It is a century ahead, so that it differs from real deletions.
 func hiddenAt(now time.Time) instant { return instant{now.AddDate(100, 0, 0)} }
 
 func addHidden(ctx context.Context, t *tx, r record, step []Document, n int64, now time.Time, photos []Image, readings map[string]string) error {
@@ -155,7 +154,7 @@ func addHidden(ctx context.Context, t *tx, r record, step []Document, n int64, n
 				return err
 			}
 		}
-		if err := remember(ctx, t, d); err != nil {
+		if err := saveHashes(ctx, t, d); err != nil {
 			return err
 		}
 		if trace := readings[d.ID]; trace != "" {
@@ -181,9 +180,8 @@ func putPhotos(ctx context.Context, t *tx, photos []Image) error {
 	return nil
 }
 
-// remember stores which version of a record was imported, and what it became: without the people and parents that are not here, it is not
-// the same.
-func remember(ctx context.Context, t *tx, d Document) error {
+// saveHashes stores the hash of an imported version and of the resulting record. They differ if references were dropped.
+func saveHashes(ctx context.Context, t *tx, d Document) error {
 	now, err := documentsOf(ctx, t, d.Kind, []string{d.ID})
 	if err != nil {
 		return err
@@ -193,8 +191,8 @@ func remember(ctx context.Context, t *tx, d Document) error {
 	return err
 }
 
-// joinParents sets the parents of brews that were added before them.
-func (st *Staging) joinParents(ctx context.Context, t *tx) error {
+// linkParents sets parents that were inserted after their children.
+func (st *Staging) linkParents(ctx context.Context, t *tx) error {
 	var rows []struct {
 		ID     string `db:"id"`
 		Parent string `db:"parent_id"`
@@ -212,7 +210,7 @@ func (st *Staging) joinParents(ctx context.Context, t *tx) error {
 	return nil
 }
 
-// eachPlanned calls each with steps of the staged records of a kind with an action, in their order, with what belongs to them.
+// eachPlanned calls each for batches of staged records with a kind and an action, with their photos and readings.
 func (st *Staging) eachPlanned(ctx context.Context, kind Kind, a Action, each func([]Document, []Image, map[string]string) error) error {
 	pace, last := &stepper{10}, int64(0)
 	for {
@@ -240,7 +238,7 @@ func (st *Staging) eachPlanned(ctx context.Context, kind Kind, a Action, each fu
 		var photos []Image
 		readings := map[string]string{}
 		if kind == Brews {
-			if photos, readings, err = st.belongings(ctx, ids); err != nil {
+			if photos, readings, err = st.attachments(ctx, ids); err != nil {
 				return err
 			}
 		}
@@ -250,8 +248,8 @@ func (st *Staging) eachPlanned(ctx context.Context, kind Kind, a Action, each fu
 	}
 }
 
-// belongings returns the photos and the readings of staged brews.
-func (st *Staging) belongings(ctx context.Context, ids []string) (photos []Image, readings map[string]string, err error) {
+// attachments returns the photos and readings of staged brews.
+func (st *Staging) attachments(ctx context.Context, ids []string) (photos []Image, readings map[string]string, err error) {
 	list, err := json.Marshal(ids)
 	if err != nil {
 		return nil, nil, err
@@ -287,7 +285,7 @@ func (st *Staging) belongings(ctx context.Context, ids []string) (photos []Image
 	return photos, readings, nil
 }
 
-// finish does what is left of an import after its new records are shown.
+// finish runs the phases after the new records are visible.
 func (st *Staging) finish(ctx context.Context, now time.Time, progress func(int)) error {
 	n, err := st.into.importNumber(ctx, st.into.read, st.id)
 	if err != nil {
@@ -315,7 +313,7 @@ func (st *Staging) finish(ctx context.Context, now time.Time, progress func(int)
 		err := st.eachPlanned(ctx, Deleted, a, func(step []Document, _ []Image, _ map[string]string) error {
 			progress(len(step))
 			for _, d := range step {
-				if err := st.into.removeAsThere(ctx, d, now); err != nil {
+				if err := st.into.applyDeletion(ctx, d, now); err != nil {
 					return fmt.Errorf("deletion %s: %w", d.ID, err)
 				}
 			}
@@ -334,8 +332,7 @@ func (st *Staging) finish(ctx context.Context, now time.Time, progress func(int)
 	})
 }
 
-// merge changes a record to a version of another yard, or keeps that version beside it. What to do is decided again: the record may have
-// changed since.
+// merge applies a Change or Keep to a record. The action is determined again, because the record may have changed since Plan.
 func merge(ctx context.Context, t *tx, d Document, n int64, readings string) error {
 	here, err := stateOf(ctx, t, d.Kind, []string{d.ID})
 	if err != nil {
@@ -363,12 +360,12 @@ func keepVersion(ctx context.Context, t *tx, d Document, n int64, ours bool) err
 	return err
 }
 
-// replace replaces a record by another version of it.
+// replace replaces a record by another version.
 func replace(ctx context.Context, t *tx, d Document, readings string) error {
 	var from int64
 	var before string
 	if d.Kind == Brews {
-		// A brew is deleted and inserted again. Rows that refer to it are checked at the end of the transaction.
+		// A brew is deleted and inserted again. Foreign keys are checked at the end of the transaction.
 		if _, err := t.do(ctx, `PRAGMA defer_foreign_keys = 1`); err != nil {
 			return err
 		}
@@ -380,7 +377,8 @@ func replace(ctx context.Context, t *tx, d Document, readings string) error {
 			return err
 		}
 		if err := t.doAll(ctx, []statement{
-			{`INSERT OR REPLACE INTO removed (id, kind, name, removed_at, contents) VALUES (?, 'brew', '', '', '')`, []any{d.ID}}, // permits it
+			{`INSERT OR REPLACE INTO removed (id, kind, name, removed_at, contents) VALUES (?, 'brew', '', '', '')`, []any{d.ID}},
+			// lets the trigger permit the deletion of events
 			{`DELETE FROM brew_readings WHERE brew_id = ?`, []any{d.ID}},
 		}); err != nil {
 			return err
@@ -398,11 +396,12 @@ func replace(ctx context.Context, t *tx, d Document, readings string) error {
 			return err
 		}
 	}
-	return remember(ctx, t, d)
+	return saveHashes(ctx, t, d)
 }
 
-// removeAsThere deletes a record that was deleted in another yard, or remembers that it was. A record that was changed here meanwhile stays.
-func (s *Store) removeAsThere(ctx context.Context, d Document, now time.Time) error {
+// applyDeletion applies the deletion of a record in another yard: it deletes the record or stores a tombstone. A record that changed in
+// this yard since is kept.
+func (s *Store) applyDeletion(ctx context.Context, d Document, now time.Time) error {
 	var doc struct {
 		Of        Kind   `json:"of"`
 		RemovedAt string `json:"removed_at"`
@@ -455,8 +454,8 @@ func (s *Store) countImported(ctx context.Context, n int64) error {
 	return nil
 }
 
-// takeBack deletes the hidden records of an import. st may be nil if its staging is lost: then its hidden bags and gear stay hidden.
-func (s *Store) takeBack(ctx context.Context, id string, st *Staging) error {
+// rollBack deletes the hidden records of an import. If st is nil because the staging is lost, hidden bags and gear remain hidden.
+func (s *Store) rollBack(ctx context.Context, id string, st *Staging) error {
 	n, err := s.importNumber(ctx, s.read, id)
 	if err != nil {
 		return err
@@ -468,7 +467,7 @@ func (s *Store) takeBack(ctx context.Context, id string, st *Staging) error {
 				if _, err := t.do(ctx, `PRAGMA defer_foreign_keys = 1`); err != nil {
 					return err
 				}
-				var ids []string // the last ones first: none is the parent of another
+				var ids []string // latest first, so that children precede their parents
 				if err := t.all(ctx, &ids, `SELECT id FROM brews WHERE import = ? ORDER BY started_at DESC, id DESC LIMIT ?`, n, pace.size); err != nil {
 					return err
 				}
@@ -507,7 +506,7 @@ func (s *Store) takeBack(ctx context.Context, id string, st *Staging) error {
 						{fmt.Sprintf(`DELETE FROM %s WHERE id = ?`, r.table), []any{d.ID}}}); err != nil {
 						return err
 					}
-					if r.kind == Persons { // it was never here
+					if r.kind == Persons { // remove the tombstone of the trigger
 						if _, err := t.do(ctx, `DELETE FROM removed WHERE id = ?`, d.ID); err != nil {
 							return err
 						}
@@ -523,13 +522,12 @@ func (s *Store) takeBack(ctx context.Context, id string, st *Staging) error {
 	return s.transact(ctx, func(t *tx) error {
 		return t.doAll(ctx, []statement{
 			{`DELETE FROM imported WHERE kind = 'brew' AND NOT EXISTS (SELECT 1 FROM brews b WHERE b.id = imported.id)`, nil},
-			{`UPDATE imports SET state = ?, ended_at = began_at WHERE n = ?`, []any{undone, n}}})
+			{`UPDATE imports SET state = ?, ended_at = began_at WHERE n = ?`, []any{rolledBack, n}}})
 	})
 }
 
-// ResumeImports ends the imports that were interrupted: those whose records are hidden are taken back, the others are continued. It
-// returns the number of each.
-func (s *Store) ResumeImports(ctx context.Context, now time.Time) (takenBack, continued int, err error) {
+// ResumeImports rolls back interrupted imports whose records are hidden, and completes the others. It returns the number of each.
+func (s *Store) ResumeImports(ctx context.Context, now time.Time) (undone, completed int, err error) {
 	var open []struct {
 		ID    string `db:"id"`
 		State string `db:"state"`
@@ -540,38 +538,37 @@ func (s *Store) ResumeImports(ctx context.Context, now time.Time) (takenBack, co
 	for _, row := range open {
 		st, err := s.openStaging(ctx, row.ID)
 		var inUse *Trouble
-		if errors.As(err, &inUse) { // another process is importing it
+		if errors.As(err, &inUse) { // active in another process
 			continue
 		}
 		if errors.Is(err, fs.ErrNotExist) {
 			st, err = nil, nil
 		}
 		if err != nil {
-			return takenBack, continued, err
+			return undone, completed, err
 		}
 		switch {
 		case row.State == adding:
-			takenBack++
-			err = s.takeBack(ctx, row.ID, st)
+			undone++
+			err = s.rollBack(ctx, row.ID, st)
 		case st == nil:
-			continued++
+			completed++
 			err = s.finishWithout(ctx, row.ID, now)
 		default:
-			continued++
+			completed++
 			err = st.finish(ctx, now, func(int) {})
 		}
 		if st != nil {
 			err = errors.Join(err, st.Close())
 		}
 		if err != nil {
-			return takenBack, continued, err
+			return undone, completed, err
 		}
 	}
-	return takenBack, continued, s.dropStagings()
+	return undone, completed, s.dropStagings()
 }
 
-// finishWithout ends an import whose staging is lost, such as after the yard was restored: its new records are complete, what was changed
-// there is not.
+// finishWithout completes an import whose staging is lost, for example after a restore. New records are complete; updates are lost.
 func (s *Store) finishWithout(ctx context.Context, id string, now time.Time) error {
 	n, err := s.importNumber(ctx, s.read, id)
 	if err == nil {
@@ -586,7 +583,7 @@ func (s *Store) finishWithout(ctx context.Context, id string, now time.Time) err
 	})
 }
 
-// dropStagings deletes the folders of imports that ended or never began.
+// dropStagings deletes the staging folders of inactive imports.
 func (s *Store) dropStagings() error {
 	entries, err := os.ReadDir(s.dir())
 	for _, e := range entries {
@@ -594,27 +591,27 @@ func (s *Store) dropStagings() error {
 		if !e.IsDir() || !strings.HasPrefix(e.Name(), StagingPrefix) {
 			continue
 		}
-		if lock, lockErr := lockYard(dir); lockErr == nil { // else another process is importing it
+		if lock, lockErr := lockYard(dir); lockErr == nil { // else active in another process
 			err = errors.Join(err, lock.Close(), os.RemoveAll(dir))
 		}
 	}
 	return err
 }
 
-// An Imported is an import of the past.
+// An Imported is an entry of the import history.
 type Imported struct {
 	N       int64
 	Name    string // of the file
 	By      string // id of a person; empty: the yard
 	Began   time.Time
-	Undone  bool // it was interrupted and changed nothing
-	Open    bool // it has not ended
+	Undone  bool // interrupted and rolled back
+	Open    bool // not finished
 	Counts  []Count
 	Refused []Decision
-	Others  int // versions that it found beside the current ones
+	Others  int // number of conflicting versions
 }
 
-// Imports returns the latest imports, the newest first.
+// Imports returns the import history, newest first.
 func (s *Store) Imports(ctx context.Context) ([]Imported, error) {
 	var rows []struct {
 		N      int64                `db:"n"`
@@ -630,19 +627,19 @@ func (s *Store) Imports(ctx context.Context) ([]Imported, error) {
 		FROM imports i ORDER BY n DESC LIMIT ?`, most)
 	out := make([]Imported, len(rows))
 	for i, r := range rows {
-		out[i] = Imported{r.N, r.Name, string(r.By), r.Began.Time, r.State == undone, r.State == adding || r.State == finishing, r.Report.V.Counts,
+		out[i] = Imported{r.N, r.Name, string(r.By), r.Began.Time, r.State == rolledBack, r.State == adding || r.State == finishing, r.Report.V.Counts,
 			r.Report.V.Refused, r.Others}
 	}
 	return out, err
 }
 
-// An OtherVersion is a version of a record that is not the current one.
+// An OtherVersion is a conflicting version of a record that is not current.
 type OtherVersion struct {
 	Document
-	Import  string // name of the file that brought it, or that replaced it
+	Import  string // name of the imported file
 	ImportN int64
 	When    time.Time
-	Ours    bool // it was this yard's
+	Ours    bool // from this yard, replaced by the import
 }
 
 const selectVersions = `SELECT o.kind, o.id, o.revision, o.doc, o.ours, o.import, i.name, i.began_at FROM other_versions o JOIN imports i ON i.n = o.import`
@@ -658,14 +655,14 @@ type otherRow struct {
 	Began    instant `db:"began_at"`
 }
 
-// OtherVersions returns the versions of a record that are not the current one.
+// OtherVersions returns the conflicting versions of a record.
 func (s *Store) OtherVersions(ctx context.Context, kind Kind, id string) ([]OtherVersion, error) {
 	var rows []otherRow
 	err := s.read.all(ctx, &rows, selectVersions+` WHERE o.kind = ? AND o.id = ? ORDER BY o.import DESC`, kind, id)
 	return otherVersions(rows), err
 }
 
-// VersionsOf returns the versions that an import found beside the current ones.
+// VersionsOf returns the conflicting versions of an import.
 func (s *Store) VersionsOf(ctx context.Context, importN int64) ([]OtherVersion, error) {
 	var rows []otherRow
 	err := s.read.all(ctx, &rows, selectVersions+` WHERE o.import = ? LIMIT ?`, importN, maxListed)

@@ -169,7 +169,7 @@ func (r Recorded) Any() bool { return r.Brews+r.Tastings+r.Others > 0 }
 
 const selectRecorded = `
 	SELECT COALESCE(by, '') AS by, sum(brews) AS brews, sum(tastings) AS tastings, sum(others) AS others FROM (
-		SELECT brewed_by AS by, count(*) AS brews, 0 AS tastings, 0 AS others FROM brews WHERE ` + shown + ` GROUP BY brewed_by
+		SELECT brewed_by AS by, count(*) AS brews, 0 AS tastings, 0 AS others FROM brews WHERE ` + visible + ` GROUP BY brewed_by
 		UNION ALL SELECT taster, 0, count(*), 0 FROM tastings GROUP BY taster
 		UNION ALL SELECT by, 0, 0, count(*) FROM recipes WHERE deleted_at IS NULL GROUP BY by
 		UNION ALL SELECT by, 0, 0, count(*) FROM documents WHERE deleted_at IS NULL GROUP BY by)
@@ -256,10 +256,10 @@ func (s *Store) MoveTasting(ctx context.Context, brewID, from, to string) error 
 
 const selectTasted = `
 	SELECT ` + brewColumns + ` FROM brews
-	WHERE id IN (SELECT brew_id FROM tastings WHERE taster = ?) AND ` + shown + ` AND (started_at, id) < (?, ?) ORDER BY started_at DESC, id DESC LIMIT ?`
+	WHERE id IN (SELECT brew_id FROM tastings WHERE taster = ?) AND ` + visible + ` AND (started_at, id) < (?, ?) ORDER BY started_at DESC, id DESC LIMIT ?`
 
 const selectBrewed = `
-	SELECT ` + brewColumns + ` FROM brews WHERE brewed_by = ? AND ` + shown + ` AND (started_at, id) < (?, ?) ORDER BY started_at DESC, id DESC LIMIT ?`
+	SELECT ` + brewColumns + ` FROM brews WHERE brewed_by = ? AND ` + visible + ` AND (started_at, id) < (?, ?) ORDER BY started_at DESC, id DESC LIMIT ?`
 
 // TastedBy calls each with the brews that a person tasted as they see them, the latest first and without events.
 // It reads them in steps, so that memory does not grow with the history. An error of each ends it.

@@ -12,9 +12,8 @@ import (
 	"yardbloom/store/document"
 )
 
-// Records leave a yard and enter another one as JSON documents, one for each record. A document names the kind of its record and the
-// version of its format; exchange/schema has a JSON Schema of each kind. The same record has the same document, byte for byte, in every
-// yard.
+// Yards exchange records as JSON documents, one per record. A document has the kind of its record and the version of its format;
+// exchange/schema has a JSON Schema for each kind. The document of a record is the same in every yard, byte for byte.
 
 // The format of the documents, and the version of it that this package writes.
 const (
@@ -22,24 +21,24 @@ const (
 	RecordVersion = 1
 )
 
-// A record is a kind of record that is exchanged.
+// record defines the documents of one kind of record.
 type record struct {
 	kind   Kind
 	table  string
-	where  string   // which rows
-	when   string   // the column of its time; empty: a record without one belongs to every range of dates
-	fields []string // in the document's order, after id and revision; see field
+	where  string   // condition on the rows
+	when   string   // column of the time; a kind without one is part of every date range
+	fields []string // in document order, after id and revision; see field
 	lists  []recordList
-	hidden string // the column that keeps a new record out of lists
+	hidden string // column that hides a record from lists
 }
 
-// A recordList holds the rows of another table that belong to a record.
+// recordList defines a list inside a document: the rows of a child table.
 type recordList struct {
 	name, table, column, order string
 	fields                     []string
 }
 
-// The kinds of records that are exchanged, apart from the documents.
+// The kinds of records, in addition to those of documents.
 const (
 	Persons  Kind = "person"
 	Brewers  Kind = "brewer"
@@ -51,7 +50,7 @@ const (
 	Deleted  Kind = "deletion"
 )
 
-// records are the kinds of records in the order in which they are written and read: each after those that it refers to.
+// records defines all kinds in export order. Each kind follows the kinds it refers to.
 var records = []record{
 	{kind: Persons, table: "people", hidden: "archived_at", fields: []string{"name", "initials", "mark", "ounces?", "fahrenheit?", "theme", "sound",
 		"habits{}", "place=added", "archived_at"}},
@@ -93,7 +92,7 @@ func documentRecord(kind Kind) record {
 		fields: []string{"doc{}", "created_at", "by", "deleted_at"}}
 }
 
-// RecordKinds lists the kinds of records in the order in which they are exchanged.
+// RecordKinds returns the kinds of records in export order.
 func RecordKinds() []Kind {
 	out := make([]Kind, len(records))
 	for i, r := range records {
@@ -111,7 +110,7 @@ func recordOf(kind Kind) *record {
 	return nil
 }
 
-// A field is a field of a document: "name=column", or one word for both. A ? after it makes a number true or false; {} embeds a document.
+// field is a parsed field definition: "name=column", or one word for both. The suffix ? marks a boolean, {} an embedded document.
 type field struct {
 	name, column    string
 	truth, embedded bool
@@ -128,7 +127,7 @@ func fieldOf(text string) field {
 	return f
 }
 
-// written returns the SQL of the field in a document.
+// written returns the SQL that writes the field.
 func (f field) written() string {
 	switch {
 	case f.truth:
@@ -139,7 +138,7 @@ func (f field) written() string {
 	return fmt.Sprintf(`'%s', "%s"`, f.name, f.column)
 }
 
-// read returns the SQL that reads the field from a document. Unless it is staged, a person or a brew that is not in the yard is left out.
+// read returns the SQL that reads the field from a document. A reference to a missing person or brew becomes NULL, unless the record is staged.
 func (f field) read(doc string, staged bool) string {
 	get := "->>"
 	if f.embedded {
@@ -152,7 +151,7 @@ func (f field) read(doc string, staged bool) string {
 	return value
 }
 
-// object returns the SQL of a JSON object of fields.
+// object returns the SQL of a JSON object with some fields.
 func object(head string, fields []string) string {
 	parts := []string{}
 	if head != "" {
@@ -171,7 +170,7 @@ func (r record) revision() string {
 	return "version"
 }
 
-// document returns the SQL expression of a record's document.
+// document returns the SQL expression for the document of a record.
 func (r record) document() string {
 	head := fmt.Sprintf(`'format', '%s', 'kind', '%s', 'version', %d, 'id', o.id, 'revision', %s`, RecordFormat, r.kind, RecordVersion, r.revision())
 	if r.kind == Brews {
@@ -191,7 +190,7 @@ func (r record) document() string {
 	return "json_set(" + strings.Join(parts, ", ") + ")"
 }
 
-// condition returns the SQL condition of the rows of a record.
+// condition returns the SQL condition on the rows.
 func (r record) condition() string {
 	if r.where == "" {
 		return "true"
@@ -204,7 +203,7 @@ type Document struct {
 	Kind     Kind
 	ID       string
 	Revision int64
-	Month    string // of its time in UTC, such as 2026-11; empty for a record without one
+	Month    string // of the time in UTC, such as 2026-11; empty for kinds without a time
 	Text     string // one line
 }
 
@@ -222,11 +221,11 @@ func (r record) time() string {
 	return r.when
 }
 
-// transferStep is the number of records that are in memory while a yard is exported.
+// transferStep is the number of records in memory during an export.
 const transferStep = 100
 
-// EachRecord calls each with the records of a kind in their order: by time, then by id. from and to limit the time, to excluded; records
-// without a time are in every range. Brews that are being poured are left out.
+// EachRecord calls each for all records of a kind, ordered by time, then by id. from (inclusive) and to (exclusive) limit the time; kinds
+// without a time ignore them. Running brews are omitted.
 func (s *Store) EachRecord(ctx context.Context, kind Kind, from, to time.Time, each func(Document) error) error {
 	r := recordOf(kind)
 	if r == nil {
@@ -275,7 +274,7 @@ func (s *Store) DocumentOf(ctx context.Context, kind Kind, id string) (Document,
 	return found[id], nil
 }
 
-// documentsOf returns records by id; those that there are.
+// documentsOf returns the existing records among some ids.
 func documentsOf(ctx context.Context, q querier, kind Kind, ids []string) (map[string]Document, error) {
 	r := recordOf(kind)
 	if r == nil {
@@ -297,7 +296,7 @@ func documentsOf(ctx context.Context, q querier, kind Kind, ids []string) (map[s
 	return out, nil
 }
 
-// EachTrace calls each with the readings of every brew that has any, in the order of EachRecord.
+// EachTrace calls each for the readings of every brew with a trace, in the order of EachRecord.
 func (s *Store) EachTrace(ctx context.Context, from, to time.Time, each func(month, brewID string, readings []trace.Reading) error) error {
 	low, high, after := from.UTC().Format(instantLayout), "~", ""
 	if !to.IsZero() {
@@ -329,7 +328,7 @@ func (s *Store) EachTrace(ctx context.Context, from, to time.Time, each func(mon
 	}
 }
 
-// EachPhoto calls each with the photos of brews, as JPEG, in the order of their brews.
+// EachPhoto calls each for the photos of brews, as JPEG, in the order of EachRecord.
 func (s *Store) EachPhoto(ctx context.Context, from, to time.Time, each func(id string, jpeg []byte) error) error {
 	low, high := from.UTC().Format(instantLayout), "~"
 	if !to.IsZero() {
@@ -355,7 +354,7 @@ func (s *Store) EachPhoto(ctx context.Context, from, to time.Time, each func(id 
 	return nil
 }
 
-// storedReadings returns the readings of a brew as they are stored: in seconds since the first water that was expected when they came.
+// storedReadings returns the readings of a brew as stored. Their times do not include later corrections of the start.
 func storedReadings(ctx context.Context, q querier, brewID string) (out []trace.Reading, err error) {
 	var parts []column[document.Trace]
 	if err := q.all(ctx, &parts, `SELECT readings FROM brew_readings WHERE brew_id = ? ORDER BY n`, brewID); err != nil {
@@ -367,9 +366,8 @@ func storedReadings(ctx context.Context, q querier, brewID string) (out []trace.
 	return out, nil
 }
 
-// putRecord inserts a record, or replaces the one with its id. import is the number of the import of a new brew. A brew of a bag that is
-// not in the yard, and every value that the tables do not accept, is an error. A staged record keeps its references to records that are
-// not in the yard.
+// putRecord inserts or replaces a record. importN is the number of the import that adds a brew. Values that violate a constraint of the
+// tables, such as a missing bag, are errors. A staged record keeps references to records outside its yard.
 func putRecord(ctx context.Context, t *tx, d Document, importN int64, staged bool) error {
 	kind, id, text := d.Kind, d.ID, d.Text
 	r := recordOf(kind)
@@ -387,7 +385,7 @@ func putRecord(ctx context.Context, t *tx, d Document, importN int64, staged boo
 	case kind == Brews:
 		names, values = append(names, "import"), append(values, "?2")
 		args = append(args, importN)
-	case kind == Persons: // two people of different yards may have the same name
+	case kind == Persons: // people of different yards may share a name
 		names, updates = append(names, "name_key"), append(updates, "name_key = excluded.name_key")
 		values = append(values, `iif(EXISTS (SELECT 1 FROM people WHERE name_key = ?2 AND id <> ?1 ->> '$.id'), ?2 || ' ' || (?1 ->> '$.id'), ?2)`)
 		var name struct{ Name string }
@@ -406,7 +404,7 @@ func putRecord(ctx context.Context, t *tx, d Document, importN int64, staged boo
 	for _, l := range r.lists {
 		statements = append([]statement{{fmt.Sprintf(`DELETE FROM %s WHERE %s = ?`, l.table, l.column), []any{id}}}, statements...)
 	}
-	if kind == Recipes { // a code that another recipe has is left out
+	if kind == Recipes { // a code that is taken is dropped
 		for i, name := range names {
 			if name == `"code"` {
 				values[i] = `iif(EXISTS (SELECT 1 FROM recipes WHERE code = ?1 ->> '$.code' AND id <> ?1 ->> '$.id'), '', ?1 ->> '$.code')`
@@ -425,7 +423,7 @@ func putRecord(ctx context.Context, t *tx, d Document, importN int64, staged boo
 	return t.doAll(ctx, statements)
 }
 
-// insert returns the SQL that inserts a list of a document. Tastings of people who are not in the yard are left out.
+// insert returns the SQL that inserts the list of a document. Tastings by missing people are dropped.
 func (l recordList) insert(staged bool) string {
 	names, values, where := []string{l.column}, []string{"?1"}, "true"
 	for _, text := range l.fields {

@@ -20,27 +20,27 @@ import (
 	"yardbloom/store"
 )
 
-// TableChoices say what the names in a table mean: the id of a bag, a brewer or a grinder of the yard, or Create. The kind of a new brewer is
-// "create:open-cone". Names are as in NameKey.
+// TableChoices maps the names in a table, as returned by NameKey, to ids of bags, brewers and grinders, or to Create. For a new brewer
+// the value also has its kind, such as "create:open-cone".
 type TableChoices struct {
 	Coffees  map[string]string `json:"coffees"`
 	Brewers  map[string]string `json:"brewers"`
 	Grinders map[string]string `json:"grinders"`
 }
 
-// Of returns the choices for coffees, brewers or grinders by a word for them; nil for another word.
+// Of returns the map for "coffee", "brewer" or "grinder", or nil.
 func (c TableChoices) Of(kind string) map[string]string {
 	return map[string]map[string]string{"coffee": c.Coffees, "brewer": c.Brewers, "grinder": c.Grinders}[kind]
 }
 
-// Create is the choice to create a bag or gear.
+// Create is the value for a new bag or new gear.
 const Create = "create"
 
-// NameKey returns a name without regard to case and spaces.
+// NameKey normalizes the case and spaces of a name.
 func NameKey(name string) string { return strings.ToLower(strings.Join(strings.Fields(name), " ")) }
 
-// StageTable reads the brews of a table and keeps them as StageImport keeps a file. Rows that are not OK are left out. A row has the same id
-// whenever it is read, so that a table that has grown can be imported again. Errors are those of StageImport, ErrNoGear and *GearError.
+// StageTable stages the valid rows of a table as brews, like StageImport. The id of a brew is a hash of its row, so that a longer version of
+// the same table adds only the new rows. Errors are those of StageImport, and ErrNoGear.
 func (y *Yard) StageTable(ctx context.Context, name string, rows []table.Row, choices TableChoices, set store.Settings) (*Import, error) {
 	usual, err := y.UsualGear(ctx, set)
 	if err != nil {
@@ -64,7 +64,7 @@ func (y *Yard) StageTable(ctx context.Context, name string, rows []table.Row, ch
 	})
 }
 
-// tableBrews makes brews of the rows of a table.
+// tableBrews converts rows of a table into brews.
 type tableBrews struct {
 	y       *Yard
 	choices TableChoices
@@ -74,10 +74,10 @@ type tableBrews struct {
 	bags    map[string]coffee.Bag // of the yard, by id
 	created map[string]*newBag    // by id
 	gear    map[[2]string]gear.Set
-	seen    map[string]int // rows with the same contents
+	seen    map[string]int // number of equal rows
 }
 
-// newBag is a bag that a table tells of.
+// newBag is a bag to be created.
 type newBag struct {
 	coffee.Bag
 	last time.Time // of its brews
@@ -105,7 +105,7 @@ func (b *tableBrews) fill(ctx context.Context, staging *store.Staging, rows []ta
 	return staging.AddBrews(ctx, brews)
 }
 
-// brew makes a brew of a row.
+// brew converts a row into a brew.
 func (b *tableBrews) brew(ctx context.Context, staging *store.Staging, r table.Row) (brew.Brew, error) {
 	id := b.id(r)
 	bag, err := b.bag(ctx, r)
@@ -132,11 +132,11 @@ func (b *tableBrews) brew(ctx context.Context, staging *store.Staging, r table.R
 		d.Recipe.Grind = r.GrindSize
 	case r.Dial != "" && dialErr == nil && size >= finest && size <= coarsest:
 		d.Recipe.Grind = size
-	case r.Dial != "": // a number on a dial that is not known
+	case r.Dial != "": // a setting of an unknown dial
 		notes = strings.TrimSpace(notes + " Grinder: " + r.Dial + ".")
 	}
 	drawdown := r.Drawdown
-	if drawdown == 0 { // not timed: its end is that of the plan, and its cup has no drawdown
+	if drawdown == 0 { // not timed: the brew ends as planned, and its cup has no drawdown
 		drawdown = d.Recipe.Plan().Finish
 	}
 	recorded, err := brew.Record(d, brew.Recorded{Key: id, Started: r.At, Drawdown: drawdown, Now: b.y.Now()})
@@ -148,7 +148,7 @@ func (b *tableBrews) brew(ctx context.Context, staging *store.Staging, r table.R
 	return recorded.Kept(c), nil
 }
 
-// id returns the id of a row: a hash of what it says. Equal rows are numbered.
+// id returns a hash of a row. Equal rows are numbered.
 func (b *tableBrews) id(r table.Row) string {
 	what := strings.Join([]string{r.At.UTC().Format(time.RFC3339), NameKey(r.Coffee), fmt.Sprint(r.Dose, r.Water, r.Temperature, r.Drawdown, r.Beverage, r.TDS),
 		NameKey(r.Brewer), NameKey(r.Grinder), r.Dial}, "|")
@@ -197,7 +197,7 @@ func (b *tableBrews) bag(ctx context.Context, r table.Row) (coffee.Bag, error) {
 	return bag.Bag, nil
 }
 
-// set returns the gear of a row: the yard's usual one where the table names none.
+// set returns the gear of a row. The yard's usual gear is the default.
 func (b *tableBrews) set(ctx context.Context, staging *store.Staging, r table.Row) (gear.Set, error) {
 	key := [2]string{NameKey(r.Brewer), NameKey(r.Grinder)}
 	if set, known := b.gear[key]; known {

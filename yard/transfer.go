@@ -20,13 +20,13 @@ import (
 	"yardbloom/store"
 )
 
-// entryNames holds the name of the documents of each kind in a yard file. A kind with a time has an entry for each month.
+// entryNames maps kinds to entry names in a yard file. Kinds with a time have one entry per month.
 var entryNames = map[store.Kind]string{store.Persons: "people", store.Brewers: "brewers", store.Grinders: "grinders", store.Kettles: "kettles",
 	store.Waters: "waters", store.Bags: "bags", store.Brews: "brews", store.Recipes: "recipes", store.Flights: "flights", store.Trials: "trials",
 	store.Scripts: "scripts", store.Rushes: "rushes", store.Tries: "tries", store.Deleted: "deletions"}
 
-// Export writes a yard file: everything, or with from and to (days, inclusive) what happened in that range, with all bags, gear and people.
-// Brews that are being poured, drafts without a name, devices, settings and tokens stay.
+// Export writes a yard file with all records, or with the records of a range of days (from and to, both inclusive) plus all bags, gear and
+// people. Running brews, unnamed drafts, devices, settings and tokens are not exported.
 func Export(ctx context.Context, st *store.Store, w io.Writer, from, to, now time.Time) error {
 	m := yardfile.Manifest{MadeAt: now.UTC().Truncate(time.Second)}
 	if !from.IsZero() {
@@ -68,19 +68,19 @@ func Export(ctx context.Context, st *store.Store, w io.Writer, from, to, now tim
 	return file.Close()
 }
 
-// An Import is a file that was read and compared with the yard, and that changes nothing before Apply.
+// An Import is a staged file with its plan. It changes nothing before Apply.
 type Import struct {
 	Counts   []store.Count
-	Refused  []store.Decision // some of them
-	MadeAt   time.Time        // when the file was made; zero for a single document
-	From, To string           // the days of a range; empty: everything
+	Refused  []store.Decision // at most 100
+	MadeAt   time.Time        // creation time of the file; zero for a single document
+	From, To string           // range of days; empty: unlimited
 	staging  *store.Staging
 }
 
 // ID returns the id of the import.
 func (i *Import) ID() string { return i.staging.ID() }
 
-// Number returns how many records an import treats in one way.
+// Number returns the number of records with an action.
 func (i *Import) Number(a store.Action) (n int) {
 	for _, c := range i.Counts {
 		if c.Action == a {
@@ -90,27 +90,27 @@ func (i *Import) Number(a store.Action) (n int) {
 	return n
 }
 
-// Changes reports whether applying it would change anything.
+// Changes reports whether Apply would change the yard.
 func (i *Import) Changes() bool {
 	return i.Number(store.Add)+i.Number(store.Change)+i.Number(store.Keep)+i.Number(store.Delete) > 0
 }
 
-// Decisions returns records that the import treats in one way, at most limit.
+// Decisions returns up to limit records with an action.
 func (i *Import) Decisions(ctx context.Context, a store.Action, limit int) ([]store.Decision, error) {
 	return i.staging.Decisions(ctx, a, limit)
 }
 
-// Close gives up the import and deletes what was read.
+// Close discards the import and deletes its staging.
 func (i *Import) Close() error { return i.staging.Close() }
 
-// Apply changes the yard. progress is called with the number of records that are done, and of all. Errors leave the yard unchanged, or are
-// made good when it is opened the next time.
+// Apply imports the records. progress receives the number of processed records and the total. An interrupted import is rolled back or
+// completed by the next ResumeImports.
 func (i *Import) Apply(ctx context.Context, name, by string, now time.Time, progress func(done, all int)) error {
 	return i.staging.Apply(ctx, name, by, now, progress)
 }
 
-// ReadImport reads a yard file, or a single record as JSON, and compares it with the yard. A file that is not in order is a
-// *yardfile.FileError. The caller closes the import.
+// ReadImport stages a yard file, or a single record as JSON, and plans its import. Errors of the file are *yardfile.FileError. The caller
+// closes the import.
 func ReadImport(ctx context.Context, st *store.Store, file io.ReaderAt, size int64, now time.Time) (*Import, error) {
 	staging, err := st.Stage(ctx)
 	if err != nil {
@@ -171,7 +171,7 @@ func isDocument(file io.ReaderAt) bool {
 	return len(head) > 0 && head[0] == '{'
 }
 
-// A reader puts the contents of a yard file into a staging.
+// reader stages the contents of a yard file.
 type reader struct {
 	staging *store.Staging
 	now     time.Time
@@ -181,8 +181,8 @@ type reader struct {
 	readings []trace.Reading
 }
 
-// together is the number of documents that are stored in one transaction.
-const together = 200
+// batchSize is the number of documents per transaction.
+const batchSize = 200
 
 func (r *reader) document(ctx context.Context, line []byte) error {
 	head, err := exchange.CheckRecord(line, r.now)
@@ -190,7 +190,7 @@ func (r *reader) document(ctx context.Context, line []byte) error {
 	if err != nil {
 		return r.staging.Refuse(ctx, d, err.Error())
 	}
-	if r.pending = append(r.pending, d); len(r.pending) < together {
+	if r.pending = append(r.pending, d); len(r.pending) < batchSize {
 		return nil
 	}
 	return r.flush(ctx)
@@ -241,7 +241,7 @@ func (r *reader) photo(ctx context.Context, id string, jpeg []byte) error {
 	return r.staging.PutPhoto(ctx, id, p.Width, p.Height, p.Small, jpeg)
 }
 
-// An ImportState says how far an import in the background is.
+// An ImportState is the progress of a background import.
 type ImportState struct {
 	Name      string
 	Done, All int
@@ -249,26 +249,26 @@ type ImportState struct {
 	Ended     bool
 }
 
-// imports holds the import that waits for a decision, and the one that is applied in the background.
+// imports holds the pending import and the progress of the running one.
 type imports struct {
 	mu      sync.Mutex
 	waiting *Import
 	name    string
 	state   *ImportState
-	resumed bool // imports that the last process did not end are ended
+	resumed bool // ResumeImports has finished
 }
 
-// ErrImporting is returned while another import is applied.
-var ErrImporting = errors.New("another import is in progress")
+// ErrImporting is returned while another import is running.
+var ErrImporting = errors.New("another import is running")
 
-// resumeImports ends the imports that the last process did not end.
+// resumeImports finishes the imports that a previous process left unfinished.
 func (y *Yard) resumeImports() {
-	takenBack, continued, err := y.Store.ResumeImports(y.closing, y.Now())
+	undone, completed, err := y.Store.ResumeImports(y.closing, y.Now())
 	if err != nil && !errors.Is(err, context.Canceled) {
 		y.Log.Error("interrupted imports", "err", err)
 	}
-	if takenBack+continued > 0 {
-		y.Log.Info("interrupted imports", "taken back", takenBack, "continued", continued)
+	if undone+completed > 0 {
+		y.Log.Info("interrupted imports", "undone", undone, "completed", completed)
 		y.Learn()
 	}
 	y.imports.mu.Lock()
@@ -276,12 +276,12 @@ func (y *Yard) resumeImports() {
 	y.imports.mu.Unlock()
 }
 
-// StageImport reads a file as ReadImport does and keeps it until it is applied, given up, or replaced by another.
+// StageImport stages a file like ReadImport. The import stays pending until it is applied, discarded or replaced.
 func (y *Yard) StageImport(ctx context.Context, name string, file io.ReaderAt, size int64) (*Import, error) {
 	return y.keepImport(name, func() (*Import, error) { return ReadImport(ctx, y.Store, file, size, y.Now()) })
 }
 
-// keepImport keeps an import until it is applied, given up, or replaced by another.
+// keepImport makes an import the pending one.
 func (y *Yard) keepImport(name string, read func() (*Import, error)) (*Import, error) {
 	y.imports.mu.Lock()
 	defer y.imports.mu.Unlock()
@@ -299,14 +299,14 @@ func (y *Yard) keepImport(name string, read func() (*Import, error)) (*Import, e
 	return in, err
 }
 
-// WaitingImport returns the import that waits for a decision, with the name of its file; nil if there is none.
+// WaitingImport returns the pending import and its file name, or nil.
 func (y *Yard) WaitingImport() (*Import, string) {
 	y.imports.mu.Lock()
 	defer y.imports.mu.Unlock()
 	return y.imports.waiting, y.imports.name
 }
 
-// ImportProgress returns the state of the last import since the program started; nil if there was none.
+// ImportProgress returns the state of the latest import of this process, or nil.
 func (y *Yard) ImportProgress() *ImportState {
 	y.imports.mu.Lock()
 	defer y.imports.mu.Unlock()
@@ -317,7 +317,7 @@ func (y *Yard) ImportProgress() *ImportState {
 	return &s
 }
 
-// DropImport gives up the import that waits, if it has an id.
+// DropImport discards the pending import with an id.
 func (y *Yard) DropImport(id string) error {
 	y.imports.mu.Lock()
 	defer y.imports.mu.Unlock()
@@ -329,7 +329,7 @@ func (y *Yard) DropImport(id string) error {
 	return in.Close()
 }
 
-// dropWaiting gives up the import that waits when the yard is closed.
+// dropWaiting discards the pending import when the yard is closed.
 func (y *Yard) dropWaiting() {
 	y.imports.mu.Lock()
 	defer y.imports.mu.Unlock()
@@ -341,7 +341,7 @@ func (y *Yard) dropWaiting() {
 	}
 }
 
-// ApplyImport applies the import that waits in the background, if it has an id, and then learns from its brews.
+// ApplyImport starts the pending import with an id in the background. The yard learns from its brews afterwards.
 func (y *Yard) ApplyImport(id, by string) error {
 	y.imports.mu.Lock()
 	defer y.imports.mu.Unlock()
@@ -358,7 +358,7 @@ func (y *Yard) ApplyImport(id, by string) error {
 			state.Done, state.All = done, all
 			y.imports.mu.Unlock()
 		})
-		if err == nil { // else the next start needs what was read
+		if err == nil { // else ResumeImports needs the staging
 			err = in.Close()
 		}
 		if err != nil && !errors.Is(err, context.Canceled) {
@@ -372,8 +372,8 @@ func (y *Yard) ApplyImport(id, by string) error {
 	return nil
 }
 
-// ImportNow reads a file and, if agreed returns no error, applies it at once. The import that it returns is closed. It returns ErrImporting
-// while another import is applied. A file that would change nothing is not applied.
+// ImportNow stages a file and applies it if agreed returns nil and it has changes. The returned import is closed. ImportNow returns
+// ErrImporting while another import is running.
 func (y *Yard) ImportNow(ctx context.Context, name string, file io.ReaderAt, size int64, agreed func(*Import) error) (in *Import, err error) {
 	y.imports.mu.Lock()
 	if s := y.imports.state; s != nil && !s.Ended || !y.imports.resumed {
@@ -399,13 +399,13 @@ func (y *Yard) ImportNow(ctx context.Context, name string, file io.ReaderAt, siz
 		return in, errors.Join(err, in.Close())
 	}
 	applied = true
-	err = in.Apply(y.closing, name, "", y.Now(), func(done, all int) { // also if the caller goes away
+	err = in.Apply(y.closing, name, "", y.Now(), func(done, all int) { // continues without the caller
 		y.imports.mu.Lock()
 		state.Done, state.All = done, all
 		y.imports.mu.Unlock()
 	})
 	if err != nil {
-		return in, err // the next start needs what was read
+		return in, err // ResumeImports needs the staging
 	}
 	y.Learn()
 	return in, in.Close()

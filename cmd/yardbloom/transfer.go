@@ -140,21 +140,21 @@ func importCommand() *cobra.Command {
 			fmt.Fprintln(cmd.ErrOrStderr())
 			if err != nil {
 				keep = true // the next start needs it
-				return fmt.Errorf("the import was interrupted; the next start of the yard takes it back or completes it: %w", err)
+				return fmt.Errorf("the import was interrupted; the next start of the server undoes or completes it: %w", err)
 			}
 			fmt.Fprintln(cmd.OutOrStdout(), "Imported.")
 			return nil
 		},
 	}
 	dataFlag(c, &dir, "folder of the database; made where it is missing")
-	c.Flags().BoolVar(&dry, "dry-run", false, "only say what would be changed")
+	c.Flags().BoolVar(&dry, "dry-run", false, "print the changes without importing")
 	return c
 }
 
 // printPlan prints what an import does.
 func printPlan(out io.Writer, in *yard.Import) {
-	said := map[store.Action]string{store.Add: "new", store.Change: "changed", store.Keep: "kept beside a newer version here", store.Delete: "deleted",
-		store.Same: "already here", store.Refused: "refused"}
+	said := map[store.Action]string{store.Add: "new", store.Change: "updated", store.Keep: "conflicting, older than here", store.Delete: "deleted",
+		store.Same: "unchanged", store.Refused: "rejected"}
 	table := tabwriter.NewWriter(out, 0, 0, 2, ' ', 0)
 	for _, a := range store.Actions() {
 		for _, c := range in.Counts {
@@ -165,6 +165,6 @@ func printPlan(out io.Writer, in *yard.Import) {
 	}
 	table.Flush()
 	for _, d := range in.Refused {
-		fmt.Fprintf(out, "refused: %s %s: %s\n", d.Kind, d.ID, d.Why)
+		fmt.Fprintf(out, "rejected: %s %s: %s\n", d.Kind, d.ID, d.Why)
 	}
 }

@@ -7,7 +7,7 @@ import (
 	"yardbloom/core/units"
 )
 
-// A FieldID names a figure of a brew that a column may hold.
+// A FieldID identifies a value of a brew.
 type FieldID string
 
 // The fields.
@@ -32,11 +32,11 @@ const (
 	Notes       FieldID = "notes"
 )
 
-// A Field is a figure of a brew that a column may hold.
+// A Field is a value of a brew that a column may contain.
 type Field struct {
 	ID    FieldID
 	Name  string
-	names []string // of its column, in lower case without signs
+	names []string // known headers, normalized by plain
 	kind  units.Kind
 	valid units.Range
 }
@@ -68,7 +68,7 @@ var tableFields = []Field{
 	{ID: Notes, Name: "Notes", names: []string{"notes", "note", "comment", "comments", "taste", "tasting notes", "remarks"}},
 }
 
-// Fields lists the fields in the order in which they are offered.
+// Fields lists the fields in display order.
 func Fields() []Field { return tableFields }
 
 func fieldOf(id FieldID) (Field, bool) {
@@ -80,7 +80,7 @@ func fieldOf(id FieldID) (Field, bool) {
 	return Field{}, false
 }
 
-// A Unit is the unit of the bare numbers of a column.
+// A Unit is the unit of numbers without one.
 type Unit string
 
 // The units. The zero Unit is g, °C or marks out of ten.
@@ -92,7 +92,7 @@ const (
 	OfHundred  Unit = "100" // marks out of a hundred
 )
 
-// UnitsOf lists the units of a field's bare numbers; none for a field with only one.
+// UnitsOf lists the units of a field, or nil if there is only one.
 func UnitsOf(id FieldID) []Unit {
 	switch id {
 	case Dose, Water, Beverage:
@@ -105,40 +105,40 @@ func UnitsOf(id FieldID) []Unit {
 	return nil
 }
 
-// A Column says what a column of a sheet holds.
+// A Column maps a column of a sheet to a field.
 type Column struct {
-	Field FieldID // empty: it is not read
+	Field FieldID // empty: ignored
 	Unit  Unit
 }
 
 // An Order is the order of day and month in dates such as 3/4/2026.
 type Order string
 
-// The orders. Dates that begin with the year, or name the month, are read in any.
+// The orders.
 const (
 	DayFirst   Order = "day"
 	MonthFirst Order = "month"
 )
 
-// A Mapping says how a sheet is read.
+// A Mapping maps the columns of a sheet.
 type Mapping struct {
-	Columns []Column // one for each of the sheet's
+	Columns []Column // in the order of the sheet
 	Order   Order
 }
 
 var signs = regexp.MustCompile(`[^\p{L}\p{N}µ]+`)
 
-// plain returns a header in lower case without signs, such as "dose g".
+// plain normalizes a header: lower case, without punctuation, such as "dose g".
 func plain(header string) string {
 	return strings.TrimSpace(signs.ReplaceAllString(strings.ToLower(header), " "))
 }
 
-// unitWords hold the words of headers that name a unit.
+// unitWords maps words in headers to units.
 var unitWords = map[string]Unit{"g": Metric, "gr": Metric, "gram": Metric, "grams": Metric, "ml": Metric, "c": Metric, "celsius": Metric,
 	"oz": Ounces, "ounce": Ounces, "ounces": Ounces, "f": Fahrenheit, "fahrenheit": Fahrenheit, "s": Metric, "sec": Metric, "percent": Metric,
 	"µm": Metric, "um": Metric}
 
-// Guess returns the mapping that the headers and cells of a sheet suggest. A field is given to at most one column.
+// Guess derives a mapping from headers and cells. Each field is used at most once.
 func Guess(s Sheet) Mapping {
 	m := Mapping{Columns: make([]Column, len(s.Headers)), Order: guessOrder(s)}
 	taken := map[FieldID]bool{}
@@ -150,7 +150,7 @@ func Guess(s Sheet) Mapping {
 			m.Columns[i], taken[id] = Column{id, u}, true
 		}
 	}
-	for _, whole := range []bool{true, false} { // first headers that are a name, then those that are a name and a unit
+	for _, whole := range []bool{true, false} { // whole headers first, then headers without their unit
 		for i, header := range s.Headers {
 			name, unit := plain(header), Metric
 			if !whole {
@@ -189,7 +189,7 @@ func Guess(s Sheet) Mapping {
 	return m
 }
 
-// withoutUnit splits the unit off a header.
+// withoutUnit splits a header into its name and unit.
 func withoutUnit(name string) (string, Unit) {
 	words := strings.Fields(name)
 	if len(words) < 2 {
@@ -202,9 +202,9 @@ func withoutUnit(name string) (string, Unit) {
 	return strings.Join(words[:len(words)-1], " "), unit
 }
 
-// clocks reports whether a column holds times of day rather than durations.
+// clocks reports whether a column contains times of day rather than durations.
 func clocks(s Sheet, i int) bool {
-	const longest = 7 * 60 // s: few brews take longer, and few are begun before seven
+	const longest = 7 * 60 // s, and at the same time 7:00 in the morning
 	late, n := 0, 0
 	for _, row := range s.Rows {
 		at, err := units.ParseClock(row[i])

@@ -12,7 +12,7 @@ import (
 	"golang.org/x/text/encoding/unicode"
 )
 
-// A Sheet is a table of text from elsewhere: a row of headers and rows of the same length.
+// A Sheet is a parsed table: a row of headers, and rows of at least the same length.
 type Sheet struct {
 	Headers []string
 	Rows    [][]string
@@ -34,8 +34,8 @@ var (
 	ErrLarge   = errors.New("the table is too large")
 )
 
-// Parse reads comma-separated values as programs and people write them: with commas, semicolons, tabs or bars between cells, any line ends,
-// with or without a byte order mark, in UTF-8, UTF-16 or Windows-1252. Errors are ErrEmpty, ErrNoTable and ErrLarge.
+// Parse parses separated values with commas, semicolons, tabs or bars, any line ends, an optional byte order mark, in UTF-8, UTF-16 or
+// Windows-1252. Errors are ErrEmpty, ErrNoTable and ErrLarge.
 func Parse(file []byte) (Sheet, error) {
 	if len(file) > MaxSheetBytes {
 		return Sheet{}, ErrLarge
@@ -73,7 +73,7 @@ func decode(file []byte) (text string, ok bool) {
 	return string(out), err == nil
 }
 
-// delimiter returns the sign that separates the cells of the first lines into the most columns of the same number.
+// delimiter returns the separator that splits the first lines into the most columns without ragged rows.
 func delimiter(text string) rune {
 	const lines = 10
 	best, most := ',', 0
@@ -85,7 +85,7 @@ func delimiter(text string) rune {
 		columns := len(s.Headers)
 		for _, row := range s.Rows {
 			if filled(row) > columns || len(row) > len(s.Headers) {
-				columns = 1 // ragged: a decimal comma, or a comma in a note
+				columns = 1 // ragged, for example because of decimal commas
 			}
 		}
 		if columns > most {
@@ -109,7 +109,7 @@ func filled(row []string) (n int) {
 	return n
 }
 
-// split splits a text at a sign. Rows without a filled cell are left out; short rows are filled up.
+// split parses a text with a separator. Empty rows are skipped, and short rows are padded.
 func split(text string, sign rune) (Sheet, error) {
 	r := csv.NewReader(strings.NewReader(text))
 	r.Comma, r.LazyQuotes, r.FieldsPerRecord, r.TrimLeadingSpace = sign, true, -1, sign != '\t'

@@ -11,7 +11,7 @@ import (
 	"yardbloom/core/units"
 )
 
-// A Row is a brew as a row of a sheet tells it. Fields that it does not tell are zero.
+// A Row is a parsed row of a sheet. Missing values are zero.
 type Row struct {
 	Line        int // in the file
 	At          time.Time
@@ -20,7 +20,7 @@ type Row struct {
 	RoastedOn   time.Time
 	Brewer      string
 	Grinder     string
-	Dial        string // as written
+	Dial        string // as typed
 	GrindSize   units.Micrometres
 	Dose        units.Grams
 	Water       units.Grams
@@ -35,14 +35,14 @@ type Row struct {
 	Faults []string
 }
 
-// A Cell is a cell as it was read.
+// A Cell is a parsed cell.
 type Cell struct {
 	Typed string
-	Means string // in metric units; empty if it is not read
-	Wrong string // why it could not be read
+	Means string // parsed value in metric units; empty if the column is not mapped
+	Wrong string // parse error
 }
 
-// OK reports whether the row is a brew: its date, coffee, dose and water are known.
+// OK reports whether the row has a date, a coffee, a dose and water.
 func (r Row) OK() bool { return len(r.Faults) == 0 }
 
 // The errors of dates.
@@ -52,8 +52,8 @@ var (
 	errOld    = errors.New("before 1970")
 )
 
-// ReadRows reads the rows of a sheet. Dates without a zone are in that of now. A cell that cannot be read is marked and left out; a row
-// without a date, a coffee, a dose or water has Faults.
+// ReadRows parses the rows of a sheet. Dates without a zone use the zone of now. Invalid cells have an error and no value. Rows without a
+// required value have Faults.
 func ReadRows(s Sheet, m Mapping, now time.Time) []Row {
 	out := make([]Row, len(s.Rows))
 	for i, cells := range s.Rows {
@@ -71,7 +71,7 @@ func readRow(cells []string, m Mapping, now time.Time) Row {
 	for i, column := range m.Columns {
 		typed := ""
 		if i < len(cells) {
-			typed = strings.TrimPrefix(cells[i], "'") // as this package disarms formulas
+			typed = strings.TrimPrefix(cells[i], "'") // the escape of formulas by this package
 		}
 		c := &r.Cells[i]
 		c.Typed = typed
@@ -113,7 +113,7 @@ func readRow(cells []string, m Mapping, now time.Time) Row {
 	return r
 }
 
-// set sets a field that is not a date, and returns the ratio.
+// set stores a value other than a date, and returns the ratio.
 func (r *Row) set(id FieldID, typed string, v, ratio float64) float64 {
 	switch id {
 	case Coffee:
@@ -150,7 +150,7 @@ func (r *Row) set(id FieldID, typed string, v, ratio float64) float64 {
 	return ratio
 }
 
-// complete derives water from the ratio, and lists what is missing.
+// complete derives dose or water from the ratio, and checks required values.
 func (r *Row) complete(ratio float64, now time.Time) {
 	switch {
 	case r.Water == 0 && ratio > 0 && r.Dose > 0:
@@ -165,7 +165,7 @@ func (r *Row) complete(ratio float64, now time.Time) {
 		}
 	}
 	if r.Dose > 0 && r.Water > 0 && (r.Water < 2*r.Dose || r.Water > 60*r.Dose) {
-		r.Faults = append(r.Faults, "dose and water do not belong together: are the columns right?")
+		r.Faults = append(r.Faults, "implausible ratio of water to dose: check the columns")
 	}
 	for _, need := range []struct {
 		name    string
@@ -176,11 +176,11 @@ func (r *Row) complete(ratio float64, now time.Time) {
 		}
 	}
 	if !r.At.IsZero() && r.At.Add(time.Duration(float64(r.Drawdown)*float64(time.Second))).After(now) {
-		r.Faults = append(r.Faults, "it had not ended by now")
+		r.Faults = append(r.Faults, "not finished yet")
 	}
 }
 
-// quantity reads a number with or without a unit.
+// quantity parses a number with an optional unit.
 func quantity(f Field, u Unit, typed string) (float64, error) {
 	var v float64
 	var err error
@@ -198,7 +198,7 @@ func quantity(f Field, u Unit, typed string) (float64, error) {
 		v *= scale
 	case TDS:
 		if v, err = units.ParseNumber(typed, "%"); err == nil && strings.HasPrefix(strings.TrimSpace(typed), "0.0") {
-			v *= 100 // a share, as spreadsheets write a percentage
+			v *= 100 // a fraction: the raw value of a percentage cell
 		}
 	default:
 		unit := units.Prefs{Ounces: u == Ounces, Fahrenheit: u == Fahrenheit}.Unit(f.kind)
@@ -220,7 +220,7 @@ func quantity(f Field, u Unit, typed string) (float64, error) {
 
 func short(v float64) string { return strconv.FormatFloat(v, 'f', -1, 64) }
 
-// meaning writes a value as it was read.
+// meaning formats a parsed value.
 func meaning(f Field, typed string, v float64) string {
 	switch {
 	case f.ID == Mark:
@@ -231,14 +231,14 @@ func meaning(f Field, typed string, v float64) string {
 	return units.Prefs{}.Unit(f.kind).Format(v)
 }
 
-// The layouts of dates that begin with the year or name the month, and of times after a date.
+// Layouts of unambiguous dates, and of times.
 var (
 	dateLayouts = []string{"2006-01-02", "2006/01/02", "2006.01.02", "20060102", "2 Jan 2006", "2 January 2006", "2. January 2006", "Jan 2 2006",
 		"Jan 2, 2006", "January 2, 2006", "2-Jan-2006", "2-Jan-06", "Mon 2 Jan 2006", "Monday, January 2, 2006"}
 	clockLayouts = []string{"15:04:05", "15:04", "3:04 PM", "3:04:05 PM", "3:04PM", "3PM", "3 PM"}
 )
 
-// readDate reads a date with or without a time.
+// readDate parses a date with an optional time.
 func readDate(typed string, order Order, now time.Time) (at time.Time, whole bool, err error) {
 	text := strings.TrimSpace(typed)
 	for _, layout := range []string{time.RFC3339, "2006-01-02T15:04:05", "2006-01-02T15:04"} {
@@ -274,7 +274,7 @@ func readDate(typed string, order Order, now time.Time) (at time.Time, whole boo
 	return checked(at.Add(after), true, now)
 }
 
-// numericDate reads dates such as 3.5.2026, 3/5/26 and 5-3-2026.
+// numericDate parses dates such as 3.5.2026, 3/5/26 and 5-3-2026.
 func numericDate(text string, order Order, now time.Time) (time.Time, error) {
 	parts := strings.FieldsFunc(text, func(r rune) bool { return r == '.' || r == '/' || r == '-' || r == ' ' })
 	if len(parts) != 3 {
@@ -312,7 +312,7 @@ func checked(at time.Time, whole bool, now time.Time) (time.Time, bool, error) {
 	return at, whole, nil
 }
 
-// readClock reads a time of day.
+// readClock parses a time of day.
 func readClock(typed string) (time.Duration, error) {
 	text := strings.ToUpper(strings.TrimSpace(typed))
 	for _, layout := range clockLayouts {
@@ -323,8 +323,7 @@ func readClock(typed string) (time.Duration, error) {
 	return 0, errors.New("not a time of day")
 }
 
-// guessOrder returns the order of the dates of a sheet: that of a date which is possible in only one, else the one that goes with its signs
-// and units.
+// guessOrder returns the order of day and month. A date that is valid in only one order decides, then the units of the headers.
 func guessOrder(s Sheet) Order {
 	for _, row := range s.Rows {
 		for _, cell := range row {

@@ -104,7 +104,7 @@ func TestUnreadableCellsAreMarked(t *testing.T) {
 		r.Drawdown != 0 || r.TDS != 0 {
 		t.Errorf("%+v", r)
 	}
-	for i, want := range []string{"", "no coffee", "the ratio is 1:10", "no date", "do not belong together"} {
+	for i, want := range []string{"", "no coffee", "the ratio is 1:10", "no date", "implausible ratio"} {
 		if got := strings.Join(rows[i].Faults, "; "); (want == "") != (got == "") || !strings.Contains(got, want) {
 			t.Errorf("row %d: %q, want %q", i, got, want)
 		}

@@ -20,18 +20,18 @@ import (
 	"yardbloom/yard"
 )
 
-// dataBody is the page of data that goes out and comes in.
+// dataBody is the data of the export and import page.
 type dataBody struct {
 	From, To form.Field
-	Waiting  string // the name of a file that waits for a decision
-	Running  bool   // an import is being applied
+	Waiting  string // file name of the pending import
+	Running  bool   // an import is running
 	Problem  string // of an uploaded file
-	Pasted   string // the text that was pasted with it
+	Pasted   string // pasted text
 	MaxMB    int
 	Imports  []pastView
 }
 
-// pastView is an import of the past in the list.
+// pastView is an entry of the import history.
 type pastView struct {
 	N          int64
 	Name, When string
@@ -39,7 +39,7 @@ type pastView struct {
 	Others     int
 }
 
-// data shows what can be taken out and brought in.
+// data shows the export and import page.
 func (s *Screens) data(w http.ResponseWriter, r *http.Request) error {
 	return s.show(w, r, http.StatusOK, form.New(), "")
 }
@@ -62,9 +62,9 @@ func (s *Screens) show(w http.ResponseWriter, r *http.Request, status int, f *fo
 		v := pastView{N: i.N, Name: i.Name, When: words.Day(i.Began.In(now.Location()), now), Others: i.Others, Said: said(i.Counts)}
 		switch {
 		case i.Undone:
-			v.Said = "was interrupted and changed nothing"
+			v.Said = "was interrupted and undone"
 		case i.Open:
-			v.Said = "is in progress"
+			v.Said = "is running"
 		}
 		if by := page.BadgeOf(r, i.By); by != nil {
 			v.By = by.Name
@@ -75,7 +75,7 @@ func (s *Screens) show(w http.ResponseWriter, r *http.Request, status int, f *fo
 	return nil
 }
 
-// said says what an import did, such as "16 brews and 6 bags added".
+// said summarizes an import, such as "added 16 brews and 6 bags".
 func said(counts []store.Count) string {
 	var added, changed []string
 	for _, kind := range store.RecordKinds() {
@@ -125,7 +125,7 @@ var kindNames = map[store.Kind]kindName{
 	store.Deleted: {"deletion", "deletions"},
 }
 
-// yardFile sends the yard, or a range of days, as one file.
+// yardFile sends a yard file.
 func (s *Screens) yardFile(w http.ResponseWriter, r *http.Request) error {
 	f := form.New()
 	for _, name := range []string{"from", "to"} {
@@ -151,7 +151,7 @@ func (s *Screens) yardFile(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
-// dayOf returns the beginning of a day; the zero time for an empty text.
+// dayOf returns the start of a day, or the zero time.
 func dayOf(day string, now time.Time) time.Time {
 	t, err := time.ParseInLocation(coffee.Day, day, now.Location())
 	if err != nil {
@@ -175,7 +175,7 @@ func (s *Screens) record(w http.ResponseWriter, r *http.Request) error {
 	return err
 }
 
-// read reads an uploaded file and says what it would change.
+// read stages an uploaded file or a pasted table.
 func (s *Screens) read(w http.ResponseWriter, r *http.Request) error {
 	refuse := func(sentence string) error {
 		return s.show(w, r, http.StatusUnprocessableEntity, form.New(), sentence)
@@ -206,7 +206,7 @@ func (s *Screens) read(w http.ResponseWriter, r *http.Request) error {
 	return s.stage(w, r, file, head, refuse)
 }
 
-// stage reads a yard file or a record.
+// stage stages a yard file or a record.
 func (s *Screens) stage(w http.ResponseWriter, r *http.Request, file multipart.File, head *multipart.FileHeader, refuse func(string) error) error {
 	_, err := s.yard.StageImport(r.Context(), head.Filename, file, head.Size)
 	var wrong *yardfile.FileError
@@ -214,7 +214,7 @@ func (s *Screens) stage(w http.ResponseWriter, r *http.Request, file multipart.F
 	case errors.As(err, &wrong):
 		return refuse(wrong.Sentence)
 	case errors.Is(err, yard.ErrImporting):
-		return refuse("Another import is in progress. Wait until it has ended.")
+		return refuse("Another import is running. Try again when it has finished.")
 	case err != nil:
 		return err
 	}

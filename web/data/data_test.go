@@ -55,7 +55,7 @@ func agree(v *webtest.Visitor) {
 	if err := v.Yard.ImportProgress().Err; err != nil {
 		v.T.Fatal(err)
 	}
-	if _, page := v.Get("/data/import"); !strings.Contains(page, "Everything is imported") {
+	if _, page := v.Get("/data/import"); !strings.Contains(page, "The import is complete") {
 		v.T.Errorf("no end: %s", webtest.Short(page))
 	}
 }
@@ -85,7 +85,7 @@ func TestYardFileIsMergedAfterTheDecision(t *testing.T) {
 		t.Fatalf("status %d", code)
 	}
 	_, page := here.Get("/data/import")
-	for _, want := range []string{"there.zip", "changed here too", "already here"} {
+	for _, want := range []string{"there.zip", "changed in both yards", "unchanged"} {
 		if !strings.Contains(page, want) {
 			t.Errorf("the plan does not say %q", want)
 		}
@@ -221,7 +221,7 @@ func TestTableOfBrewsIsImported(t *testing.T) {
 	}
 	id := regexp.MustCompile(`sheet-[0-9a-f]+`).FindString(file)
 	_, page = v.Get("/brews/" + id)
-	for _, want := range []string{"recorded afterwards", "not timed"} {
+	for _, want := range []string{"Recorded after the brew", "not timed"} {
 		if !strings.Contains(page, want) {
 			t.Errorf("the record does not say %q", want)
 		}

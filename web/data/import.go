@@ -19,19 +19,19 @@ import (
 	"yardbloom/yard"
 )
 
-// importBody is the page of a file that waits for a decision or is being imported.
+// importBody is the data of the review page.
 type importBody struct {
 	ID, Name string
-	Made     string // when, and of which days
+	Made     string // creation date and range
 	Columns  []string
 	Rows     []countRow
 	Refused  []string
-	Versions []string // records that were changed here and there
-	Button   string   // empty: nothing would be changed
+	Versions []string // conflicts
+	Button   string   // empty: no changes
 	Progress *progressView
 }
 
-// countRow is a kind of record in the table.
+// countRow is a row of the table: one kind of record.
 type countRow struct {
 	Name  string
 	Cells []string
@@ -44,14 +44,14 @@ type progressView struct {
 	Ended, Bad bool
 }
 
-// actionNames are the heads of the table.
+// actionNames holds the column heads of the table.
 var actionNames = []struct {
 	action store.Action
 	name   string
-}{{store.Add, "new"}, {store.Change, "changed"}, {store.Keep, "kept beside"}, {store.Delete, "deleted"}, {store.Same, "already here"},
-	{store.Refused, "refused"}}
+}{{store.Add, "new"}, {store.Change, "updated"}, {store.Keep, "conflicting"}, {store.Delete, "deleted"}, {store.Same, "unchanged"},
+	{store.Refused, "rejected"}}
 
-// waiting shows the file that waits, or the progress of an import.
+// waiting shows the pending import, or the progress of a running one.
 func (s *Screens) waiting(w http.ResponseWriter, r *http.Request) error {
 	in, name := s.yard.WaitingImport()
 	state := s.yard.ImportProgress()
@@ -137,7 +137,7 @@ func (s *Screens) planned(r *http.Request, in *yard.Import, name string) (import
 	return body, nil
 }
 
-// apply imports the file that waits.
+// apply starts the pending import.
 func (s *Screens) apply(w http.ResponseWriter, r *http.Request) error {
 	id, err := page.ID(r)
 	if err == nil {
@@ -149,7 +149,7 @@ func (s *Screens) apply(w http.ResponseWriter, r *http.Request) error {
 	return page.SeeOther(w, r, "/data/import")
 }
 
-// drop gives up the file that waits.
+// drop discards the pending import.
 func (s *Screens) drop(w http.ResponseWriter, r *http.Request) error {
 	id, err := page.ID(r)
 	if err == nil {
@@ -161,12 +161,12 @@ func (s *Screens) drop(w http.ResponseWriter, r *http.Request) error {
 	return page.SeeOther(w, r, "/data")
 }
 
-// pastBody is the page of an import of the past: the versions that it found beside the current ones.
+// pastBody is the data of the page of conflicting versions.
 type pastBody struct {
 	Versions []versionView
 }
 
-// versionView is a version of a record beside the current one.
+// versionView is a conflicting version with its differences.
 type versionView struct {
 	Title, Href string
 	Which       string
@@ -176,7 +176,7 @@ type versionView struct {
 // differenceRow is a field in which two versions differ.
 type differenceRow struct{ Name, Now, Then string }
 
-// past shows the versions of records that an import found beside the current ones.
+// past shows the conflicting versions of an import.
 func (s *Screens) past(w http.ResponseWriter, r *http.Request) error {
 	n, err := strconv.ParseInt(chi.URLParam(r, "n"), 10, 64)
 	if err != nil {

@@ -1,4 +1,4 @@
-// Package data serves the pages on which a yard's data leaves it and comes in.
+// Package data serves the pages for export and import.
 package data
 
 import (
@@ -11,7 +11,7 @@ import (
 //go:embed *.html
 var files embed.FS
 
-// MaxBytes is the maximum size of a file that is uploaded. A larger one can be imported on the command line.
+// MaxBytes limits uploaded files. Larger ones can be imported on the command line.
 const MaxBytes = 512 << 20
 
 // Screens serves the pages and forms of this package.

@@ -21,20 +21,20 @@ import (
 	"yardbloom/yard"
 )
 
-// A waitingTable is a table that was uploaded or pasted, and how it is read. It is kept in memory until it is imported or given up.
+// waitingTable is an uploaded table with its mapping, kept in memory until it is imported or discarded.
 type waitingTable struct {
 	id, name string
 	sheet    table.Sheet
 	reading  tableReading
 }
 
-// tableReading says how a table is read, and is remembered for tables with the same headers.
+// tableReading is a column mapping with the choices for names. It is stored by headers.
 type tableReading struct {
 	Mapping table.Mapping     `json:"mapping"`
 	Choices yard.TableChoices `json:"choices"`
 }
 
-// tables holds the table that waits.
+// tables holds the pending table.
 type tables struct {
 	mu      sync.Mutex
 	waiting *waitingTable
@@ -63,7 +63,7 @@ func isTable(file io.ReaderAt) bool {
 	return !bytes.HasPrefix(text, []byte("PK")) && !bytes.HasPrefix(text, []byte("{"))
 }
 
-// takeTable reads a table and shows how it is understood.
+// takeTable parses a table and redirects to its mapping page.
 func (s *Screens) takeTable(w http.ResponseWriter, r *http.Request, name string, content io.Reader, refuse func(string) error) error {
 	text, err := io.ReadAll(io.LimitReader(content, table.MaxSheetBytes+1))
 	if err != nil {
@@ -76,7 +76,7 @@ func (s *Screens) takeTable(w http.ResponseWriter, r *http.Request, name string,
 	case errors.Is(err, table.ErrEmpty):
 		return refuse("The table has only one row. The first row holds the names of the columns; the brews are below it.")
 	case err != nil:
-		return refuse("This is neither a yard file nor a table of text. Save the spreadsheet as CSV, or copy its cells and paste them here.")
+		return refuse("This file is neither a yard file nor a table. Save the spreadsheet as CSV, or paste its cells.")
 	}
 	t := &waitingTable{id: store.NewID(), name: name, sheet: sheet, reading: tableReading{Mapping: table.Guess(sheet)}}
 	switch kept, err := s.yard.Store.TableMapping(r.Context(), headersOf(sheet)); {
@@ -94,11 +94,11 @@ func (s *Screens) takeTable(w http.ResponseWriter, r *http.Request, name string,
 
 func headersOf(s table.Sheet) string { return strings.Join(s.Headers, "\x1f") }
 
-// tableBody is the page on which a table is understood.
+// tableBody is the data of the mapping page.
 type tableBody struct {
 	ID, Name string
-	Good     string // such as "300 brews can be imported"
-	Left     string // such as "12 rows cannot"
+	Good     string // "300 brews can be imported"
+	Left     string // "12 rows cannot"
 	Why      []string
 	Columns  []columnView
 	Rows     []rowView
@@ -108,7 +108,7 @@ type tableBody struct {
 	Ready    bool
 }
 
-// columnView is a column with what it holds.
+// columnView is a column with its mapping.
 type columnView struct {
 	Header      string
 	Field, Unit form.Field // Unit has no options if there is only one
@@ -121,7 +121,7 @@ type rowView struct {
 	Fault string
 }
 
-// table shows how a table is understood.
+// table shows the mapping page.
 func (s *Screens) table(w http.ResponseWriter, r *http.Request) error {
 	id, err := page.ID(r)
 	if err != nil {
@@ -170,7 +170,7 @@ func (s *Screens) showTable(w http.ResponseWriter, r *http.Request, status int, 
 	return nil
 }
 
-// named returns a field for each name in a table, and what they mean: as chosen, or else as guessed.
+// named returns a select field for each name in a table, and the choices: the stored ones, or guesses.
 func (s *Screens) named(r *http.Request, t waitingTable, rows []table.Row) (fields []form.Field, choices yard.TableChoices, err error) {
 	choices = yard.TableChoices{Coffees: map[string]string{}, Brewers: map[string]string{}, Grinders: map[string]string{}}
 	things, err := s.yard.Store.Things(r.Context())
@@ -234,13 +234,13 @@ func choice(name, label, chosen string, options []form.Option) form.Field {
 	return f
 }
 
-// A named thing of a table.
+// tableName is a name of a coffee, brewer or grinder in a table.
 type tableName struct{ kind, name string }
 
-// maxNames is the number of names of a kind that can be chosen for; further ones are created.
+// maxNames limits the names of a kind on the page. Further ones are created.
 const maxNames = 60
 
-// namesOf returns the names of coffees, brewers and grinders in rows, each once.
+// namesOf returns the distinct names of coffees, brewers and grinders in rows.
 func namesOf(rows []table.Row) (out []tableName) {
 	seen, number := map[tableName]bool{}, map[string]int{}
 	for _, r := range rows {
@@ -265,7 +265,7 @@ func order(kind string) string {
 	return map[string]string{"coffee": "1", "brewer": "2", "grinder": "3"}[kind]
 }
 
-// optionsOf returns what a name of a kind can mean.
+// optionsOf returns the options for a name of a kind.
 func optionsOf(kind string, things []store.Thing) (out []form.Option) {
 	switch kind {
 	case "coffee":
@@ -286,7 +286,7 @@ func optionsOf(kind string, things []store.Thing) (out []form.Option) {
 	return out
 }
 
-// guessed returns the thing of the yard with the name, or else a new one.
+// guessed returns the option with the same name, or else a new thing.
 func guessed(n tableName, options []form.Option) string {
 	for _, o := range options {
 		if yard.NameKey(o.Label) == yard.NameKey(n.name) {
@@ -302,7 +302,7 @@ func guessed(n tableName, options []form.Option) string {
 	return options[0].Value
 }
 
-// readTable changes how a table is read, or imports it.
+// readTable updates the mapping of a table, or stages it.
 func (s *Screens) readTable(w http.ResponseWriter, r *http.Request) error {
 	id, err := page.ID(r)
 	if err != nil {
@@ -329,10 +329,10 @@ func (s *Screens) readTable(w http.ResponseWriter, r *http.Request) error {
 	_, err = s.yard.StageTable(r.Context(), t.name, rows, choices, page.Settings(r))
 	switch {
 	case errors.Is(err, yard.ErrImporting):
-		return s.showTable(w, r, http.StatusUnprocessableEntity, t, "Another import is in progress. Wait until it has ended.")
+		return s.showTable(w, r, http.StatusUnprocessableEntity, t, "Another import is running. Try again when it has finished.")
 	case errors.Is(err, yard.ErrNoGear):
 		return s.showTable(w, r, http.StatusUnprocessableEntity, t,
-			"Add a brewer, a grinder and a kettle first, under Gear: they stand in where the table names none.")
+			"Add a brewer, a grinder and a kettle under Gear first. They are used for rows without gear.")
 	case err != nil:
 		return err
 	}
@@ -346,7 +346,7 @@ func (s *Screens) readTable(w http.ResponseWriter, r *http.Request) error {
 	return page.SeeOther(w, r, "/data/import")
 }
 
-// readingOf returns the reading that a form tells, which was shown with some names. What it does not tell stays.
+// readingOf returns the mapping in a form. names are those on the page of the form. Missing fields keep their values.
 func readingOf(f *form.Form, t waitingTable, names []tableName) tableReading {
 	out := tableReading{Mapping: table.Mapping{Columns: slices.Clone(t.reading.Mapping.Columns), Order: t.reading.Mapping.Order}}
 	for i := range out.Mapping.Columns {
@@ -373,7 +373,7 @@ func readingOf(f *form.Form, t waitingTable, names []tableName) tableReading {
 	return out
 }
 
-// dropTable gives up the table that waits.
+// dropTable discards the pending table.
 func (s *Screens) dropTable(w http.ResponseWriter, r *http.Request) error {
 	s.tables.put(nil)
 	return page.SeeOther(w, r, "/data")

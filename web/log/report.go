@@ -111,9 +111,9 @@ func (s *Screens) report(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	for _, v := range others {
-		which := "the one in " + v.Import
+		which := "Version in " + v.Import
 		if v.Ours {
-			which = "the one from before " + v.Import
+			which = "Version before the import of " + v.Import
 		}
 		body.Versions = append(body.Versions, reportVersion{v.ImportN, which})
 	}

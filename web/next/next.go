@@ -111,7 +111,7 @@ func noAdvice(r *http.Request, sc *station.Scene) error {
 		return p
 	}
 	if _, tasted := sc.Brew.TastingBy(sc.Brew.Taster); tasted {
-		p.Text = "This brew comes from a table. Save its cup once at the Cup station, and the coach looks at it."
+		p.Text = "This brew was imported from a table. Save its cup at the Cup station to get advice."
 	} else if len(sc.Brew.Tastings) > 0 {
 		p.Title = "No advice for " + station.Named(r, sc.Brew.Taster).Name + " yet"
 		p.Text = "Others have tasted this cup. Advice needs this person’s own tasting: fill in the Cup station first."
