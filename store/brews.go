@@ -317,7 +317,8 @@ func addEvents(ctx context.Context, q querier, brews []brew.Brew) error {
 	return nil
 }
 
-const selectPath = `SELECT ` + brewColumns + ` FROM brews INDEXED BY brews_of_bag WHERE bag_id = ? AND ` + visible + ` ORDER BY started_at DESC, id DESC LIMIT ?`
+const selectPath = `SELECT ` + brewColumns + ` FROM brews INDEXED BY brews_of_bag WHERE bag_id = ? AND ` + visible + `
+	ORDER BY started_at DESC, id DESC LIMIT ?`
 
 // Path returns the last brews of a bag without their events, the oldest first.
 func (s *Store) Path(ctx context.Context, bagID string, limit int) ([]brew.Brew, error) {
