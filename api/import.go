@@ -8,6 +8,7 @@ import (
 	"io"
 	"net/http"
 	"reflect"
+	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
@@ -79,6 +80,8 @@ func (s *Server) importFile(w http.ResponseWriter, r *http.Request) {
 		file = bytes.NewReader(text)
 	}
 	s.opened(r)
+	const longest = time.Hour
+	_ = http.NewResponseController(w).SetWriteDeadline(time.Now().Add(longest)) // a recorder in a test has no deadlines
 	out, err := s.imported(r, file, r.URL.Query().Get("dry_run") == "true")
 	var wrong *yardfile.FileError
 	var tooLarge *http.MaxBytesError

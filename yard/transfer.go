@@ -256,6 +256,18 @@ type imports struct {
 	name    string
 	state   *ImportState
 	resumed bool // ResumeImports has finished
+	busy    bool // a file is being staged
+}
+
+// begin reserves the imports for one caller. It returns ErrImporting if they are in use.
+func (i *imports) begin() error {
+	i.mu.Lock()
+	defer i.mu.Unlock()
+	if i.state != nil && !i.state.Ended || i.busy || !i.resumed {
+		return ErrImporting
+	}
+	i.busy = true
+	return nil
 }
 
 // ErrImporting is returned while another import is running.
@@ -283,12 +295,13 @@ func (y *Yard) StageImport(ctx context.Context, name string, file io.ReaderAt, s
 
 // keepImport makes an import the pending one.
 func (y *Yard) keepImport(name string, read func() (*Import, error)) (*Import, error) {
+	if err := y.imports.begin(); err != nil {
+		return nil, err
+	}
+	in, err := read() // without the lock: a large file takes minutes
 	y.imports.mu.Lock()
 	defer y.imports.mu.Unlock()
-	if s := y.imports.state; s != nil && !s.Ended || !y.imports.resumed {
-		return nil, ErrImporting
-	}
-	in, err := read()
+	y.imports.busy = false
 	if err != nil {
 		return nil, err
 	}
@@ -349,6 +362,9 @@ func (y *Yard) ApplyImport(id, by string) error {
 	if in == nil || in.ID() != id {
 		return store.ErrNotFound
 	}
+	if y.imports.busy {
+		return ErrImporting
+	}
 	y.imports.waiting = nil
 	state := &ImportState{Name: y.imports.name}
 	y.imports.state = state
@@ -375,11 +391,10 @@ func (y *Yard) ApplyImport(id, by string) error {
 // ImportNow stages a file and applies it if agreed returns nil and it has changes. The returned import is closed. ImportNow returns
 // ErrImporting while another import is running.
 func (y *Yard) ImportNow(ctx context.Context, name string, file io.ReaderAt, size int64, agreed func(*Import) error) (in *Import, err error) {
-	y.imports.mu.Lock()
-	if s := y.imports.state; s != nil && !s.Ended || !y.imports.resumed {
-		y.imports.mu.Unlock()
-		return nil, ErrImporting
+	if err := y.imports.begin(); err != nil {
+		return nil, err
 	}
+	y.imports.mu.Lock()
 	before := y.imports.state
 	state := &ImportState{Name: name}
 	y.imports.state = state
@@ -387,7 +402,7 @@ func (y *Yard) ImportNow(ctx context.Context, name string, file io.ReaderAt, siz
 	applied := false
 	defer func() {
 		y.imports.mu.Lock()
-		if state.Err, state.Ended = err, true; !applied {
+		if state.Err, state.Ended, y.imports.busy = err, true, false; !applied {
 			y.imports.state = before
 		}
 		y.imports.mu.Unlock()

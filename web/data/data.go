@@ -208,6 +208,7 @@ func (s *Screens) read(w http.ResponseWriter, r *http.Request) error {
 
 // stage stages a yard file or a record.
 func (s *Screens) stage(w http.ResponseWriter, r *http.Request, file multipart.File, head *multipart.FileHeader, refuse func(string) error) error {
+	page.TakeLong(w, r)
 	_, err := s.yard.StageImport(r.Context(), head.Filename, file, head.Size)
 	var wrong *yardfile.FileError
 	switch {

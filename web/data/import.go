@@ -143,6 +143,9 @@ func (s *Screens) apply(w http.ResponseWriter, r *http.Request) error {
 	if err == nil {
 		err = s.yard.ApplyImport(id, page.PersonID(r))
 	}
+	if errors.Is(err, yard.ErrImporting) {
+		return page.SeeOther(w, r, "/data")
+	}
 	if err != nil {
 		return err
 	}
