@@ -257,6 +257,9 @@ func TestRecordsThatCannotBeAreRefused(t *testing.T) {
 		t.Fatal(err)
 	}
 	good := contents(t, whole)
+	if testing.Short() {
+		t.Skip("nothing here runs concurrently")
+	}
 	lines := strings.Split(strings.TrimSpace(good["brews/2026-05.jsonl"]), "\n")
 	for name, c := range map[string]struct{ old, with, says string }{
 		"a date of 2099":    {`"started_at":"2026`, `"started_at":"2099`, "in the future"},
@@ -291,6 +294,9 @@ func FuzzImportChangesNothingOnError(f *testing.F) {
 	whole, err := demoYard()
 	if err != nil {
 		f.Fatal(err)
+	}
+	if testing.Short() {
+		f.Skip("nothing here runs concurrently")
 	}
 	good := contents(f, whole)
 	for name, text := range good { // the first records of each kind
