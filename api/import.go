@@ -20,7 +20,7 @@ import (
 // ImportPath is the path that takes a yard file or a record.
 const ImportPath = "/import"
 
-// Imported is what an import did, or would do.
+// Imported is the result of an import or a dry run.
 type Imported struct {
 	Applied bool            `json:"applied" doc:"Whether the yard was changed: false for a dry run, or if there was nothing to import."`
 	Counts  []ImportCount   `json:"counts"`
@@ -96,7 +96,7 @@ func (s *Server) importFile(w http.ResponseWriter, r *http.Request) {
 		Refuse(w, http.StatusUnprocessableEntity, wrong.Sentence)
 	case err != nil:
 		s.yard.Log.Error("API import failed", "err", err)
-		Refuse(w, http.StatusInternalServerError, "The import failed. What it began is taken back or completed when the yard starts again.")
+		Refuse(w, http.StatusInternalServerError, "The import failed. It is undone or completed at the next start of the server.")
 	default:
 		w.Header().Set("Content-Type", "application/json")
 		_ = json.NewEncoder(w).Encode(out) // else the client has gone

@@ -174,22 +174,23 @@ func readable(ctx context.Context, t *tx, d Document) error {
 		var row draftRow
 		return t.get(ctx, &row, `SELECT `+draftColumns+` FROM recipes WHERE id = ?`, d.ID)
 	case Flights:
-		var row documentRow[document.Flight]
-		return t.get(ctx, &row, selectDocument, d.ID, d.Kind)
+		return readableDocument[document.Flight](ctx, t, d)
 	case Trials:
-		var row documentRow[document.Trial]
-		return t.get(ctx, &row, selectDocument, d.ID, d.Kind)
+		return readableDocument[document.Trial](ctx, t, d)
 	case Scripts:
-		var row documentRow[document.Script]
-		return t.get(ctx, &row, selectDocument, d.ID, d.Kind)
+		return readableDocument[document.Script](ctx, t, d)
 	case Rushes:
-		var row documentRow[document.Rush]
-		return t.get(ctx, &row, selectDocument, d.ID, d.Kind)
+		return readableDocument[document.Rush](ctx, t, d)
 	case Tries:
-		var row documentRow[document.Exercise]
-		return t.get(ctx, &row, selectDocument, d.ID, d.Kind)
+		return readableDocument[document.Exercise](ctx, t, d)
 	}
 	return nil // rows without embedded documents
+}
+
+// readableDocument is readable for a kind of document.
+func readableDocument[D any](ctx context.Context, t *tx, d Document) error {
+	var row documentRow[D]
+	return t.get(ctx, &row, selectDocument, d.ID, d.Kind)
 }
 
 // PutReadings stages scale readings. Readings of unknown brews are dropped.
@@ -269,6 +270,11 @@ func (st *Staging) Plan(ctx context.Context) ([]Count, error) {
 			return nil, err
 		}
 	}
+	return st.counts(ctx)
+}
+
+// counts returns the number of records for each kind and action.
+func (st *Staging) counts(ctx context.Context) ([]Count, error) {
 	var out []Count
 	err := st.yard.read.all(ctx, &out, `SELECT kind, action, COUNT(*) AS records FROM plan GROUP BY kind, action ORDER BY kind, action`)
 	return out, err

@@ -53,8 +53,8 @@ func (s *stepper) timed(f func() error) error {
 // Apply imports the staged records according to Plan. An error in the first phase leaves the yard unchanged. progress receives the number
 // of processed records and the total.
 func (st *Staging) Apply(ctx context.Context, name, by string, now time.Time, progress func(done, all int)) error {
-	var counts []Count
-	if err := st.yard.read.all(ctx, &counts, `SELECT kind, action, COUNT(*) AS records FROM plan GROUP BY kind, action ORDER BY kind, action`); err != nil {
+	counts, err := st.counts(ctx)
+	if err != nil {
 		return err
 	}
 	refused, err := st.Decisions(ctx, Refused, maxListed)

@@ -28,6 +28,11 @@ type TableChoices struct {
 	Grinders map[string]string `json:"grinders"`
 }
 
+// NewTableChoices returns empty choices.
+func NewTableChoices() TableChoices {
+	return TableChoices{Coffees: map[string]string{}, Brewers: map[string]string{}, Grinders: map[string]string{}}
+}
+
 // Of returns the map for "coffee", "brewer" or "grinder", or nil.
 func (c TableChoices) Of(kind string) map[string]string {
 	return map[string]map[string]string{"coffee": c.Coffees, "brewer": c.Brewers, "grinder": c.Grinders}[kind]

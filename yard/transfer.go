@@ -90,10 +90,13 @@ func (i *Import) Number(a store.Action) (n int) {
 	return n
 }
 
-// Changes reports whether Apply would change the yard.
-func (i *Import) Changes() bool {
-	return i.Number(store.Add)+i.Number(store.Change)+i.Number(store.Keep)+i.Number(store.Delete) > 0
+// Pending returns the number of records that Apply would process.
+func (i *Import) Pending() int {
+	return i.Number(store.Add) + i.Number(store.Change) + i.Number(store.Keep) + i.Number(store.Delete)
 }
+
+// Changes reports whether Apply would change the yard.
+func (i *Import) Changes() bool { return i.Pending() > 0 }
 
 // Decisions returns up to limit records with an action.
 func (i *Import) Decisions(ctx context.Context, a store.Action, limit int) ([]store.Decision, error) {

@@ -151,7 +151,7 @@ func importCommand() *cobra.Command {
 	return c
 }
 
-// printPlan prints what an import does.
+// printPlan prints the plan of an import.
 func printPlan(out io.Writer, in *yard.Import) {
 	said := map[store.Action]string{store.Add: "new", store.Change: "updated", store.Keep: "conflicting, older than here", store.Delete: "deleted",
 		store.Same: "unchanged", store.Refused: "rejected"}

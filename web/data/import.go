@@ -44,11 +44,14 @@ type progressView struct {
 	Ended, Bad bool
 }
 
-// actionNames holds the column heads of the table.
-var actionNames = []struct {
+// actionName is the name of an action in the table.
+type actionName struct {
 	action store.Action
 	name   string
-}{{store.Add, "new"}, {store.Change, "updated"}, {store.Keep, "conflicting"}, {store.Delete, "deleted"}, {store.Same, "unchanged"},
+}
+
+// actionNames holds the column heads of the table.
+var actionNames = []actionName{{store.Add, "new"}, {store.Change, "updated"}, {store.Keep, "conflicting"}, {store.Delete, "deleted"}, {store.Same, "unchanged"},
 	{store.Refused, "rejected"}}
 
 // waiting shows the pending import, or the progress of a running one.
@@ -90,12 +93,7 @@ func (s *Screens) planned(r *http.Request, in *yard.Import, name string) (import
 	case in.To != "":
 		body.Made += ", with the brews up to " + in.To
 	}
-	used := slices.DeleteFunc(slices.Clone(actionNames), func(a struct {
-		action store.Action
-		name   string
-	}) bool {
-		return in.Number(a.action) == 0
-	})
+	used := slices.DeleteFunc(slices.Clone(actionNames), func(a actionName) bool { return in.Number(a.action) == 0 })
 	for _, a := range used {
 		body.Columns = append(body.Columns, a.name)
 	}
@@ -131,8 +129,7 @@ func (s *Screens) planned(r *http.Request, in *yard.Import, name string) (import
 		}
 	}
 	if in.Changes() {
-		n := in.Number(store.Add) + in.Number(store.Change) + in.Number(store.Keep) + in.Number(store.Delete)
-		body.Button = "Import " + units.Plural(n, "record")
+		body.Button = "Import " + units.Plural(in.Pending(), "record")
 	}
 	return body, nil
 }

@@ -172,7 +172,7 @@ func (s *Screens) showTable(w http.ResponseWriter, r *http.Request, status int, 
 
 // named returns a select field for each name in a table, and the choices: the stored ones, or guesses.
 func (s *Screens) named(r *http.Request, t waitingTable, rows []table.Row) (fields []form.Field, choices yard.TableChoices, err error) {
-	choices = yard.TableChoices{Coffees: map[string]string{}, Brewers: map[string]string{}, Grinders: map[string]string{}}
+	choices = yard.NewTableChoices()
 	things, err := s.yard.Store.Things(r.Context())
 	if err != nil {
 		return nil, choices, err
@@ -364,7 +364,7 @@ func readingOf(f *form.Form, t waitingTable, names []tableName) tableReading {
 	if v := table.Order(f.Values["order"]); v == table.DayFirst || v == table.MonthFirst {
 		out.Mapping.Order = v
 	}
-	out.Choices = yard.TableChoices{Coffees: map[string]string{}, Brewers: map[string]string{}, Grinders: map[string]string{}}
+	out.Choices = yard.NewTableChoices()
 	for i, n := range names {
 		if v := f.Values["name-"+strconv.Itoa(i)]; v != "" {
 			out.Choices.Of(n.kind)[yard.NameKey(n.name)] = v
