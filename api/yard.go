@@ -29,7 +29,7 @@ type Bag struct {
 	Name      string  `json:"name"`
 	Roaster   string  `json:"roaster,omitempty"`
 	Process   string  `json:"process"`
-	Roast     string  `json:"roast" enum:"light,medium-light,medium,medium-dark,dark"`
+	Roast     string  `json:"roast" enum:"unknown roast,light,medium-light,medium,medium-dark,dark"`
 	Variety   string  `json:"variety,omitempty"`
 	AltitudeM int     `json:"altitude_m,omitempty"`
 	DensityGL float64 `json:"density_g_l,omitempty"`

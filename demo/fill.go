@@ -3,25 +3,48 @@ package demo
 import (
 	"context"
 	"fmt"
+	"math/rand/v2"
+	"slices"
 	"time"
 
 	"yardbloom/core/brew"
 	"yardbloom/core/coach"
 	"yardbloom/core/coffee"
-	"yardbloom/core/cup"
+	"yardbloom/core/forecast"
 	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
 	"yardbloom/core/trace"
 	"yardbloom/core/units"
+	"yardbloom/device"
 	"yardbloom/store"
 	"yardbloom/yard"
 )
 
+// Brews is the number of brews of the demo history.
+func Brews() (n int) {
+	for _, c := range story {
+		for _, l := range c.lines {
+			n += len(l.days)
+		}
+	}
+	return n
+}
+
 // Fill writes the demo history into a new store, ending on the day of now.
 func Fill(ctx context.Context, st *store.Store, now time.Time) error {
-	f := filler{ctx: ctx, st: st, now: now}
+	return FillWith(ctx, st, now, func(int) {})
+}
+
+// FillWith is Fill with a function that is called after each brew with the number of brews made.
+func FillWith(ctx context.Context, st *store.Store, now time.Time, made func(int)) error {
+	f := filler{ctx: ctx, st: st, now: now, made: made}
 	if err := f.gear(); err != nil {
 		return fmt.Errorf("demo gear: %w", err)
+	}
+	for _, c := range story { // the shelf is complete before the first brew
+		if err := f.bag(c); err != nil {
+			return fmt.Errorf("demo bag %s: %w", c.bag.Name, err)
+		}
 	}
 	for _, c := range story {
 		if err := f.chapter(c); err != nil {
@@ -45,13 +68,13 @@ func Fill(ctx context.Context, st *store.Store, now time.Time) error {
 // large orders.
 func (f *filler) book() error {
 	for _, k := range []struct {
-		brew, name, said string
-		change           func(recipe.Recipe) recipe.Recipe
+		brew, name string
+		change     func(recipe.Recipe) recipe.Recipe
 	}{
-		{"slate-terrace-3", "Terrace at the window", "", again},
-		{"slate-terrace-4", "Terrace at the window", "0.5 finer on the dial", again},
-		{"long-meadow-2", "Meadow for two", "", func(r recipe.Recipe) recipe.Recipe { return r.With(recipe.AddressOf(recipe.Dose), 24) }},
-		{"orchard-wall-3", "Orchard over ice", "", func(r recipe.Recipe) recipe.Recipe {
+		{"slate-terrace-3", "Terrace at the window", nil},
+		{"slate-terrace-4", "Terrace at the window", nil},
+		{"long-meadow-2", "Meadow for two", func(r recipe.Recipe) recipe.Recipe { return r.With(recipe.AddressOf(recipe.Dose), 24) }},
+		{"orchard-wall-5", "Orchard over ice", func(r recipe.Recipe) recipe.Recipe {
 			return r.With(recipe.AddressOf(recipe.Served), 1).With(recipe.AddressOf(recipe.Dose), 21.5)
 		}},
 	} {
@@ -60,9 +83,16 @@ func (f *filler) book() error {
 			return err
 		}
 		d := b.Next(k.brew+"-kept", nil, f.now)
-		d.Parent, d.Name, d.Recipe = "", k.name, k.change(d.Recipe)
+		said := ""
+		if b.Advised != nil {
+			said = b.Advised.Say
+		}
+		d.Parent, d.Name = "", k.name
+		if k.change != nil {
+			d.Recipe = k.change(d.Recipe)
+		}
 		d.Recipe.Grind = d.Gear.Grinder.Snap(d.Recipe.Grind)
-		id, err := f.st.KeepRecipe(f.ctx, d, f.now, func(_, _ brew.Draft) string { return k.said })
+		id, err := f.st.KeepRecipe(f.ctx, d, f.now, func(_, _ brew.Draft) string { return said })
 		if err != nil {
 			return err
 		}
@@ -76,9 +106,11 @@ func (f *filler) book() error {
 }
 
 type filler struct {
-	ctx context.Context
-	st  *store.Store
-	now time.Time
+	ctx   context.Context
+	st    *store.Store
+	now   time.Time
+	made  func(int)
+	brews int
 }
 
 func (f *filler) gear() error {
@@ -95,85 +127,121 @@ func (f *filler) gear() error {
 			return err
 		}
 	}
+	if err := f.st.SaveFullRecipe(f.ctx, "", true); err != nil {
+		return err
+	}
 	return f.st.SaveUnits(f.ctx, "", units.Prefs{}, altitude, 0)
 }
 
 func (f *filler) day(ago int) time.Time { return f.now.AddDate(0, 0, -ago) }
 
-func (f *filler) chapter(c chapter) error {
+// dated returns the bag of a chapter with its dates.
+func (f *filler) dated(c chapter) coffee.Bag {
 	c.bag.RoastedOn = f.day(c.roasted).Format(coffee.Day)
 	if c.opened > 0 {
 		c.bag.OpenedOn = f.day(c.opened).Format(coffee.Day)
 	}
-	if _, err := f.st.AddBag(f.ctx, c.bag); err != nil {
-		return err
+	return c.bag
+}
+
+func (f *filler) bag(c chapter) error {
+	_, err := f.st.AddBag(f.ctx, f.dated(c))
+	return err
+}
+
+func (f *filler) chapter(c chapter) error {
+	c.bag = f.dated(c)
+	for _, l := range c.lines {
+		if err := f.line(c, l); err != nil {
+			return fmt.Errorf("line %s: %w", l.id, err)
+		}
 	}
-	g, err := f.st.Gear(f.ctx, gear.IDs{Brewer: brewers[c.brewer].ID, Grinder: grinders[c.grinder].ID, Kettle: kettles[c.kettle].ID,
-		Water: waters[c.water].ID})
+	return nil
+}
+
+func (f *filler) line(c chapter, l line) error {
+	g, err := f.st.Gear(f.ctx, gear.IDs{Brewer: brewers[l.brewer].ID, Grinder: grinders[l.grinder].ID, Kettle: kettles[l.kettle].ID,
+		Water: waters[l.water].ID})
 	if err != nil {
 		return err
 	}
 	var path []brew.Brew
-	for i, m := range c.cups {
-		b, err := f.brew(c, g, m, path, fmt.Sprintf("%s-%d", c.bag.ID, i+1))
+	for n := range l.days {
+		b, err := f.brew(c, l, g, path, n)
 		if err != nil {
 			return err
 		}
 		path = append(path, b)
+		f.brews++
+		f.made(f.brews)
 	}
-	if !c.plannedChange {
+	if !l.planned {
 		return nil
 	}
-	return f.st.AddDraft(f.ctx, next(c, g, entry{}, path, c.bag.ID+"-next", f.now), f.now)
+	return f.st.AddDraft(f.ctx, next(c, l, g, path, l.id+"-next", f.now), f.now)
 }
 
-// next returns the recipe that follows the last brew of a path, or the first of a bag.
-func next(c chapter, g gear.Set, m entry, path []brew.Brew, id string, at time.Time) brew.Draft {
+// next returns the recipe that follows the last brew of a line, or its first.
+func next(c chapter, l line, g gear.Set, path []brew.Brew, id string, at time.Time) brew.Draft {
 	if len(path) == 0 {
 		d := brew.First(id, c.bag, g, nil, recipe.Habits{}, at)
-		d.Recipe = recipe.Suggest(c.style, d.Question(at).Situation())
-		if m.change != nil {
-			d.Recipe = m.change(d.Recipe)
+		d.Recipe = forecast.FirstRecipe(d.Question(at), l.style)
+		if l.start != nil {
+			d.Recipe = l.start(d.Recipe)
 		}
 		return d
 	}
 	last := path[len(path)-1]
-	if m.takes.knob != "" {
-		knob := recipe.AddressOf(m.takes.knob)
-		turned := last.Case(coach.Person{}).Propose(knob, last.Recipe.Value(knob)+m.takes.by)
-		return last.Next(id, turned, at)
+	if last.Advice == nil {
+		return last.Next(id, nil, at)
 	}
-	if m.change != nil || last.Advice == nil {
-		d := last.Next(id, nil, at)
-		d.Recipe = m.change(d.Recipe)
-		return d
+	advised := last.Advice.First
+	if l.careful && advised != nil && advised.Knob == recipe.Grind {
+		by := g.Grinder.Step
+		if advised.To < advised.From {
+			by = -by
+		}
+		advised = last.Case(coach.Person{}).Propose(recipe.AddressOf(recipe.Grind), float64(last.Recipe.Grind+by))
 	}
-	return last.Next(id, last.Advice.First, at)
+	return last.Next(id, advised, at)
 }
 
-// brew adds one brew of the history, with taps and a tasting.
-func (f *filler) brew(c chapter, g gear.Set, m entry, path []brew.Brew, id string) (brew.Brew, error) {
-	y, month, d := f.day(m.days).Date()
-	at := time.Date(y, month, d, m.hour, m.minute, 0, 0, f.now.Location())
+// at returns the time of the n-th brew of a line.
+func (f *filler) at(l line, n int) time.Time {
+	y, month, d := f.day(l.days[n]).Date()
+	at := time.Date(y, month, d, l.hour, l.minute+(7*n)%11, 0, 0, f.now.Location())
 	if at.After(f.now) { // the demo may start before the time of today's first brew
 		at = f.now.Add(-20 * time.Minute)
 	}
-	b, err := brew.Begin(next(c, g, m, path, id, at), brew.Event{Key: "start", Kind: brew.Start, Instant: at})
+	return at
+}
+
+// brew adds the n-th brew of a line, with taps or scale readings, and a tasting.
+func (f *filler) brew(c chapter, l line, g gear.Set, path []brew.Brew, n int) (brew.Brew, error) {
+	id, at := fmt.Sprintf("%s-%d", l.id, n+1), f.at(l, n)
+	b, err := brew.Begin(next(c, l, g, path, id, at), brew.Event{Key: "start", Kind: brew.Start, Instant: at})
 	if err != nil {
 		return b, err
 	}
-	happened := taps(b.Plan, m)
+	o, err := outcomeOf(b, l, c.truth, l.days[n], slices.Contains(l.uneven, n+1), chanceOf(id))
+	if err != nil {
+		return b, err
+	}
+	marks := marksOf(b.Plan, o.uneven)
+	happened := taps(b.Plan, o.drawdown, n, marks)
 	var readings []trace.Reading
-	if c.brewer == windowCone {
-		readings, happened = scaleReadings(b, m)
+	if l.brewer == windowCone {
+		readings, happened = scaleReadings(b, o.drawdown, l.days[n], marks)
 	}
 	for _, e := range happened {
 		if b, err = b.Apply(e, at.Add(time.Hour)); err != nil {
 			return b, err
 		}
 	}
-	if !m.untasted {
-		if b, err = b.Taste(tasted(b, m), coach.Person{}, path...); err != nil {
+	if !slices.Contains(l.untasted, n+1) {
+		m := o.measured(b, chanceOf(id+" measured"))
+		m.Taste = palates[l.palate].tasted(o, c.bag.Notes, chanceOf(id+l.palate))
+		if b, err = b.Taste(m, coach.Person{}, tastedOf(path)...); err != nil {
 			return b, err
 		}
 	}
@@ -183,19 +251,10 @@ func (f *filler) brew(c chapter, g gear.Set, m entry, path []brew.Brew, id strin
 	return b, f.st.AppendReadings(f.ctx, map[string][]trace.Reading{b.ID: readings})
 }
 
-// senses is the order of the steps in the story.
-var senses = []cup.Sense{cup.Acidity, cup.Sweetness, cup.Body, cup.Clarity, cup.Bitterness, cup.Dryness, cup.Aftertaste}
-
-func tasted(b brew.Brew, m entry) cup.Cup {
-	r := b.Recipe
-	c := cup.Cup{Drawdown: b.Cup.Drawdown, TDS: m.tds, Bed: m.bed,
-		Beverage: units.Grams(units.Round(float64(r.Total())-m.kept*float64(r.Dose), 0)),
-		Taste:    cup.Taste{Steps: map[cup.Sense]int{}, Faults: map[cup.Fault]bool{}, Overall: m.overall, Serve: m.serve, Notes: m.notes}}
-	for i, sense := range senses {
-		c.Steps[sense] = m.taste[i]
-	}
-	for _, fault := range m.faults {
-		c.Faults[fault] = true
-	}
-	return c
+// tastedOf returns the brews that were tasted.
+func tastedOf(path []brew.Brew) []brew.Brew {
+	return slices.DeleteFunc(slices.Clone(path), func(b brew.Brew) bool { return b.Status != brew.Done })
 }
+
+// chanceOf returns the random numbers that belong to a name, always the same ones.
+func chanceOf(name string) *rand.Rand { return rand.New(rand.NewPCG(device.SeedOf(name), 28)) }

@@ -15,17 +15,16 @@ const newHand = 7
 
 // scaleReadings returns the scale readings of a brew, poured by one of the nursery's people and lifted off at the
 // time of the story, and the events detected in them.
-func scaleReadings(b brew.Brew, m entry) (readings []trace.Reading, happened []brew.Event) {
+func scaleReadings(b brew.Brew, drawdown units.Seconds, days int, marks []brew.Mark) (readings []trace.Reading, happened []brew.Event) {
 	manner, seed := device.Usual, device.SeedOf(b.ID)
-	if m.days < newHand {
+	if days < newHand {
 		manner = device.Practised
 	}
 	hand := device.NewHand(seed, manner, b.Question(b.Started))
-	hand.LiftAt(m.drawdown)
+	hand.LiftAt(drawdown)
 	scale := hand.TaredScale(seed)
 	happened = append(happened, brew.Event{Key: "watched", Kind: brew.Watched, Note: devices[0].ID, Grams: hand.InitialLoad().Grams})
 	var reader trace.Reader
-	marks := m.marks
 	for i := 1; !hand.Finished(); i++ {
 		x := trace.Reading{At: units.Seconds(float64(i) * device.Every), Grams: scale.Step(hand.Step(b.Plan))}.Rounded()
 		readings = append(readings, x)
@@ -45,14 +44,13 @@ func scaleReadings(b brew.Brew, m entry) (readings []trace.Reading, happened []b
 
 // taps returns the taps of a person who follows a plan: each a second or so off, the last one at the
 // last steady stream.
-func taps(p recipe.Plan, m entry) []brew.Event {
+func taps(p recipe.Plan, drawdown units.Seconds, n int, marks []brew.Mark) []brew.Event {
 	var out []brew.Event
 	add := func(at units.Seconds, e brew.Event) {
 		e.Key, e.At = fmt.Sprintf("tap-%d", len(out)), at
 		out = append(out, e)
 	}
-	off := func(i int) units.Seconds { return units.Seconds((i*7+m.minute*3)%5) * 0.6 }
-	marks := m.marks
+	off := func(i int) units.Seconds { return units.Seconds((i*7+n*3)%5) * 0.6 }
 	for i, s := range p.Steps {
 		if i > 0 {
 			add(s.Start+off(i)-1, brew.Event{Kind: brew.Advance})
@@ -63,6 +61,6 @@ func taps(p recipe.Plan, m entry) []brew.Event {
 		}
 		add(s.End()+off(i+3), brew.Event{Kind: brew.Advance})
 	}
-	add(m.drawdown, brew.Event{Kind: brew.Advance})
+	add(drawdown, brew.Event{Kind: brew.Advance})
 	return out
 }

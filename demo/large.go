@@ -174,7 +174,7 @@ func makeBrew(rng *rand.Rand, bag coffee.Bag, g gear.Set, last brew.Brew, at tim
 	}
 	noisy := func(share float64) float64 { return 1 + share*math.Max(-2, math.Min(2, rng.NormFloat64())) }
 	end := units.Seconds(math.Round(max(float64(b.Plan.Steps[len(b.Plan.Steps)-1].End())+15, min(float64(drawdown)*noisy(0.06), 1500))))
-	for _, e := range taps(b.Plan, entry{drawdown: end, minute: rng.IntN(60)}) {
+	for _, e := range taps(b.Plan, end, rng.IntN(60), nil) {
 		if b, err = b.Apply(e, at.Add(time.Hour)); err != nil {
 			return b, err
 		}

@@ -61,7 +61,7 @@ type Recipe struct {
 // Coffee holds the properties of a bag that the model uses.
 type Coffee struct {
 	Name    string `json:"name,omitempty"`
-	Roast   string `json:"roast"` // light, medium-light, medium, medium-dark, dark
+	Roast   string `json:"roast,omitempty"` // light, medium-light, medium, medium-dark, dark
 	Process string `json:"process,omitempty"`
 	AgeDays *int   `json:"age_days,omitempty"` // since roast; unknown if missing
 }

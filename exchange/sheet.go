@@ -20,10 +20,13 @@ func FromSheet(s brew.Sheet, now time.Time) Recipe {
 		WaterG: float64(r.Water()), GrindUM: float64(r.Grind), Rinse: r.Rinse,
 		CrustS: float64(r.Crust), ReleaseS: float64(r.Release), AimS: float64(r.Aim),
 		Screen: r.Screen, Reheat: r.Reheat, DiscardG: float64(r.Discard), CutAtG: float64(r.CutAt), GlassIce: float64(r.GlassIce),
-		Coffee: Coffee{Name: s.Bag.Name, Roast: s.Bag.Roast.String(), Process: string(s.Bag.Process)},
+		Coffee: Coffee{Name: s.Bag.Name, Process: string(s.Bag.Process)},
 		Brewer: Brewer{g.Brewer.Kind, g.Brewer.Material, g.Brewer.Filter, float64(g.Brewer.Holds),
 			g.Brewer.Ribs, g.Brewer.Outlets},
 		Grinder: Grinder{Burrs: g.Grinder.Burrs, LossG: float64(g.Grinder.Loss)}, Kettle: fromKettle(g.Kettle)}
+	if s.Bag.Roast != coffee.RoastUnknown {
+		d.Coffee.Roast = s.Bag.Roast.String()
+	}
 	if dial := g.Grinder.Dial; dial != (gear.Dial{}) {
 		d.Grinder.Dial = &Dial{dial.Kind, float64(dial.Zero), float64(dial.Step), dial.Mark, dial.PerTurn}
 	}

@@ -23,6 +23,9 @@ type Bag struct {
 	CountedAt instant `db:"counted_at"`
 }
 
+// StockKnown reports whether the coffee left is known: the bag has a weight, or was weighed.
+func (b Bag) StockKnown() bool { return b.Weight > 0 || !b.CountedAt.IsZero() }
+
 // Left returns the coffee left in the bag, g: its contents when weighed, or full, minus the use since then.
 func (b Bag) Left() units.Grams {
 	if !b.CountedAt.IsZero() {

@@ -8,13 +8,14 @@ import (
 	"strings"
 	"time"
 
+	"yardbloom/core/coffee"
 	"yardbloom/core/gear"
 	"yardbloom/core/units"
 	"yardbloom/core/water"
 )
 
 // A table describes how a kind of gear is stored: its table and its columns in addition to id.
-type table[T any] struct {
+type table[T comparable] struct {
 	name    string
 	columns []string
 }
@@ -255,6 +256,77 @@ func (s *Store) AddGear(ctx context.Context, bs []gear.Brewer, gs []gear.Grinder
 		}
 		return errors.Join(errs...)
 	})
+}
+
+// First is what a person said about their gear and their coffee in the first run of a yard.
+type First struct {
+	Brewer   gear.Brewer
+	Grinder  gear.Grinder
+	Kettle   gear.Kettle
+	Bag      coffee.Bag
+	Prefs    units.Prefs
+	Altitude int  // m; 0: not asked, the yard keeps its own
+	Spoons   bool // there is no scale
+}
+
+// AddFirst stores the answers of a first run in one transaction, and returns the ids of the gear and of the bag. Gear and a bag that the yard
+// already has, since another screen answered or a yard was restored meanwhile, are used instead of added again.
+func (s *Store) AddFirst(ctx context.Context, personID string, f First) (ids gear.IDs, bagID string, err error) {
+	err = s.transact(ctx, func(t *tx) error {
+		if ids.Brewer, err = brewers.reuse(ctx, t, f.Brewer, func(b gear.Brewer) (string, gear.Brewer) {
+			return b.ID, gear.Brewer{Kind: b.Kind}
+		}, func(id string) gear.Brewer { f.Brewer.ID = id; return f.Brewer }); err != nil {
+			return err
+		}
+		if ids.Grinder, err = grinders.reuse(ctx, t, f.Grinder, func(g gear.Grinder) (string, gear.Grinder) {
+			return g.ID, gear.Grinder{Burrs: g.Burrs, Dial: g.Dial}
+		}, func(id string) gear.Grinder { f.Grinder.ID = id; return f.Grinder }); err != nil {
+			return err
+		}
+		if ids.Kettle, err = kettles.reuse(ctx, t, f.Kettle, func(k gear.Kettle) (string, gear.Kettle) {
+			return k.ID, gear.Kettle{Thermostat: k.Thermostat}
+		}, func(id string) gear.Kettle { f.Kettle.ID = id; return f.Kettle }); err != nil {
+			return err
+		}
+		err := t.get(ctx, &bagID, `SELECT id FROM bags WHERE deleted_at IS NULL AND name = ? AND roast = ? ORDER BY rowid DESC LIMIT 1`,
+			f.Bag.Name, f.Bag.Roast)
+		if errors.Is(err, ErrNotFound) {
+			bagID = NewID()
+			f.Bag.ID = bagID
+			err = addBag(ctx, t, f.Bag)
+		}
+		if err != nil {
+			return err
+		}
+		table, altitude := "settings", f.Altitude
+		if personID != "" {
+			table = "people"
+		}
+		if altitude == 0 {
+			if err := t.get(ctx, &altitude, `SELECT altitude FROM settings`); err != nil {
+				return err
+			}
+		}
+		return errors.Join(saveUnits(ctx, t, table, personID, f.Prefs, altitude), saveSpoons(ctx, t, f.Spoons))
+	})
+	return ids, bagID, err
+}
+
+// reuse returns the id of listed gear that is alike, or else adds the thing under a new one. alike returns the id of a thing, and what has to
+// be equal.
+func (t table[T]) reuse(ctx context.Context, x *tx, v T, alike func(T) (string, T), with func(id string) T) (string, error) {
+	all, err := t.all(ctx, x)
+	if err != nil {
+		return "", err
+	}
+	_, wanted := alike(v)
+	for _, own := range all {
+		if id, is := alike(own); is == wanted {
+			return id, nil
+		}
+	}
+	id := NewID()
+	return id, t.put(ctx, x, with(id))
 }
 
 // RetireGear removes a piece of gear ("brewers", "grinders", "kettles", "waters" or "devices") from the

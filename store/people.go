@@ -106,8 +106,10 @@ func (s *Store) AddPerson(ctx context.Context, p person.Person, takesOver bool) 
 			return ErrFull
 		}
 		res, err := t.put(ctx, `
-			INSERT INTO people (id, name, name_key, initials, mark, ounces, fahrenheit, habits, added)
-			SELECT :id, :name, :name_key, :initials, :mark, ounces, fahrenheit, habits, (SELECT COALESCE(max(added), 0) + 1 FROM people)
+			INSERT INTO people (id, name, name_key, initials, mark, ounces, fahrenheit, habits, full_recipe, added)
+			SELECT :id, :name, :name_key, :initials, :mark, ounces, fahrenheit, habits,
+				full_recipe AND NOT EXISTS (SELECT 1 FROM people), -- somebody new begins with the simple recipe
+				(SELECT COALESCE(max(added), 0) + 1 FROM people)
 			FROM settings WHERE TRUE
 			ON CONFLICT (name_key) DO NOTHING`, row)
 		if err := oneRow(res, err, ErrTaken); err != nil || !takesOver {

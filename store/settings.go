@@ -9,6 +9,7 @@ import (
 	"github.com/alexedwards/scs/sqlite3store"
 	"github.com/alexedwards/scs/v2"
 
+	"yardbloom/core/coffee"
 	"yardbloom/core/gear"
 	"yardbloom/core/person"
 	"yardbloom/core/recipe"
@@ -21,6 +22,12 @@ type Settings struct {
 	Ounces     bool `db:"ounces"`     // the person's, like the habits; without a person the yard's
 	Fahrenheit bool `db:"fahrenheit"` // the person's
 	Altitude   int  `db:"altitude"`   // m
+	// Spoons is true for a yard without a scale: amounts are in tablespoons and mugs. SpoonWeight is the weight of a level tablespoon, g;
+	// 0: the usual one.
+	Spoons      bool `db:"spoons"`
+	SpoonWeight units.Grams
+	// FullRecipe is true if the Recipe station shows all settings to the person.
+	FullRecipe bool `db:"full_recipe"`
 	// Version counts the changes of units, habits and altitude.
 	Version int64 `db:"version"`
 	// Brewer, Grinder and Kettle were used last and are the defaults.
@@ -72,7 +79,11 @@ func (s Settings) Habits() recipe.Habits { return s.HabitsColumn.V.Core() }
 
 // Prefs returns how quantities are read and typed.
 func (s Settings) Prefs() units.Prefs {
-	return units.Prefs{Ounces: s.Ounces, Fahrenheit: s.Fahrenheit}
+	p := units.Prefs{Ounces: s.Ounces, Fahrenheit: s.Fahrenheit}
+	if s.Spoons {
+		p.Spoon = cmp.Or(s.SpoonWeight, recipe.UsualSpoonful(coffee.RoastUnknown))
+	}
+	return p
 }
 
 // Boiling returns the boiling point at the yard's altitude.
@@ -111,7 +122,8 @@ const MaxPeople = 60
 // selectSettings loads the settings for a person; in a yard with one person it is always them.
 const selectSettings = `
 	SELECT COALESCE(p.ounces, settings.ounces) AS ounces, COALESCE(p.fahrenheit, settings.fahrenheit) AS fahrenheit, settings.altitude,
-		settings.version + COALESCE(p.version, 0) AS version, settings.brewer, settings.grinder, settings.kettle, settings.water,
+		settings.spoons, COALESCE(p.full_recipe, settings.full_recipe) AS full_recipe, settings.version + COALESCE(p.version, 0) AS version,
+			settings.brewer, settings.grinder, settings.kettle, settings.water,
 		settings.password,
 		COALESCE(p.habits, settings.habits) AS habits, COALESCE(p.id, '') AS person, COALESCE(p.theme, '') AS theme, COALESCE(p.sound, '') AS sound,
 		(SELECT json_group_array(json_object('added', added, 'id', id, 'name', name, 'initials', initials, 'mark', mark,
@@ -136,11 +148,33 @@ func (s *Store) Settings(ctx context.Context, personID string) (Settings, error)
 // ErrConflict if the version is outdated; 0 skips the check.
 func (s *Store) SaveUnits(ctx context.Context, personID string, p units.Prefs, altitude int, version int64) error {
 	return s.saveSettings(ctx, personID, version, func(t *tx, of string) error {
-		_, err := t.do(ctx, `UPDATE `+of+` SET ounces = ?, fahrenheit = ?, version = version + 1 WHERE id = ?`, p.Ounces, p.Fahrenheit,
-			settingsID(personID))
-		if err == nil {
-			_, err = t.do(ctx, `UPDATE settings SET version = version + (altitude <> ?1), altitude = ?1`, altitude)
-		}
+		return saveUnits(ctx, t, of, personID, p, altitude)
+	})
+}
+
+func saveUnits(ctx context.Context, t *tx, table, personID string, p units.Prefs, altitude int) error {
+	_, err := t.do(ctx, `UPDATE `+table+` SET ounces = ?, fahrenheit = ?, version = version + 1 WHERE id = ?`, p.Ounces, p.Fahrenheit,
+		settingsID(personID))
+	if err == nil {
+		_, err = t.do(ctx, `UPDATE settings SET version = version + (altitude <> ?1), altitude = ?1`, altitude)
+	}
+	return err
+}
+
+// SaveSpoons stores whether the yard is without a scale.
+func (s *Store) SaveSpoons(ctx context.Context, spoons bool) error {
+	return s.transact(ctx, func(t *tx) error { return saveSpoons(ctx, t, spoons) })
+}
+
+func saveSpoons(ctx context.Context, t *tx, spoons bool) error {
+	_, err := t.do(ctx, `UPDATE settings SET version = version + (spoons <> ?1), spoons = ?1`, spoons)
+	return err
+}
+
+// SaveFullRecipe stores whether the Recipe station shows all settings to a person, or without one in the yard.
+func (s *Store) SaveFullRecipe(ctx context.Context, personID string, full bool) error {
+	return s.saveSettings(ctx, personID, 0, func(t *tx, of string) error {
+		_, err := t.do(ctx, `UPDATE `+of+` SET full_recipe = ? WHERE id = ?`, full, settingsID(personID))
 		return err
 	})
 }

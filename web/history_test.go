@@ -35,7 +35,7 @@ func TestPagesOfALongHistoryStaySmall(t *testing.T) {
 			}
 		}
 	}
-	if seen["/"] != 2 || seen["/log"] != 76 || seen["/log?bag="+demo.LargeBag] != 3 {
+	if seen["/"] != 2 || seen["/log"] != 78 || seen["/log?bag="+demo.LargeBag] != 3 {
 		t.Errorf("pages: %v", seen)
 	}
 	for _, path := range []string{"/bags/" + demo.LargeBag, "/brews/" + demo.LargeBrew, "/brews/" + demo.LargeBrew + "/next"} {

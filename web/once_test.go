@@ -29,10 +29,10 @@ func TestDoubleSubmitCreatesOneBag(t *testing.T) {
 	form.Set("name", "Potting Mix")
 	form.Set("process", "washed")
 	form.Set("roast", "3")
-	form.Set("weight", "")
+	form.Set("weight", "heavy")
 	before := bags()
 	if code, _, _ := v.Send("POST", "/bags", form); code != http.StatusUnprocessableEntity {
-		t.Fatalf("without a weight: status %d", code)
+		t.Fatalf("without a readable weight: status %d", code)
 	}
 	form.Set("weight", "250")
 	var sent sync.WaitGroup

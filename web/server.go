@@ -22,6 +22,7 @@ import (
 	"yardbloom/web/brew"
 	"yardbloom/web/cup"
 	"yardbloom/web/data"
+	"yardbloom/web/first"
 	"yardbloom/web/flight"
 	"yardbloom/web/gear"
 	"yardbloom/web/help"
@@ -162,6 +163,7 @@ func (s *Server) screens(r page.Router) {
 		next.New(site, y).BrewRoutes(of)
 		persons.BrewRoutes(of)
 	})
+	first.New(site, y).Routes(r)
 	shelf.New(site, y).Routes(r)
 	recipes.Routes(r)
 	records.Routes(r)

@@ -29,6 +29,8 @@ type Config struct {
 	Uptime func() time.Duration
 	// Demo marks a yard of made-up data: simulated devices are offered and learned from.
 	Demo bool
+	// Filling reports how many of the brews of a demo yard are made while it is being filled; nil for other yards.
+	Filling func() (made, of int)
 }
 
 // A Yard carries out use cases. It is safe for concurrent use.

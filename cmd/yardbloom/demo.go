@@ -2,6 +2,7 @@ package main
 
 import (
 	"bufio"
+	"context"
 	"errors"
 	"fmt"
 	"io"
@@ -9,6 +10,7 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"sync/atomic"
 	"time"
 
 	"github.com/spf13/cobra"
@@ -22,7 +24,7 @@ import (
 func demoCommand(logger func() *slog.Logger) *cobra.Command {
 	var dir, clock string
 	var who access
-	var fresh bool
+	var fresh, wait bool
 	var brews int
 	c := &cobra.Command{
 		Use:   "demo",
@@ -70,42 +72,79 @@ func demoCommand(logger func() *slog.Logger) *cobra.Command {
 				return err
 			}
 			defer st.Close()
-			if st.New {
-				if err := demo.Fill(cmd.Context(), st, now()); err != nil {
-					return err
-				}
-				if err := demo.Name(cmd.Context(), st); err != nil {
-					return err
-				}
-				if brews > 0 {
-					fmt.Fprintf(cmd.OutOrStdout(), "Generating %d brews; this takes about a minute for 100000.\n", brews)
-					const seed = 1
-					if err := demo.FillLarge(cmd.Context(), st, now(), brews, seed); err != nil {
-						return err
-					}
-				}
-				if err := mark(dir, demoWhole); err != nil {
-					return err
-				}
-			} else {
+			if !st.New {
 				fmt.Fprintf(cmd.OutOrStdout(), "Using the demo data in %s; --fresh recreates them.\n", dir)
 			}
 			of, config := yard.Config{Store: st, Log: logger(), Now: now, Demo: true}, web.Config{}
+			work := func(context.Context, *yard.Yard) {}
+			if st.New {
+				f := &filling{dir: dir, more: brews, out: cmd.OutOrStdout()}
+				if clock != "" || wait {
+					if err := f.fill(cmd.Context(), st, now()); err != nil {
+						return err
+					}
+				} else {
+					of.Filling, work = f.progress, f.inBackground
+				}
+			}
 			if clock == "" {
 				of.Uptime = uptime
 			}
 			if err := who.apply(cmd.Context(), cmd.OutOrStdout(), &config, st, dir); err != nil {
 				return err
 			}
-			return listen(cmd.Context(), cmd.OutOrStdout(), who, of, config)
+			return listen(cmd.Context(), cmd.OutOrStdout(), who, of, config, work)
 		},
 	}
 	c.Flags().StringVar(&dir, "data", "", "folder of the demo data (default: in the user's cache folder)")
 	who.flags(c)
 	c.Flags().BoolVar(&fresh, "fresh", false, "delete the demo data and recreate it")
 	c.Flags().IntVar(&brews, "brews", 0, "add a generated history of this many brews to new demo data")
+	c.Flags().BoolVar(&wait, "wait", false, "fill new demo data before they are served")
 	c.Flags().StringVar(&clock, "clock", "", "stop the clock at this time (RFC 3339), for reproducible pictures")
 	return c
+}
+
+// A filling makes the demo data.
+type filling struct {
+	dir  string
+	more int // generated brews
+	out  io.Writer
+	made atomic.Int64
+}
+
+func (f *filling) progress() (made, of int) { return int(f.made.Load()), demo.Brews() }
+
+// inBackground fills a yard that is served already. The people who open it see how far it is.
+func (f *filling) inBackground(ctx context.Context, y *yard.Yard) {
+	if err := f.fill(ctx, y.Store, y.Now()); err != nil {
+		if ctx.Err() == nil {
+			y.Log.Error("the demo yard was not filled", "err", err)
+		}
+		return
+	}
+	y.Learn()
+}
+
+// fill makes the demo data, people first, and marks them as complete.
+func (f *filling) fill(ctx context.Context, st *store.Store, now time.Time) error {
+	if err := demo.AddPeople(ctx, st); err != nil {
+		return err
+	}
+	if err := demo.FillWith(ctx, st, now, func(n int) { f.made.Store(int64(n)) }); err != nil {
+		return err
+	}
+	if err := demo.Name(ctx, st); err != nil {
+		return err
+	}
+	if f.more > 0 {
+		fmt.Fprintf(f.out, "Generating %d brews; this takes about a minute for 100000.\n", f.more)
+		const seed = 1
+		if err := demo.FillLarge(ctx, st, now, f.more, seed); err != nil {
+			return err
+		}
+	}
+	return mark(f.dir, demoWhole)
 }
 
 // The contents of the mark in a demo folder: being filled, or complete.

@@ -14,7 +14,6 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"yardbloom/core/gear"
 	"yardbloom/store"
 	"yardbloom/web"
 	"yardbloom/yard"
@@ -46,9 +45,6 @@ func serveCommand(logger func() *slog.Logger) *cobra.Command {
 			if st.New {
 				fmt.Fprintf(cmd.OutOrStdout(), "Created a new, empty yard in %s. If you expected your brews here, stop and check --data.\n",
 					dir)
-				if err := addStarterGear(cmd.Context(), st); err != nil {
-					return err
-				}
 			}
 			log := logger()
 			of, config := yard.Config{Store: st, Log: log, Now: time.Now, Uptime: uptime}, web.Config{}
@@ -60,7 +56,7 @@ func serveCommand(logger func() *slog.Logger) *cobra.Command {
 			background.Go(func() { backUpDaily(ctx, st, log) })
 			background.Go(func() { checkAfterUncleanEnd(ctx, st, log) })
 			defer func() { cancel(); background.Wait() }()
-			return listen(ctx, cmd.OutOrStdout(), who, of, config)
+			return listen(ctx, cmd.OutOrStdout(), who, of, config, func(context.Context, *yard.Yard) {})
 		},
 	}
 	dataFlag(c, &dir, "folder of the database; made where it is missing")
@@ -96,17 +92,12 @@ func backUpDaily(ctx context.Context, st *store.Store, log *slog.Logger) {
 	}
 }
 
-func addStarterGear(ctx context.Context, st *store.Store) error {
-	brewers, grinders, kettles := gear.Starter()
-	return st.AddGear(ctx, brewers, grinders, kettles)
-}
-
 // renewBefore is the time before the expiry of a certificate from which each start prints a warning.
 const renewBefore = 30 * 24 * time.Hour
 
-// listen opens the yard and serves it until the context ends, then gives requests a second to
+// listen opens the yard and serves it until the context ends, with work in the background, then gives requests a second to
 // finish. Readings that are still in memory are stored before it returns.
-func listen(ctx context.Context, out io.Writer, who access, of yard.Config, c web.Config) error {
+func listen(ctx context.Context, out io.Writer, who access, of yard.Config, c web.Config, work func(context.Context, *yard.Yard)) error {
 	cert, err := who.certificate()
 	if err != nil {
 		return err
@@ -143,6 +134,9 @@ func listen(ctx context.Context, out io.Writer, who access, of yard.Config, c we
 		fmt.Fprintln(out, "A password is required. The connection is plain HTTP: on a network you do not trust, serve HTTPS (see "+
 			"yardbloom cert), or put a proxy with TLS in front.")
 	}
+	var background sync.WaitGroup
+	background.Go(func() { work(ctx, y) })
+	defer background.Wait()
 	failed := make(chan error, 1)
 	go func() { failed <- serve() }()
 	select {
@@ -183,9 +177,6 @@ func passwordCommand() *cobra.Command {
 			}
 			defer st.Close()
 			if st.New {
-				if err := addStarterGear(cmd.Context(), st); err != nil {
-					return err
-				}
 			}
 			if err := st.SavePassword(cmd.Context(), web.HashPassword(password)); err != nil {
 				return err

@@ -13,6 +13,8 @@ func (j Setup) steeper() bool               { return j.kind(gear.ValveSteeper) }
 func (j Setup) paper() bool                 { return j.Brewer.Filter != gear.Cloth && j.Brewer.Filter != gear.Mesh }
 func (j Setup) iced() bool                  { return j.Serving() == recipe.OverIce }
 func (j Setup) blade() bool                 { return !j.Grinder.Repeatable() }
+func (j Setup) grinds() bool                { return j.Grinder.Adjustable() }
+func (j Setup) scaled() bool                { return j.Spoon == 0 }
 func (j Setup) well() bool                  { return j.kind(gear.OpenCone) && !j.Level && !j.WaterFirst }
 func (j Setup) show(k units.Kind, v float64) string {
 	return j.Unit(k).Format(v)
@@ -44,8 +46,18 @@ var checklist = []entry{
 				float64(j.Temperature()))
 		}},
 	{id: "fill", when: func(j Setup) bool { return !j.Kettle.Thermostat && j.Kettle.Capacity > 0 }, do: "Fill the kettle",
-		why:   "For the rinse and the brew. The schedule assumes this amount, since it sets the cooling rate.",
-		value: func(j Setup) string { return j.show(units.Water, units.Round(float64(j.fill()), -1)) }},
+		reason: func(j Setup) string {
+			if !j.scaled() {
+				return "Measure it with the mug. All of it is poured, so that the kettle is empty at the end; the rinse takes hot tap water."
+			}
+			return "For the rinse and the brew. The schedule assumes this amount, since it sets the cooling rate."
+		},
+		value: func(j Setup) string {
+			if !j.scaled() {
+				return j.show(units.Water, float64(j.fill()))
+			}
+			return j.show(units.Water, units.Round(float64(j.fill()), -1))
+		}},
 	{id: "second", when: func(j Setup) bool { return j.second() > 0 }, do: "Fill the second kettle and bring it to its temperature",
 		reason: func(j Setup) string {
 			return fmt.Sprintf("%s, for the pours that name it. Keep the two apart, so that they are not mixed up.", j.Set.Second.Name)
@@ -83,16 +95,21 @@ var checklist = []entry{
 		why: "What stays in the outlet tastes of paper. With the valve shut, the filter falls out too."},
 	{id: "tip", when: both(not(Setup.steeper), func(j Setup) bool { return j.Rinse }), do: "Tip the rinse water out of the carafe",
 		reason: whyTip},
-	{id: purgeItem, when: func(j Setup) bool { return !j.blade() && j.Grinder.Purge() > 0 },
+	{id: purgeItem, when: func(j Setup) bool { return !j.blade() && j.grinds() && j.Grinder.Purge() > 0 },
 		do:    "After another coffee or setting, grind a little and throw it away",
 		why:   "What stays in the grinder is of the other coffee or size. Ticked, it is counted in the bag.",
 		value: func(j Setup) string { return j.show(units.Dose, float64(j.Grinder.Purge())) }},
-	{id: "running", when: func(j Setup) bool { return !j.blade() && j.Grinder.Burrs != gear.HandMill },
+	{id: "running", when: func(j Setup) bool { return !j.blade() && j.grinds() && j.Grinder.Burrs != gear.HandMill },
 		do:  "Turn to a finer setting only while the grinder runs, if its maker asks for that",
 		why: "Grounds between standing burrs block them. Empty the chute afterwards."},
-	{id: "weigh", do: "Weigh out the coffee", why: "Includes the retention of the grinder. Or weigh a gram more, and take the excess off after grinding.",
+	{id: "spoons", when: not(Setup.scaled), do: "Measure the coffee in level tablespoons",
+		why: "Strike each spoon off with a knife. A level spoon differs by about 15 %, and so does the strength.", value: func(j Setup) string {
+			return j.show(units.Dose, float64(j.Dose))
+		}},
+	{id: "weigh", when: Setup.scaled, do: "Weigh out the coffee",
+		why:   "Includes the retention of the grinder. Or weigh a gram more, and take the excess off after grinding.",
 		value: func(j Setup) string { return j.show(units.Dose, float64(j.Dose+j.Grinder.Loss)) }},
-	{id: "grind", when: not(Setup.blade), do: "Grind last", why: "Ground coffee goes flat within minutes.",
+	{id: "grind", when: both(not(Setup.blade), Setup.grinds), do: "Grind last", why: "Ground coffee goes flat within minutes.",
 		value: func(j Setup) string { return j.Grinder.Setting(j.Grind) }},
 	{id: "chop", when: Setup.blade, do: "Grind in short pulses and shake between them", reason: func(j Setup) string {
 		return fmt.Sprintf("Until it looks %s. A blade cannot repeat a grind: use the seconds as a start.", gear.Texture(j.Grind))
@@ -122,7 +139,8 @@ var checklist = []entry{
 	{id: "carafe", when: func(j Setup) bool { return !j.iced() && !j.Rinse }, do: "Warm the carafe with hot water, and tip it out",
 		why: "A cold carafe takes several degrees. With a rinse, the rinse water does it."},
 	{id: "cup", when: not(Setup.iced), do: "Warm the cup", why: "Cold ceramic cools the coffee."},
-	{id: "tare", do: "Level the brewer and tare the scale", reason: func(j Setup) string {
+	{id: "stand", when: not(Setup.scaled), do: "Level the brewer on its carafe", why: "Water prefers the lower side."},
+	{id: "tare", when: Setup.scaled, do: "Level the brewer and tare the scale", reason: func(j Setup) string {
 		if j.iced() {
 			return "With the ice in the carafe. From now on the scale shows the poured water."
 		}
@@ -139,6 +157,9 @@ func (j Setup) steeps() bool { return j.Steeps() }
 func (j Setup) fill() units.Grams {
 	const rinse = 150 // g
 	water, _ := j.Sources(j.Set)
+	if !j.scaled() {
+		return water
+	}
 	if j.Rinse || j.Brewer.Material.Heavy() {
 		water += rinse
 	}
@@ -217,7 +238,7 @@ var cautions = []struct {
 	text string
 }{
 	{nil, "Boiling water and steam burn. Keep the spout low, and the cord out of the way."},
-	{func(j Setup) bool { return j.Grinder.Burrs != gear.HandMill }, "Unplug the grinder before you reach into it."},
+	{func(j Setup) bool { return j.grinds() && j.Grinder.Burrs != gear.HandMill }, "Unplug the grinder before you reach into it."},
 	{both(Setup.steeper, Setup.steeps), "The valve opens when the steeper is set on a cup: hold it, and check that the cup takes all of it."},
 	{not(Setup.steeper), "A tall brewer on a small glass tips. Check that it stands."},
 	{Setup.iced, "Hot coffee on ice can crack a glass: heat-proof glass only, and not straight out of the cold."},

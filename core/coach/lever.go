@@ -191,7 +191,7 @@ func (c Case) turns(l lever) bool {
 	iced := c.Recipe.Serving() == recipe.OverIce
 	switch l.knob {
 	case recipe.Grind, recipe.FinerCooler:
-		return c.Gear.Grinder.Burrs != gear.Blade
+		return c.Gear.Grinder.Repeatable() && c.Gear.Grinder.Adjustable()
 	case recipe.Coffee:
 		return iced
 	case recipe.Ratio, recipe.SameCup:

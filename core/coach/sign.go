@@ -185,7 +185,7 @@ func thinBed(c Case) string {
 }
 
 func bladeMill(c Case) string {
-	return says(c.Gear.Grinder.Burrs == gear.Blade, "A blade cannot repeat a grind.")
+	return says(!c.Gear.Grinder.Repeatable(), "A blade cannot repeat a grind.")
 }
 
 func noHand(c Case) string {

@@ -2,6 +2,7 @@
 package coffee
 
 import (
+	"fmt"
 	"math"
 	"time"
 
@@ -18,6 +19,12 @@ const (
 	Honey     Process = "honey"
 	Anaerobic Process = "anaerobic"
 	Decaf     Process = "decaf"
+)
+
+// ProcessUnknown and RoastUnknown stand for a property that the person does not know. The model takes a washed, medium coffee.
+const (
+	ProcessUnknown Process = ""
+	RoastUnknown   Roast   = 0
 )
 
 // Processes lists the processes in the order in which they are offered.
@@ -56,6 +63,19 @@ type Window struct {
 // IsSet reports whether the window is set.
 func (w Window) IsSet() bool { return w.To > 0 }
 
+// Kind describes process and roast, such as "washed, medium", without what is unknown.
+func (b Bag) Kind() string {
+	switch {
+	case b.Roast == RoastUnknown && b.Process == ProcessUnknown:
+		return "roast unknown"
+	case b.Roast == RoastUnknown:
+		return string(b.Process)
+	case b.Process == ProcessUnknown:
+		return b.Roast.String()
+	}
+	return fmt.Sprintf("%s, %s", b.Process, b.Roast)
+}
+
 // A Bag is one bag of coffee.
 type Bag struct {
 	ID       string  `db:"id"`
@@ -67,7 +87,7 @@ type Bag struct {
 	// RoastedOn and OpenedOn are days, YYYY-MM-DD; OpenedOn is empty for a closed bag.
 	RoastedOn string      `db:"roasted_on"`
 	OpenedOn  string      `db:"opened_on"`
-	Weight    units.Grams `db:"weight"` // when full, g
+	Weight    units.Grams `db:"weight"` // when full, g; 0 if unknown
 	Price     int64       `db:"price"`  // minor units of Currency; 0 if unknown
 	Currency  string      `db:"currency"`
 	Notes     string      `db:"notes"`

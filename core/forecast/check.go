@@ -157,6 +157,10 @@ func offWindow(q inquiry) (recipe.Knob, string) {
 	switch {
 	case q.Overflow >= 0: // a brew that overflows has no drawdown to compare
 		return "", ""
+	case !q.Drained && !q.Gear.Grinder.Adjustable():
+		return recipe.Water, "Predicted to stall: the bed clogs before the water has drained. Use less coffee and water, or coffee ground coarser."
+	case !q.Gear.Grinder.Adjustable():
+		return "", ""
 	case !q.Drained:
 		return recipe.Grind, "Predicted to stall: the bed clogs before the water has drained. Grind coarser."
 	case !window.IsSet():
@@ -174,6 +178,9 @@ func offWindow(q inquiry) (recipe.Knob, string) {
 func drainOnTime(q inquiry) []recipe.Fix {
 	window := q.window()
 	var out []recipe.Fix
+	if !q.Gear.Grinder.Adjustable() {
+		return lessWater(q, float64(q.Recipe.Water()))
+	}
 	if r, err := Reach(q.Question, DrainIn, recipe.Grind, float64(window.From+window.To)/2); err == nil {
 		out = append(out, recipe.Fix{Address: recipe.AddressOf(recipe.Grind), Value: float64(r.Grind)})
 	}

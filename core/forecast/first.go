@@ -5,6 +5,7 @@ import (
 	"math"
 	"slices"
 
+	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
 )
@@ -87,6 +88,9 @@ type dialling struct {
 // dial returns the grind, around the start grind of the style, at which the recipe drains in the middle of
 // the target window.
 func dial(q Question, start units.Micrometres) dialling {
+	if !q.Gear.Grinder.Adjustable() {
+		return fixedGrind(q, start)
+	}
 	snap := q.Gear.Grinder.Snap
 	q.Recipe.Grind = start
 	from := fmt.Sprintf("the model %s", basis(q.Beliefs))
@@ -116,6 +120,18 @@ func dial(q Question, start units.Micrometres) dialling {
 	}
 	return dialling{q.Recipe.Grind, rounded(f.Drawdown), fmt.Sprintf("as far as %s goes; %s drains it in %s here, not in %s, so that is "+
 		"the aim", style(q), from, rounded(f.Drawdown), units.Seconds(middle))}
+}
+
+// fixedGrind is dial for coffee that was bought ground: the aim is the time in which the model expects it to drain.
+func fixedGrind(q Question, size units.Micrometres) dialling {
+	q.Recipe.Grind = size
+	q.Recipe = withExpectedStarts(q)
+	var f Forecast
+	if f.Run(q) != nil || !f.Drained {
+		return dialling{grind: size}
+	}
+	return dialling{size, rounded(f.Drawdown), fmt.Sprintf("coffee sold ground for filters is about this size; the model %s expects it to drain in %s, "+
+		"so that is the aim", basis(q.Beliefs), rounded(f.Drawdown))}
 }
 
 // dialWaiting is dial for a recipe whose pours wait for the bed or the drips. Its time follows from the grind, which is
@@ -187,10 +203,18 @@ func Reasons(q Question, p units.Prefs) []recipe.Reason {
 		if why.At.Knob == recipe.Grind {
 			start, _ := recipe.StartGrind(q.Recipe, s)
 			if d := dial(q, start); d.why != "" {
-				out[i].Text = recipe.SuggestedValue(s.Gear.Grinder.Setting(d.grind),
-					s.Gear.Grinder.Snap(d.grind) == s.Gear.Grinder.Snap(q.Recipe.Grind), d.why)
+				out[i].Text = recipe.SuggestedValue(recipe.GrindSaid(s.Gear.Grinder, d.grind),
+					sameGrind(s.Gear.Grinder, d.grind, q.Recipe.Grind), d.why)
 			}
 		}
 	}
 	return out
+}
+
+// sameGrind reports whether two sizes are the same setting of a grinder, or without settings within a twentieth.
+func sameGrind(g gear.Grinder, a, b units.Micrometres) bool {
+	if g.Step == 0 {
+		return math.Abs(float64(a/b)-1) < 0.05
+	}
+	return g.Snap(a) == g.Snap(b)
 }

@@ -51,6 +51,9 @@ var turnsBy = map[recipe.Knob]float64{recipe.Grind: 40, recipe.Temperature: 3, r
 // does it (Gauss-Newton with Levenberg's damping, Marquardt 1963), and then rounds each knob to a value that can be set. The
 // recipe may keep knobs unchanged.
 func Together(q Question, targets []Target, knobs ...recipe.Knob) (Trade, error) {
+	if !q.Gear.Grinder.Adjustable() {
+		knobs = slices.DeleteFunc(slices.Clone(knobs), func(k recipe.Knob) bool { return k == recipe.Grind })
+	}
 	read := make([]func(*Forecast) float64, len(targets))
 	for i, t := range targets {
 		switch a, known := aims[t.Goal]; {

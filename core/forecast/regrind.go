@@ -3,6 +3,7 @@ package forecast
 import (
 	"errors"
 
+	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
 )
@@ -13,6 +14,10 @@ import (
 // nearest end of the usual range, but keeps the yield at or above the least plausible one.
 func Regrind(q, to Question) recipe.Recipe {
 	to.Recipe = q.Recipe
+	if !to.Gear.Grinder.Adjustable() {
+		to.Recipe.Grind = gear.BoughtSize
+		return to.Recipe
+	}
 	to.Recipe.Grind = to.Gear.Grinder.Snap(q.Recipe.Grind)
 	var was Forecast
 	if was.Run(q) != nil || !was.Drained {

@@ -129,7 +129,7 @@ func Ways(q Question, goal Goal, value float64) []Way {
 func Reach(q Question, goal Goal, knob recipe.Knob, value float64) (recipe.Recipe, error) {
 	a, known := aims[goal]
 	t, turns := turns[knob]
-	if !known || !turns {
+	if !known || !turns || knob == recipe.Grind && !q.Gear.Grinder.Adjustable() {
 		return q.Recipe, ErrUnsolvable
 	}
 	var f Forecast

@@ -29,15 +29,32 @@ func Spoonful(roast coffee.Roast, size units.Micrometres) units.Grams {
 	return units.Grams(spoonVolume * density * (1 - perStep*darker) * (1 - per100*float64(size-650)/100))
 }
 
+// UsualSpoonful is Spoonful at the usual grind for filter coffee.
+func UsualSpoonful(roast coffee.Roast) units.Grams {
+	const usual = 650 // µm
+	return Spoonful(roast, usual)
+}
+
+// spoonFilling is the relative standard error of the weight of a level tablespoon of ground coffee.
+const spoonFilling = 0.15
+
+// MugError returns the relative standard error of the ratio if coffee is measured in level tablespoons, and water in mugs that are filled to
+// the brim within 15 ml.
+func (r Recipe) MugError() float64 {
+	const fill = 15
+	fills := math.Max(1, float64(r.Water())/units.Mug)
+	return math.Hypot(spoonFilling, fill*math.Sqrt(fills)/float64(r.Water()))
+}
+
 // Spoons returns the amounts in tablespoons and kettle marks. Off combines the errors of a
 // level spoon (15 %), of a kettle mark (25 ml) and of rounding both.
 func (r Recipe) Spoons(roast coffee.Roast) Spoons {
-	const filling, mark = 0.15, 25 / 1.73
+	const mark = 25 / 1.73
 	each := Spoonful(roast, r.Grind)
 	s := Spoons{Level: math.Max(0.5, math.Round(float64(r.Dose/each)*2)/2),
 		Kettle: units.Grams(math.Max(50, math.Round(float64(r.Water())/50)*50))}
 	ratio := float64(s.Kettle) / (s.Level * float64(each))
 	rounding := ratio/(float64(r.Water()/r.Dose)) - 1
-	s.Error = math.Sqrt(filling*filling + math.Pow(mark/float64(s.Kettle), 2) + rounding*rounding)
+	s.Error = math.Sqrt(spoonFilling*spoonFilling + math.Pow(mark/float64(s.Kettle), 2) + rounding*rounding)
 	return s
 }

@@ -118,7 +118,7 @@ func Reasons(r Recipe, s Situation, p units.Prefs) []Reason {
 		{AddressOf(Ratio), fmt.Sprintf("%s starts at 1 : %s. Lower is stronger and heavier, higher is clearer.", style.Name,
 			units.Trim(style.Ratio, 1))},
 		{AddressOf(Temperature), SuggestedValue(tUnit.Format(float64(temperature)), math.Abs(float64(temperature-r.Temperature())) < 0.5, whyHot)},
-		{AddressOf(Grind), SuggestedValue(s.Gear.Grinder.Setting(grind), s.Gear.Grinder.Steps(grind) == s.Gear.Grinder.Steps(r.Grind), whyGrind)},
+		{AddressOf(Grind), SuggestedValue(GrindSaid(s.Gear.Grinder, grind), s.Gear.Grinder.Steps(grind) == s.Gear.Grinder.Steps(r.Grind), whyGrind)},
 	}
 	form, dose := s.Gear.Brewer.Kind.Form(), p.Unit(units.Dose)
 	why := fmt.Sprintf("usual for %s, whose range is %s to %s", form.One(), dose.Number(form.Dose.Lo), dose.Format(form.Dose.Hi))
@@ -164,6 +164,14 @@ func SuggestedValue(value string, same bool, why string) string {
 		return fmt.Sprintf("Starts here: %s.", why)
 	}
 	return fmt.Sprintf("We would start at %s: %s.", value, why)
+}
+
+// GrindSaid returns a grind as a setting, or for a grinder without one as a size with its texture.
+func GrindSaid(g gear.Grinder, size units.Micrometres) string {
+	if g.Kind == gear.Words || g.Step == 0 {
+		return fmt.Sprintf("%.0f µm, %s", float64(size), gear.Texture(size))
+	}
+	return g.Setting(size)
 }
 
 // StartTemperature returns the water temperature of a first recipe.
@@ -215,6 +223,9 @@ var slowBrewers = map[gear.BrewerKind]struct {
 }
 
 func startGrind(r Recipe, s Situation) (units.Micrometres, string) {
+	if !s.Gear.Grinder.Adjustable() {
+		return gear.BoughtSize, "coffee sold ground for filters is about this size; the time and the temperature adapt to it"
+	}
 	style := r.Style.Style()
 	size := style.Grind - byRoast[s.Bag.Roast].finer
 	why := fmt.Sprintf("the middle of the usual range for %s in %s", lowerFirst(style.Name), s.Gear.Brewer.Kind.Form().One())

@@ -83,6 +83,7 @@ var (
 		gear.ConicalBurr: {-0.2, -0.1, 0.1, "conical burrs make more fines: rounder"},
 		gear.HandMill:    {0, 0, -0.2, "a hand mill takes a minute"},
 		gear.Blade:       {-0.6, 0, 0.2, "a blade makes many fines and cannot repeat"},
+		gear.Bought:      {-0.3, 0, 0.4, "bought ground coffee needs no grinding, and its size is fixed"},
 	}
 	ofStyle = map[StyleID]leaning{
 		ThreeRounds:     {0.1, 0, 0, "three rounds are even and forgiving"},

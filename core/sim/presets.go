@@ -95,6 +95,7 @@ var Mills = map[gear.Burrs]Mill{
 	gear.ConicalBurr: {0.10, 1},
 	gear.HandMill:    {0.09, 1},
 	gear.Blade:       {0.13, 1.3},
+	gear.Bought:      {0.09, 1},
 }
 
 // Grind returns the size distribution at a median size. The share of fines is proportional to 650 µm over

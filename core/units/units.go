@@ -94,6 +94,9 @@ const (
 type Prefs struct {
 	Ounces     bool `json:"ounces"`
 	Fahrenheit bool `json:"fahrenheit"`
+	// Spoon is the weight of a level tablespoon of ground coffee, g, for a person without a scale: coffee is measured in tablespoons
+	// and water in mugs. 0: there is a scale.
+	Spoon Grams `json:"spoon,omitempty"`
 }
 
 // ClockSymbol is the placeholder of a time field.
@@ -140,6 +143,13 @@ var ounces = map[Kind]Unit{
 	Length:    {Symbol: "in", Scale: 1 / millimetresPerInch, Decimals: 1, Step: 0.1, Fine: 0.1},
 }
 
+// mugs holds the units of a person without a scale, except for the dose.
+var mugs = map[Kind]Unit{
+	Water: {Symbol: "mug", Scale: 1 / Mug, Decimals: 2, Step: 0.25, Fine: 0.05},
+	Cup:   {Symbol: "mug", Scale: 1 / Mug, Decimals: 2, Step: 0.25, Fine: 0.05},
+	Rate:  {Symbol: "mug/min", Scale: 60 / Mug, Decimals: 1, Step: 0.1, Fine: 0.1},
+}
+
 var fahrenheit = Unit{Symbol: "°F", Scale: 1.8, Offset: 32, Decimals: 0, Step: 2, Fine: 1}
 
 // Unit returns the unit in which these preferences show a kind of quantity.
@@ -147,6 +157,12 @@ func (p Prefs) Unit(k Kind) Unit {
 	u := metric[k]
 	if own, ok := ounces[k]; ok && p.Ounces {
 		u = own
+	}
+	if own, ok := mugs[k]; ok && p.Spoon > 0 {
+		u = own
+	}
+	if k == Dose && p.Spoon > 0 {
+		u = Unit{Symbol: "tbsp", Scale: 1 / float64(p.Spoon), Decimals: 1, Step: 0.5, Fine: 0.5, Spoon: p.Spoon}
 	}
 	if k == Temperature && p.Fahrenheit {
 		u = fahrenheit

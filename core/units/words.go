@@ -63,6 +63,7 @@ var unitWords = []unitWord{
 	{proportion, "oz/qt,oz per quart,oz to the quart", func(v float64) float64 { return GramsPerQuart / (v * gramsPerOunce) }},
 	{multiple, "x,x dose,x the dose,times,times the dose,g/g", times(1)},
 	{flow, "g/s,ml/s,g per second,g a second,ml per second", times(1)},
+	{flow, "mugs/min,mug/min,mugs per minute,mugs a minute", times(Mug / 60)},
 	{flow, "oz/s,oz per second,oz a second", times(gramsPerOunce)},
 	{percent, "%,percent,per cent", times(1)},
 	{grinderStep, "click,clicks,turn,turns,step,steps", times(1)},

@@ -55,6 +55,9 @@ func (p *Program) Begin(subcommand string) error {
 
 func (p *Program) begin(subcommand string) (*bufio.Scanner, error) {
 	words := append(slices.Clone(p.Wrap), p.Path, subcommand, "--data", p.Dir, "--addr", p.Addr)
+	if subcommand == "demo" {
+		words = append(words, "--wait")
+	}
 	words = append(words, p.Flags...)
 	p.cmd = exec.Command(words[0], words[1:]...)
 	p.cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true}

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"yardbloom/core/brew"
+	"yardbloom/core/coffee"
 	"yardbloom/core/cup"
 	"yardbloom/core/units"
 	"yardbloom/web/page"
@@ -75,7 +76,11 @@ func (s *Screens) flavours(w http.ResponseWriter, r *http.Request) error {
 // originOf describes the coffee in a line.
 func originOf(b brew.Brew, prefs units.Prefs) string {
 	var out []string
-	for _, part := range []string{b.Bag.Roaster, b.Bag.Variety, string(b.Bag.Process), b.Bag.Roast.String() + " roast"} {
+	roast := b.Bag.Roast.String() + " roast"
+	if b.Bag.Roast == coffee.RoastUnknown {
+		roast = ""
+	}
+	for _, part := range []string{b.Bag.Roaster, b.Bag.Variety, string(b.Bag.Process), roast} {
 		if part != "" {
 			out = append(out, part)
 		}

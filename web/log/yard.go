@@ -107,7 +107,7 @@ func (s *Screens) runningOut(ctx context.Context, today time.Time) ([]lowBag, er
 		left, perDay := b.Left(), float64(pace[b.ID])/paceDays
 		days := float64(left) / perDay
 		soonGone := perDay > 0 && days < soon
-		if b.Brews == 0 || b.FrozenOn != "" || b.BrewsLeft() > 2 && !soonGone {
+		if b.Brews == 0 || !b.StockKnown() || b.FrozenOn != "" || b.BrewsLeft() > 2 && !soonGone {
 			continue
 		}
 		low := lowBag{ID: b.ID, Name: b.Name, Left: fmt.Sprintf("enough for %d more", b.BrewsLeft())}

@@ -196,6 +196,10 @@ func (d decorator) view(k recipe.Knob) knobView {
 	switch k {
 	case recipe.Dose:
 		dose := d.sc.Prefs.Unit(units.Dose)
+		if d.sc.Prefs.Spoon > 0 {
+			e.Hint = "Half tablespoons, so that it can be measured level."
+			break
+		}
 		e.Hint = strings.TrimSpace(fmt.Sprintf("%s retains %s: weigh out %s. %s", g.Grinder.Name, dose.Format(float64(g.Grinder.Loss)),
 			dose.Format(float64(d.sc.Uses())), e.Hint))
 	case recipe.Ratio:

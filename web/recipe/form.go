@@ -350,7 +350,9 @@ func changedAmounts(f *form.Form, touched func(string) bool) []recipe.Knob {
 // the grind.
 func parseAmount(k recipe.Knob, typed string, d brew.Draft, prefs units.Prefs) (float64, error) {
 	u := prefs.Unit(k.Kind())
-	u.Spoon = recipe.Spoonful(d.Bag.Roast, d.Recipe.Grind)
+	if prefs.Spoon == 0 {
+		u.Spoon = recipe.Spoonful(d.Bag.Roast, d.Recipe.Grind)
+	}
 	return u.ParseIn(typed, k.Range())
 }
 

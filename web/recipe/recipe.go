@@ -63,6 +63,13 @@ type recipeBody struct {
 	Keep        form.Field // name for the book
 	Scale       []form.Field
 	Spoons      string // amounts without a scale
+	// Simple is true if only the ribbon, the prediction and four knobs are shown. Why holds the reasons of the recipe, open at first.
+	Simple  bool
+	Why     []page.Fact
+	WhyOpen bool // right after the first run
+	// ByHand holds amounts and times without instruments, and ByHandError their error.
+	ByHand      []byHand
+	ByHandError string
 }
 
 type stepView struct {
@@ -192,6 +199,7 @@ func (s *Screens) recipeBody(r *http.Request, f *form.Form, sc *station.Scene) (
 	body.addSchedule(f, sc, plan)
 	body.addRest(f, sc)
 	newDecorator(f, sc, marked, foreseen).fields(&body)
+	body.simplify(r, f, sc)
 	return body, nil
 }
 

@@ -42,6 +42,7 @@ func (s *Screens) BrewRoutes(r page.Router) {
 	r.Page("/card.html", s.cardFile)
 	r.Form("/solve", s.solve)
 	r.Form("/scale", s.scale)
+	r.Form("/view", s.setView)
 	r.Form("/keep", s.keepRecipe)
 	r.Form("/copy", s.copyRecipe)
 	r.Form("/discard", s.discardRecipe)

@@ -37,6 +37,9 @@ type removedView struct{ ID, Kind, Name, When, By string }
 // kindNames holds the names of the kinds of records.
 var kindNames = map[store.Kind]string{store.Brews: "a brew", store.Flights: "a comparison", store.Trials: "a trial", store.Scripts: "a stage script"}
 
+// measures are the ways in which a yard measures coffee and water.
+var measures = []string{"on a scale", "with spoons and a mug"}
+
 var altitudeRange = units.Range{Lo: -400, Hi: 4500}
 
 func (s *Screens) settings(w http.ResponseWriter, r *http.Request) error {
@@ -47,7 +50,7 @@ func (s *Screens) settings(w http.ResponseWriter, r *http.Request) error {
 func fillSettings(r *http.Request) *form.Form {
 	f, prefs := form.New(), page.Prefs(r)
 	f.Values = map[string]string{"mass": pickWord(prefs.Ounces, "oz", "g"), "heat": pickWord(prefs.Fahrenheit, "°F", "°C"),
-		"altitude": prefs.Unit(units.Altitude).Number(float64(page.Settings(r).Altitude))}
+		"scale": pickWord(page.Settings(r).Spoons, measures[1], measures[0]), "altitude": prefs.Unit(units.Altitude).Number(float64(page.Settings(r).Altitude))}
 	return f
 }
 
@@ -67,6 +70,7 @@ func (s *Screens) saveSettings(w http.ResponseWriter, r *http.Request) error {
 	prefs := units.Prefs{Ounces: form.Choice(f, "mass", "weights", []string{"g", "oz"}) == "oz",
 		Fahrenheit: form.Choice(f, "heat", "temperatures", []string{"°C", "°F"}) == "°F"}
 	altitude := int(math.Round(f.Quantity("altitude", "The altitude", page.Prefs(r).Unit(units.Altitude), altitudeRange, false)))
+	spoons := form.Choice(f, "scale", "how to measure", measures) == measures[1]
 	if !f.OK() {
 		s.showSettings(w, r, http.StatusUnprocessableEntity, f, "")
 		return nil
@@ -86,6 +90,9 @@ func (s *Screens) saveSettings(w http.ResponseWriter, r *http.Request) error {
 	case err != nil:
 		return err
 	}
+	if err := s.yard.Store.SaveSpoons(r.Context(), spoons); err != nil {
+		return err
+	}
 	return page.SeeOther(w, r, "/settings?kept=1")
 }
 
@@ -93,12 +100,15 @@ func (s *Screens) saveSettings(w http.ResponseWriter, r *http.Request) error {
 func settingsFields(f *form.Form, prefs units.Prefs) []form.Field {
 	altitude := f.Stepper("altitude", "Altitude of the yard", prefs.Unit(units.Altitude))
 	altitude.Hint = "Water boils cooler higher up, and no recipe can ask for more."
+	measured := form.Select(f, "scale", "Coffee and water are measured", measures, form.Plain)
+	measured.Hint = "Without a scale, recipes are in level tablespoons and mugs, with their error."
 	return []form.Field{
 		form.Select(f, "mass", "Weights and volumes", []string{"g", "oz"}, func(v string) (string, string) {
 			return v, map[string]string{"g": "grams and millilitres", "oz": "ounces and fluid ounces"}[v]
 		}),
 		form.Select(f, "heat", "Temperatures", []string{"°C", "°F"}, form.Plain),
 		altitude,
+		measured,
 	}
 }
 

@@ -18,6 +18,7 @@ import (
 type setupBody struct {
 	ID       string
 	Locked   bool
+	Scale    bool // the ground dose can be weighed
 	Items    []itemView
 	Left     int
 	Cautions []string
@@ -53,7 +54,8 @@ func (s *Screens) setup(w http.ResponseWriter, r *http.Request) error {
 
 func (s *Screens) showSetup(w http.ResponseWriter, r *http.Request, status int, sc *station.Scene, f *form.Form) {
 	dose := sc.Prefs.Unit(units.Dose)
-	body := setupBody{ID: sc.ID, Locked: !sc.Editable(), Cautions: sc.Setup().Cautions(), Blocked: sc.Draft != nil && !sc.Draft.Ready(),
+	body := setupBody{ID: sc.ID, Scale: sc.Prefs.Spoon == 0, Locked: !sc.Editable(), Cautions: sc.Setup().Cautions(), Blocked: sc.Draft != nil &&
+		!sc.Draft.Ready(),
 		Ratio: sc.Prefs.Unit(units.Ratio).Format(sc.Ratio()),
 		Cup:   sc.Prefs.Unit(units.Cup).Format(float64(sc.Recipe.Amounts(sc.Gear.Brewer.Retained).Cup))}
 	if sc.Editable() {

@@ -1,6 +1,7 @@
 package shelf
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"math"
@@ -152,11 +153,11 @@ func readBag(f *form.Form, prefs units.Prefs, today string) coffee.Bag {
 	b := coffee.Bag{
 		Name:      f.Text("name", "The name", 80, true),
 		Roaster:   f.Text("roaster", "The roaster", 80, false),
-		Process:   form.Choice(f, "process", "Process", coffee.Processes()),
+		Process:   form.Choice(f, "process", "Process", processes()),
 		Altitude:  int(math.Round(f.Quantity("altitude", "The altitude", prefs.Unit(units.Altitude), growingRange, false))),
 		RoastedOn: f.Day("roasted_on", "The roast date", false),
 		OpenedOn:  f.Day("opened_on", "The day it was opened", false),
-		Weight:    units.Grams(f.Quantity("weight", "The bag", prefs.Unit(units.BagWeight), weightRange, true)),
+		Weight:    units.Grams(f.Quantity("weight", "The bag", prefs.Unit(units.BagWeight), weightRange, false)),
 		Price:     int64(math.Round(f.Quantity("price", "The price", money, priceRange, false) * coffee.MinorPerMajor)),
 		Currency:  f.Text("currency", "The currency", 3, false),
 		Notes:     f.Text("notes", "The notes", 400, false),
@@ -168,7 +169,7 @@ func readBag(f *form.Form, prefs units.Prefs, today string) coffee.Bag {
 			To: units.Seconds(f.Quantity("window_to", "The drawdown", form.Clock, cup.TimeRange, false))},
 	}
 	roast, err := strconv.Atoi(f.Values["roast"])
-	if b.Roast = coffee.Roast(roast); err != nil || b.Roast < coffee.Light || b.Roast > coffee.Dark {
+	if b.Roast = coffee.Roast(roast); err != nil || b.Roast < coffee.RoastUnknown || b.Roast > coffee.Dark {
 		f.Fail("roast", "Choose a roast.")
 	}
 	if (b.From == 0) != (b.To == 0) {
@@ -191,7 +192,9 @@ func fillBag(b coffee.Bag, prefs units.Prefs) *form.Form {
 		"name": b.Name, "roaster": b.Roaster, "process": string(b.Process), "roast": strconv.Itoa(int(b.Roast)),
 		"variety": b.Variety, "when_fast": b.WhenFast, "when_slow": b.WhenSlow, "roasted_on": b.RoastedOn, "opened_on": b.OpenedOn,
 		"notes": b.Notes, "currency": b.Currency,
-		"weight": prefs.Unit(units.BagWeight).Number(float64(b.Weight)),
+	}
+	if b.Weight > 0 {
+		f.Values["weight"] = prefs.Unit(units.BagWeight).Number(float64(b.Weight))
 	}
 	if b.Altitude > 0 {
 		f.Values["altitude"] = prefs.Unit(units.Altitude).Number(float64(b.Altitude))
@@ -269,16 +272,24 @@ func (s *Screens) showBag(w http.ResponseWriter, r *http.Request, status int, f 
 	return nil
 }
 
+// notKnown is the option of a list for a property that is not known.
+const notKnown = "I do not know"
+
+// processes lists the processes, the unknown one last.
+func processes() []coffee.Process { return append(coffee.Processes(), coffee.ProcessUnknown) }
+
 // bagFields returns the main fields of a bag, and those that are rarely known.
 func bagFields(f *form.Form, isNew bool, prefs units.Prefs) (what, more []form.Field) {
 	dated := func(name, label string) form.Field { e := f.Entry(name, label); e.Kind = "date"; return e }
 	name := f.Entry("name", "Name")
 	name.Autofocus = isNew
 	what = []form.Field{name, f.Entry("roaster", "Roaster"),
-		form.Select(f, "process", "Process", coffee.Processes(), form.Plain),
-		form.Select(f, "roast", "Roast", coffee.Roasts(), func(v coffee.Roast) (string, string) {
-			return strconv.Itoa(int(v)),
-				v.String()
+		form.Select(f, "process", "Process", processes(), func(p coffee.Process) (string, string) { return string(p), cmp.Or(string(p), notKnown) }),
+		form.Select(f, "roast", "Roast", append(coffee.Roasts(), coffee.RoastUnknown), func(v coffee.Roast) (string, string) {
+			if v == coffee.RoastUnknown {
+				return "0", notKnown
+			}
+			return strconv.Itoa(int(v)), v.String()
 		}),
 		dated("roasted_on", "Roasted on"), f.Stepper("weight", "Bag weight", prefs.Unit(units.BagWeight))}
 	notes := f.Entry("notes", "Expected notes")

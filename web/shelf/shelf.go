@@ -33,6 +33,8 @@ type shelfBody struct {
 	Bags  []bagView
 	Older string // the address of the next page; empty on the last
 	First bool
+	// Filling describes a demo yard that is still being filled; empty otherwise.
+	Filling string
 }
 
 // shelfPage is the number of bags per page.
@@ -48,6 +50,15 @@ func (s *Screens) shelf(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
+	if len(bags) == 0 && !paged {
+		things, err := s.yard.Store.Things(r.Context())
+		if err != nil {
+			return err
+		}
+		if len(things) == 0 {
+			return page.SeeOther(w, r, "/first")
+		}
+	}
 	body := shelfBody{First: !paged}
 	if len(bags) > shelfPage {
 		bags = bags[:shelfPage]
@@ -56,6 +67,11 @@ func (s *Screens) shelf(w http.ResponseWriter, r *http.Request) error {
 	}
 	for _, b := range bags {
 		body.Bags = append(body.Bags, viewOfBag(b, page.Prefs(r), s.yard.Now()))
+	}
+	if s.yard.Filling != nil {
+		if made, of := s.yard.Filling(); made < of {
+			body.Filling = fmt.Sprintf("The history of the demo yard is being brewed by the model: %d of %d brews.", made, of)
+		}
 	}
 	p := page.Page{Title: "Coffee", Station: "Coffee", Line: page.Line("Coffee"), Body: body}
 	if p.Untasted, err = s.untasted(r); err != nil {
@@ -105,6 +121,6 @@ func viewOfBag(b store.Shelved, prefs units.Prefs, now time.Time) bagView {
 	}
 	dose, loss := b.PerBrew()
 	v.BrewsLeft = b.BrewsLeft()
-	v.Low, v.uses = v.BrewsLeft <= 2, dose+loss
+	v.Low, v.uses = v.BrewsLeft <= 2 && b.StockKnown(), dose+loss
 	return v
 }

@@ -29,7 +29,11 @@ func bagFacts(b store.Shelved, view bagView, prefs units.Prefs, now time.Time) [
 	if !b.CountedAt.IsZero() {
 		by = "weighed on " + words.Day(b.CountedAt.Time, now) + ", less what was brewed since"
 	}
-	out = append(out, page.Fact{Name: "Left", Value: fmt.Sprintf("%s, enough for %s, %s", view.Left, brews, by)})
+	left := page.Fact{Name: "Left", Value: "unknown: enter the weight of the bag, or weigh it"}
+	if b.StockKnown() {
+		left.Value = fmt.Sprintf("%s, enough for %s, %s", view.Left, brews, by)
+	}
+	out = append(out, left)
 	if cost := b.Cost(view.uses); cost > 0 {
 		out = append(out, page.Fact{Name: "A cup costs", Value: words.Money(float64(cost), b.Currency) + ", with what the grinder keeps"})
 	}

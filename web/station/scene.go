@@ -42,6 +42,10 @@ func WithScene(site *page.Site, y *yard.Yard) func(http.Handler) http.Handler {
 				site.Fail(w, r, err)
 				return
 			}
+			if set := page.Settings(r); set.Spoons { // a level tablespoon of this coffee
+				set.SpoonWeight = recipe.UsualSpoonful(sc.Bag.Roast)
+				sc.Prefs, r = set.Prefs(), page.WithSettings(r, set)
+			}
 			next.ServeHTTP(w, r.WithContext(context.WithValue(r.Context(), sceneKey{}, sc)))
 		})
 	}
@@ -140,6 +144,9 @@ func (sc *Scene) Setup() brew.Setup {
 
 // StockNote tells if the bag runs out with this recipe; empty if it does not.
 func (sc *Scene) StockNote() string {
+	if !sc.Shelf.StockKnown() {
+		return ""
+	}
 	switch n := coffee.BrewsLeft(sc.Shelf.Left(), sc.Recipe.Dose, sc.Gear.Grinder.Loss); n {
 	case 0:
 		return "The bag does not have enough for this dose: use a smaller dose, or another bag."

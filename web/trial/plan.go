@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"errors"
 	"fmt"
+	"math"
 	"math/rand/v2"
 	"net/http"
 	"slices"
@@ -210,7 +211,11 @@ func (s *Screens) addTrial(w http.ResponseWriter, r *http.Request) error {
 		if err != nil {
 			return err
 		}
-		if n := t.Fits(bag.Left(), units.Seconds(60*minutes)); n < t.Repeats {
+		left := bag.Left()
+		if !bag.StockKnown() {
+			left = math.MaxInt32 // nobody knows that it is too little
+		}
+		if n := t.Fits(left, units.Seconds(60*minutes)); n < t.Repeats {
 			mass := page.Prefs(r).Unit(units.BagWeight)
 			f.Fail("repeats", "It needs %s and about %s; the bag has %s. %s.", mass.Format(float64(t.Uses())), hours(t.Duration()),
 				mass.Format(float64(bag.Left())), repeatsText(n))

@@ -107,7 +107,7 @@ func (s *Screens) showTrial(w http.ResponseWriter, r *http.Request, status int, 
 	}
 	if uses := t.Uses(); uses > 0 {
 		body.Fits += fmt.Sprintf(" The remaining brews take %s of coffee and about %s.", mass.Format(float64(uses)), hours(t.Duration()))
-		if uses > bag.Left() {
+		if uses > bag.Left() && bag.StockKnown() {
 			body.Fits += fmt.Sprintf(" The bag holds %s: it will run out before the end. Brew block by block and leave the rest out; the "+
 				"answer uses the brews that are done.", mass.Format(float64(bag.Left())))
 		}
