@@ -2,10 +2,15 @@ package demo
 
 import (
 	"context"
+	"fmt"
 	"math"
+	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 	"time"
+
+	"github.com/jmoiron/sqlx"
 
 	"yardbloom/core/brew"
 	"yardbloom/store"
@@ -41,48 +46,135 @@ func filled(t *testing.T, now time.Time) (*store.Store, []brew.Brew) {
 	return st, brews
 }
 
-// The demo history is consistent for an attentive reader.
+// The demo history is consistent for an attentive reader: the dates fit, the taps end with the drawdown, and a followed piece of advice is in
+// the recipe. Mutations caught: an age that is not subtracted, a drawdown that is not the one of the taps, advice that is dropped.
 func TestDemoHistoryIsConsistent(t *testing.T) {
 	t.Parallel()
 	st, brews := filled(t, now)
 	bags, _ := st.Shelf(ctx, "", "", 100)
-	if len(bags) < 4 || len(brews) < 12 {
-		t.Fatalf("%d bags and %d brews", len(bags), len(brews))
+	if len(bags) != 6 || len(brews) != Brews() || len(brews) < 60 {
+		t.Fatalf("%d bags and %d of %d brews", len(bags), len(brews), Brews())
+	}
+	followed := 0
+	for _, b := range brews {
+		if b.Started.After(now) {
+			t.Errorf("%s: brewed in the future, %v", b.ID, b.Started)
+		}
+		if days, ok := b.Bag.Age(b.Started); !ok || days < 0 {
+			t.Errorf("%s: brewed %d days after its roast", b.ID, days)
+		}
+		state := b.At(b.Ended)
+		if !state.Finished || state.Drawdown != b.Cup.Drawdown {
+			t.Errorf("%s: the taps end at %v, the cup says %v", b.ID, state.Drawdown, b.Cup.Drawdown)
+		}
+		if b.Advised != nil {
+			followed++
+			if got := b.Recipe.Value(b.Advised.Address); got != b.Advised.To {
+				t.Errorf("%s: asked for %s %v, brewed %v", b.ID, b.Advised.Knob, b.Advised.To, got)
+			}
+		}
+		if y, ok := b.Yield(); b.Status == brew.Done && (!ok || y.Value < 16 || y.Value > 25) {
+			t.Errorf("%s: a yield of %v", b.ID, y)
+		}
+	}
+	if followed < 8 {
+		t.Errorf("advice was followed %d times", followed)
+	}
+}
+
+// The demo tells its story: recipes get better because the coach was followed, a bag goes stale and the coach says so, a grinder drifts and the
+// yard learns it, and two people disagree about a coffee. Mutations caught: a truth without an effect, a drift on the wrong day, palates that
+// are all alike.
+func TestDemoTellsItsStory(t *testing.T) {
+	t.Parallel()
+	st, brews := filled(t, now)
+	must := func(err error) {
+		t.Helper()
+		if err != nil {
+			t.Fatal(err)
+		}
 	}
 	byID := map[string]brew.Brew{}
 	for _, b := range brews {
 		byID[b.ID] = b
-		if b.Started.After(now) {
-			t.Errorf("%s: brewed in the future, %v", b.Bag.Name, b.Started)
-		}
-		if days, ok := b.Bag.Age(b.Started); !ok || days < 0 {
-			t.Errorf("%s: brewed %d days after its roast", b.Bag.Name, days)
-		}
-		state := b.At(b.Ended)
-		if !state.Finished || state.Drawdown != b.Cup.Drawdown {
-			t.Errorf("%s of %v: the taps end at %v, the cup says %v", b.Bag.Name, b.Started, state.Drawdown, b.Cup.Drawdown)
-		}
-		if b.Status != brew.Done {
-			continue
-		}
-		if y, ok := b.Yield(); !ok || y.Value < 16 || y.Value > 24 {
-			t.Errorf("%s of %v: a yield of %v", b.Bag.Name, b.Started, y)
+	}
+	for _, line := range [][2]string{{"slate-terrace-1", "slate-terrace-4"}, {"orchard-wall-1", "orchard-wall-5"}, {"winter-stores-1", "winter-stores-3"}} {
+		if first, then := byID[line[0]].Cup.Overall, byID[line[1]].Cup.Overall; then < 8 || then < first+2 {
+			t.Errorf("%s got %d, and %s got %d", line[0], first, line[1], then)
 		}
 	}
-	for _, b := range brews {
-		before, follows := byID[b.Parent]
-		if !follows || b.Advised == nil {
-			continue
+	if stale := byID["winter-stores-15"]; stale.Advice == nil || stale.Advice.Rule != "stale" {
+		t.Errorf("the coach does not say that the bag is stale: %+v", stale.Advice)
+	}
+	learned, err := st.Learned(ctx)
+	must(err)
+	drifts := learned.Drifts()
+	if len(drifts) != 1 || !strings.Contains(drifts[0].Grinder, "bench-grinder") || drifts[0].By > -0.05 || drifts[0].Bag {
+		t.Fatalf("drifts: %+v", drifts)
+	}
+	if days := now.Sub(drifts[0].Since).Hours() / 24; math.Abs(days-driftedOn) > 2 {
+		t.Errorf("the drift is dated %.0f days ago, not %d", days, driftedOn)
+	}
+	must(Name(ctx, st))
+	both, err := st.Brew(ctx, "slate-terrace-4")
+	must(err)
+	if marta, ivo := both.For("marta"), both.For("ivo"); marta.Cup.Overall < 8 || ivo.Cup.Overall > 6 || ivo.Advice == nil || ivo.Advice.First == nil {
+		t.Errorf("Marta gives it %d and Ivo %d, with advice %+v", marta.Cup.Overall, ivo.Cup.Overall, ivo.Advice)
+	}
+}
+
+// chosenByStore lists columns whose values the store chooses: ids of practice pours, short addresses, and times of storing.
+var chosenByStore = map[string]string{"documents": "id", "recipes": "code", "happenings": "at"}
+
+// A yard that is made twice is the same, row by row. Mutation caught: a random number without a seed.
+func TestDemoIsTheSameEachTime(t *testing.T) {
+	t.Parallel()
+	rows := func() map[string]string {
+		t.Helper()
+		file, err := makeFile(ctx, now, true)
+		if err != nil {
+			t.Fatal(err)
 		}
-		// If the advice was followed, the recipe has the advised value and the cup is no worse.
-		if got := b.Recipe.Value(b.Advised.Address); got != b.Advised.To {
-			t.Errorf("%s: asked for %s %v, brewed %v", b.Bag.Name, b.Advised.Knob, b.Advised.To, got)
+		path := filepath.Join(t.TempDir(), "demo.db")
+		if err := os.WriteFile(path, file, 0o600); err != nil {
+			t.Fatal(err)
 		}
-		if b.Status == brew.Done && b.Cup.Overall < before.Cup.Overall {
-			t.Errorf("%s: following the advice made it worse, from %d to %d", b.Bag.Name, before.Cup.Overall, b.Cup.Overall)
+		db, err := sqlx.Open("sqlite", path)
+		if err != nil {
+			t.Fatal(err)
 		}
-		if o := brew.Compare(before, b); o.Verdict == brew.Opposite {
-			t.Errorf("%s: %q did the opposite of what predicted", b.Bag.Name, b.Advised.Say)
+		defer db.Close()
+		var tables []string
+		if err := db.Select(&tables, `SELECT name FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'goose%' AND name NOT LIKE 'sqlite%'
+			AND sql NOT LIKE 'CREATE VIRTUAL%'`); err != nil {
+			t.Fatal(err)
+		}
+		out := map[string]string{}
+		for _, table := range tables {
+			all, err := db.Queryx(`SELECT * FROM "` + table + `"`)
+			if err != nil {
+				t.Fatal(err)
+			}
+			var b strings.Builder
+			for all.Next() {
+				row := map[string]any{}
+				if err := all.MapScan(row); err != nil {
+					t.Fatal(err)
+				}
+				delete(row, chosenByStore[table])
+				fmt.Fprintln(&b, row) // in the order of their names
+			}
+			out[table] = b.String()
+		}
+		return out
+	}
+	first, second := rows(), rows()
+	if len(first) < 20 {
+		t.Fatalf("%d tables", len(first))
+	}
+	for table, was := range first {
+		if second[table] != was {
+			t.Errorf("%s differs", table)
 		}
 	}
 }
@@ -111,7 +203,7 @@ func TestDemoFillsEveryScreen(t *testing.T) {
 	if drafts, _ := st.Drafts(ctx, "evening-seed", 10); len(drafts) != 1 || drafts[0].Advised == nil {
 		t.Error("no draft has an advised change")
 	}
-	for _, want := range []string{"poured", "good", "stale", "uneven", "too little", "too weak", "too much"} {
+	for _, want := range []string{"poured", "good", "stale", "uneven", "too little", "too weak", "too much", "too strong"} {
 		if !seen[want] {
 			t.Errorf("nothing in the demo shows %q; it has %s", want, strings.Join(keys(seen), ", "))
 		}

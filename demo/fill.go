@@ -27,7 +27,7 @@ func Brews() (n int) {
 			n += len(l.days)
 		}
 	}
-	return n
+	return n + len(rushRecipes)
 }
 
 // Fill writes the demo history into a new store, ending on the day of now.
@@ -53,6 +53,9 @@ func FillWith(ctx context.Context, st *store.Store, now time.Time, made func(int
 	}
 	if err := f.book(); err != nil {
 		return fmt.Errorf("demo book: %w", err)
+	}
+	if err := f.rush(); err != nil {
+		return fmt.Errorf("demo rush: %w", err)
 	}
 	if err := f.tables(); err != nil {
 		return fmt.Errorf("demo tables: %w", err)

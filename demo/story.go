@@ -68,7 +68,7 @@ var story = []chapter{
 				hour: 10, minute: 31, palate: "ivo", by: []string{"ivo", "bruno"}, start: startGrind(530),
 				days: []int{28, 27, 26, 24, 22, 20, 18, 16, 14, 12, 8, 7, 5, 3}, untasted: []int{7, 8}},
 			{id: "orchard-carafe", brewer: carafeCone, grinder: apronMill, kettle: stoveKettle, water: filterJug, style: recipe.ThreeRounds,
-				hour: 13, minute: 18, palate: "bruno", by: []string{"bruno"}, days: []int{19, 15, 11}},
+				hour: 13, minute: 18, palate: "bruno", by: []string{"bruno"}, days: []int{19, 15, 11, 6}},
 		},
 	},
 	{
@@ -88,7 +88,7 @@ var story = []chapter{
 			{id: "meadow-cloth", brewer: clothCone, grinder: apronMill, kettle: spoutKettle, water: filterJug, style: recipe.Pulses, hour: 11, minute: 40,
 				palate: "tilda", by: []string{"tilda"}, days: []int{13, 12, 10, 8}},
 			{id: "meadow-mesh", brewer: meshCone, grinder: oldBlade, kettle: pickUpKettle, water: shedTap, style: recipe.TwoHeavyPours, hour: 17,
-				minute: 2, palate: "bruno", by: []string{"bruno"}, days: []int{9, 7}},
+				minute: 2, palate: "bruno", by: []string{"bruno"}, days: []int{9, 7, 4}},
 			{id: "long-meadow", brewer: shedSteeper, grinder: apronMill, kettle: stoveKettle, water: filterJug, style: recipe.SteepAndRelease, hour: 7,
 				minute: 48, palate: "tilda", by: []string{"bruno"}, start: startRatio(18), days: []int{6, 3, 0}, untasted: []int{3}},
 		},
@@ -98,7 +98,7 @@ var story = []chapter{
 			Altitude: 1400, Weight: 200, Price: 1120, Currency: "EUR", Notes: "malt, orange peel"},
 		roasted: 12, opened: 2, truth: truth{rate: 1, fines: 1, flow: -0.03},
 		lines: []line{{id: "evening-seed", brewer: windowCone, grinder: apronMill, kettle: spoutKettle, water: filterJug, style: recipe.ThreeRounds,
-			hour: 16, minute: 30, palate: "tilda", by: []string{"tilda"}, days: []int{2}, uneven: []int{1}, planned: true}},
+			hour: 16, minute: 30, palate: "tilda", by: []string{"tilda"}, start: startGrind(654), days: []int{2}, uneven: []int{1}, planned: true}},
 	},
 	{
 		bag: coffee.Bag{ID: "first-frost", Name: "First Frost", Roaster: "Kilnfield Roast", Process: coffee.Washed, Roast: coffee.Light,

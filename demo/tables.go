@@ -22,10 +22,11 @@ func (f *filler) flights() error {
 	if err != nil {
 		return err
 	}
-	for heat, said := range map[flight.Heat]flight.Tasting{
-		flight.Hot:    {Places: []int{2, 1, 3}, Comments: []string{"round", "clear, long", "flat"}},
-		flight.Cooled: {Places: []int{2, 1, 3}, Comments: []string{"", "redcurrant", "chalk"}},
-	} {
+	for _, heat := range []flight.Heat{flight.Hot, flight.Cooled} {
+		said, err := f.tasteWaters(waters, heat)
+		if err != nil {
+			return err
+		}
 		if waters, err = waters.Taste(heat, said); err != nil {
 			return err
 		}
@@ -35,14 +36,15 @@ func (f *filler) flights() error {
 	if err != nil {
 		return err
 	}
+	rng := chanceOf(odd.ID)
 	for n := range 6 {
 		if odd, err = odd.Next(); err != nil {
 			return err
 		}
 		round := odd.Rounds[n]
-		pick := round.Codes[0]
+		pick, tells := round.Codes[rng.IntN(len(round.Codes))], rng.Float64() < 0.8
 		for i := range round.Codes {
-			if n != 2 && round.Cups[i] != round.Cups[(i+1)%3] && round.Cups[i] != round.Cups[(i+2)%3] {
+			if tells && round.Cups[i] != round.Cups[(i+1)%3] && round.Cups[i] != round.Cups[(i+2)%3] {
 				pick = round.Codes[i]
 			}
 		}
@@ -63,8 +65,39 @@ func (f *filler) flights() error {
 	return nil
 }
 
-// trialNoise holds the deviations of the trial's brews from the model, points.
-var trialNoise = []float64{0.2, -0.4, 0.3, -0.1, 0.5, -0.2, 0.0, 0.3, -0.4, 0.1, -0.3, 0.2}
+// tasteWaters ranks the cups of a table of waters as Marta would by the model: the coffee of the window in each water.
+func (f *filler) tasteWaters(table flight.Flight, heat flight.Heat) (flight.Tasting, error) {
+	b, err := f.st.Brew(f.ctx, "slate-terrace-4")
+	if err != nil {
+		return flight.Tasting{}, err
+	}
+	said := flight.Tasting{Places: make([]int, len(table.Cups)), Comments: make([]string, len(table.Cups))}
+	marks := make([]int, len(table.Cups))
+	rng := chanceOf(table.ID + string(heat))
+	for i, c := range table.Cups {
+		q := b.Question(b.Started)
+		for _, w := range waters {
+			if w.Name == c.Name || w.ID == "mixed-water" && c.Name == "Mixed water" {
+				q.Gear.Water = w
+			}
+		}
+		var is forecast.Forecast
+		if err := is.Run(q); err != nil {
+			return said, err
+		}
+		t := palates["marta"].tasted(outcome{ey: is.Yield.Value, tds: is.TDS}, b.Bag.Notes, rng)
+		marks[i], said.Comments[i] = 100*t.Overall+rng.IntN(100), t.Notes // no ties
+	}
+	for i, m := range marks {
+		said.Places[i] = 1
+		for _, other := range marks {
+			if other > m {
+				said.Places[i]++
+			}
+		}
+	}
+	return said, nil
+}
 
 func (f *filler) trials() error {
 	b, err := f.st.Brew(f.ctx, "slate-terrace-4")
@@ -80,6 +113,7 @@ func (f *filler) trials() error {
 			return fmt.Errorf("trial %s: %w", study.ID, err)
 		}
 		if study.ID == "water" {
+			rng := chanceOf(t.ID)
 			for i, run := range t.Runs {
 				q := sheet.Question(sheet.Created)
 				q.Recipe = t.SheetOf(run).Recipe
@@ -87,7 +121,7 @@ func (f *filler) trials() error {
 				if err := expected.Run(q); err != nil {
 					return err
 				}
-				t = t.SetResult(i, expected.Yield.Value+trialNoise[i], "")
+				t = t.SetResult(i, expected.Yield.Value+0.3*rng.NormFloat64(), "")
 			}
 		}
 		if err := f.st.AddTrial(f.ctx, t, f.day(len(study.ID)-3)); err != nil {

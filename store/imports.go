@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"regexp"
 	"time"
 
 	"yardbloom/core/brew"
@@ -449,7 +450,7 @@ func (s *recordState) action(d Document) (Action, string) {
 	}
 	hash, before := hashOf(d.Text), s.imported[d.ID]
 	switch {
-	case here.Text == d.Text, string(before.Hash) == string(hash), s.others[d.ID+string(hash)]:
+	case here.Text == d.Text, withoutTrace(here.Text) == d.Text, string(before.Hash) == string(hash), s.others[d.ID+string(hash)]:
 		return Same, ""
 	case before.Became != nil && string(before.Became) == string(hashOf(here.Text)):
 		return Change, ""
@@ -457,6 +458,17 @@ func (s *recordState) action(d Document) (Action, string) {
 		return Change, "changed in both yards; the version of this yard is kept for reference"
 	}
 	return Keep, "changed in both yards; the version of this yard is newer"
+}
+
+// readingsOf matches the number of readings in the document of a brew.
+var readingsOf = regexp.MustCompile(`"readings":\d+`)
+
+// withoutTrace returns the document of a brew as it is if its readings did not come with it, as in a file of one record.
+func withoutTrace(text string) string {
+	if at := readingsOf.FindStringIndex(text); at != nil {
+		return text[:at[0]] + `"readings":0` + text[at[1]:]
+	}
+	return text
 }
 
 // newer reports whether a is newer than b.

@@ -420,7 +420,7 @@ func TestLearnAndUseBeliefs(t *testing.T) {
 		t.Fatal(err)
 	}
 	out, err := run(t, learnCommand(), "", "--data", dir, "--bag", "slate-terrace", "--write", file)
-	if err != nil || !strings.Contains(out, "Learned from 48 brews") || !strings.Contains(out, "Slate Terrace") {
+	if err != nil || !strings.Contains(out, "Learned from 46 brews") || !strings.Contains(out, "Slate Terrace") {
 		t.Fatalf("%q, %v", out, err)
 	}
 	if err := os.WriteFile(recipe, []byte(recipeFile), 0o600); err != nil {

@@ -160,7 +160,7 @@ func TestRecipeCard(t *testing.T) {
 	v := webtest.Visit(t)
 	id := keep(v, webtest.Planned, "Sunday")
 	code, card := v.Get("/brews/" + id + "/card")
-	for _, want := range []string{"Sunday", "Evening Seed", `class="flower"`, "ribbon-plan", "24 clicks", "Bloom", "141 g", "297 g",
+	for _, want := range []string{"Sunday", "Evening Seed", `class="flower"`, "ribbon-plan", "22 clicks", "Bloom", "141 g", "297 g",
 		"Last steady stream", "boiling water and steam", `class="qr"`, "yard.test/r/"} {
 		if code != http.StatusOK || !strings.Contains(card, want) {
 			t.Errorf("status %d; the card has no %q", code, want)

@@ -85,7 +85,7 @@ func TestCorrectionKeepsTheOldValue(t *testing.T) {
 		t.Errorf("a wrong setting: status %d, %v", code, webtest.ErrorsIn(body))
 	}
 	form.Set("grind", "8")
-	form.Set("tds", "1.31")
+	form.Set("tds", "1.25")
 	form.Set("overall", "7")
 	if code, body, _ := v.Send("POST", path+"/cup", form); code != http.StatusSeeOther {
 		t.Fatalf("status %d, %v", code, webtest.ErrorsIn(body))
@@ -100,7 +100,7 @@ func TestCorrectionKeepsTheOldValue(t *testing.T) {
 		t.Errorf("yield %.1f after %.1f %%, grind %v after %v µm", is.Value, was.Value, after.AsBrewed().Grind, before.AsBrewed().Grind)
 	}
 	_, report := v.Get(path)
-	for _, says := range []string{"TDS was 1.45 % until", "Mark was 8 of 10 until", "Grind was empty until", "Ground at"} {
+	for _, says := range []string{"TDS was 1.35 % until", "Mark was 8 of 10 until", "Grind was empty until", "Ground at"} {
 		if !strings.Contains(report, says) {
 			t.Errorf("the record does not say %q", says)
 		}

@@ -14,7 +14,7 @@ import (
 	"yardbloom/web/webtest"
 )
 
-const photographed = "/brews/slate-terrace-4"
+const photographed = "/brews/slate-terrace-14"
 
 // upload posts a file as a photo of a brew.
 func upload(v *webtest.Visitor, to string, file []byte) (int, string) {
@@ -48,7 +48,7 @@ func TestPhotoIsKeptShownAndRemoved(t *testing.T) {
 		}
 	}
 	for _, path := range []string{photographed, photographed + "/photos", photographed + "/cup", "/bags/slate-terrace",
-		"/log/compare?id=slate-terrace-4&id=slate-terrace-3"} {
+		"/log/compare?id=slate-terrace-14&id=slate-terrace-3"} {
 		if _, page := v.Get(path); strings.Count(page, "/small\"") != 1 {
 			t.Errorf("%s shows %d photos, want 1", path, strings.Count(page, "/small\""))
 		}

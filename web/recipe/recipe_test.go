@@ -253,10 +253,10 @@ func TestRecipeIsSolvedForAFigure(t *testing.T) {
 		t.Errorf("taking the grind: status %d, %s clicks", code, webtest.Fields(body).Get("setting"))
 	}
 	_, before, _ = v.Recipe()
-	code, body = v.Post(path, "goal", "goal_strength/ratio", "goal_strength", "1,20")
+	code, body = v.Post(path, "goal", "goal_strength/ratio", "goal_strength", "1,40")
 	if got := webtest.Fields(body); code != http.StatusOK || got.Get("cup") != before.Get("cup") ||
 		got.Get("ratio") == before.Get("ratio") {
-		t.Errorf("1.20 %% at this cup: status %d, cup %s, ratio %s", code, got.Get("cup"), got.Get("ratio"))
+		t.Errorf("1.40 %% at this cup: status %d, cup %s, ratio %s", code, got.Get("cup"), got.Get("ratio"))
 	}
 	_, before, _ = v.Recipe()
 	for _, c := range []struct {

@@ -20,7 +20,7 @@ func TestKettleOfARushIsFilledAgain(t *testing.T) {
 		t.Fatalf("planning: status %d", code)
 	}
 	rushes, err := v.Store.Rushes(context.Background())
-	if err != nil || len(rushes) != 1 {
+	if err != nil || len(rushes) != 2 {
 		t.Fatalf("%d rushes, %v", len(rushes), err)
 	}
 	path := "/rush/" + rushes[0].ID
@@ -62,7 +62,7 @@ func TestEndedRushContinues(t *testing.T) {
 		t.Fatalf("a rush: status %d", code)
 	}
 	rushes, err := v.Store.Rushes(context.Background())
-	if err != nil || len(rushes) != 1 {
+	if err != nil || len(rushes) != 2 {
 		t.Fatalf("%d rushes, %v", len(rushes), err)
 	}
 	path := "/rush/" + rushes[0].ID
@@ -93,7 +93,7 @@ func TestLastTapOfARushIsUndone(t *testing.T) {
 	v := webtest.Visit(t)
 	v.Post("/rush", "same", "2", "order.slate-terrace-3-kept", "2")
 	rushes, err := v.Store.Rushes(t.Context())
-	if err != nil || len(rushes) != 1 {
+	if err != nil || len(rushes) != 2 {
 		t.Fatalf("%d rushes, %v", len(rushes), err)
 	}
 	path, orders := "/rush/"+rushes[0].ID, rushes[0].Value.Orders

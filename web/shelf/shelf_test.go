@@ -33,7 +33,7 @@ func TestWeighAndFreezeABag(t *testing.T) {
 		t.Error("the frozen portion is still in the bag")
 	}
 	v.SetNow(v.Now().Add(30 * 24 * time.Hour))
-	if _, page := v.Get(frozen); !strings.Contains(page, "19 days old, in its window, frozen since") {
+	if _, page := v.Get(frozen); !strings.Contains(page, "31 days old, in its window, frozen since") {
 		t.Errorf("after a month in the freezer it aged: %.200s", page[strings.Index(page, "<dt>"):])
 	}
 	if code, page := v.Post(frozen+"/freeze", "portion", "500"); code != http.StatusUnprocessableEntity {
@@ -41,10 +41,10 @@ func TestWeighAndFreezeABag(t *testing.T) {
 	}
 	v.Post(frozen + "/thaw")
 	v.SetNow(v.Now().Add(2 * 24 * time.Hour))
-	if _, page := v.Get(frozen); !strings.Contains(page, "21 days old") || !strings.Contains(page, "30 days in the freezer") {
+	if _, page := v.Get(frozen); !strings.Contains(page, "33 days old") || !strings.Contains(page, "30 days in the freezer") {
 		t.Error("taken out it does not age on")
 	}
-	if _, page := v.Get("/bags/slate-terrace"); !strings.Contains(page, "51 days old") {
+	if _, page := v.Get("/bags/slate-terrace"); !strings.Contains(page, "63 days old") {
 		t.Error("the rest of the bag did not age")
 	}
 }
