@@ -19,6 +19,7 @@ var layoutPages = []string{
 	"/practice", "/practice/circles", "/side", "/trials", "/trials/trial-stir",
 	"/log?q=terrace", "/log/compare?id=slate-terrace-3&id=slate-terrace-4", "/yard", "/yard/day", "/brews/slate-terrace-4/photos",
 	"/brews/slate-terrace-4/flavours", "/brews/slate-terrace-4/share", "/settings/programs", "/data",
+	"/first/brewer", "/first/grinder?grinder=clicks", "/first/measure?kettle=boil", "/first/units", "/first/coffee",
 }
 
 // layoutFaults returns horizontal overflow, text under 11 px, and targets under 44 px high or
@@ -58,11 +59,17 @@ const layoutFaults = `(() => {
 	return [...faults];
 })()`
 
+// simpleRecipe is the recipe with the simple view.
+const simpleRecipe = "/brews/evening-seed-next/recipe?view=simple"
+
 // Mutations caught: content that overflows, a wide figure on a phone, a target of 39 px.
 func TestPageLayoutAtEveryWidth(t *testing.T) {
 	t.Parallel()
-	_, u := startWithPeople(t)
-	for _, path := range layoutPages {
+	y, u := startWithPeople(t)
+	for _, path := range append(layoutPages, simpleRecipe) {
+		if path == simpleRecipe {
+			u.ok(y.Store.SaveFullRecipe(t.Context(), "", false))
+		}
 		u.open(path)
 		u.until(`document.readyState === "complete" && document.fonts.status === "loaded"`)
 		for _, width := range []int64{360, 820, 1180, 1280, 1920} {

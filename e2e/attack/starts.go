@@ -8,7 +8,6 @@ import (
 	"path/filepath"
 	"time"
 
-	"yardbloom/core/gear"
 	"yardbloom/e2e/yard"
 	"yardbloom/store"
 )
@@ -34,8 +33,6 @@ func (a *arena) command(args ...string) error {
 
 // killFirstStarts kills first starts and starts again: the yard must then be complete.
 func killFirstStarts(a *arena) (r result, err error) {
-	brewers, grinders, kettles := gear.Starter()
-	starter := len(brewers) + len(grinders) + len(kettles)
 	shop, err := a.begin("whole demo")
 	if err != nil {
 		return r, err
@@ -52,7 +49,7 @@ func killFirstStarts(a *arena) (r result, err error) {
 		if err != nil {
 			return r, err
 		}
-		subcommand, gear, bags := "serve", starter, 0
+		subcommand, gear, bags := "serve", 0, 0
 		if i%2 == 1 {
 			subcommand, gear, bags = "demo", gearOfDemo, bagsOfDemo
 		}

@@ -11,9 +11,9 @@ import (
 // NumberedDial returns the sign of a grinder with numbers.
 func NumberedDial() template.HTML {
 	c := collar()
-	for i := range 7 {
-		x, y := around(210-40*float64(i), 25)
-		c.add(`<text x="%.1f" y="%.1f" class="section-number" text-anchor="middle">%d</text>`, x, y+4, i+1)
+	for i := range 4 {
+		x, y := around(210+80*float64(i), 24)
+		c.add(`<text x="%.1f" y="%.1f" class="section-number" text-anchor="middle">%d</text>`, x, y+5, 2*i+1)
 	}
 	return c.sign("section-mark", "M48 42L30 22")
 }
