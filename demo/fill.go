@@ -2,6 +2,7 @@ package demo
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"math/rand/v2"
 	"slices"
@@ -47,15 +48,14 @@ func FillWith(ctx context.Context, st *store.Store, now time.Time, made func(int
 		}
 	}
 	for _, c := range story {
+		if c.bag.ID == lastBrewed { // its gear counts as the last used, after that of the rush
+			if err := errors.Join(f.book(), f.rush()); err != nil {
+				return fmt.Errorf("demo book and rush: %w", err)
+			}
+		}
 		if err := f.chapter(c); err != nil {
 			return fmt.Errorf("demo bag %s: %w", c.bag.Name, err)
 		}
-	}
-	if err := f.book(); err != nil {
-		return fmt.Errorf("demo book: %w", err)
-	}
-	if err := f.rush(); err != nil {
-		return fmt.Errorf("demo rush: %w", err)
 	}
 	if err := f.tables(); err != nil {
 		return fmt.Errorf("demo tables: %w", err)

@@ -62,5 +62,7 @@ func (f *filler) rushBrew(d brew.Draft, at time.Time) error {
 			return err
 		}
 	}
+	f.brews++
+	f.made(f.brews)
 	return f.st.AddBrews(f.ctx, b)
 }

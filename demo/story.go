@@ -50,6 +50,9 @@ var secondTastings = []tasting{
 	{"orchard-wall-5", "bruno"}, {"winter-stores-5", "bruno"},
 }
 
+// lastBrewed is the bag whose brews are added last.
+const lastBrewed = "evening-seed"
+
 var story = []chapter{
 	{
 		bag: coffee.Bag{ID: "winter-stores", Name: "Winter Stores", Roaster: "Kilnfield Roast", Process: coffee.Washed, Roast: coffee.MediumDark,
@@ -61,7 +64,7 @@ var story = []chapter{
 	},
 	{
 		bag: coffee.Bag{ID: "orchard-wall", Name: "Orchard Wall", Roaster: "Marl and Moss", Process: coffee.Natural, Roast: coffee.MediumLight,
-			Altitude: 1620, Variety: "mixed field lot", Weight: 500, Price: 2480, Currency: "EUR", Notes: "strawberry, cocoa, apricot"},
+			Altitude: 1620, Variety: "mixed field lot", Weight: 450, Price: 2230, Currency: "EUR", Notes: "strawberry, cocoa, apricot"},
 		roasted: 36, opened: 28, truth: truth{rate: 1.12, fines: 1.1, flow: -0.05},
 		lines: []line{
 			{id: "orchard-wall", brewer: benchFlat, grinder: benchGrinder, kettle: spoutKettle, water: filterJug, style: recipe.ThreeRounds,

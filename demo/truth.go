@@ -36,7 +36,7 @@ type palate struct{ yield, strength, ofYield, ofStrength, sour, bitter float64 }
 
 // palates holds the tastes of the staff. Marta and Tilda like it clear; Ivo and Bruno find that thin.
 var palates = map[string]palate{
-	"marta": {20.9, 1.40, 1, 1, 0.1, 0}, "ivo": {20.2, 1.58, 0.8, 1.2, -0.2, 0.2}, "tilda": {21.3, 1.36, 1, 0.9, 0, -0.2},
+	"marta": {20.9, 1.40, 1, 1, -0.6, 0}, "ivo": {20.2, 1.58, 0.8, 1.2, -0.2, 0.2}, "tilda": {21.3, 1.36, 1, 0.9, 0, -0.2},
 	"bruno": {20.4, 1.52, 0.9, 1, 0.2, 0.1},
 }
 

@@ -93,7 +93,9 @@ func TestFirstRunByKeyboard(t *testing.T) {
 		`a[href*="units=metric"]`} {
 		u.until(`document.readyState === "complete" && document.querySelector('` + css + `')`)
 		u.ok(u.Focus(css))
+		u.js("document.body.dataset.old = ''")
 		u.press(kb.Enter)
+		u.until("!('old' in document.body.dataset)")
 	}
 	u.focused("#coffee")
 	u.js("history.back()")

@@ -25,7 +25,7 @@ func TestLogByKeyboardAlone(t *testing.T) {
 	tabTo(u, "#low")
 	u.press("6")
 	u.press(kb.Tab)
-	u.until(`location.search.includes("low=6") && document.querySelectorAll(".log-row").length === 3`)
+	u.until(`location.search.includes("low=6") && document.querySelectorAll(".log-row").length === 14`)
 
 	toSearch(u)
 	u.press(kb.ArrowDown)

@@ -48,8 +48,8 @@ func TestTwoPeopleTasteOneBrew(t *testing.T) {
 	taste := func(name, mark string, pick ...string) {
 		u.open("/brews/long-meadow-3/cup")
 		u.sees(`.tasters [aria-current="true"]`, name)
-		u.fill("#beverage", "205")
-		u.fill("#tds", "1.25")
+		u.fill("#beverage", "216")
+		u.fill("#tds", "1.36")
 		for _, css := range pick {
 			u.js(`document.querySelector('` + css + `').click()`)
 		}
@@ -63,7 +63,7 @@ func TestTwoPeopleTasteOneBrew(t *testing.T) {
 	u.click(`.chooser button[aria-label="Ivo"]`)
 	u.sees(".notice", "You have not tasted this cup.")
 	taste("Ivo", "5", `input[name="warm.body"][value="1"]`, `input[name="serve"][value="no"]`)
-	u.sees(".differ", "Tastes differ: fine for Tilda, stronger for Ivo.")
+	u.sees(".differ", "Tastes differ: fine for Tilda, stronger for Ivo")
 	if ivo := u.text(".advice h2"); ivo == tilda {
 		t.Errorf("both are told %q", ivo)
 	}

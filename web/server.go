@@ -66,6 +66,8 @@ type Config struct {
 	Authority []byte
 	// FormTimeout is the time in which a form must arrive; 0: 10 s.
 	FormTimeout time.Duration
+	// Walk shows the walk through the demo yard.
+	Walk bool
 	// Heartbeat is the interval of events on an idle stream; 0: 10 s.
 	Heartbeat time.Duration
 }
@@ -97,7 +99,7 @@ func New(c Config) (*Server, error) {
 		return nil, fmt.Errorf("static files: %w", err)
 	}
 	s.site = page.New(page.Config{Log: c.Yard.Log, Asset: s.static.url, Explain: s.explain, MayRead: s.mayRead, Now: c.Yard.Now, Demo: c.Yard.Demo,
-		SignIn: c.SignIn})
+		SignIn: c.SignIn, Walk: c.Walk})
 	s.trusts = s.site.Views(trustFiles)
 	if c.SignIn {
 		s.sessions, s.signIns = s.newSessions(), s.site.Views(signInFiles)

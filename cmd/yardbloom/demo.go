@@ -75,7 +75,7 @@ func demoCommand(logger func() *slog.Logger) *cobra.Command {
 			if !st.New {
 				fmt.Fprintf(cmd.OutOrStdout(), "Using the demo data in %s; --fresh recreates them.\n", dir)
 			}
-			of, config := yard.Config{Store: st, Log: logger(), Now: now, Demo: true}, web.Config{}
+			of, config := yard.Config{Store: st, Log: logger(), Now: now, Demo: true}, web.Config{Walk: true}
 			work := func(context.Context, *yard.Yard) {}
 			if st.New {
 				f := &filling{dir: dir, more: brews, out: cmd.OutOrStdout()}

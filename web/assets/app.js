@@ -33,6 +33,28 @@ document.addEventListener("change", (e) => {
   field.reportValidity();
 });
 
+// A term of the trade is explained in place. Without scripts, and with a modifier key, its link opens the glossary.
+document.addEventListener("click", (e) => {
+  const term = /** @type {HTMLAnchorElement} */ (target(e).closest("a.term[data-says]"));
+  const panel = byId("term");
+  if (!term || !panel?.showPopover || e.ctrlKey || e.metaKey || e.shiftKey) return;
+  e.preventDefault();
+  const [word, says] = [find("#term strong"), find("#term p")];
+  word.textContent = term.dataset.word;
+  says.textContent = term.dataset.says;
+  /** @type {HTMLAnchorElement} */ (find("#term a")).href = term.href;
+  panel.showPopover();
+});
+
+// The glossary is searched while typing.
+document.addEventListener("input", (e) => {
+  if (!target(e).matches(".glossary-search input")) return;
+  const text = /** @type {HTMLInputElement} */ (target(e)).value.trim().toLowerCase();
+  const entries = /** @type {HTMLElement[]} */ ([...document.querySelectorAll(".glossary > div")]);
+  for (const entry of entries) entry.hidden = !entry.textContent.toLowerCase().includes(text);
+  byId("none-found").hidden = entries.some((entry) => !entry.hidden);
+});
+
 /**
  * Opens the target of a shortcut; false if the page does not have it.
  * @param {HTMLElement} element
@@ -55,7 +77,7 @@ document.addEventListener("keydown", (e) => {
   if (e.altKey && e.key >= "1" && e.key <= "6") used = open(find(`.line li:nth-child(${e.key}) a`));
   else if (e.altKey && e.key.toLowerCase() === "l") used = open(find('.side a[href="/log"]'));
   else if (e.altKey && e.key === "Enter") used = open(find("main .button.now"));
-  else if (e.key === "?" && !field) used = open(find('.side a[href="/keys"]'));
+  else if (e.key === "?" && !field) used = open(find(".help-button") ?? find('.side a[href="/keys"]'));
   if (used) e.preventDefault();
 });
 

@@ -24,4 +24,5 @@ func New(site *page.Site, y *yard.Yard) *Screens { return &Screens{site.Views(fi
 func (s *Screens) Routes(r page.Router) {
 	r.Page("/glossary", s.glossary)
 	r.Page("/keys", s.keys)
+	r.Form("/walk/end", s.endWalk)
 }

@@ -6,6 +6,7 @@ import (
 	"net/http"
 
 	"yardbloom/store"
+	"yardbloom/web/words"
 )
 
 // A Page is the data of a template.
@@ -40,6 +41,23 @@ type frame struct {
 	RunningSays string
 	// Armed are the scales that wait for the first water of a draft on another page.
 	Armed []store.Armed
+	// Walk is the walk through the demo yard; nil in other yards and after its end.
+	Walk *walkView
+	// Help explains the screen; nil for none.
+	Help *helpView
+}
+
+// helpView is the help of a screen with its terms.
+type helpView struct {
+	words.Help
+	Terms []words.Term
+}
+
+// walkView is the panel of the walk through the demo yard: a step, or beside it the way to its beginning.
+type walkView struct {
+	words.WalkStep
+	N, Of      int // N is 0 beside the walk
+	Back, Next *words.WalkStep
 }
 
 // A Notice confirms the last action. Undo is the address that undoes it; empty for none.

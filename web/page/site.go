@@ -36,6 +36,7 @@ type Config struct {
 	MayRead func(r *http.Request) bool
 	Demo    bool // every page is marked as demo data
 	SignIn  bool // pages offer to sign out
+	Walk    bool // pages show the walk through the demo yard until it is ended
 }
 
 // A Site renders pages.
@@ -47,7 +48,7 @@ type Site struct {
 
 // New returns a site. It panics if an embedded template is broken.
 func New(c Config) *Site {
-	funcs := template.FuncMap{"asset": c.Asset, "explained": explained, "outline": func(m any) string { return outline(fmt.Sprint(m)) }, "once": rand.Text}
+	funcs := template.FuncMap{"asset": c.Asset, "explained": explained, "explainedLabel": explainedLabel, "term": func(t words.Term) template.HTML { return termLink(t, t.Word, "") }, "outline": func(m any) string { return outline(fmt.Sprint(m)) }, "once": rand.Text}
 	s := &Site{Config: c, shared: template.Must(template.New("").Funcs(funcs).ParseFS(frameFiles, "*.html"))}
 	s.errors = s.Views(errorFiles)
 	return s
@@ -55,11 +56,74 @@ func New(c Config) *Site {
 
 // explained returns a name, linked to its glossary entry if it is a trade term.
 func explained(name string) template.HTML {
-	shown := template.HTMLEscapeString(name)
 	if t, known := words.TermOf(name); known {
-		shown = `<a class="term" href="/glossary#` + t.ID + `">` + shown + `</a>`
+		return termLink(t, name, "")
 	}
-	return template.HTML(shown)
+	return template.HTML(template.HTMLEscapeString(name))
+}
+
+// explainedLabel is explained for the label of a field, whose link is not a stop of the Tab key.
+func explainedLabel(name string) template.HTML {
+	term, more, _ := strings.Cut(name, " (")
+	t, known := words.TermOf(term)
+	if !known {
+		return template.HTML(template.HTMLEscapeString(name))
+	}
+	if more != "" {
+		more = " (" + more
+	}
+	return termLink(t, term, ` tabindex="-1"`) + template.HTML(template.HTMLEscapeString(more))
+}
+
+// termLink returns a link to the entry of a term, which a script opens in place.
+func termLink(t words.Term, name, more string) template.HTML {
+	escape := template.HTMLEscapeString
+	return template.HTML(`<a class="term" href="/glossary#` + t.ID + `" data-word="` + escape(t.Word) + `" data-says="` + escape(t.Says) + `"` + more + `>` +
+		escape(name) + `</a>`)
+}
+
+// walkCookie is set on a screen where the walk was ended.
+const walkCookie = "walk"
+
+// EndWalk ends the walk on a screen.
+func EndWalk(w http.ResponseWriter) {
+	http.SetCookie(w, &http.Cookie{Name: walkCookie, Value: "ended", Path: "/", MaxAge: 400 * 24 * 3600, SameSite: http.SameSiteLaxMode, HttpOnly: true})
+}
+
+// walkFor returns the step of the walk at a page; nil if the walk was ended on this screen.
+func walkFor(r *http.Request) *walkView {
+	if c, err := r.Cookie(walkCookie); err == nil && c.Value != "" {
+		return nil
+	}
+	steps := words.Walk()
+	v := &walkView{N: words.WalkAt(r.URL.Path), Of: len(steps)}
+	if v.N == 0 {
+		v.Next = &steps[0]
+		return v
+	}
+	v.WalkStep = steps[v.N-1]
+	if v.N > 1 {
+		v.Back = &steps[v.N-2]
+	}
+	if v.N < len(steps) {
+		v.Next = &steps[v.N]
+	}
+	return v
+}
+
+// helpFor returns the help of a page.
+func helpFor(p Page) *helpView {
+	h, ok := words.HelpOf(p.Station, p.Side)
+	if !ok {
+		return nil
+	}
+	v := &helpView{Help: h}
+	for _, id := range h.Terms {
+		if t, known := words.TermByID(id); known {
+			v.Terms = append(v.Terms, t)
+		}
+	}
+	return v
 }
 
 // Views are the templates of a feature, one set for each file.
@@ -85,6 +149,10 @@ func (s *Site) Views(files fs.FS) *Views {
 func (v *Views) Render(w http.ResponseWriter, r *http.Request, status int, name string, p Page) {
 	p.frame = frame{Theme: Theme(r), Path: r.URL.Path, Demo: v.site.Demo, SignIn: v.site.SignIn}
 	p.Shown, p.Others = badges(r)
+	p.Help = helpFor(p)
+	if v.site.Walk && p.Side != "signin" {
+		p.Walk = walkFor(r)
+	}
 	p.By, p.Sound, p.Nobody = PersonID(r), Settings(r).Sound, PersonID(r) == ""
 	if set := Settings(r); p.Station != "Brew" && !p.Wide && v.site.MayRead(r) {
 		if set.Running != "" {
