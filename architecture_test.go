@@ -26,7 +26,7 @@ type layer struct {
 var (
 	leaves   = []string{"core/*", "web/page", "web/stream", "web/form", "web/words", "web/figure", "web/chart"}
 	features = []string{"web/shelf", "web/recipe", "web/setup", "web/brew", "web/cup", "web/next", "web/gear", "web/rush", "web/first", "web/flight",
-		"web/trial", "web/stage", "web/practice", "web/log", "web/book", "web/settings", "web/data", "web/people", "web/learned",
+		"web/trial", "web/stage", "web/practice", "web/log", "web/offline", "web/book", "web/settings", "web/data", "web/people", "web/learned",
 		"web/help"}
 )
 

@@ -120,7 +120,11 @@ func addDraft(ctx context.Context, t *tx, row draftRow) error {
 	if on.Deleted {
 		return ErrNotFound
 	}
-	_, err = t.put(ctx, `
+	return insertDraft(ctx, t, row)
+}
+
+func insertDraft(ctx context.Context, t *tx, row draftRow) error {
+	_, err := t.put(ctx, `
 		INSERT INTO recipes (id, bag_id, parent_id, name, brewer_id, grinder_id, kettle_id, water_id, recipe, asked, draft, created_at,
 			changed_at, zone, code, number, forked, by)
 		VALUES (:id, :bag_id, :parent_id, :name, :brewer_id, :grinder_id, :kettle_id, :water_id, :recipe, :asked, :draft, :created_at,
@@ -203,30 +207,55 @@ func (s *Store) Drafts(ctx context.Context, bagID string, limit int) ([]brew.Dra
 func (s *Store) Begin(ctx context.Context, id string, start brew.Event, believe func(brew.Sheet) *forecast.Beliefs) (b brew.Brew,
 	err error) {
 	err = s.transact(ctx, func(t *tx) error {
-		d, on, err := loadDraft(ctx, t, id)
-		if errors.Is(err, ErrNotFound) { // a second tap, or a second tablet
-			was, err := loadBrew(ctx, t, id)
-			if err != nil {
-				return err
-			}
-			if b, err = was.Apply(start, start.Instant); err != nil {
-				return err
-			}
-			return updateBrew(ctx, t, was, &b)
-		}
-		if err != nil {
-			return err
-		}
-		if on.Deleted {
-			return ErrNotFound
-		}
-		if believe != nil {
-			d.Beliefs = believe(d.Sheet)
-		}
-		b, err = brewDraft(ctx, t, d, func(d brew.Draft) (brew.Brew, error) { return brew.Begin(d, start) })
+		b, err = begin(ctx, t, id, start, believe, false)
 		return err
 	})
 	return b, err
+}
+
+// BeginCopy stores a draft, unless it is known, and begins it, for a brew that began on a device while the server was away. Its bag may have
+// been removed meanwhile. It is otherwise like Begin.
+func (s *Store) BeginCopy(ctx context.Context, d brew.Draft, start brew.Event, believe func(brew.Sheet) *forecast.Beliefs) (b brew.Brew,
+	err error) {
+	err = s.transact(ctx, func(t *tx) error {
+		var known bool
+		if err := t.get(ctx, &known, `SELECT EXISTS (SELECT 1 FROM recipes WHERE id = ?1) OR EXISTS (SELECT 1 FROM brews WHERE id = ?1)`, d.ID); err != nil {
+			return err
+		}
+		if !known {
+			if err := insertDraft(ctx, t, draftRowOf(d, d.Created)); err != nil {
+				return err
+			}
+		}
+		b, err = begin(ctx, t, d.ID, start, believe, true)
+		return err
+	})
+	return b, err
+}
+
+// begin is Begin in a transaction. removed allows a bag that was removed.
+func begin(ctx context.Context, t *tx, id string, start brew.Event, believe func(brew.Sheet) *forecast.Beliefs, removed bool) (b brew.Brew, err error) {
+	d, on, err := loadDraft(ctx, t, id)
+	if errors.Is(err, ErrNotFound) { // a second tap, or a second tablet
+		was, err := loadBrew(ctx, t, id)
+		if err != nil {
+			return b, err
+		}
+		if b, err = was.Apply(start, start.Instant); err != nil {
+			return b, err
+		}
+		return b, updateBrew(ctx, t, was, &b)
+	}
+	if err != nil {
+		return b, err
+	}
+	if on.Deleted && !removed {
+		return b, ErrNotFound
+	}
+	if believe != nil {
+		d.Beliefs = believe(d.Sheet)
+	}
+	return brewDraft(ctx, t, d, func(d brew.Draft) (brew.Brew, error) { return brew.Begin(d, start) })
 }
 
 // RecordBrew turns a draft into a brew that was made away from any screen. believe returns the yard's beliefs about it. Errors are

@@ -29,6 +29,7 @@ import (
 	"yardbloom/web/learned"
 	"yardbloom/web/log"
 	"yardbloom/web/next"
+	"yardbloom/web/offline"
 	"yardbloom/web/page"
 	"yardbloom/web/people"
 	"yardbloom/web/practice"
@@ -136,6 +137,7 @@ func (s *Server) routes() chi.Router {
 		}
 	})
 	r.Get("/sw.js", s.static.serveWorker)
+	r.Get("/manifest.webmanifest", s.static.serveManifest)
 	limited := s.limitConcurrency(maxConcurrent, queueTime)
 	r.With(limited).Mount(api.Prefix, http.StripPrefix(api.Prefix, s.programs))
 	r.Group(func(r chi.Router) {
@@ -167,6 +169,7 @@ func (s *Server) screens(r page.Router) {
 	})
 	first.New(site, y).Routes(r)
 	shelf.New(site, y).Routes(r)
+	offline.New(site, y, s.static.urls()).Routes(r)
 	recipes.Routes(r)
 	records.Routes(r)
 	book.New(site, y).Routes(r)

@@ -3,9 +3,11 @@ package web
 import (
 	"crypto/sha256"
 	"encoding/hex"
+	"encoding/json"
 	"fmt"
 	"io/fs"
 	"net/http"
+	"slices"
 	"strings"
 )
 
@@ -48,6 +50,33 @@ func (s *static) serveWorker(w http.ResponseWriter, r *http.Request) {
 	w.Header().Set("Content-Type", "text/javascript; charset=utf-8")
 	w.Header().Set("Cache-Control", "no-cache")
 	fmt.Fprintf(w, "const STATIC = %q;\n%s", s.folder, script)
+}
+
+// serveManifest serves the description with which a device installs the app.
+func (s *static) serveManifest(w http.ResponseWriter, r *http.Request) {
+	icon := func(name, sizes, purpose string) map[string]string {
+		return map[string]string{"src": s.url(name), "sizes": sizes, "type": "image/png", "purpose": purpose}
+	}
+	w.Header().Set("Content-Type", "application/manifest+json")
+	w.Header().Set("Cache-Control", "no-cache")
+	_ = json.NewEncoder(w).Encode(map[string]any{"name": "Yard Bloom", "short_name": "Yard Bloom", "id": "/", "start_url": "/", "scope": "/",
+		"display": "standalone", "background_color": paper, "theme_color": paper, "description": "A workbench for filter coffee brewed by hand",
+		"icons": []map[string]string{icon("icon-192.png", "192x192", "any"), icon("icon-512.png", "512x512", "any"),
+			icon("icon-maskable.png", "512x512", "maskable")}}) // an error means that the browser has gone
+}
+
+// paper is the background of pages by day, as in theme.css.
+const paper = "#e9f0e8"
+
+// urls returns the addresses of all files that pages load, sorted.
+func (s *static) urls() (out []string) {
+	for name := range s.names {
+		if !strings.HasSuffix(name, ".txt") && name != "sw.js" {
+			out = append(out, s.url(name))
+		}
+	}
+	slices.Sort(out)
+	return out
 }
 
 func (s *static) url(name string) string { return s.folder + name }

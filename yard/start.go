@@ -21,8 +21,20 @@ func (y *Yard) Start(ctx context.Context, draftID, by, key string, ago time.Dura
 	return y.startAt(ctx, draftID, by, key, now.Add(-ago))
 }
 
+// StartCopy begins a brew of a draft that a device copied from a recipe while the server was away. The draft is stored with it, unless it is known.
+// Errors are those of store.BeginCopy.
+func (y *Yard) StartCopy(ctx context.Context, d brew.Draft, key string, at time.Time) (brew.Brew, error) {
+	b, err := y.Store.BeginCopy(ctx, d, brew.Event{Key: key, Kind: brew.Start, Instant: at, By: d.By}, y.BeliefsOf)
+	return y.begun(ctx, b, err)
+}
+
 func (y *Yard) startAt(ctx context.Context, draftID, by, key string, at time.Time) (brew.Brew, error) {
 	b, err := y.Store.Begin(ctx, draftID, brew.Event{Key: key, Kind: brew.Start, Instant: at, By: by}, y.BeliefsOf)
+	return y.begun(ctx, b, err)
+}
+
+// begun starts the clock of a brew that has begun, and notifies its screens.
+func (y *Yard) begun(ctx context.Context, b brew.Brew, err error) (brew.Brew, error) {
 	if err != nil {
 		return b, err
 	}

@@ -137,11 +137,11 @@ func (s *Screen) Value(css string) (string, error) {
 // Path returns the path of the page.
 func (s *Screen) Path() (string, error) { return Eval[string](s, `location.pathname`) }
 
-// Until waits until an expression is true.
+// Until waits until an expression, or the value that it promises, is true.
 func (s *Screen) Until(js string) error {
 	end := time.Now().Add(patience)
 	for {
-		ok, err := Eval[bool](s, "!!("+js+")")
+		ok, err := Eval[bool](s, "(async () => !!(await ("+js+")))()")
 		if ok {
 			return nil
 		}

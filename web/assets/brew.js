@@ -193,7 +193,7 @@ function draw(n) {
 }
 
 /** @param {Entry} e */
-const isStart = (e) => e.url.endsWith("/start");
+const isStart = (e) => /\/(start|begin)$/.test(e.url);
 /** Seconds since the first water at which a tap was made. @param {Entry} e */
 const atOf = (e) => Number(e.body.at);
 const here = (/** @type {Entry} */ e) => e.id === shown()?.dataset.id;
@@ -205,6 +205,7 @@ const early = new Set();
 const queue = browserQueue({
   sent: (e, text) => {
     if (isStart(e)) rememberStart(e.id, e.made, e.key);
+    if (e.url.endsWith("/begin") && here(e) && !queue.waiting.some(here)) { location.replace(`/brews/${e.id}/brew`); return; }
     if (here(e) && !queue.waiting.some(here)) show(text, isStart(e)); // else this screen is ahead of the answer
   },
   failed: (why, n) => {
@@ -226,9 +227,11 @@ function tap(kind, mark) {
   const id = shown()?.dataset.id;
   if (!id || !running()) return;
   const at = now();
-  queue.add({ id, key: newKey(), url: `/brews/${id}/tap`, made: Date.now(), says: `${mark || words[kind] || kind} at ${clock(at)}`,
+  const entry = { id, key: newKey(), url: `/brews/${id}/tap`, made: Date.now(), says: `${mark || words[kind] || kind} at ${clock(at)}`,
     body: { kind, mark: mark || "", at: at.toFixed(2), stage: stageAt(at), start: shown().dataset.start, by: document.body.dataset.by ?? "",
-      undoes: kind === "undo" ? lastTap() : "" } });
+      undoes: kind === "undo" ? lastTap() : "" } };
+  queue.add(entry);
+  if (queue.attempts) apply(entry); // the server is known to be away: the next attempt may be seconds off
 }
 
 /** The number of the stage that is shown at a time. @param {number} t */
@@ -270,13 +273,30 @@ function countIn(button) {
 /** Starts the brew on this screen at once and tells the server. */
 function start() {
   stopCounting();
-  const { id } = shown().dataset;
+  const { from } = shown().dataset, id = from ? becomeCopy(from) : shown().dataset.id;
   if (running() || queue.waiting.some((e) => isStart(e) && e.id === id)) return;
   // Sent with its age: the clock of this device may be wrong.
-  const entry = { id, key: newKey(), url: `/brews/${id}/start`, made: Date.now(), says: "the start", body: { by: document.body.dataset.by ?? "" } };
+  const entry = { id, key: newKey(), url: from ? `/brews/${from}/begin` : `/brews/${id}/start`, made: Date.now(), says: "the start",
+    body: { by: document.body.dataset.by ?? "", ...(from && { new: id }) } };
   queue.add(entry);
   apply(entry);
   stayAwake();
+}
+
+/**
+ * Makes this page the page of a new brew, a copy of the recipe that it shows, and stores it for a reload without the server.
+ * @param {string} from the brew or recipe that is copied
+ */
+function becomeCopy(from) {
+  const id = newKey(), el = shown(), path = `/brews/${id}/brew`;
+  const renamed = (/** @type {string} */ html) => html.replaceAll(`/brews/${from}/`, `/brews/${id}/`).replace(`data-id="${from}" data-from="${from}"`, `data-id="${id}"`);
+  const template = /** @type {HTMLTemplateElement} */ (byId("begun"));
+  template.innerHTML = renamed(template.innerHTML);
+  el.dataset.id = id;
+  delete el.dataset.from;
+  caches.match(location.pathname).then(async (page) => { if (page) await storePage(path, renamed(await page.text())); }).catch(() => { /* no cache */ });
+  history.replaceState(null, "", path);
+  return id;
 }
 
 // Keys of the taps that were applied to a version of the brew.
@@ -350,6 +370,7 @@ let storing;
 /** Stores this page as the server has it, with the moment at which the brew began. */
 function storeThisPage() {
   clearTimeout(storing);
+  if (shown()?.dataset.from) return; // the worker keeps it
   storing = window.setTimeout(async () => {
     try {
       const answer = await fetch(location.pathname, { signal: AbortSignal.timeout(requestTimeout) });

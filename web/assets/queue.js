@@ -62,6 +62,16 @@ export class Queue {
     this.options.changed();
   }
 
+  /** Sends a refused action again. @param {string} key */
+  again(key) {
+    const entry = this.entries.find((e) => e.key === key);
+    if (!entry) return undefined;
+    delete entry.refused;
+    this.#store(entry);
+    this.options.changed();
+    return this.send();
+  }
+
   /** Sends what waits, one action at a time. It returns when nothing waits. */
   async send() {
     if (this.sending) return;
@@ -161,6 +171,11 @@ export function showRefused(queue) {
     button.className = "button small";
     button.textContent = "OK";
     button.addEventListener("click", () => queue.dismiss(e.key));
+    const again = document.createElement("button");
+    again.className = "button small";
+    again.textContent = "Send again";
+    again.addEventListener("click", () => queue.again(e.key));
+    line.append(" ", again);
     return line;
   }));
 }

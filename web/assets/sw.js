@@ -1,10 +1,10 @@
-// The service worker stores the pages of a brew, so that it can begin or go on without the server.
+// The service worker keeps pages, so that they can be read, and brews can begin or go on, without the server.
 // The server prepends the folder of this version's static files, which never change. Pages are
 // requested from the server first.
 "use strict";
 
 const pages = `pages ${STATIC}`, files = `files ${STATIC}`;
-const held = /^\/brews\/[^/]+\/(brew|setup|recipe)$/;
+const readable = /^\/($|book$|glossary$|keys$|log$|offline$|offline\/cup$|bags\/[^/]+$|brews\/[^/]+(\/(brew|setup|recipe|ready|card|cup|next))?$)/;
 
 const worker = /** @type {any} */ (self);
 
@@ -21,36 +21,79 @@ worker.addEventListener("activate", (/** @type {any} */ e) => e.waitUntil((async
   await worker.clients.claim();
 })()));
 
+worker.addEventListener("message", (/** @type {any} */ e) => { if (e.data === "keep") e.waitUntil(keep()); });
+
 worker.addEventListener("fetch", (/** @type {any} */ e) => {
   const url = new URL(e.request.url);
   if (url.origin !== location.origin) return;
   if (e.request.method === "POST" && url.pathname === "/sign-out") e.waitUntil(caches.delete(pages));
+  if (e.request.method === "POST" && e.request.mode === "navigate") e.respondWith(fetch(e.request).catch(() => instead(url)));
   if (e.request.method !== "GET") return;
   if (url.pathname.startsWith(STATIC)) e.respondWith(file(e.request));
   else if (e.request.mode === "navigate") e.respondWith(page(e.request, url));
 });
 
-/** @param {Request} request */
+/** @param {Request | string} request */
 async function file(request) {
-  const cache = await caches.open(files), kept = await cache.match(request);
-  if (kept) return kept;
+  const cache = await caches.open(files), found = await cache.match(request);
+  if (found) return found;
   const answer = await fetch(request);
-  if (answer.ok) await cache.put(request, answer.clone());
+  if (answer.ok) await cache.put(request, answer.clone()).catch(() => { /* the storage is full */ });
   return answer;
 }
 
 /** @param {Request} request @param {URL} url */
 async function page(request, url) {
-  const cache = await caches.open(pages), kept = held.test(url.pathname) ? await cache.match(url.pathname) : undefined;
+  const cache = await caches.open(pages), found = readable.test(url.pathname) ? await cache.match(url.pathname) : undefined;
   try {
-    const answer = await fetch(request, kept ? { signal: AbortSignal.timeout(4000) } : {});
+    const answer = await fetch(request, found ? { signal: AbortSignal.timeout(4000) } : {});
     if (answer.headers.get("Yard-Sign-In")) await caches.delete(pages); // this device is signed out; taps that wait stay
-    if (kept && answer.status >= 500) return kept;
+    if (found && answer.status >= 500) return found;
     // The Brew station stores itself, with its clock.
-    if (answer.ok && !answer.redirected && held.test(url.pathname) && !url.pathname.endsWith("/brew")) await cache.put(url.pathname, answer.clone());
+    if (readable.test(url.pathname) && !url.search && !url.pathname.endsWith("/brew")) await store(cache, url.pathname, answer.clone(), "");
     return answer;
   } catch {
-    return kept ?? new Response(`<!doctype html><html lang="en"><meta charset="utf-8"><meta name="viewport" content="width=device-width"><title>No server · Yard Bloom</title>
+    return found ?? instead(url);
+  }
+}
+
+/**
+ * Stores a page, with the time, so that it can say that it is not the present one.
+ * @param {Cache} cache @param {string} path @param {Response} answer @param {string} tag of the list of pages to keep
+ */
+async function store(cache, path, answer, tag) {
+  if (!answer.ok || answer.redirected || answer.headers.get("Yard-Sign-In") || !answer.headers.get("Content-Type")?.startsWith("text/html")) return;
+  const text = (await answer.text()).replace("<body ", `<body data-kept="${Date.now()}" `);
+  await cache.put(path, new Response(text, { headers: { "Content-Type": "text/html; charset=utf-8", "Yard-Tag": tag } }))
+    .catch(() => { /* the storage is full */ });
+}
+
+/** What is shown in place of a page that is not kept. @param {URL} url */
+async function instead(url) {
+  const cache = await caches.open(pages);
+  const found = await cache.match(/^\/brews\/[^/]+\/cup$/.test(url.pathname) ? "/offline/cup" : "/offline");
+  return found ?? new Response(`<!doctype html><html lang="en"><meta charset="utf-8"><meta name="viewport" content="width=device-width"><title>No server · Yard Bloom</title>
 <h1>The yard does not answer</h1><p>What you tapped on this device is kept and will be sent. Go back to the brew, or load this page again in a moment.</p></html>`, { status: 503, headers: { "Content-Type": "text/html; charset=utf-8" } });
+}
+
+let keeping = false;
+
+/** Keeps the pages of the server's list that changed, one after the other. */
+async function keep() {
+  if (keeping) return;
+  keeping = true;
+  try {
+    const answer = await fetch("/offline.json");
+    if (!answer.ok || answer.redirected) return;
+    const list = await answer.json(), cache = await caches.open(pages);
+    for (const { url, tag } of list.pages) {
+      const found = await cache.match(url);
+      if (found?.headers.get("Yard-Tag") === tag) continue;
+      if (url.endsWith("/brew") && found) continue; // it stores itself, with its clock
+      await store(cache, url, await fetch(url), tag);
+    }
+    for (const url of list.files) await file(url);
+  } catch { /* the server is away, or the storage is full: the next page tries again */ } finally {
+    keeping = false;
   }
 }

@@ -24,6 +24,7 @@ import (
 
 // pourBody is the data of the Brew station.
 type pourBody struct {
+	From    string // the brew or recipe that is copied when the brew begins; empty for a stored draft
 	ID      string
 	Status  brew.Status // empty before the first water
 	Version int64

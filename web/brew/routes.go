@@ -29,6 +29,8 @@ func New(site *page.Site, y *yard.Yard, streams *stream.Server) *Screens {
 func (s *Screens) BrewRoutes(r page.Router) {
 	r.Page("/brew", s.pour)
 	r.Form("/start", s.start)
+	r.Page("/ready", s.readyCopy)
+	r.Form("/begin", s.begin)
 	r.Form("/tap", s.tap)
 	r.Page("/live", s.stream)
 	r.Form("/weigh", s.weigh)

@@ -34,7 +34,10 @@ func begin(t *testing.T) newYard {
 		t.Fatal(err)
 	}
 	t.Cleanup(func() { st.Close() })
-	y, err := yard.Open(ctx, yard.Config{Store: st, Log: slog.New(slog.DiscardHandler), Now: func() time.Time { return time.Date(2026, 5, 12, 9, 40, 0, 0, time.UTC) }})
+	y, err := yard.Open(ctx, yard.Config{Store: st, Log: slog.New(slog.DiscardHandler), Now: func() time.Time {
+		return time.Date(2026, 5, 12, 9, 40,
+			0, 0, time.UTC)
+	}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -215,10 +218,12 @@ func TestBadAnswersAndSkipping(t *testing.T) {
 	t.Parallel()
 	y := begin(t)
 	code, page, _ := y.send("/first/measure?grinder=clicks&setting=many&brewer=nonsense")
-	if code != http.StatusUnprocessableEntity || !strings.Contains(page, `value="many"`) || !strings.Contains(page, `class="error"`) || strings.Contains(page, "nonsense") {
+	if code != http.StatusUnprocessableEntity || !strings.Contains(page, `value="many"`) || !strings.Contains(page, `class="error"`) ||
+		strings.Contains(page, "nonsense") {
 		t.Errorf("a wrong setting: status %d", code)
 	}
-	if code, page, _ := y.send("/first", "coffee", strings.Repeat("x", 81), "roast", "2"); code != http.StatusUnprocessableEntity || !strings.Contains(page, "xxx") {
+	if code, page, _ := y.send("/first", "coffee", strings.Repeat("x", 81), "roast", "2"); code != http.StatusUnprocessableEntity ||
+		!strings.Contains(page, "xxx") {
 		t.Errorf("a long name: status %d", code)
 	}
 	for _, roast := range []string{"", "9", "dark"} {

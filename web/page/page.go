@@ -41,6 +41,8 @@ type frame struct {
 	RunningSays string
 	// Armed are the scales that wait for the first water of a draft on another page.
 	Armed []store.Armed
+	// Waits is true for a page that sends what waits on the device, and says so. Pages with a running clock do it themselves.
+	Waits bool
 	// Walk is the walk through the demo yard; nil in other yards and after its end.
 	Walk *walkView
 	// Help explains the screen; nil for none.

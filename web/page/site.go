@@ -48,7 +48,9 @@ type Site struct {
 
 // New returns a site. It panics if an embedded template is broken.
 func New(c Config) *Site {
-	funcs := template.FuncMap{"asset": c.Asset, "explained": explained, "explainedLabel": explainedLabel, "term": func(t words.Term) template.HTML { return termLink(t, t.Word, "") }, "outline": func(m any) string { return outline(fmt.Sprint(m)) }, "once": rand.Text}
+	funcs := template.FuncMap{"asset": c.Asset, "explained": explained, "explainedLabel": explainedLabel, "term": func(t words.Term) template.HTML {
+		return termLink(t, t.Word, "")
+	}, "outline": func(m any) string { return outline(fmt.Sprint(m)) }, "once": rand.Text}
 	s := &Site{Config: c, shared: template.Must(template.New("").Funcs(funcs).ParseFS(frameFiles, "*.html"))}
 	s.errors = s.Views(errorFiles)
 	return s
@@ -150,6 +152,7 @@ func (v *Views) Render(w http.ResponseWriter, r *http.Request, status int, name 
 	p.frame = frame{Theme: Theme(r), Path: r.URL.Path, Demo: v.site.Demo, SignIn: v.site.SignIn}
 	p.Shown, p.Others = badges(r)
 	p.Help = helpFor(p)
+	p.Waits = p.Station != "Brew" && p.Side != "rush" && p.Side != "stage" && p.Side != "signin"
 	if v.site.Walk && p.Side != "signin" {
 		p.Walk = walkFor(r)
 	}
