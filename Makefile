@@ -2,7 +2,7 @@
 export CGO_ENABLED = 0
 SHELL = bash
 
-.PHONY: demo test checks race attack replica build release assets bench fuzz mutate screenshots
+.PHONY: demo test checks race attack replica build release assets bench bench-browser fuzz mutate screenshots
 
 demo: ## start the app with demo data on 127.0.0.1:8417
 	go run ./cmd/yardbloom demo
@@ -46,6 +46,10 @@ assets: ## build web/static from web/assets
 
 bench: ## benchmarks of the core and of the pages
 	go test -run '^$$' -bench . -benchmem ./core/... ./device/... ./web/...
+
+bench-browser: ## time until each station can be used, on a processor that is four times slower
+	./scripts/need-test-tools
+	go test -run '^$$' -bench Browser -benchtime 11x ./e2e
 
 fuzz: ## half a minute of each fuzz test, and 10,000 histories of two tablets and a scale
 	go test -run '^$$' -fuzz FuzzParseNumber -fuzztime 30s ./core/units

@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"github.com/chromedp/cdproto/cdp"
+	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/cdproto/page"
 	"github.com/chromedp/chromedp"
 )
@@ -61,6 +62,16 @@ func (s *Screen) do(actions ...chromedp.Action[chromedp.Void]) error {
 // Size sets the size of the screen in CSS pixels.
 func (s *Screen) Size(width, height int64) error {
 	return s.do(chromedp.EmulateViewport(width, height))
+}
+
+// Throttle makes the processor of the screen slower by a factor.
+func (s *Screen) Throttle(slower float64) error {
+	ctx, cancel := context.WithTimeout(s.ctx, patience)
+	defer cancel()
+	_, err := chromedp.Run(ctx, func(ctx context.Context, t *chromedp.Target) (cdp.Empty, error) {
+		return cdp.Call(ctx, t, emulation.SetCPUThrottlingRate, emulation.SetCPUThrottlingRateParams{Rate: slower})
+	})
+	return err
 }
 
 // Open opens an address.

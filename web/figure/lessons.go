@@ -49,7 +49,11 @@ func GrindSizes(prefs units.Prefs) template.HTML {
 			}
 		}
 	})
-	bar := fmt.Sprintf(`<path class="lesson-bar" d="M8 4h%d"/><text x="%d" y="9" class="lesson-label">1 mm</text></svg>`, perMillimetre, perMillimetre+13)
+	length, label := float64(perMillimetre), "1 mm"
+	if prefs.Ounces {
+		length, label = perMillimetre*25.4/32, "1/32 in"
+	}
+	bar := fmt.Sprintf(`<path class="lesson-bar" d="M8 4h%.1f"/><text x="%.1f" y="9" class="lesson-label">%s</text></svg>`, length, length+13, label)
 	return template.HTML(strings.TrimSuffix(string(drawn), "</svg>") + bar)
 }
 
@@ -66,8 +70,9 @@ func grain(x, y, radius float64, rng *rand.Rand) string {
 }
 
 // PourHeights returns the heights from which water falls onto the bed.
-func PourHeights() template.HTML {
-	return row("A low, a middle and a high pour", []string{"low\nabout 3 cm", "mid\nabout 10 cm", "high\nabout 20 cm"}, func(c *canvas, i int, x float64) {
+func PourHeights(prefs units.Prefs) template.HTML {
+	about := func(name string, mm float64) string { return name + "\nabout " + prefs.Unit(units.Length).Format(mm) }
+	return row("A low, a middle and a high pour", []string{about("low", 30), about("mid", 100), about("high", 200)}, func(c *canvas, i int, x float64) {
 		spout := []float64{74, 50, 16}[i]
 		c.add(`<path class="lesson-water" d="M%.1f %.1fV86"/>`, x+58, spout)
 		c.add(`<path class="lesson-line" d="M%.1f %.1fq16 0 22 -6v-10h22"/>`, x+56, spout)
@@ -110,7 +115,8 @@ func BedShapes() template.HTML {
 	surfaces := []string{"H96", "Q60 34 96 62", "Q60 92 96 62", "L96 44", "H96", "H96"}
 	return row("Six shapes of a spent bed, cut through", []string{"flat", "domed", "cratered", "sloped", "grounds high\non the wall", "mud on top"},
 		func(c *canvas, i int, x float64) {
-			c.add(`<g transform="translate(%.0f 0)"><path class="lesson-bed" d="M24 62%sL68 98H52Z"/><path class="lesson-line" d="M8 20L52 98H68L112 20"/>`, x, surfaces[i])
+			c.add(`<g transform="translate(%.0f 0)"><path class="lesson-bed" d="M24 62%sL68 98H52Z"/>`, x, surfaces[i])
+			c.add(`<path class="lesson-line" d="M8 20L52 98H68L112 20"/>`)
 			if i == 4 {
 				c.add(`<path class="lesson-bed" d="M24 62L9 22h9L34 62zM96 62L111 22h-9L86 62z"/>`)
 			}

@@ -14,7 +14,7 @@ import (
 // pictures draws the pictures of the glossary.
 var pictures = map[words.Picture]func(units.Prefs) template.HTML{
 	words.GrindSizes:   figure.GrindSizes,
-	words.PourHeights:  func(units.Prefs) template.HTML { return figure.PourHeights() },
+	words.PourHeights:  figure.PourHeights,
 	words.PourPatterns: func(units.Prefs) template.HTML { return figure.PourPatterns() },
 	words.BedShapes:    func(units.Prefs) template.HTML { return figure.BedShapes() },
 }

@@ -17,8 +17,8 @@ var update = flag.Bool("update", false, "write docs/guide.md")
 func TestGuideIsTheWalk(t *testing.T) {
 	t.Parallel()
 	var b strings.Builder
-	b.WriteString("# A walk through the demo yard\n\n`make demo` starts the demo yard on 127.0.0.1:8417. These twelve steps lead through it in about ten minutes; the app shows " +
-		"them\nbeside its pages, until you end the walk. [manual.md](manual.md) describes every station in detail.\n")
+	b.WriteString("# A walk through the demo yard\n\n`make demo` starts the demo yard on 127.0.0.1:8417. These twelve steps lead through it in about " +
+		"ten minutes. The\napp shows them beside its pages, until you end the walk. [manual.md](manual.md) describes every station in detail.\n")
 	for i, s := range words.Walk() {
 		fmt.Fprintf(&b, "\n## %d. %s\n\n%s\n\nOpen `%s`.\n\n![%s](screenshots/%s)\n", i+1, s.Title, s.Says, s.Href(), s.Title, s.Picture)
 		if _, err := os.Stat(filepath.Join("../../docs/screenshots", s.Picture)); err != nil {
