@@ -27,6 +27,7 @@ type view struct {
 	theme         string
 	poured        int    // a simulated hand pours the brew up to this second first
 	rush          bool   // a rush is created and started first
+	simple        bool   // Marta sees the simple Recipe station
 	do            string // executed on the page first
 }
 
@@ -36,20 +37,20 @@ const (
 )
 
 var views = []view{
+	{name: "first-run", path: "/first/brewer"},
 	{name: "coffee", path: "/"},
 	{name: "bag", path: "/bags/" + slateTerrace},
 	{name: "recipe", path: "/brews/evening-seed-next/recipe", do: `document.querySelector("#setting").focus()`},
+	{name: "phone-recipe", path: "/brews/evening-seed-next/recipe", width: 390, height: 844, simple: true},
 	{name: "set-up", path: "/brews/evening-seed-next/setup"},
 	{name: "cup", path: "/brews/winter-stores-4/cup"},
 	{name: "next", path: "/brews/slate-terrace-4/next?for=ivo", width: 1280, height: 1180},
-	{name: "people", path: "/people"},
 	{name: "trial", path: "/trials/trial-water"},
 	{name: "log", path: "/log?q=terrace&low=5", height: 1000},
 	{name: "comparison", path: "/log/compare?id=" + slateTerrace + "-1&id=" + slateTerrace + "-4", height: 1000},
 	{name: "yard", path: "/yard", height: 1000},
 	{name: "learned", path: "/learned"},
 	{name: "gear", path: "/gear/grinders/apron-mill"},
-	{name: "stage", path: "/stage/regional-heat"},
 	{name: "brew-pouring", path: brewing, poured: 58},
 	{name: "night-brew", path: brewing, poured: 96, theme: "night", width: 820, height: 1180},
 	{name: "phone-brew", path: brewing, poured: 102, width: 390, height: 844},
@@ -152,6 +153,9 @@ func (v view) take(y *yard.Yard, s *yard.Screen) ([]byte, error) {
 	}
 	if theme == "" {
 		theme = "day"
+	}
+	if err := y.Store.SaveFullRecipe(context.Background(), "marta", !v.simple); err != nil {
+		return nil, err
 	}
 	steps := []func() error{
 		func() error { return s.Size(w, h) },

@@ -327,7 +327,7 @@ function apply(t) {
     return;
   }
   const at = atOf(t), elements = cueElements();
-  const after = afterTap(elements.map(cueOf), t.body.kind, at, limit("later"), Boolean(scaleNow()));
+  const after = afterTap(elements.map(cueOf), String(t.body.kind), at, limit("later"), Boolean(scaleNow()));
   if (!after) { showOver(at); return; }
   after.forEach((c, i) => {
     const d = elements[i].dataset;

@@ -5,7 +5,7 @@
  * @typedef {object} Entry
  * @property {string} key makes the action count once however often it is sent
  * @property {string} url
- * @property {Record<string, string>} body
+ * @property {Record<string, string | string[]>} body
  * @property {number} made wall clock, ms
  * @property {string} [id] of the brew
  * @property {string} [says] the action in words, for a message about it
@@ -22,6 +22,9 @@
  * @property {(why: string) => void} failed called for each attempt without an answer of the app
  * @property {() => void} signedOut called if the app asks for the password
  */
+
+/** Returns the values of a form, a list as repeated names. @param {Record<string, string | string[]>} body */
+const paramsOf = (body) => new URLSearchParams(Object.entries(body).flatMap(([name, v]) => [v].flat().map((one) => [name, one])));
 
 const prefix = "tap ";
 const requestTimeout = 4000; // ms, for the head and the body of an answer
@@ -89,7 +92,7 @@ export class Queue {
     try {
       const ago = Math.max(0, (this.options.now() - entry.made) / 1000).toFixed(2);
       answer = await this.options.fetch(entry.url, { method: "POST", headers: { "HX-Request": "true", "Yard-Key": entry.key },
-        body: new URLSearchParams({ ...entry.body, key: entry.key, ago }), signal: AbortSignal.timeout(requestTimeout) });
+        body: paramsOf({ ...entry.body, key: entry.key, ago }), signal: AbortSignal.timeout(requestTimeout) });
       text = await answer.text();
     } catch {
       return this.#again("The server does not answer.");

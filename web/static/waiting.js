@@ -26,20 +26,21 @@ function show() {
 window.addEventListener("online", show);
 window.addEventListener("offline", show);
 
-// The cup of a brew that the server does not know yet.
+// A cup that is filled in while the server is away: on the page for a brew that the server does not know yet, or on the Cup station.
 document.addEventListener("submit", (e) => {
   const form = /** @type {HTMLFormElement} */ (e.target), id = location.pathname.split("/")[2];
-  if (form.id !== "offline-cup") return;
+  const offline = form.id === "offline-cup";
+  if (!offline && !(form.matches(".cupform") && (kept > 0 || !navigator.onLine))) return;
   e.preventDefault();
-  /** @type {Record<string, string>} */
+  /** @type {Record<string, string[]>} */
   const body = {};
   for (const [name, value] of new FormData(form)) {
     const text = String(value).trim(), unit = find(`[name="${CSS.escape(name)}"] ~ .unit`, form)?.textContent ?? "";
-    if (text) body[name] = /^[\d.,]+$/.test(text) && unit ? `${text} ${unit}` : text; // a bare number is in the unit that was shown
+    if (!text || name === "version") continue; // late taps make a newer one
+    (body[name] ??= []).push(/^[\d.,]+$/.test(text) && unit ? `${text} ${unit}` : text); // a bare number is in the unit that was shown
   }
-  queue.add({ id, key: newKey(), url: `/brews/${id}/cup`, made: Date.now(), says: "the cup", body });
-  byId("cup-kept").textContent = "Kept on this device.";
-  for (const control of form.querySelectorAll("input, button")) /** @type {HTMLInputElement} */ (control).disabled = true;
+  queue.add({ id, key: newKey(), url: offline ? `/brews/${id}/cup` : form.getAttribute("action"), made: Date.now(), says: "the cup", body });
+  for (const control of form.querySelectorAll("input, button, select, textarea")) /** @type {HTMLInputElement} */ (control).disabled = true;
   show();
 });
 

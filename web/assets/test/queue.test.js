@@ -116,3 +116,65 @@ test("without storage taps are sent", async () => {
   await q.add(tap("one"));
   assert.deepEqual(log.sent, ["one:ok"]);
 });
+
+// Mutation caught: a refused action that is sent again under another key, or that stays refused.
+test("a refused action can be sent again", async () => {
+  const { q, log, storage } = queue([(key) => answer(410, key, { reason: "The bag was removed." }), good]);
+  await q.add(tap("one"));
+  assert.equal(q.refused.length, 1);
+  await q.again("one");
+  assert.deepEqual(log.sent, ["one:ok"]);
+  assert.deepEqual(log.posts.map((p) => p[1]), ["one", "one"]);
+  assert.equal(storage.items.size, 0);
+});
+
+// A device whose clock is set while an action waits: its age is never negative. Mutation caught: an age from the difference of two clocks.
+test("a clock that is set back makes no action from the future", async () => {
+  const { q, log } = queue([good]);
+  log.clock = 1000 - 2 * 365 * 24 * 3600e3;
+  await q.add(tap("one", 1000));
+  assert.equal(log.posts[0][2], "0.00");
+});
+
+// A list of values is sent as repeated names. Mutation caught: a list that is joined.
+test("a list keeps its values apart", async () => {
+  const bodies = [];
+  const { q } = queue([good]);
+  const send = q.options.fetch;
+  q.options.fetch = (url, init) => { bodies.push(init.body.getAll("faults")); return send(url, init); };
+  await q.add({ ...tap("cup"), url: "/brews/b/cup", body: { faults: ["papery", "hollow"] } });
+  assert.deepEqual(bodies, [["papery", "hollow"]]);
+});
+
+// Whatever happens to the server between the start and the cup, everything arrives once, in order. Mutations caught: a cup before its brew, an
+// action that is dropped with the page, an action that another tab sends twice.
+test("start, pour, end and cup arrive in order after every kind of absence", async () => {
+  const steps = ["begin", "tap", "tap", "cup"];
+  const absences = { down: () => new Error("no connection"), restarted: () => answer(502, null), updated: () => answer(503, null, { body: "updating" }),
+    "something else": () => answer(200, null) };
+  for (const [name, absence] of Object.entries(absences)) {
+    for (let from = 0; from < steps.length; from++) {
+      const storage = memory(), arrived = [];
+      const make = (back) => {
+        const made = queue([(key) => (back || arrived.length < from ? (arrived.push(key), answer(200, key)) : absence())], storage);
+        return made;
+      };
+      const first = make(false);
+      for (const [i, step] of steps.entries()) {
+        await first.q.add({ key: `${step}${i}`, url: `/brews/b/${step}`, body: {}, made: 1000 + i }).catch(() => { /* gave up */ });
+      }
+      const again = make(true); // after a reload
+      await again.q.send();
+      assert.deepEqual(arrived, steps.map((step, i) => `${step}${i}`), `${name} from ${steps[from]}`);
+      assert.equal(storage.items.size, 0);
+    }
+  }
+});
+
+// Signed out, the queue stops and keeps everything. Mutation caught: taps that are dropped with the session.
+test("a session that expired keeps what waits", async () => {
+  const { q, log, storage } = queue([(key) => answer(200, key, { redirected: true, url: "http://yard/sign-in" })]);
+  await q.add(tap("one"));
+  assert.equal(log.signedOut, 1);
+  assert.equal(storage.items.size, 1);
+});
