@@ -47,7 +47,7 @@ func (f *filler) rush() error {
 	return f.st.AddRush(f.ctx, rs, rs.Started)
 }
 
-// rushBrew adds a brew of a rush: nobody has time to taste it.
+// rushBrew adds an untasted brew of a rush.
 func (f *filler) rushBrew(d brew.Draft, at time.Time) error {
 	b, err := brew.Begin(d, brew.Event{Key: "start", Kind: brew.Start, Instant: at})
 	if err != nil {

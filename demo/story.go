@@ -25,7 +25,7 @@ type line struct {
 	palate                         string   // who tastes; an id of the staff
 	by                             []string // who pour, in turn
 	days                           []int
-	untasted                       []int // brews, from 1, of which nobody tasted the cup
+	untasted                       []int // untasted brews, from 1
 	uneven                         []int // brews, from 1, with an uneven bed
 	start                          func(recipe.Recipe) recipe.Recipe
 	careful                        bool // an advised grind is approached by one mark of the dial at a time
@@ -42,7 +42,7 @@ func startRatio(ratio float64) func(recipe.Recipe) recipe.Recipe {
 	return func(r recipe.Recipe) recipe.Recipe { return r.With(recipe.AddressOf(recipe.Ratio), ratio) }
 }
 
-// tasting says that somebody else tasted a brew, too.
+// A tasting is a second person’s tasting of a brew.
 type tasting struct{ brew, by string }
 
 var secondTastings = []tasting{

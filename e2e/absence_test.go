@@ -140,7 +140,8 @@ func TestBrewGoesOnFromEachStep(t *testing.T) {
 				u.sees("h1", "The cup")
 				u.until(`document.readyState === "complete"`)
 				u.fill("#beverage", "262")
-				u.js(`const mark = document.querySelector('input[name="overall"][value="8"]'); if (mark) mark.click(); else document.querySelector("#overall").value = "8"`)
+				u.js(`const mark = document.querySelector('input[name="overall"][value="8"]');
+					if (mark) mark.click(); else document.querySelector("#overall").value = "8"`)
 				u.js(`document.querySelector('input[name="warm.acidity"][value="3"]').click()`)
 				u.js(`document.querySelector("#offline-cup, .cupform").requestSubmit()`)
 				u.sees("#waiting", "will be sent")

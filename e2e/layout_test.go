@@ -62,6 +62,7 @@ const layoutFaults = `(() => {
 // simpleRecipe is the recipe with the simple view.
 const simpleRecipe = "/brews/evening-seed-next/recipe?view=simple"
 
+// A width of 640 px is that of a screen of 1280 px whose text is twice as large.
 // Mutations caught: content that overflows, a wide figure on a phone, a target of 39 px.
 func TestPageLayoutAtEveryWidth(t *testing.T) {
 	t.Parallel()
@@ -72,7 +73,7 @@ func TestPageLayoutAtEveryWidth(t *testing.T) {
 		}
 		u.open(path)
 		u.until(`document.readyState === "complete" && document.fonts.status === "loaded"`)
-		for _, width := range []int64{360, 820, 1180, 1280, 1920} {
+		for _, width := range []int64{360, 640, 820, 1180, 1280, 1920} {
 			u.ok(u.Size(width, map[bool]int64{true: 740, false: 900}[width == 360]))
 			faults, err := yard.Eval[[]string](u.Screen, layoutFaults)
 			u.ok(err)

@@ -165,6 +165,7 @@ func TestWholeLineByMouse(t *testing.T) {
 
 	u.click("#tap")
 	u.until(`document.querySelector("#live") && document.readyState === "complete"`)
+	u.sees("#step-said", "Bloom") // a live region
 	u.click(`[data-mark="dry spot"]`)
 	u.sees("#said", "dry spot")
 	pour(u, y, func() { u.click("#tap") })
@@ -207,7 +208,9 @@ func TestWholeLineByKeyboardAlone(t *testing.T) {
 	y, u := start(t, true)
 	u.open("/")
 	u.press("?")
-	u.at("/keys")
+	u.until(`document.querySelector("#help:popover-open")`)
+	u.press(kb.Escape)
+	u.until(`!document.querySelector("#help:popover-open")`)
 	u.alt("1")
 	u.at("/")
 	tabTo(u, `.bag form .button`)

@@ -11,7 +11,7 @@ import (
 	"yardbloom/store"
 )
 
-// Answers are what a person says in the first run. The zero value of each means that they do not know.
+// Answers holds the answers of a first run. Zero values are unknown.
 type Answers struct {
 	Brewer  gear.BrewerKind
 	Grinder gear.Burrs
@@ -64,7 +64,7 @@ func (y *Yard) BeginFirst(ctx context.Context, a Answers, personID string) (draf
 	return y.OpenDraft(ctx, d, set)
 }
 
-// AddStarter adds one of each usual kind of gear, for a person who skips the first run; an existing yard stays as it is.
+// AddStarter adds one of each usual kind of gear, for a person who skips the first run. A yard with gear stays unchanged.
 func (y *Yard) AddStarter(ctx context.Context) error {
 	things, err := y.Store.Things(ctx)
 	if err != nil || len(things) > 0 {

@@ -58,6 +58,9 @@ var checklist = []entry{
 			}
 			return j.show(units.Water, units.Round(float64(j.fill()), -1))
 		}},
+	{id: "mugs", when: both(not(Setup.scaled), func(j Setup) bool { return j.Kettle.Thermostat }), do: "Measure the water with the mug",
+		why:   "All of it is poured, so that the kettle is empty at the end; the rinse takes hot tap water.",
+		value: func(j Setup) string { return j.show(units.Water, float64(j.fill())) }},
 	{id: "second", when: func(j Setup) bool { return j.second() > 0 }, do: "Fill the second kettle and bring it to its temperature",
 		reason: func(j Setup) string {
 			return fmt.Sprintf("%s, for the pours that name it. Keep the two apart, so that they are not mixed up.", j.Set.Second.Name)

@@ -185,7 +185,8 @@ func TestRecipesWithoutInstruments(t *testing.T) {
 	y = begin(t)
 	_, _, to = y.send("/first", "grinder", "bought ground", "kettle", "set", "scale", "scale", "roast", "3")
 	_, page, _ = y.send(to)
-	if !strings.Contains(page, "sold ground for filters") || strings.Contains(page, "Grind finer") || strings.Contains(page, "Grind coarser") {
+	if !strings.Contains(page, "sold ground for filters") || !strings.Contains(page, "(as bought)") ||
+		strings.Contains(page, "Grind finer") || strings.Contains(page, "Grind coarser") {
 		t.Error("the recipe for bought ground coffee does not say why, or asks to grind it")
 	}
 	if _, page, _ = y.send(strings.TrimSuffix(to, "recipe?first=1") + "setup"); strings.Contains(page, "Grind last") {

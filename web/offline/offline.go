@@ -1,5 +1,5 @@
-// Package offline serves what a device keeps for when the server cannot be reached: the list of pages to keep, the page that is shown in
-// place of one that is not kept, and a cup to fill in meanwhile.
+// Package offline serves the list of pages that a device stores for reading without the server, the page that replaces a missing one, and a short form
+// for a cup.
 package offline
 
 import (
@@ -51,7 +51,7 @@ const (
 // A recipeView is a recipe that can be brewed without the server: of the last brew of a bag in a brewer.
 type recipeView struct{ ID, Coffee, Brewer, Made, When string }
 
-// kept is what a device keeps.
+// kept holds the records that a device stores.
 type kept struct {
 	Recipes []recipeView
 	Brews   []store.Row

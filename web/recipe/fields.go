@@ -223,6 +223,9 @@ func (d decorator) grind() (own knobView, size []knobView) {
 	micrometres := d.form.Stepper(at.String(), "Grind", d.sc.Prefs.Unit(units.Grind))
 	texture := "Median size, " + gear.Texture(d.sc.Recipe.Grind) + "."
 	if g.Kind == gear.Words || g.Step == 0 {
+		if !g.Adjustable() {
+			micrometres.Label = "Grind (as bought)"
+		}
 		own = d.dress(micrometres, at)
 		own.Hint = strings.TrimSpace(texture + " " + own.Hint)
 		return own, nil

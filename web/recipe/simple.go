@@ -25,7 +25,7 @@ func isSimple(name string) bool {
 }
 
 // byHandItems are the lines of the checklist that take the place of an instrument: a scale, a thermostat, a burr grinder.
-var byHandItems = []string{"spoons", "fill", "boil", "chop"}
+var byHandItems = []string{"spoons", "fill", "mugs", "boil", "chop"}
 
 // byHand is an amount or a time without an instrument.
 type byHand struct{ Do, Value, Why string }

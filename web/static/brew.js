@@ -83,6 +83,7 @@ function tick() {
   const key = `${current.dataset.at}/${current.dataset.to}/${"pour" in current.dataset}`;
   if (key !== brew.cue) {
     if (brew.cue) sound.announce(current.dataset.say);
+    setText("step-said", current.dataset.say);
     brew.cue = key;
   }
   setText("clock", clock(t));

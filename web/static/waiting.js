@@ -1,4 +1,4 @@
-// On pages without a brew: sends what waits on this device, says that the device is offline, and keeps a cup that is filled in meanwhile.
+// On pages without a brew: sends the pending entries of this device, reports a missing server, and stores a cup that is filled in meanwhile.
 import { byId, find } from "./dom.js";
 import { browserQueue, newKey } from "./queue.js";
 

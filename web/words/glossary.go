@@ -54,7 +54,7 @@ var glossary = []Term{
 	{ID: "hardness", Word: "Hardness",
 		Says: "Calcium and magnesium in the water. Some of it adds sweetness and body; much of it dulls the cup and scales the kettle."},
 	{ID: "level", Word: "Level", Says: "The height of the water in the brewer, relative to its rim."},
-	{ID: "mark", Word: "Mark", Says: "What a person gives the cup, from 1 to 10. From 8 on a cup counts as good, unless they set another mark."},
+	{ID: "mark", Word: "Mark", Says: "The rating of a cup, from 1 to 10. From 8 on a cup counts as good, unless they set another mark."},
 	{ID: "over-extracted", Word: "Over-extracted", Says: "Too much dissolved: bitter, dry, harsh. Grind coarser, or use cooler water."},
 	{ID: "pattern", Word: "Pattern", Says: "The way of the stream over the bed. Spirals wet all of it; the centre alone digs a hole.", Picture: PourPatterns},
 	{ID: "pour", Word: "Pour", Says: "Water poured in one go, with its amount, time, rate, height and pattern.", As: []string{"Pours",
@@ -72,7 +72,7 @@ var glossary = []Term{
 	{ID: "slurry", Word: "Slurry", Says: "The mix of water and grounds in the brewer. Its temperature drives extraction; it is some degrees below the " +
 		"kettle’s.", As: []string{"Slurry on average", "Slurry at its hottest"}},
 	{ID: "spread", Word: "Standard error",
-		Says: "How far a figure may be off: about two in three true values lie within it. Two cups whose errors overlap are not " +
+		Says: "The likely error of a figure: about two in three true values are within it. Two cups whose errors overlap are not " +
 			"called different.", As: []string{"Error"}},
 	{ID: "stall", Word: "Stall", Says: "The bed clogs and the water stops draining."},
 	{ID: "swirl", Word: "Swirl", Says: "Turning the brewer so that the slurry spins. It wets dry spots and leaves a flat bed."},
@@ -104,7 +104,7 @@ func TermOf(name string) (Term, bool) {
 	return t, ok
 }
 
-// TermByID returns the term with an ID; false if there is none.
+// TermByID returns the term with an ID; false for an unknown one.
 func TermByID(id string) (Term, bool) {
 	for _, t := range glossary {
 		if t.ID == id {

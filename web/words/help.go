@@ -1,6 +1,6 @@
 package words
 
-// A Help explains a screen: what it is for, what to do, three terms of the glossary, and keys.
+// A Help explains a screen: its purpose, the next action, three terms of the glossary, and keys.
 type Help struct {
 	Name  string
 	For   string
@@ -9,7 +9,7 @@ type Help struct {
 	Keys  []Key
 }
 
-// A Key is a key with what it does.
+// A Key is a key with its effect.
 type Key struct{ Key, Does string }
 
 var stepKeys = []Key{{"↑ ↓", "one step more or less"}, {"Shift ↑ ↓", "a fine step"}}
@@ -24,7 +24,7 @@ var helps = map[string]Help{
 	"Set-up": {"Set-up", "All that happens before the first water, for this recipe and this gear.",
 		"Work down the list; ticks are optional. If the ground dose differs, type it under After grinding.",
 		[3]string{"rinse", "tare", "retention"}, []Key{{"Alt Enter", "to the brew"}}},
-	"Brew": {"Brew", "The pour, second by second: what to do now, until when, and what comes next.",
+	"Brew": {"Brew", "The pour, second by second: the present action, its end, and the next action.",
 		"Tap with the first water. The clock leads; a tap tells it that you are earlier or later. Mark what you see on the bed.",
 		[3]string{"bloom", "pour-height", "channelling"}, []Key{{"Space", "start, next step, finish"}, {"L", "5 s later"}, {"U",
 			"undo the last tap"}, {"M", "sound"},
@@ -43,7 +43,7 @@ var helps = map[string]Help{
 	"gear": {"Gear", "Brewers, grinders, kettles, waters and devices.",
 		"Enter your own. Two readings of a kettle, and weighed cups, make the predictions better.",
 		[3]string{"retention", "retained-water", "hardness"}, stepKeys},
-	"rush": {"Rush", "Several brews with one pair of hands.", "Choose the orders; the board says what to do next and replans after each action.",
+	"rush": {"Rush", "Several brews with one pair of hands.", "Choose the orders; the board shows the next action and replans after each.",
 		[3]string{"pour", "drawdown", "aim"}, []Key{{"Space", "the next action"}, {"1 … 6", "the action of one brewer"}}},
 	"practice": {"Practice", "Pour at a steady rate, height and pattern, and get a score.", "Choose a lesson. With a scale the pour is drawn while you pour.",
 		[3]string{"rate", "pour-height", "pattern"}, []Key{{"Space", "begin, end"}}},
@@ -54,7 +54,7 @@ var helps = map[string]Help{
 	"trials": {"Trials", "One thing, or two, over several levels, with an answer and its error.",
 		"Choose what to vary and how often. Brew the runs in the given order.",
 		[3]string{"spread", "blind", "ey"}, nil},
-	"learned": {"Learned", "What the model has learned from your measured brews, and how good its predictions are.",
+	"learned": {"Learned", "The knowledge of the model from your measured brews, and the errors of its predictions.",
 		"Look at the brews that are far off, and decide whether they count. A grinder that has changed is named at the top.",
 		[3]string{"spread", "fines", "drawdown"}, nil},
 	"schools": {"Schools", "The styles of pouring, where practitioners disagree, and your own defaults.",
@@ -64,12 +64,12 @@ var helps = map[string]Help{
 		[3]string{"ey", "tds", "grind"}, nil},
 	"people": {"People", "Who brews and tastes here, each with their taste, units and defaults.", "Add a name. Then tap yourself in the header on each device.",
 		[3]string{"mark", "aim", "blind"}, nil},
-	"settings": {"Settings", "Units, altitude, backups, files and devices of this yard.", "Change what you need; each field says what it changes.",
+	"settings": {"Settings", "Units, altitude, backups, files and devices of this yard.", "Each field has its effect below it.",
 		[3]string{"tds", "dose", "hardness"}, stepKeys},
 	"keys": {"Keys", "Every shortcut.", "The main button of each page is Alt Enter.", [3]string{"tare", "stall", "crust"}, nil},
 }
 
-// HelpOf returns the help for a station or a side tool; false if there is none.
+// HelpOf returns the help for a station or a side tool; false if neither has help.
 func HelpOf(station, side string) (Help, bool) {
 	if h, ok := helps[station]; ok {
 		return h, true

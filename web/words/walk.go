@@ -17,8 +17,8 @@ var walk = []WalkStep{
 	{"/", "", "The shelf", "Quarry Lane Nursery has six bags. First Frost is very fresh and rests for some more days; Winter Stores is getting flat. " +
 		"The bar under each age is the coffee that is left. Press the name of Slate Terrace.", "coffee.png"},
 	{"/bags/slate-terrace", "", "A bag and its path",
-		"Marta found this recipe in four brews, one change at a time. The path shows the latest brews, what changed, " +
-			"what it did, and whether the model expected that. The charts below show how the bag ages.", "bag.png"},
+		"Marta found this recipe in four brews, one change at a time. The path shows the latest brews, each change, " +
+			"its effect, and whether the model expected that. The charts below show how the bag ages.", "bag.png"},
 	{"/brews/evening-seed-next/recipe", "", "A recipe",
 		"The next brew of Evening Seed is planned, with the one change that the coach advised: a larger bloom. " +
 			"Change the dose or the grind: the ribbon, the cutaway and the dashed prediction follow at once.", "recipe.png"},
@@ -26,9 +26,9 @@ var walk = []WalkStep{
 		"The list is made for this recipe and this gear: what to boil, rinse, weigh and grind, with timers. Ticks are optional.",
 		"set-up.png"},
 	{"/brews/evening-seed-next/brew", "", "The pour", "Tap the large area or press space with the first water, or choose Watch a simulated pour. " +
-		"The screen says what to do now, until when, and what comes next. If you pour too much or too late, the rest is revised.", "brew-pouring.png"},
+		"The screen shows the present action, its end, and the next one. If you pour too much or too late, the rest is revised.", "brew-pouring.png"},
 	{"/brews/winter-stores-15/cup", "", "The cup", "Weight, TDS, the picture of the bed and the taste as it cools. The yield appears with its error. " +
-		"This bag is six weeks old and the cup is flat: look at what comes next.", "cup.png"},
+		"This bag is six weeks old and the cup is flat; its Next station gives the reason.", "cup.png"},
 	{"/brews/slate-terrace-4/next", "?for=ivo", "One change",
 		"The coach names the most likely cause, how sure it is, and one change with its size. Marta likes this cup; " +
 			"Ivo finds it thin, so his advice differs. Show the reasoning lists every sign.", "next.png"},
@@ -36,7 +36,7 @@ var walk = []WalkStep{
 	{"/log/compare", "?id=slate-terrace-1&id=slate-terrace-4", "Two brews over each other",
 		"The pours, the flow and the cups of two brews, what differs, and whether the " +
 			"difference is larger than the errors.", "comparison.png"},
-	{"/learned", "", "What the yard has taught", "The model learns from every measured brew. In the fourth week the bench grinder began to grind finer: " +
+	{"/learned", "", "Learned", "The model learns from every measured brew. In the fourth week the bench grinder began to grind finer: " +
 		"the notice at the top found it in the drawdowns.", "learned.png"},
 	{"/trials/trial-water", "", "A trial",
 		"Three waters, brewed in random order, with an answer and its error. Side by side, under More, does the same by taste, blind.", "trial.png"},
