@@ -31,7 +31,7 @@ func TestSchemasKnowTheWordsOfTheCode(t *testing.T) {
 		{"brew", "gear.brewer.kind", kinds}, {"brewer", "material", gear.Materials()}, {"brewer", "filter", gear.Filters()},
 		{"brewer", "ribs", gear.RibKinds()}, {"brewer", "outlets", gear.OutletKinds()}, {"grinder", "burrs", gear.BurrKinds()},
 		{"grinder", "dial", gear.DialKinds()}, {"bag", "process", append([]coffee.Process{coffee.ProcessUnknown}, coffee.Processes()...)},
-			{"person", "mark", person.Marks()},
+		{"person", "mark", person.Marks()},
 	} {
 		file, err := schemaFiles.ReadFile("schema/record-" + c.kind + ".v1.schema.json")
 		if err != nil {
