@@ -206,7 +206,10 @@ const early = new Set();
 const queue = browserQueue({
   sent: (e, text) => {
     if (isStart(e)) rememberStart(e.id, e.made, e.key);
-    if (e.url.endsWith("/begin") && here(e) && !queue.waiting.some(here)) { location.replace(`/brews/${e.id}/brew`); return; }
+    if (e.url.endsWith("/begin") && here(e) && !queue.waiting.some(here)) {
+      copied.finally(() => location.replace(`/brews/${e.id}/brew`));
+      return;
+    }
     if (here(e) && !queue.waiting.some(here)) show(text, isStart(e)); // else this screen is ahead of the answer
   },
   failed: (why, n) => {
@@ -284,6 +287,9 @@ function start() {
   stayAwake();
 }
 
+/** Settles when the page of a copy is stored on this device. @type {Promise<void>} */
+let copied = Promise.resolve();
+
 /**
  * Makes this page the page of a new brew, a copy of the recipe that it shows, and stores it for a reload without the server.
  * @param {string} from the brew or recipe that is copied
@@ -295,7 +301,13 @@ function becomeCopy(from) {
   template.innerHTML = renamed(template.innerHTML);
   el.dataset.id = id;
   delete el.dataset.from;
-  caches.match(location.pathname).then(async (page) => { if (page) await storePage(path, renamed(await page.text())); }).catch(() => { /* no cache */ });
+  const ready = location.pathname;
+  copied = (async () => {
+    try {
+      const page = await caches.match(ready);
+      if (page) await storePage(path, renamed(await page.text()));
+    } catch { /* there is no cache */ }
+  })();
   history.replaceState(null, "", path);
   return id;
 }

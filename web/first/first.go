@@ -278,9 +278,12 @@ func (s *Screens) finish(w http.ResponseWriter, r *http.Request) error {
 	if a.Dial != "" {
 		a.Setting = f.Quantity("setting", "The setting", settingUnit, settingRange, false)
 	}
-	if said.Get("units") == "" {
+	if said.Get("units") == "" { // unknown: the yard keeps its own
 		a.Prefs = page.Prefs(r)
 		a.Prefs.Spoon = 0
+	}
+	if said.Get("scale") == "" {
+		a.Spoons = page.Settings(r).Spoons
 	}
 	a.Altitude, _ = strconv.Atoi(said.Get("high")) // one of the options
 	roast, err := strconv.Atoi(f.Values["roast"])

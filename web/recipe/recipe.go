@@ -196,10 +196,14 @@ func (s *Screens) recipeBody(r *http.Request, f *form.Form, sc *station.Scene) (
 	if body.Gear, err = s.gearFields(r, f, sc); err != nil {
 		return body, err
 	}
+	body.Simple = isSimpleFor(r, f) && body.Name == ""
 	body.addSchedule(f, sc, plan)
 	body.addRest(f, sc)
 	newDecorator(f, sc, marked, foreseen).fields(&body)
-	body.simplify(r, f, sc)
+	body.addByHand(sc)
+	if body.Simple {
+		body.simplify(r)
+	}
 	return body, nil
 }
 
@@ -213,9 +217,11 @@ func (b *recipeBody) addSchedule(f *form.Form, sc *station.Scene, plan recipe.Pl
 		ribbon.Forecast = &b.Forecast.Result
 	}
 	if sc.Editable() {
-		ribbon.Limits = sc.Recipe.RangeAt
-		b.Columns, b.Pours = pourColumns(), pourRows(f, sc, plan)
-		b.PourError, b.CanUndo, b.CanRedo = f.Errors["edit"], len(sc.Draft.UndoSteps) > 0, len(sc.Draft.RedoSteps) > 0
+		b.CanUndo, b.CanRedo = len(sc.Draft.UndoSteps) > 0, len(sc.Draft.RedoSteps) > 0
+		if !b.Simple {
+			ribbon.Limits = sc.Recipe.RangeAt
+			b.Columns, b.Pours, b.PourError = pourColumns(), pourRows(f, sc, plan), f.Errors["edit"]
+		}
 	} else {
 		b.Steps = stepViews(plan, sc.Prefs)
 	}

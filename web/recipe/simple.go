@@ -6,11 +6,9 @@ import (
 	"slices"
 
 	"yardbloom/core/recipe"
-	"yardbloom/web/figure"
 	"yardbloom/web/form"
 	"yardbloom/web/page"
 	"yardbloom/web/station"
-	"yardbloom/web/words"
 )
 
 // simpleKnobs are the knobs of the simple view: amount, strength, grind and temperature.
@@ -30,57 +28,51 @@ var byHandItems = []string{"spoons", "fill", "mugs", "boil", "chop"}
 // byHand is an amount or a time without an instrument.
 type byHand struct{ Do, Value, Why string }
 
-// simplify reduces the station to the ribbon, the prediction and four knobs, if that is the person's view. A value elsewhere that is wrong
-// shows all settings.
-func (b *recipeBody) simplify(r *http.Request, f *form.Form, sc *station.Scene) {
-	b.Simple = !page.Settings(r).FullRecipe && b.Name == "" && b.Theirs == ""
+// isSimpleFor reports whether a person sees the simple view. An error in a field that it lacks shows all settings.
+func isSimpleFor(r *http.Request, f *form.Form) bool {
 	for name := range f.Errors {
-		b.Simple = b.Simple && isSimple(name)
-	}
-	if b.Simple || sc.Prefs.Spoon > 0 {
-		for _, item := range sc.Setup().Checklist() {
-			if slices.Contains(byHandItems, item.ID) && (item.ID != "fill" || sc.Prefs.Spoon > 0) {
-				b.ByHand = append(b.ByHand, byHand{item.Do, item.Value, item.Why})
-			}
+		if !isSimple(name) {
+			return false
 		}
 	}
-	if sc.Prefs.Spoon > 0 {
+	return !page.Settings(r).FullRecipe
+}
+
+// addByHand adds the amounts and times without instruments: in the simple view, and for a person without a scale.
+func (b *recipeBody) addByHand(sc *station.Scene) {
+	scaled := sc.Prefs.Spoon == 0
+	if !b.Simple && scaled {
+		return
+	}
+	for _, item := range sc.Setup().Checklist() {
+		if slices.Contains(byHandItems, item.ID) && (item.ID != "fill" || !scaled) {
+			b.ByHand = append(b.ByHand, byHand{item.Do, item.Value, item.Why})
+		}
+	}
+	if !scaled {
 		b.ByHandError = fmt.Sprintf("The strength is accurate to about ± %.0f %%: a heaped spoon or a mug that is not full changes it more than a change of "+
 			"the grind does.", 100*sc.Recipe.MugError())
 	}
-	if !b.Simple {
-		return
-	}
+}
+
+// simplify reduces the page to the ribbon, the prediction and four knobs with their reasons.
+func (b *recipeBody) simplify(r *http.Request) {
 	b.WhyOpen = r.URL.Query().Get("first") != ""
 	b.Forecast.Facts = b.Forecast.Facts[:min(simpleFacts, len(b.Forecast.Facts))]
-	all := b.Main
-	b.Main = nil
-	for _, k := range all {
-		if isSimple(k.Name) {
-			b.Main = append(b.Main, k)
-		}
-		if k.Hint != "" && isSimple(k.Name) {
+	b.Main = slices.DeleteFunc(b.Main, func(k knobView) bool { return !isSimple(k.Name) })
+	for _, k := range b.Main {
+		if k.Hint != "" {
 			b.Why = append(b.Why, page.Fact{Name: k.Label, Value: k.Hint})
 		}
 	}
-	if style := b.Style; !b.Locked {
-		b.Why = append(b.Why, page.Fact{Name: "Pours", Value: style.Name + ". " + style.Short})
+	if !b.Locked {
+		b.Why = append(b.Why, page.Fact{Name: "Pours", Value: b.Style.Name + ". " + b.Style.Short})
 	}
 	for i := range b.Warnings {
 		if !isSimple(b.Warnings[i].For) {
 			b.Warnings[i].For = "" // its field is among all settings
 		}
 	}
-	b.CanUndo, b.CanRedo = b.CanUndo && !b.Locked, b.CanRedo && !b.Locked
-	ribbon := figure.Ribbon{Plan: sc.Plan(), Prefs: sc.Prefs, Large: true, Additions: words.Additions(sc.Recipe, sc.Prefs)}
-	if b.Forecast.Sorry == "" {
-		ribbon.Forecast = &b.Forecast.Result
-		if sc.Draft != nil {
-			ribbon.Plan = b.Forecast.Plan
-		}
-	}
-	b.Ribbons = ribbon.Both()
-	b.Pours = nil
 }
 
 // setView stores whether the person sees all settings of the Recipe station.

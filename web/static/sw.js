@@ -76,11 +76,12 @@ async function instead(url) {
 <h1>The yard does not answer</h1><p>What you tapped on this device is kept and will be sent. Go back to the brew, or load this page again in a moment.</p></html>`, { status: 503, headers: { "Content-Type": "text/html; charset=utf-8" } });
 }
 
-let keeping = false;
+let keeping = false, kept = 0;
+const rest = 30_000; // ms between two runs
 
 /** Keeps the pages of the server's list that changed, one after the other. */
 async function keep() {
-  if (keeping) return;
+  if (keeping || Date.now() - kept < rest) return;
   keeping = true;
   try {
     const answer = await fetch("/offline.json");
@@ -93,6 +94,7 @@ async function keep() {
       await store(cache, url, await fetch(url), tag);
     }
     for (const url of list.files) await file(url);
+    kept = Date.now();
   } catch { /* the server is away, or the storage is full: the next page tries again */ } finally {
     keeping = false;
   }
