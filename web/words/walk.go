@@ -15,7 +15,7 @@ func (s WalkStep) Href() string { return s.Path + s.Query }
 // walk holds the steps in order. docs/guide.md shows the same ones.
 var walk = []WalkStep{
 	{"/", "", "The shelf", "Quarry Lane Nursery has six bags. First Frost is very fresh and rests for some more days; Winter Stores is getting flat. " +
-		"The bar under each age is the coffee that is left. Press the name of Slate Terrace.", "coffee.png"},
+		"The bar is the coffee that is left. Press the name of Slate Terrace.", "coffee.png"},
 	{"/bags/slate-terrace", "", "A bag and its path",
 		"Marta found this recipe in four brews, one change at a time. The path shows the latest brews, each change, " +
 			"its effect, and whether the model expected that. The charts below show how the bag ages.", "bag.png"},
