@@ -46,6 +46,14 @@ func filled(t *testing.T, now time.Time) (*store.Store, []brew.Brew) {
 	return st, brews
 }
 
+// skipShort skips a test that makes a whole yard once more, which the race detector need not see again.
+func skipShort(t *testing.T) {
+	t.Helper()
+	if testing.Short() {
+		t.Skip("the same work as in the other tests")
+	}
+}
+
 // The demo history is consistent for an attentive reader: the dates fit, the taps end with the drawdown, and a followed piece of advice is in
 // the recipe. Mutations caught: an age that is not subtracted, a drawdown that is not the one of the taps, advice that is dropped.
 func TestDemoHistoryIsConsistent(t *testing.T) {
@@ -86,6 +94,7 @@ func TestDemoHistoryIsConsistent(t *testing.T) {
 // yard learns it, and two people disagree about a coffee. Mutations caught: a truth without an effect, a drift on the wrong day, palates that
 // are all alike.
 func TestDemoTellsItsStory(t *testing.T) {
+	skipShort(t)
 	t.Parallel()
 	st, brews := filled(t, now)
 	must := func(err error) {
@@ -128,6 +137,7 @@ var chosenByStore = map[string]string{"documents": "id", "recipes": "code", "hap
 
 // A yard that is made twice is the same, row by row. Mutation caught: a random number without a seed.
 func TestDemoIsTheSameEachTime(t *testing.T) {
+	skipShort(t)
 	t.Parallel()
 	rows := func() map[string]string {
 		t.Helper()
@@ -191,6 +201,7 @@ func TestDemoBeforeBreakfast(t *testing.T) {
 }
 
 func TestDemoFillsEveryScreen(t *testing.T) {
+	skipShort(t)
 	t.Parallel()
 	st, brews := filled(t, now)
 	seen := map[string]bool{}
@@ -220,6 +231,7 @@ func keys(m map[string]bool) (out []string) {
 // The measurements agree with the brew model: within three of its standard errors, and within about one on
 // average.
 func TestDemoAgreesWithTheModel(t *testing.T) {
+	skipShort(t)
 	t.Parallel()
 	_, brews := filled(t, now)
 	var far, n float64
