@@ -9,6 +9,7 @@ import (
 	"io/fs"
 	"log/slog"
 	"net/http"
+	"slices"
 	"strings"
 	"sync"
 	"time"
@@ -153,7 +154,7 @@ func (v *Views) Render(w http.ResponseWriter, r *http.Request, status int, name 
 	p.Shown, p.Others = badges(r)
 	p.Help = helpFor(p)
 	p.Waits = p.Station != "Brew" && p.Side != "rush" && p.Side != "stage" && p.Side != "signin"
-	if v.site.Walk && p.Side != "signin" {
+	if v.site.Walk && !slices.Contains([]string{"signin", "first", "offline"}, p.Side) {
 		p.Walk = walkFor(r)
 	}
 	p.By, p.Sound, p.Nobody = PersonID(r), Settings(r).Sound, PersonID(r) == ""
