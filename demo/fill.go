@@ -236,10 +236,8 @@ func (f *filler) brew(c chapter, l line, g gear.Set, path []brew.Brew, n int) (b
 	if l.brewer == windowCone {
 		readings, happened = scaleReadings(b, o.drawdown, l.days[n], marks)
 	}
-	for _, e := range happened {
-		if b, err = b.Apply(e, at.Add(time.Hour)); err != nil {
-			return b, err
-		}
+	if b, err = applyAll(b, happened, at); err != nil {
+		return b, err
 	}
 	if !slices.Contains(l.untasted, n+1) {
 		m := o.measured(b, chanceOf(id+" measured"))

@@ -2,6 +2,7 @@ package demo
 
 import (
 	"fmt"
+	"time"
 
 	"yardbloom/core/brew"
 	"yardbloom/core/recipe"
@@ -63,4 +64,15 @@ func taps(p recipe.Plan, drawdown units.Seconds, n int, marks []brew.Mark) []bre
 	}
 	add(drawdown, brew.Event{Kind: brew.Advance})
 	return out
+}
+
+// applyAll returns the brew after events that the server received an hour after the time at.
+func applyAll(b brew.Brew, events []brew.Event, at time.Time) (brew.Brew, error) {
+	var err error
+	for _, e := range events {
+		if b, err = b.Apply(e, at.Add(time.Hour)); err != nil {
+			return b, err
+		}
+	}
+	return b, nil
 }

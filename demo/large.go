@@ -174,10 +174,8 @@ func makeBrew(rng *rand.Rand, bag coffee.Bag, g gear.Set, last brew.Brew, at tim
 	}
 	noisy := func(share float64) float64 { return 1 + share*math.Max(-2, math.Min(2, rng.NormFloat64())) }
 	end := units.Seconds(math.Round(max(float64(b.Plan.Steps[len(b.Plan.Steps)-1].End())+15, min(float64(drawdown)*noisy(0.06), 1500))))
-	for _, e := range taps(b.Plan, end, rng.IntN(60), nil) {
-		if b, err = b.Apply(e, at.Add(time.Hour)); err != nil {
-			return b, err
-		}
+	if b, err = applyAll(b, taps(b.Plan, end, rng.IntN(60), nil), at); err != nil {
+		return b, err
 	}
 	water, dose := float64(b.Recipe.Total()), float64(b.Recipe.Dose)
 	step := func(v float64) int { return int(math.Max(1, math.Min(5, math.Round(v+0.6*rng.NormFloat64())))) }

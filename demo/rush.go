@@ -57,10 +57,8 @@ func (f *filler) rushBrew(d brew.Draft, at time.Time) error {
 	if b.Forecast != nil {
 		drawdown = max(b.Forecast.Drawdown, b.Plan.Steps[len(b.Plan.Steps)-1].End()+5)
 	}
-	for _, e := range taps(b.Plan, drawdown, len(d.ID), nil) {
-		if b, err = b.Apply(e, at.Add(time.Hour)); err != nil {
-			return err
-		}
+	if b, err = applyAll(b, taps(b.Plan, drawdown, len(d.ID), nil), at); err != nil {
+		return err
 	}
 	f.brews++
 	f.made(f.brews)

@@ -115,7 +115,7 @@ type filling struct {
 
 func (f *filling) progress() (made, of int) { return int(f.made.Load()), demo.Brews() }
 
-// inBackground fills a yard that is served already. The people who open it see how far it is.
+// inBackground fills a yard while it is served. Pages show the progress.
 func (f *filling) inBackground(ctx context.Context, y *yard.Yard) {
 	if err := f.fill(ctx, y.Store, y.Now()); err != nil {
 		if ctx.Err() == nil {

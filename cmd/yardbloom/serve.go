@@ -176,8 +176,6 @@ func passwordCommand() *cobra.Command {
 				return err
 			}
 			defer st.Close()
-			if st.New {
-			}
 			if err := st.SavePassword(cmd.Context(), web.HashPassword(password)); err != nil {
 				return err
 			}

@@ -21,7 +21,7 @@ const (
 	Decaf     Process = "decaf"
 )
 
-// ProcessUnknown and RoastUnknown stand for a property that the person does not know. The model takes a washed, medium coffee.
+// ProcessUnknown and RoastUnknown mark an unknown property. The model then assumes a washed, medium coffee.
 const (
 	ProcessUnknown Process = ""
 	RoastUnknown   Roast   = 0
@@ -63,7 +63,7 @@ type Window struct {
 // IsSet reports whether the window is set.
 func (w Window) IsSet() bool { return w.To > 0 }
 
-// Kind describes process and roast, such as "washed, medium", without what is unknown.
+// Kind describes process and roast, such as "washed, medium", omitting an unknown property.
 func (b Bag) Kind() string {
 	switch {
 	case b.Roast == RoastUnknown && b.Process == ProcessUnknown:

@@ -168,19 +168,24 @@ export function browserQueue({ sent, failed, refused }) {
 /** @param {Queue} queue */
 export function showRefused(queue) {
   document.getElementById("refused")?.replaceChildren(...queue.refused.map((e) => {
-    const line = document.createElement("p"), button = document.createElement("button");
+    const line = document.createElement("p");
     line.className = "notice notice-wrong";
-    line.append(`Not counted: ${e.says}. ${e.refused} `, button);
-    button.className = "button small";
-    button.textContent = "OK";
-    button.addEventListener("click", () => queue.dismiss(e.key));
-    const again = document.createElement("button");
-    again.className = "button small";
-    again.textContent = "Send again";
-    again.addEventListener("click", () => queue.again(e.key));
-    line.append(" ", again);
+    line.append(`Not counted: ${e.says}. ${e.refused} `, smallButton("OK", () => queue.dismiss(e.key)),
+      " ", smallButton("Send again", () => queue.again(e.key)));
     return line;
   }));
+}
+
+/**
+ * @param {string} label
+ * @param {() => void} press
+ */
+function smallButton(label, press) {
+  const button = document.createElement("button");
+  button.className = "button small";
+  button.textContent = label;
+  button.addEventListener("click", press);
+  return button;
 }
 
 /** Returns a new key. */
