@@ -29,6 +29,9 @@ var staticFolder = regexp.MustCompile(`/static/[0-9a-f]{12}/`)
 
 const newFolder = "/static/0123456789ab/"
 
+// storing is how long an updated server needs for each page that the worker stores: all of them take longer than any test waits.
+const storing = 3 * time.Second
+
 func frontOf(t *testing.T, y *yard.Yard) *front {
 	t.Helper()
 	f := &front{}
@@ -66,6 +69,9 @@ func frontOf(t *testing.T, y *yard.Yard) *front {
 		case f.signedOut.Load() && !strings.HasPrefix(r.URL.Path, "/static/"):
 			http.Redirect(w, r, "/sign-in", http.StatusSeeOther)
 		default:
+			if f.updated.Load() && r.Method == http.MethodGet && r.Header.Get("Sec-Fetch-Dest") == "empty" && !strings.HasPrefix(r.URL.Path, "/static/") {
+				time.Sleep(storing)
+			}
 			proxy.ServeHTTP(w, r)
 		}
 	}))
@@ -84,7 +90,8 @@ func (f *front) turnTo(t *testing.T, y *yard.Yard) {
 
 // A brew of one of the last recipes goes on without the server from each of its steps, and arrives once whatever happened to the server
 // meanwhile. Each step and each event occurs once; the unit tests of the queue have the other pairs. Mutations caught: a start that
-// a restarted server takes twice, taps that are dropped with the session, a cup that the old worker's pages lose.
+// a restarted server takes twice, taps that are dropped with the session, a cup that the old worker's pages lose,
+// a worker that stores all its pages before a new version replaces it.
 func TestBrewGoesOnFromEachStep(t *testing.T) {
 	t.Parallel()
 	for _, c := range []struct{ from, event string }{{"start", "restarted"}, {"pour", "signed out"}, {"finish", "down"}, {"taste", "updated"}} {

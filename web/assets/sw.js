@@ -16,10 +16,17 @@ worker.addEventListener("install", (/** @type {any} */ e) => {
   })());
 });
 worker.addEventListener("activate", (/** @type {any} */ e) => e.waitUntil((async () => {
-  // Pages of an older version do not match the files of this one.
-  for (const name of await caches.keys()) if (name !== pages && name !== files) await caches.delete(name);
+  await removeOlder();
   await worker.clients.claim();
 })()));
+
+/** Removes the caches of older versions: their pages do not match the files of this one. */
+async function removeOlder() {
+  for (const name of await caches.keys()) if (name !== pages && name !== files) await caches.delete(name);
+}
+
+/** Reports whether a newer version is ready. It takes over as soon as this worker has nothing left to do. */
+const isReplaced = () => Boolean(worker.registration.waiting || worker.registration.installing);
 
 worker.addEventListener("message", (/** @type {any} */ e) => { if (e.data === "keep") e.waitUntil(keep()); });
 
@@ -81,19 +88,24 @@ const rest = 30_000; // ms between two runs
 
 /** Keeps the pages of the server's list that changed, one after the other. */
 async function keep() {
-  if (keeping || Date.now() - kept < rest) return;
+  if (keeping || Date.now() - kept < rest || isReplaced()) return;
   keeping = true;
   try {
     const answer = await fetch("/offline.json");
     if (!answer.ok || answer.redirected) return;
     const list = await answer.json(), cache = await caches.open(pages);
+    await removeOlder(); // a page of an older version that was still open may have stored itself
     for (const { url, tag } of list.pages) {
+      if (isReplaced()) return;
       const found = await cache.match(url);
       if (found?.headers.get("Yard-Tag") === tag) continue;
       if (url.endsWith("/brew") && found) continue; // it stores itself, with its clock
       await store(cache, url, await fetch(url), tag);
     }
-    for (const url of list.files) await file(url);
+    for (const url of list.files) {
+      if (isReplaced()) return;
+      await file(url);
+    }
     kept = Date.now();
   } catch { /* the server is away, or the storage is full: the next page tries again */ } finally {
     keeping = false;
