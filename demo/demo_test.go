@@ -91,8 +91,8 @@ func TestDemoHistoryIsConsistent(t *testing.T) {
 }
 
 // The demo tells its story: recipes get better because the coach was followed, a bag goes stale and the coach says so, a grinder drifts and the
-// yard learns it, and two people disagree about a coffee. Mutations caught: a truth without an effect, a drift on the wrong day, palates that
-// are all alike.
+// yard learns it, two people disagree about a coffee, and practice and rehearsals help. Mutations caught: a truth without an effect, a drift
+// on the wrong day, palates that are all alike, practice that changes nothing.
 func TestDemoTellsItsStory(t *testing.T) {
 	skipShort(t)
 	t.Parallel()
@@ -123,6 +123,18 @@ func TestDemoTellsItsStory(t *testing.T) {
 	}
 	if days := now.Sub(drifts[0].Since).Hours() / 24; math.Abs(days-driftedOn) > 2 {
 		t.Errorf("the drift is dated %.0f days ago, not %d", days, driftedOn)
+	}
+	tries, err := st.Tries(ctx) // latest first
+	must(err)
+	latest, ok := tries[0].Value.Score()
+	first, okFirst := tries[len(tries)-1].Value.Score()
+	if !ok || !okFirst || latest.Variation > first.Variation/1.5 {
+		t.Errorf("the first practice pour varied by %.2f, the latest by %.2f", first.Variation, latest.Variation)
+	}
+	script, err := st.Script(ctx, "regional-heat")
+	must(err)
+	if r := script.Rehearsals; len(r) != 2 || r[1].Ended >= r[0].Ended || r[1].Ended > script.Limit {
+		t.Errorf("rehearsals: %+v, with a limit of %v", r, script.Limit)
 	}
 	must(Name(ctx, st))
 	both, err := st.Brew(ctx, "slate-terrace-4")

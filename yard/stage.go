@@ -79,11 +79,6 @@ func planCups(name string, q forecast.Question, cups int) (cupsPlan, error) {
 	if err != nil {
 		return cupsPlan{}, ErrUnplannable
 	}
-	orders := make([]rush.Order, cups)
-	for i := range orders {
-		orders[i] = o
-		orders[i].Brewer = fmt.Sprint(i)
-	}
-	plan, err := rush.Make(orders, nil, rush.Kettle{})
+	plan, err := rush.MakeCups(o, cups)
 	return cupsPlan{o, plan}, err
 }

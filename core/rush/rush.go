@@ -161,6 +161,15 @@ func Make(orders []Order, busy []Busy, k Kettle) (Plan, error) {
 	return plan, nil
 }
 
+// MakeCups plans cups of one order, each in its own brewer. Its errors are those of Make.
+func MakeCups(o Order, cups int) (Plan, error) {
+	orders := slices.Repeat([]Order{o}, cups)
+	for i := range orders {
+		orders[i].Brewer = fmt.Sprint(i)
+	}
+	return Make(orders, nil, Kettle{})
+}
+
 // sortIdentical swaps identical orders so that the first in the list begins first, if each has its own free
 // brewer.
 func sortIdentical(slots []Slot, orders []Order, own []bool) []Slot {

@@ -3,9 +3,12 @@
 package stage
 
 import (
+	"cmp"
+	"slices"
 	"strings"
 	"time"
 
+	"yardbloom/core/rush"
 	"yardbloom/core/units"
 )
 
@@ -56,6 +59,17 @@ type Busy struct {
 	From, To units.Seconds
 	Say      string
 	Cup      int // from 1
+}
+
+// Hands returns when the cups of a plan, all of one order, occupy the hands, in order of time.
+func Hands(o rush.Order, plan rush.Plan) (out []Busy) {
+	for cup, slot := range plan.Slots {
+		for k, at := range slot.Tasks {
+			out = append(out, Busy{From: at, To: at + o.Tasks[k].Lasts, Say: o.Tasks[k].Say, Cup: cup + 1})
+		}
+	}
+	slices.SortFunc(out, func(a, b Busy) int { return cmp.Compare(a.From, b.From) })
+	return out
 }
 
 // A Spoken line is a scheduled line.

@@ -7,7 +7,6 @@ import (
 	"fmt"
 	"html/template"
 	"net/http"
-	"slices"
 	"strconv"
 	"strings"
 
@@ -185,17 +184,15 @@ func (s *Screens) planned(ctx context.Context, x stage.Script) (staged, error) {
 	case err != nil:
 		return staged{Script: x}, err
 	}
-	out := staged{Script: x, ready: plan.Ready()}
+	out := staged{Script: x, ready: plan.Ready(), busy: stage.Hands(o, plan)}
 	for i, slot := range plan.Slots {
 		row := figure.HandsRow{Name: fmt.Sprintf("Cup %d", i+1), Ready: slot.Ready}
 		for k, at := range slot.Tasks {
 			t := o.Tasks[k]
-			out.busy = append(out.busy, stage.Busy{From: at, To: at + t.Lasts, Say: t.Say, Cup: i + 1})
 			row.Bars = append(row.Bars, figure.HandsBar{From: at, To: at + t.Lasts, Say: t.Say})
 		}
 		out.bars.Rows = append(out.bars.Rows, row)
 	}
-	slices.SortFunc(out.busy, func(a, b stage.Busy) int { return cmp.Compare(a.From, b.From) })
 	out.spoken = stage.Place(x.Lines, x.Words, out.busy)
 	lines := figure.HandsRow{Name: "You say", Spoken: true}
 	for _, l := range out.spoken {
