@@ -29,8 +29,8 @@ var staticFolder = regexp.MustCompile(`/static/[0-9a-f]{12}/`)
 
 const newFolder = "/static/0123456789ab/"
 
-// storing is how long an updated server needs for each page that the worker stores: all of them take longer than any test waits.
-const storing = 3 * time.Second
+// storing is how long an updated server needs for each page that a worker stores: all of them take longer than any test waits.
+const storing = 8 * time.Second
 
 func frontOf(t *testing.T, y *yard.Yard) *front {
 	t.Helper()
@@ -69,7 +69,7 @@ func frontOf(t *testing.T, y *yard.Yard) *front {
 		case f.signedOut.Load() && !strings.HasPrefix(r.URL.Path, "/static/"):
 			http.Redirect(w, r, "/sign-in", http.StatusSeeOther)
 		default:
-			if f.updated.Load() && r.Method == http.MethodGet && r.Header.Get("Sec-Fetch-Dest") == "empty" && !strings.HasPrefix(r.URL.Path, "/static/") {
+			if f.updated.Load() && strings.HasSuffix(r.Referer(), "/sw.js") && !strings.HasPrefix(r.URL.Path, "/static/") {
 				time.Sleep(storing)
 			}
 			proxy.ServeHTTP(w, r)

@@ -20,7 +20,7 @@ type Screen struct {
 	stop func()
 }
 
-const patience = time.Minute
+const patience = 4 * time.Minute
 
 // Browser starts a Chromium with one screen.
 func Browser() (*Screen, error) {
