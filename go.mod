@@ -31,6 +31,8 @@ require (
 
 require github.com/danielgtaylor/huma/v2 v2.37.2
 
+require golang.org/x/net v0.62.0
+
 require (
 	github.com/BurntSushi/toml v1.4.1-0.20240526193622-a339e1f7089c // indirect
 	github.com/dustin/go-humanize v1.1.0 // indirect

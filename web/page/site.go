@@ -168,7 +168,8 @@ func (v *Views) Render(w http.ResponseWriter, r *http.Request, status int, name 
 	if IsPartial(r) {
 		block = "page"
 	}
-	v.Write(w, status, name, block, p)
+	// The text of pages that are used while pouring changes all the time, and nobody reads about terms there.
+	v.write(w, status, name, block, p, !p.Wide && p.Station != "Brew")
 }
 
 // runningSays describes the progress of a running brew by its plan.
@@ -187,18 +188,35 @@ var buffers = sync.Pool{New: func() any { return new(bytes.Buffer) }}
 
 // Write writes one block of a template. If the template fails, nothing of it is sent.
 func (v *Views) Write(w http.ResponseWriter, status int, name, block string, data any) {
-	b := buffers.Get().(*bytes.Buffer)
+	v.write(w, status, name, block, data, false)
+}
+
+// write is Write. With linked, the terms of the trade in it open their glossary entries.
+func (v *Views) write(w http.ResponseWriter, status int, name, block string, data any, linked bool) {
+	b := buffer()
 	defer buffers.Put(b)
-	b.Reset()
 	if err := v.sets[name].ExecuteTemplate(b, block, data); err != nil {
 		v.site.Log.Error("template failed", "template", name, "err", err)
 		http.Error(w, "The page could not be rendered. See the log.", http.StatusInternalServerError)
 		return
 	}
+	if linked {
+		plain := b
+		b = buffer()
+		defer buffers.Put(b)
+		linkTerms(b, plain.Bytes())
+	}
 	w.Header().Set("Content-Type", "text/html; charset=utf-8")
 	w.Header().Set("Cache-Control", "no-store")
 	w.WriteHeader(status)
 	_, _ = w.Write(b.Bytes()) // an error means that the browser has gone
+}
+
+// buffer returns an empty buffer from the pool.
+func buffer() *bytes.Buffer {
+	b := buffers.Get().(*bytes.Buffer)
+	b.Reset()
+	return b
 }
 
 // Block returns one block of a template as text.

@@ -25,9 +25,6 @@ async function removeOlder() {
   for (const name of await caches.keys()) if (name !== pages && name !== files) await caches.delete(name);
 }
 
-/** Reports whether a newer version is ready. It takes over as soon as this worker has nothing left to do. */
-const isReplaced = () => Boolean(worker.registration.waiting || worker.registration.installing);
-
 worker.addEventListener("message", (/** @type {any} */ e) => { if (e.data === "keep") e.waitUntil(keep()); });
 
 worker.addEventListener("fetch", (/** @type {any} */ e) => {
@@ -40,11 +37,11 @@ worker.addEventListener("fetch", (/** @type {any} */ e) => {
   else if (e.request.mode === "navigate") e.respondWith(page(e.request, url));
 });
 
-/** @param {Request | string} request */
-async function file(request) {
+/** @param {Request | string} request @param {RequestInit} options */
+async function file(request, options = {}) {
   const cache = await caches.open(files), found = await cache.match(request);
   if (found) return found;
-  const answer = await fetch(request);
+  const answer = await fetch(request, options);
   if (answer.ok) await cache.put(request, answer.clone()).catch(() => { /* the storage is full */ });
   return answer;
 }
@@ -83,31 +80,36 @@ async function instead(url) {
 <h1>The yard does not answer</h1><p>What you tapped on this device is kept and will be sent. Go back to the brew, or load this page again in a moment.</p></html>`, { status: 503, headers: { "Content-Type": "text/html; charset=utf-8" } });
 }
 
-let keeping = false, kept = 0;
+/** @type {AbortController | null} */
+let keeping = null; // stops the present run
+let kept = 0; // when the last run ended
 const rest = 30_000; // ms between two runs
+
+// A newer version takes over as soon as this worker has nothing left to do, so it stops.
+worker.registration.addEventListener("updatefound", () => keeping?.abort());
 
 /** Keeps the pages of the server's list that changed, one after the other. */
 async function keep() {
-  if (keeping || Date.now() - kept < rest || isReplaced()) return;
-  keeping = true;
+  const { waiting, installing } = worker.registration;
+  if (keeping || Date.now() - kept < rest || waiting || installing) return;
+  keeping = new AbortController();
+  const { signal } = keeping;
   try {
-    const answer = await fetch("/offline.json");
+    await removeOlder(); // a page of an older version that was still open may have stored itself
+    const answer = await fetch("/offline.json", { signal });
     if (!answer.ok || answer.redirected) return;
     const list = await answer.json(), cache = await caches.open(pages);
-    await removeOlder(); // a page of an older version that was still open may have stored itself
     for (const { url, tag } of list.pages) {
-      if (isReplaced()) return;
       const found = await cache.match(url);
       if (found?.headers.get("Yard-Tag") === tag) continue;
       if (url.endsWith("/brew") && found) continue; // it stores itself, with its clock
-      await store(cache, url, await fetch(url), tag);
+      const fresh = await fetch(url, { signal });
+      if (fresh.status >= 500) return;
+      await store(cache, url, fresh, tag);
     }
-    for (const url of list.files) {
-      if (isReplaced()) return;
-      await file(url);
-    }
+    for (const url of list.files) await file(url, { signal });
     kept = Date.now();
   } catch { /* the server is away, or the storage is full: the next page tries again */ } finally {
-    keeping = false;
+    keeping = null;
   }
 }

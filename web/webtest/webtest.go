@@ -106,7 +106,7 @@ func (v *Visitor) Reopen(change func(*yard.Config, *web.Config)) {
 }
 
 // Send sends a request, with pairs of header names and values. A status of 500 or more fails the
-// test. Line breaks and no-break spaces of a page become spaces.
+// test. Line breaks and no-break spaces of a page become spaces, and sentences are without the links of their terms.
 func (v *Visitor) Send(method, path string, form url.Values, header ...string) (int, string, http.Header) {
 	v.T.Helper()
 	var body io.Reader
@@ -171,7 +171,7 @@ func (v *Visitor) do(r *http.Request) (int, string, http.Header) {
 	}
 	body := w.Body.String()
 	if strings.HasPrefix(w.Header().Get("Content-Type"), "text/html") {
-		body = lineBreak.ReplaceAllString(body, " ")
+		body = termLink.ReplaceAllString(lineBreak.ReplaceAllString(body, " "), "$1")
 	}
 	return w.Code, strings.ReplaceAll(body, "\u00a0", " "), w.Header()
 }
@@ -195,6 +195,7 @@ func (v *Visitor) Post(path string, pairs ...string) (int, string) {
 }
 
 var (
+	termLink  = regexp.MustCompile(`<a class="term" [^>]* data-in="sentence">([^<]*)</a>`)
 	lineBreak = regexp.MustCompile(`\n +`) // as templates are indented
 	inputs    = regexp.MustCompile(`(?s)<input[^>]*\bname="([^"]+)"[^>]*\bvalue="([^"]*)"`)
 	selects   = regexp.MustCompile(`(?s)<select[^>]*\bname="([^"]+)".*?<option value="([^"]*)" selected`)
