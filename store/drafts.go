@@ -73,8 +73,13 @@ func (s *Store) Draft(ctx context.Context, id string) (brew.Draft, Bag, error) {
 }
 
 func loadDraft(ctx context.Context, q querier, id string) (brew.Draft, Bag, error) {
+	return findDraft(ctx, q, id, `deleted_at IS NULL`)
+}
+
+// findDraft returns a draft with an id and a condition.
+func findDraft(ctx context.Context, q querier, id, condition string) (brew.Draft, Bag, error) {
 	var row draftRow
-	if err := q.get(ctx, &row, `SELECT `+draftColumns+` FROM recipes WHERE id = ? AND deleted_at IS NULL`, id); err != nil {
+	if err := q.get(ctx, &row, `SELECT `+draftColumns+` FROM recipes WHERE id = ? AND `+condition, id); err != nil {
 		return brew.Draft{}, Bag{}, err
 	}
 	d := row.draft()
@@ -202,19 +207,18 @@ func (s *Store) Drafts(ctx context.Context, bagID string, limit int) ([]brew.Dra
 }
 
 // Begin turns a draft into a brew at its first water. It marks the bag as opened and the gear as last used.
-// If it has begun already, the start is added to the running brew, as seen on another screen. believe returns the yard's
-// beliefs about it; it may be nil.
+// If it has begun already, the start is added to the running brew, as seen on another screen. A draft that was archived meanwhile, or whose
+// bag was removed, begins too, because the water has been poured. believe returns the yard's beliefs about it; it may be nil.
 func (s *Store) Begin(ctx context.Context, id string, start brew.Event, believe func(brew.Sheet) *forecast.Beliefs) (b brew.Brew,
 	err error) {
 	err = s.transact(ctx, func(t *tx) error {
-		b, err = begin(ctx, t, id, start, believe, false)
+		b, err = begin(ctx, t, id, start, believe)
 		return err
 	})
 	return b, err
 }
 
-// BeginCopy stores a draft, unless it is known, and begins it, for a brew that began on a device while the server was away. Its bag may have
-// been removed meanwhile. It is otherwise like Begin.
+// BeginCopy stores a draft, unless it is known, and begins it like Begin, for a brew that began on a device while the server was away.
 func (s *Store) BeginCopy(ctx context.Context, d brew.Draft, start brew.Event, believe func(brew.Sheet) *forecast.Beliefs) (b brew.Brew,
 	err error) {
 	err = s.transact(ctx, func(t *tx) error {
@@ -227,15 +231,15 @@ func (s *Store) BeginCopy(ctx context.Context, d brew.Draft, start brew.Event, b
 				return err
 			}
 		}
-		b, err = begin(ctx, t, d.ID, start, believe, true)
+		b, err = begin(ctx, t, d.ID, start, believe)
 		return err
 	})
 	return b, err
 }
 
-// begin is Begin in a transaction. removed allows a bag that was removed.
-func begin(ctx context.Context, t *tx, id string, start brew.Event, believe func(brew.Sheet) *forecast.Beliefs, removed bool) (b brew.Brew, err error) {
-	d, on, err := loadDraft(ctx, t, id)
+// begin is Begin in a transaction.
+func begin(ctx context.Context, t *tx, id string, start brew.Event, believe func(brew.Sheet) *forecast.Beliefs) (b brew.Brew, err error) {
+	d, _, err := findDraft(ctx, t, id, `true`)
 	if errors.Is(err, ErrNotFound) { // a second tap, or a second tablet
 		was, err := loadBrew(ctx, t, id)
 		if err != nil {
@@ -248,9 +252,6 @@ func begin(ctx context.Context, t *tx, id string, start brew.Event, believe func
 	}
 	if err != nil {
 		return b, err
-	}
-	if on.Deleted && !removed {
-		return b, ErrNotFound
 	}
 	if believe != nil {
 		d.Beliefs = believe(d.Sheet)

@@ -167,6 +167,7 @@ func (s *Server) screens(r page.Router) {
 		next.New(site, y).BrewRoutes(of)
 		persons.BrewRoutes(of)
 	})
+	brews.Routes(r)
 	first.New(site, y).Routes(r)
 	shelf.New(site, y).Routes(r)
 	offline.New(site, y, s.static.urls()).Routes(r)

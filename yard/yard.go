@@ -13,6 +13,7 @@ import (
 	"yardbloom/core/brew"
 	"yardbloom/core/forecast"
 	"yardbloom/core/learn"
+	"yardbloom/core/recipe"
 	"yardbloom/core/trace"
 	"yardbloom/device"
 	"yardbloom/live"
@@ -110,6 +111,9 @@ func (y *Yard) BeliefsOf(s brew.Sheet) *forecast.Beliefs { return y.teacher.beli
 
 // CompleteSheet completes a loaded sheet with data that is not stored with it: beliefs, habits and units.
 func (y *Yard) CompleteSheet(sheet *brew.Sheet, set store.Settings) {
+	if set.Spoons { // a level tablespoon of this coffee
+		set.SpoonWeight = recipe.UsualSpoonful(sheet.Bag.Roast)
+	}
 	sheet.Beliefs, sheet.Habits, sheet.Prefs = y.BeliefsOf(*sheet), set.Habits(), set.Prefs()
 }
 

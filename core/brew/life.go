@@ -21,10 +21,10 @@ var (
 )
 
 // Begin turns a draft into a brew at its first water. From then on the plan, the forecast, the coffee and
-// the gear are fixed.
+// the gear are fixed. A kept recipe is an ErrStatus: its copies are brewed.
 func Begin(d Draft, start Event) (Brew, error) {
-	if start.Kind != Start || !start.Valid() {
-		return Brew{}, fmt.Errorf("begin with a %q: %w", start.Kind, ErrStatus)
+	if start.Kind != Start || !start.Valid() || d.Name != "" {
+		return Brew{}, fmt.Errorf("begin %q with a %q: %w", d.Name, start.Kind, ErrStatus)
 	}
 	if !d.Ready() {
 		return Brew{}, ErrUnfinished

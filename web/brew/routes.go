@@ -25,10 +25,12 @@ func New(site *page.Site, y *yard.Yard, streams *stream.Server) *Screens {
 	return &Screens{Views: site.Views(files), yard: y, streams: streams}
 }
 
+// Routes registers the first water of a brew, whose draft may be archived.
+func (s *Screens) Routes(r page.Router) { r.Form("/brews/{id}/start", s.start) }
+
 // BrewRoutes registers the screens of one brew, under /brews/{id}.
 func (s *Screens) BrewRoutes(r page.Router) {
 	r.Page("/brew", s.pour)
-	r.Form("/start", s.start)
 	r.Page("/ready", s.readyCopy)
 	r.Form("/begin", s.begin)
 	r.Form("/tap", s.tap)

@@ -19,12 +19,9 @@ import (
 // start begins a brew. Beginning it again redirects to the running brew. A screen that was offline reports
 // the time since the first water.
 func (s *Screens) start(w http.ResponseWriter, r *http.Request) error {
-	sc := station.Of(r)
-	if err := sc.BagGone(); err != nil {
+	id, err := page.ID(r)
+	if err != nil {
 		return err
-	}
-	if sc.Draft != nil && !sc.Editable() {
-		return brew.ErrStatus
 	}
 	key, ago, by := rand.Text(), time.Duration(0), page.PersonID(r)
 	if r.ContentLength != 0 {
@@ -39,18 +36,18 @@ func (s *Screens) start(w http.ResponseWriter, r *http.Request) error {
 			}
 		}
 	}
-	if _, err := s.yard.Start(r.Context(), sc.ID, by, key, ago); err != nil {
+	if _, err := s.yard.Start(r.Context(), id, by, key, ago); err != nil {
 		return err
 	}
 	if page.IsPartial(r) {
-		next, err := station.Load(s.yard, r, sc.ID)
+		next, err := station.Load(s.yard, r, id)
 		if err != nil {
 			return err
 		}
 		s.showPour(w, r, next)
 		return nil
 	}
-	return page.SeeOther(w, r, "/brews/%s/brew", sc.ID)
+	return page.SeeOther(w, r, "/brews/%s/brew", id)
 }
 
 // agoOf parses the time since the first water, in seconds.

@@ -42,9 +42,9 @@ func WithScene(site *page.Site, y *yard.Yard) func(http.Handler) http.Handler {
 				site.Fail(w, r, err)
 				return
 			}
-			if set := page.Settings(r); set.Spoons { // a level tablespoon of this coffee
-				set.SpoonWeight = recipe.UsualSpoonful(sc.Bag.Roast)
-				sc.Prefs, r = set.Prefs(), page.WithSettings(r, set)
+			if set := page.Settings(r); set.Spoons { // also fields are in spoons of this coffee
+				set.SpoonWeight = sc.Prefs.Spoon
+				r = page.WithSettings(r, set)
 			}
 			next.ServeHTTP(w, r.WithContext(context.WithValue(r.Context(), sceneKey{}, sc)))
 		})
