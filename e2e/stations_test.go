@@ -3,6 +3,7 @@ package e2e
 import (
 	"regexp"
 	"strconv"
+	"strings"
 	"testing"
 
 	"github.com/chromedp/chromedp/kb"
@@ -121,4 +122,28 @@ func TestCardPrintsOnItsPaper(t *testing.T) {
 		u.until(`[...document.querySelectorAll(".card-paper")].every(c => c.scrollHeight <= c.clientHeight + 1 &&
 			c.scrollWidth <= c.clientWidth + 1)`)
 	}
+}
+
+// A trade term in a sentence opens its entry in place, by the mouse and by keyboard, and the entry leads to the glossary. Mutation caught: a
+// link that leaves the page.
+func TestTermsOpenInPlace(t *testing.T) {
+	t.Parallel()
+	_, u := start(t, true)
+	const page, link = "/brews/slate-terrace-3/next", `main p a.term[data-in="sentence"]`
+	u.open(page)
+	u.until(`document.readyState === "complete"`)
+	word, err := u.Text(link)
+	u.ok(err)
+	for _, open := range []func(){func() { u.click(link) }, func() { u.ok(u.Focus(link)); u.press("\r") }} {
+		open()
+		u.until(`document.querySelector("#term").matches(":popover-open")`)
+		u.until(`document.querySelector("#term strong").textContent.toLowerCase().includes(` + strconv.Quote(strings.ToLower(word)) + `)`)
+		u.at(page)
+		u.press("\x1b")
+		u.until(`!document.querySelector("#term").matches(":popover-open")`)
+	}
+	u.click(link)
+	u.click("#term a")
+	u.at("/glossary")
+	u.until(`document.querySelector(".glossary :target")`)
 }
