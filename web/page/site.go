@@ -49,9 +49,15 @@ type Site struct {
 
 // New returns a site. It panics if an embedded template is broken.
 func New(c Config) *Site {
-	funcs := template.FuncMap{"asset": c.Asset, "explained": explained, "explainedLabel": explainedLabel, "term": func(t words.Term) template.HTML {
-		return termLink(t, t.Word, "")
-	}, "outline": func(m any) string { return outline(fmt.Sprint(m)) }, "once": rand.Text}
+	funcs := template.FuncMap{
+		"asset":          c.Asset,
+		"explained":      explained,
+		"explainedLabel": explainedLabel,
+		"linked":         linkedText,
+		"term":           func(t words.Term) template.HTML { return termLink(t, t.Word, "") },
+		"outline":        func(m any) string { return outline(fmt.Sprint(m)) },
+		"once":           rand.Text,
+	}
 	s := &Site{Config: c, shared: template.Must(template.New("").Funcs(funcs).ParseFS(frameFiles, "*.html"))}
 	s.errors = s.Views(errorFiles)
 	return s

@@ -2,6 +2,7 @@ package page
 
 import (
 	"bytes"
+	"html/template"
 	"slices"
 	"strings"
 
@@ -14,8 +15,8 @@ var (
 	// unlinked lists elements in whose text terms are not linked: they are names, controls or drawings.
 	unlinked = map[string]bool{"a": true, "button": true, "label": true, "legend": true, "summary": true, "option": true, "textarea": true,
 		"h1": true, "h2": true, "h3": true, "svg": true, "script": true, "style": true, "code": true, "kbd": true}
-	// unlinkedClasses lists classes with the same effect: rows that open as a whole, and corrections.
-	unlinkedClasses = []string{"row-open", "error", "glossary"}
+	// unlinkedClasses lists classes with the same effect: rows that open as a whole, corrections, and the large name of a change.
+	unlinkedClasses = []string{"row-open", "error", "change", "glossary"}
 )
 
 // A termLinker links the terms of the trade in the sentences of a page to their glossary entries, each where it occurs first.
@@ -25,6 +26,14 @@ type termLinker struct {
 	off    string          // name of the element in which nothing is linked; empty outside
 	depth  int             // of elements with that name inside it
 	inMain bool
+}
+
+// linkedText returns a text with its terms linked, for a heading that linkTerms leaves alone.
+func linkedText(text string) template.HTML {
+	var out bytes.Buffer
+	l := termLinker{out: &out, linked: map[string]bool{}}
+	l.text(template.HTMLEscapeString(text))
+	return template.HTML(out.String())
 }
 
 // linkTerms writes a page, or the part of it inside the frame, with the terms of its main part linked.
