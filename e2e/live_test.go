@@ -120,7 +120,7 @@ func TestScaleIsLostAndComesBack(t *testing.T) {
 	happens := func(kind brew.EventKind, times int) {
 		t.Helper()
 		n := 0
-		for range 200 {
+		for range 2400 {
 			n = 0
 			for _, e := range kept(t, y, "evening-seed-next").Events {
 				if e.Kind == kind {
