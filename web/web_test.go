@@ -233,7 +233,7 @@ func TestFormFromAnotherSiteIsRefused(t *testing.T) {
 // firstOfStream reads the first line of a stream and leaves it open.
 func firstOfStream(t *testing.T, address, cookie string) string {
 	t.Helper()
-	ctx, cancel := context.WithTimeout(context.Background(), 5*time.Second)
+	ctx, cancel := context.WithTimeout(context.Background(), time.Minute)
 	defer cancel()
 	r, err := http.NewRequestWithContext(ctx, "GET", address, nil)
 	if err != nil {
