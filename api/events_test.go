@@ -61,7 +61,7 @@ func (c client) listen(ctx context.Context, url, after string) <-chan [2]string 
 	return out
 }
 
-// A program that listens is told of each step of a brew, from where it broke off, until its token is revoked. Mutations caught: a step that
+// A subscribed program receives each step of a brew, from where it broke off, until its token is revoked. Mutations caught: a step that
 // is lost between two streams or sent twice, a stream that outlives its token, one that begins with the whole history.
 func TestEventsTellTheStepsOfABrew(t *testing.T) {
 	t.Parallel()

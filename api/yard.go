@@ -54,7 +54,7 @@ type Bags struct {
 	Next  string `json:"next,omitempty" doc:"The cursor of the next page; missing on the last one."`
 }
 
-// Gear lists what the yard brews with.
+// Gear lists the brewers, grinders, kettles and waters of the yard.
 type Gear struct {
 	Brewers  []Brewer  `json:"brewers"`
 	Grinders []Grinder `json:"grinders"`

@@ -52,7 +52,7 @@ var practised = []struct {
 	{"high-and-breaking", 2}, {"slow-and-steady", 1},
 }
 
-// hard is how much more the rate wanders in a lesson than in a slow pour.
+// hard holds the difficulty of the lessons: a factor of the share by which the rate wanders.
 var hard = map[string]float64{"slow-and-steady": 1, "circles": 1.25, "low-and-gentle": 1.5, "high-and-breaking": 2}
 
 // unsteady returns by which share of the rate the n-th practice pour wanders, and how late it begins, s: both shrink with practice.

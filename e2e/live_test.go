@@ -418,7 +418,7 @@ func TestPourForPracticeIsScored(t *testing.T) {
 // shownSecond is JavaScript for the second on the clock of the Brew station.
 const shownSecond = `document.querySelector("#clock").innerText.split(":").reduce((m, s) => 60 * m + Number(s), 0)`
 
-// The count-down tells its seconds and begins the brew by itself; pressed again it stops. Mutations caught: a count-down that never
+// The count-down announces its seconds and begins the brew; pressed again it stops. Mutations caught: a count-down that never
 // begins, a stopped one that does.
 func TestCountDownBeginsTheBrew(t *testing.T) {
 	t.Parallel()

@@ -82,7 +82,7 @@ func TestBrewOffline(t *testing.T) {
 	if _, err := y.Store.Brew(t.Context(), "evening-seed-next"); err == nil {
 		t.Fatal("the server knows of the brew already: the cable was not out")
 	}
-	u.ok(y.Store.DiscardDraft(t.Context(), "evening-seed-next", true, y.Clock.Now())) // by somebody who does not know of it
+	u.ok(y.Store.DiscardDraft(t.Context(), "evening-seed-next", true, y.Clock.Now())) // on another screen
 
 	c.out.Store(false)
 	u.until(`!Object.keys(localStorage).some(k => k.startsWith("tap "))`)

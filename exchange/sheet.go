@@ -116,7 +116,7 @@ func (d Recipe) Sheet(now time.Time) brew.Sheet {
 	return s
 }
 
-// whens holds the words of a file for what a pour starts at.
+// whens holds the words of a file for the start of a pour.
 var whens = map[recipe.Cue]string{recipe.ForBed: ByDrained, recipe.ForDrips: ByDrips}
 
 func cueOf(when string) recipe.Cue {

@@ -18,7 +18,7 @@ import (
 // MaxCompared is the maximum number of brews in a comparison.
 const MaxCompared = 6
 
-// A Reality says whether a difference between brews is real.
+// A Reality tells whether a difference between brews is real.
 type Reality string
 
 // The realities.

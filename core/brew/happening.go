@@ -17,7 +17,7 @@ const (
 	CupSaved     HappeningKind = "cup-saved"
 )
 
-// A Happening is a step in the life of a brew that other programs are told of.
+// A Happening is a step in the life of a brew of which other programs are notified.
 type Happening struct {
 	Kind HappeningKind
 	Pour int         // of PourFinished: counted from 1

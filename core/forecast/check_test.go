@@ -116,7 +116,7 @@ func TestKnobsTurnTheCupTheRightWay(t *testing.T) {
 			if coarser.Yield >= 0 || coarser.Strength >= 0 || coarser.Time >= 0 || coarser.Lean >= 0 {
 				t.Errorf("%s, %v: coarser %+v", form.Name, roast, coarser)
 			}
-			if hotter.Yield <= 0 || hotter.Time >= 0 || hotter.Lean <= 0 || hotter.Tilt() != "same" { // nobody tastes two degrees
+			if hotter.Yield <= 0 || hotter.Time >= 0 || hotter.Lean <= 0 || hotter.Tilt() != "same" { // two degrees cannot be tasted
 				t.Errorf("%s, %v: hotter %+v", form.Name, roast, hotter)
 			}
 			if form.Immersion {

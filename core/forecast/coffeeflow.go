@@ -2,7 +2,7 @@ package forecast
 
 import "yardbloom/core/coffee"
 
-// What is known of a coffee shifts the permeability of its bed at one setting of a grinder. Brittle beans, from dark roasting or
+// The properties of a coffee shift the permeability of its bed at one setting of a grinder. Brittle beans, from dark roasting or
 // decaffeination, break into more fines; dense ones too, and their grains swell more. The shifts are small against the spread of
 // 0.18 between bags (Priors), which measured brews narrow down. Gas acts separately, while it leaves (sim.Coffee).
 var (

@@ -23,7 +23,7 @@ var noon = time.Date(2026, 5, 12, 12, 0, 0, 0, time.UTC)
 type world struct {
 	truth  [forecast.Parameters]float64
 	unlike sim.Unlike
-	hand   float64            // × 4 s and 4 g of each pour that nobody recorded
+	hand   float64            // × 4 s and 4 g of each pour that were not recorded
 	grind  float64            // µm, centre of its recipes
 	flow   map[string]float64 // of each bag: ln of its permeability
 	rng    *rand.Rand
@@ -95,7 +95,7 @@ func (w *world) brew(i int, q forecast.Question) (Sample, bool) {
 	return s, err == nil && r.Drained
 }
 
-// stray moves the pours after the first as a hand does that nobody recorded.
+// stray shifts the pours after the first by unrecorded deviations of the hand.
 func (w *world) stray(pours []sim.Pour) {
 	for i := 1; i < len(pours) && w.hand > 0; i++ {
 		pours[i].Start = max(pours[i-1].Start+15, pours[i].Start+units.Seconds(4*w.hand*w.rng.NormFloat64()))

@@ -37,7 +37,7 @@ const (
 	stirHelp    = 5.0   // × faster per unit of agitation
 	pocketBlock = 0.35  // conducting area blocked by dry pockets, per share of the dose
 
-	// Coffee that is added to water floats: its core stays dry until somebody stirs, and no stream drives fines down to the
+	// Coffee that is added to water floats: its core stays dry until it is stirred, and no stream drives fines down to the
 	// paper. Reports of both differ; the sizes are those of about a point of yield and half a minute.
 	raftClumps = 1.5 // × more dry grounds
 	looserRaft = 1.6 // × the permeability

@@ -2,7 +2,7 @@
 // parses what people type.
 //
 // Inside the core every quantity has one canonical unit (grams, degrees Celsius, micrometres, seconds).
-// Preferences change only what is shown and typed.
+// Preferences affect display and input only.
 package units
 
 import (

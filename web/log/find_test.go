@@ -101,7 +101,7 @@ func TestFilterIsKept(t *testing.T) {
 	}
 }
 
-// Two brews are compared with the sentence, the overlay, and only the fields that differ; fewer, too many and unknown ones are told
+// Two brews are compared with the sentence, the overlay, and only the fields that differ; fewer, too many and unknown ones are reported
 // so. Mutations caught: equal fields in the table, a brew that is deleted in between, an alignment that forgets the brews.
 func TestBrewsAreCompared(t *testing.T) {
 	t.Parallel()

@@ -31,7 +31,7 @@ type frame struct {
 	Path   string
 	Demo   bool
 	SignIn bool
-	// Shown and Others are the people to choose from; Nobody is true if the screen is set to none of them.
+	// Shown and Others are the people to choose from; Nobody is true if none of them is chosen on this screen.
 	Shown, Others []Badge
 	Nobody        bool
 	By            string // id of the person at the screen

@@ -174,7 +174,7 @@ func (v *Views) Render(w http.ResponseWriter, r *http.Request, status int, name 
 	if IsPartial(r) {
 		block = "page"
 	}
-	// The text of pages that are used while pouring changes all the time, and nobody reads about terms there.
+	// Pages that are used while pouring have no links in their text, which changes all the time.
 	v.write(w, status, name, block, p, !p.Wide && p.Station != "Brew")
 }
 

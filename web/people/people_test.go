@@ -233,7 +233,7 @@ func TestTabletOfAnArchivedPerson(t *testing.T) {
 	}
 }
 
-// Two tablets rename a person at once: the second one is told and keeps its text. Mutation caught: the last one wins.
+// Two tablets rename a person at once: the second one gets a message and keeps its text. Mutation caught: the last one wins.
 func TestRenamingAtOnce(t *testing.T) {
 	t.Parallel()
 	v := webtest.VisitPeople(t)

@@ -208,7 +208,7 @@ func readLevels(f *form.Form, d *brew.Draft, prefs units.Prefs, touched func(str
 		case errors.As(err, &short):
 			f.Fail(name, "%s", short)
 		case err != nil:
-			f.Fail(name, "The model cannot brew this as it is: put the other figures right first.")
+			f.Fail(name, "The model cannot run this recipe: correct the other figures first.")
 		default:
 			d.Recipe = r
 		}

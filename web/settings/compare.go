@@ -173,7 +173,7 @@ func stylesOf(some, other recipe.StyleID, q forecast.Question) (contest, string)
 	return c, ""
 }
 
-// judge adds the predictions of both sides, whether they can be told apart, and the trial that settles it.
+// judge adds the predictions of both sides, whether they differ measurably, and the trial that settles it.
 func (body *compareBody) judge(c contest, q forecast.Question, bagID string, prefs units.Prefs) {
 	v, err := forecast.Compare(q, c.recipes[0], c.recipes[1])
 	if err != nil {
@@ -205,7 +205,7 @@ func (body *compareBody) judge(c contest, q forecast.Question, bagID string, pre
 	body.Says = map[forecast.Tasted]string{
 		forecast.Probably: "Most people would taste this difference side by side.",
 		forecast.Perhaps:  "A careful taster may tell them apart side by side.",
-		forecast.NotTasted: "By the model they cannot be told apart. Reports of other differences, such as texture, are outside the " +
+		forecast.NotTasted: "The model predicts no difference that can be tasted. Reports of other differences, such as texture, are outside the " +
 			"model: only your tongue can tell.",
 	}[v.Tasted()]
 	const most = 6

@@ -1,4 +1,4 @@
-// Package station provides what the six stations of the line share: the scene of one brew, the line above
+// Package station provides the shared parts of the six stations of the line: the scene of one brew, the line above
 // the page, the path of a bag, and the display of advice.
 package station
 

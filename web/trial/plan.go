@@ -213,7 +213,7 @@ func (s *Screens) addTrial(w http.ResponseWriter, r *http.Request) error {
 		}
 		left := bag.Left()
 		if !bag.StockKnown() {
-			left = math.MaxInt32 // nobody knows that it is too little
+			left = math.MaxInt32 // it may be too little
 		}
 		if n := t.Fits(left, units.Seconds(60*minutes)); n < t.Repeats {
 			mass := page.Prefs(r).Unit(units.BagWeight)

@@ -2,7 +2,7 @@ import assert from "node:assert/strict";
 import { mock, test } from "node:test";
 import { countDown } from "../countin.js";
 
-// Every second is told once, the end comes once and not before, and a stopped count never ends. Mutations caught: an end that is a
+// Every second is announced once, the end comes once and not before, and a stopped count never ends. Mutations caught: an end that is a
 // second early, a count that goes on after the end, a stop without effect.
 test("a count-down tells every second and ends once", () => {
   mock.timers.enable({ apis: ["setTimeout"] });
