@@ -4,6 +4,7 @@ import (
 	"html/template"
 	"net/http"
 
+	"yardbloom/core/gear"
 	"yardbloom/core/units"
 	"yardbloom/web/figure"
 	"yardbloom/web/form"
@@ -16,7 +17,16 @@ var pictures = map[words.Picture]func(units.Prefs) template.HTML{
 	words.GrindSizes:   figure.GrindSizes,
 	words.PourHeights:  figure.PourHeights,
 	words.PourPatterns: func(units.Prefs) template.HTML { return figure.PourPatterns() },
+	words.OpenCone:     section(gear.OpenCone),
+	words.FlatBed:      section(gear.FlatBed),
+	words.HeavyCone:    section(gear.HeavyCone),
+	words.ValveSteeper: section(gear.ValveSteeper),
 	words.BedShapes:    func(units.Prefs) template.HTML { return figure.BedShapes() },
+}
+
+// section draws a kind of brewer cut open.
+func section(k gear.BrewerKind) func(units.Prefs) template.HTML {
+	return func(units.Prefs) template.HTML { return figure.Section(k) }
 }
 
 type entry struct {
