@@ -159,7 +159,8 @@ func (v *Visitor) Upload(path, field, name string, file []byte, values ...string
 	return v.SendBody(path, m.FormDataContentType(), b.String())
 }
 
-func (v *Visitor) do(r *http.Request) (int, string, http.Header) {
+// Serve returns the answer to a request as it is sent. A status of 500 or more fails the test.
+func (v *Visitor) Serve(r *http.Request) *httptest.ResponseRecorder {
 	v.T.Helper()
 	if v.Here != "" {
 		r.AddCookie(&http.Cookie{Name: "person", Value: v.Here})
@@ -169,6 +170,12 @@ func (v *Visitor) do(r *http.Request) (int, string, http.Header) {
 	if w.Code >= 500 && w.Code != http.StatusServiceUnavailable { // a busy yard is for the test to judge
 		v.T.Errorf("%s %s: status %d\n%s", r.Method, r.URL.Path, w.Code, v.Log)
 	}
+	return w
+}
+
+func (v *Visitor) do(r *http.Request) (int, string, http.Header) {
+	v.T.Helper()
+	w := v.Serve(r)
 	body := w.Body.String()
 	if strings.HasPrefix(w.Header().Get("Content-Type"), "text/html") {
 		body = termLink.ReplaceAllString(lineBreak.ReplaceAllString(body, " "), "$1")
