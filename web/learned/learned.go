@@ -20,12 +20,12 @@ import (
 
 // learnedBody is the data of the page.
 type learnedBody struct {
-	Brews  int
-	Busy   bool // learning is in progress
-	Rows   []learnedRow
-	Drifts []string
-	Odd    int
-	Course *page.Chart // errors of predictions
+	Brews   int
+	Busy    bool // learning is in progress
+	Rows    []learnedRow
+	Drifts  []string
+	Odd     int
+	Courses []page.Chart // errors of predictions
 }
 
 // learnedRow is a measured brew with its expectation from the earlier ones.
@@ -52,7 +52,9 @@ func (s *Screens) learned(w http.ResponseWriter, r *http.Request) error {
 		if body.Drifts, err = s.drifts(r, y); err != nil {
 			return err
 		}
-		body.Course = errorChart(y.Seen)
+		for _, f := range predictedFigures {
+			body.Courses = append(body.Courses, f.errors(y.Seen)...)
+		}
 		for _, b := range slices.Backward(y.Seen) {
 			if len(body.Rows) == learnedPage {
 				break
@@ -94,23 +96,40 @@ func (s *Screens) learned(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
-// errorChart draws how far off the predicted drawdowns of the latest brews were, within their stated errors. It is nil for less than
-// three brews.
-func errorChart(seen []learn.Seen) *page.Chart {
+// A predictedFigure is a figure of a brew that is predicted, and then measured.
+type predictedFigure struct {
+	title string
+	// of returns the measured and the predicted figure, and the stated error; 0 for a missing one.
+	of func(b learn.Seen) (measured, predicted, stated float64)
+}
+
+var predictedFigures = []predictedFigure{
+	{"Measured against predicted drawdown, %", func(b learn.Seen) (measured, predicted, stated float64) {
+		return b.Drawdown, b.Expected.Drawdown, b.Error.Drawdown
+	}},
+	{"Measured against predicted TDS, %", func(b learn.Seen) (measured, predicted, stated float64) {
+		return b.TDS, b.Expected.Strength, b.Error.Strength
+	}},
+}
+
+// errors draws how far off the predictions of the latest brews were, in % of them, within their stated errors. It returns no chart for less
+// than three brews.
+func (f predictedFigure) errors(seen []learn.Seen) []page.Chart {
 	const few, most = 3, 60
-	c := chart.Chart{Title: "Measured against predicted drawdown, %", Axis: "brew", Format: func(v float64) string { return units.Signed(v, 0) }}
+	c := chart.Chart{Title: f.title, Axis: "brew", Format: func(v float64) string { return units.Signed(v, 0) }}
 	var first, last float64
 	n := 0
 	for _, b := range seen {
-		if b.Out || b.Error.Drawdown <= 0 || b.Expected.Drawdown <= 0 {
+		measured, predicted, stated := f.of(b)
+		if b.Out || measured <= 0 || predicted <= 0 || stated <= 0 {
 			continue
 		}
 		n++
-		last = 100 * float64(b.Error.Drawdown/b.Expected.Drawdown)
+		last = 100 * stated / predicted
 		if n == 1 {
 			first = last
 		}
-		c.Points = append(c.Points, chart.Point{X: float64(n), Y: 100 * float64((b.Drawdown-b.Expected.Drawdown)/b.Expected.Drawdown), Band: last,
+		c.Points = append(c.Points, chart.Point{X: float64(n), Y: 100 * (measured - predicted) / predicted, Band: last,
 			Note: fmt.Sprintf("%s, stated ± %.0f", b.Name, last)})
 		c.Ticks = append(c.Ticks, chart.Tick{At: float64(n), Label: fmt.Sprint(n)})
 	}
@@ -120,8 +139,7 @@ func errorChart(seen []learn.Seen) *page.Chart {
 	c.Points, c.Ticks = c.Points[max(0, n-most):], c.Ticks[max(0, n-most):]
 	c.About = fmt.Sprintf("Each dot is a brew, the band its stated standard error: ± %.0f %% at the first brew, ± %.0f %% at the last. Outliers are "+
 		"left out.", first, last)
-	out := page.ChartOf(c, "brew")
-	return &out
+	return []page.Chart{page.ChartOf(c, "brew")}
 }
 
 // drifts describes the grinders that seem to have changed, and since when.

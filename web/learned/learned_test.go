@@ -51,6 +51,9 @@ func TestMeasuredCupTeachesTheYard(t *testing.T) {
 		!strings.Contains(page, "Slate Terrace") {
 		t.Error("the page does not ask about it")
 	}
+	if !strings.Contains(page, "predicted drawdown, %") || !strings.Contains(page, "predicted TDS, %") {
+		t.Error("a chart of the errors of drawdowns or strengths is missing")
+	}
 	taste("tds", "1.27")
 	for _, c := range []struct {
 		what string
