@@ -182,7 +182,7 @@ func TestBrewGoesOnFromEachStep(t *testing.T) {
 			u.open("/log")
 			u.until(`!Object.keys(localStorage).some(k => k.startsWith("tap "))`)
 			if c.event == "updated" {
-				u.until(`(async () => (await caches.keys()).every(name => name.includes("0123456789ab")))()`)
+				takenOver(u, "0123456789ab")
 			}
 			b, err := y.Store.Brew(t.Context(), id)
 			u.ok(err)
@@ -201,4 +201,22 @@ func TestBrewGoesOnFromEachStep(t *testing.T) {
 			y.Close()
 		})
 	}
+}
+
+// takenOver waits until a worker has replaced those of other versions, and opens a page now and then, as a person does.
+func takenOver(u user, version string) {
+	u.t.Helper()
+	for n := 1; n <= 1000; n++ {
+		only, err := yard.Eval[bool](u.Screen, `(async () => { const r = await navigator.serviceWorker.getRegistration();
+			return !r.waiting && !r.installing && (await caches.keys()).every(name => name.includes("`+version+`")) })()`)
+		u.ok(err)
+		if only {
+			return
+		}
+		time.Sleep(200 * time.Millisecond)
+		if n%50 == 0 {
+			u.open("/log")
+		}
+	}
+	u.t.Error("the old worker is not replaced")
 }

@@ -25,7 +25,10 @@ async function removeOlder() {
   for (const name of await caches.keys()) if (name !== pages && name !== files) await caches.delete(name);
 }
 
-worker.addEventListener("message", (/** @type {any} */ e) => { if (e.data === "keep") e.waitUntil(keep()); });
+worker.addEventListener("message", (/** @type {any} */ e) => {
+  if (e.data === "keep") e.waitUntil(keep());
+  if (e.data === "take over") e.waitUntil(worker.skipWaiting());
+});
 
 worker.addEventListener("fetch", (/** @type {any} */ e) => {
   const url = new URL(e.request.url);
@@ -91,6 +94,7 @@ worker.registration.addEventListener("updatefound", () => keeping?.abort());
 /** Keeps the pages of the server's list that changed, one after the other. */
 async function keep() {
   const { waiting, installing } = worker.registration;
+  waiting?.postMessage("take over"); // a page has woken this worker after the browser had stopped it for the newer one
   if (keeping || Date.now() - kept < rest || waiting || installing) return;
   keeping = new AbortController();
   const { signal } = keeping;
