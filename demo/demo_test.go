@@ -90,7 +90,7 @@ func TestDemoHistoryIsConsistent(t *testing.T) {
 	}
 }
 
-// The demo tells its story: recipes get better because the coach was followed, a bag goes stale and the coach says so, a grinder drifts and the
+// The demo tells its story: recipes get better because the coach was followed, the coach detects a stale bag, a grinder drifts and the
 // yard learns it, two people disagree about a coffee, and practice and rehearsals help. Mutations caught: a truth without an effect, a drift
 // on the wrong day, palates that are all alike, practice that changes nothing.
 func TestDemoTellsItsStory(t *testing.T) {

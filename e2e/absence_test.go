@@ -85,10 +85,10 @@ func (f *front) turnTo(t *testing.T, y *yard.Yard) {
 	f.to.Store(to)
 }
 
-// A brew of one of the last recipes goes on without the server from each of its steps, and arrives once whatever happened to the server
+// A brew of one of the last recipes continues without the server from each of its steps, and arrives once, whichever event the server had
 // meanwhile. Each step and each event occurs once; the unit tests of the queue have the other pairs. Mutations caught: a start that
 // a restarted server takes twice, taps that are dropped with the session, a cup that the old worker's pages lose,
-// a worker that goes on storing pages when a new version is there.
+// a worker that still stores pages after a new version was found.
 func TestBrewGoesOnFromEachStep(t *testing.T) {
 	t.Parallel()
 	for _, c := range []struct{ from, event string }{{"start", "restarted"}, {"pour", "signed out"}, {"finish", "down"}, {"taste", "updated"}} {
@@ -164,7 +164,8 @@ func TestBrewGoesOnFromEachStep(t *testing.T) {
 				f.signedOut.Store(true)
 			}
 			f.out.Store(false)
-			if c.event == "updated" { // while the worker stores pages
+			switch c.event {
+			case "updated": // while the worker stores pages
 				f.holds.Store(true)
 				u.open("/log")
 				for f.holds.Load() {
@@ -172,8 +173,7 @@ func TestBrewGoesOnFromEachStep(t *testing.T) {
 					time.Sleep(200 * time.Millisecond)
 				}
 				f.updated.Store(true)
-			}
-			if c.event == "signed out" {
+			case "signed out":
 				u.open("/log")
 				u.sees("h1", "Sign in")
 				u.until(`Object.keys(localStorage).some(k => k.startsWith("tap "))`)

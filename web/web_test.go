@@ -155,7 +155,7 @@ func TestInvalidBagKeepsItsText(t *testing.T) {
 
 // The recipes of a deleted bag cannot be opened; a first water on a device that did not know of it counts. Mutation caught: a start that is
 // refused although the water has been poured.
-func TestDeletedBagCanBeRestoredButNotBrewed(t *testing.T) {
+func TestDeletedBagIsClosedButKeepsItsBrews(t *testing.T) {
 	t.Parallel()
 	v := webtest.Visit(t)
 	if code, _ := v.Post("/bags/evening-seed/delete"); code != http.StatusSeeOther {

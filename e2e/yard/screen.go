@@ -14,7 +14,7 @@ import (
 	"github.com/chromedp/chromedp"
 )
 
-// A Screen is a tab of a headless Chromium. Its methods wait for what they need, at most patience.
+// A Screen is a tab of a headless Chromium. Its methods wait for elements and conditions, at most patience.
 type Screen struct {
 	ctx  context.Context
 	stop func()
@@ -43,7 +43,7 @@ func (s *Screen) Another() (*Screen, error) {
 	return &Screen{ctx, stop}, chromedp.Do(ctx)
 }
 
-// Device opens a screen with cookies and storage of its own.
+// Device opens a screen with separate cookies and storage.
 func (s *Screen) Device() (*Screen, error) {
 	ctx, stop := chromedp.NewContext(s.ctx, chromedp.WithNewBrowserContext())
 	return &Screen{ctx, stop}, chromedp.Do(ctx)

@@ -59,13 +59,5 @@ func (s *Screens) begin(w http.ResponseWriter, r *http.Request) error {
 	if _, err := s.yard.StartCopy(r.Context(), d, key, at); err != nil {
 		return err
 	}
-	if !page.IsPartial(r) {
-		return page.SeeOther(w, r, "/brews/%s/brew", id)
-	}
-	next, err := station.Load(s.yard, r, id)
-	if err != nil {
-		return err
-	}
-	s.showPour(w, r, next)
-	return nil
+	return s.showBegun(w, r, id)
 }

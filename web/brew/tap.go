@@ -39,15 +39,20 @@ func (s *Screens) start(w http.ResponseWriter, r *http.Request) error {
 	if _, err := s.yard.Start(r.Context(), id, by, key, ago); err != nil {
 		return err
 	}
-	if page.IsPartial(r) {
-		next, err := station.Load(s.yard, r, id)
-		if err != nil {
-			return err
-		}
-		s.showPour(w, r, next)
-		return nil
+	return s.showBegun(w, r, id)
+}
+
+// showBegun shows the pour of a brew that has begun.
+func (s *Screens) showBegun(w http.ResponseWriter, r *http.Request, id string) error {
+	if !page.IsPartial(r) {
+		return page.SeeOther(w, r, "/brews/%s/brew", id)
 	}
-	return page.SeeOther(w, r, "/brews/%s/brew", id)
+	sc, err := station.Load(s.yard, r, id)
+	if err != nil {
+		return err
+	}
+	s.showPour(w, r, sc)
+	return nil
 }
 
 // agoOf parses the time since the first water, in seconds.

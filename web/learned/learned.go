@@ -53,7 +53,9 @@ func (s *Screens) learned(w http.ResponseWriter, r *http.Request) error {
 			return err
 		}
 		for _, f := range predictedFigures {
-			body.Courses = append(body.Courses, f.errors(y.Seen)...)
+			if c, ok := f.errorChart(y.Seen); ok {
+				body.Courses = append(body.Courses, c)
+			}
 		}
 		for _, b := range slices.Backward(y.Seen) {
 			if len(body.Rows) == learnedPage {
@@ -112,9 +114,9 @@ var predictedFigures = []predictedFigure{
 	}},
 }
 
-// errors draws how far off the predictions of the latest brews were, in % of them, within their stated errors. It returns no chart for less
-// than three brews.
-func (f predictedFigure) errors(seen []learn.Seen) []page.Chart {
+// errorChart draws how far off the predictions of the latest brews were, in % of them, within their stated errors; false for less than
+// three brews.
+func (f predictedFigure) errorChart(seen []learn.Seen) (drawn page.Chart, ok bool) {
 	const few, most = 3, 60
 	c := chart.Chart{Title: f.title, Axis: "brew", Format: func(v float64) string { return units.Signed(v, 0) }}
 	var first, last float64
@@ -134,12 +136,12 @@ func (f predictedFigure) errors(seen []learn.Seen) []page.Chart {
 		c.Ticks = append(c.Ticks, chart.Tick{At: float64(n), Label: fmt.Sprint(n)})
 	}
 	if n < few {
-		return nil
+		return drawn, false
 	}
 	c.Points, c.Ticks = c.Points[max(0, n-most):], c.Ticks[max(0, n-most):]
 	c.About = fmt.Sprintf("Each dot is a brew, the band its stated standard error: ± %.0f %% at the first brew, ± %.0f %% at the last. Outliers are "+
 		"left out.", first, last)
-	return []page.Chart{page.ChartOf(c, "brew")}
+	return page.ChartOf(c, "brew"), true
 }
 
 // drifts describes the grinders that seem to have changed, and since when.

@@ -54,7 +54,6 @@ func New(c Config) *Site {
 		"explained":      explained,
 		"explainedLabel": explainedLabel,
 		"linked":         linkedText,
-		"term":           func(t words.Term) template.HTML { return termLink(t, t.Word, "") },
 		"outline":        func(m any) string { return outline(fmt.Sprint(m)) },
 		"once":           rand.Text,
 	}

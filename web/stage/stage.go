@@ -186,12 +186,11 @@ func (s *Screens) planned(ctx context.Context, x stage.Script) (staged, error) {
 	}
 	out := staged{Script: x, ready: plan.Ready(), busy: stage.Hands(o, plan)}
 	for i, slot := range plan.Slots {
-		row := figure.HandsRow{Name: fmt.Sprintf("Cup %d", i+1), Ready: slot.Ready}
-		for k, at := range slot.Tasks {
-			t := o.Tasks[k]
-			row.Bars = append(row.Bars, figure.HandsBar{From: at, To: at + t.Lasts, Say: t.Say})
-		}
-		out.bars.Rows = append(out.bars.Rows, row)
+		out.bars.Rows = append(out.bars.Rows, figure.HandsRow{Name: fmt.Sprintf("Cup %d", i+1), Ready: slot.Ready})
+	}
+	for _, b := range out.busy {
+		row := &out.bars.Rows[b.Cup-1]
+		row.Bars = append(row.Bars, figure.HandsBar{From: b.From, To: b.To, Say: b.Say})
 	}
 	out.spoken = stage.Place(x.Lines, x.Words, out.busy)
 	lines := figure.HandsRow{Name: "You say", Spoken: true}

@@ -88,7 +88,7 @@ let keeping = null; // stops the present run
 let kept = 0; // when the last run ended
 const rest = 30_000; // ms between two runs
 
-// A newer version takes over as soon as this worker has nothing left to do, so it stops.
+// The browser replaces this worker once it is idle, so a run ends when a newer version is found.
 worker.registration.addEventListener("updatefound", () => keeping?.abort());
 
 /** Keeps the pages of the server's list that changed, one after the other. */

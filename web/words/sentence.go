@@ -35,7 +35,7 @@ type Use struct {
 
 // Uses returns the terms of the glossary in a sentence, in order and as often as they occur.
 func Uses(sentence string) (out []Use) {
-	for at := 0; at < len(sentence); at++ {
+	for at := 0; at < len(sentence); {
 		end := wordEnd(sentence, at)
 		for _, f := range inSentences[strings.ToLower(sentence[at:end])] {
 			to := at + len(f.text)
@@ -44,7 +44,7 @@ func Uses(sentence string) (out []Use) {
 				break
 			}
 		}
-		at = max(at, end-1)
+		at = max(at+1, end)
 	}
 	return out
 }
