@@ -66,11 +66,11 @@ func TestWholeBrewWithoutTheServer(t *testing.T) {
 	u.sees(".place", "Ready")
 	u.press(" ")
 	u.until(`/^\/brews\/[0-9a-f-]{36}\/brew$/.test(location.pathname)`)
-	u.sees("#clock", "0:02")
+	u.clock(2)
 	u.press("d")
 	u.until(`(async () => Boolean(await caches.match(location.pathname)))()`)
 	u.ok(u.Reload())
-	u.sees(".cue:not([hidden])", "Bloom")
+	u.clock(3)
 	path, err := u.Path()
 	u.ok(err)
 	id := path[len("/brews/") : len(path)-len("/brew")]

@@ -55,23 +55,24 @@ func TestBrewOffline(t *testing.T) {
 	t.Parallel()
 	y, _ := start(t, true)
 	y.Clock.Run()
+	id := longBloom(t, y)
+	path := "/brews/" + id
 	c := pulled(t, y)
 	u := screen(t, c.URL)
-	u.open("/brews/evening-seed-next/setup")
+	u.open(path + "/setup")
 	u.until(`navigator.serviceWorker.controller`)
 	u.ok(u.Reload()) // now the worker has the page and its files
 	u.until(held)
-	u.open("/brews/evening-seed-next/brew")
+	u.open(path + "/brew")
 	u.until(`document.readyState === "complete"`)
 	u.until(held)
 	c.pull()
 	u.ok(u.Reload())
 	u.sees(".place", "Ready")
-	began, before := time.Now(), y.Clock.Now()
-	u.press(" ")
-	u.sees("#said", "The server does not answer")
+	before := y.Clock.Now()
+	began := u.begins(func() { u.press(" "); u.sees("#said", "The server does not answer") })
 	after := y.Clock.Now()
-	u.sees("#clock", "0:03")
+	u.clock(3)
 	u.press("d")
 	u.press(" ") // end of the bloom: the screen continues without the server
 	u.sees(".cue:not([hidden]) .do", "Swirl, then wait")
@@ -79,17 +80,17 @@ func TestBrewOffline(t *testing.T) {
 
 	u.sees(".cue:not([hidden]) .do", "Swirl, then wait")
 	sameSecond(u, began)
-	if _, err := y.Store.Brew(t.Context(), "evening-seed-next"); err == nil {
+	if _, err := y.Store.Brew(t.Context(), id); err == nil {
 		t.Fatal("the server knows of the brew already: the cable was not out")
 	}
-	u.ok(y.Store.DiscardDraft(t.Context(), "evening-seed-next", true, y.Clock.Now())) // on another screen
+	u.ok(y.Store.DiscardDraft(t.Context(), id, true, y.Clock.Now())) // on another screen
 
 	c.out.Store(false)
 	u.until(`!Object.keys(localStorage).some(k => k.startsWith("tap "))`)
 	u.sees("#said", "dry spot")
 	u.sees(".cue:not([hidden]) .do", "Swirl, then wait")
 	sameSecond(u, began)
-	b, err := y.Store.Brew(t.Context(), "evening-seed-next")
+	b, err := y.Store.Brew(t.Context(), id)
 	u.ok(err)
 	kinds := map[string]int{}
 	for _, e := range b.Events {
@@ -114,7 +115,7 @@ func TestBrewOffline(t *testing.T) {
 
 	// The page from the cache follows the server again: it shows a change by another screen.
 	other := screen(t, y.URL)
-	other.open("/brews/evening-seed-next/brew")
+	other.open(path + "/brew")
 	other.until(`document.readyState === "complete"`)
 	other.press("s")
 	other.sees("#said", "stall")

@@ -1,0 +1,64 @@
+package e2e
+
+import (
+	"fmt"
+	"testing"
+	"time"
+
+	"yardbloom/e2e/yard"
+)
+
+// shownSecond is JavaScript for the second on the clock of the Brew station.
+const shownSecond = `document.querySelector("#clock").innerText.split(":").reduce((m, s) => 60 * m + Number(s), 0)`
+
+// clock waits until the clock of the Brew station shows a second or a later one.
+func (u user) clock(second float64) {
+	u.t.Helper()
+	u.until(fmt.Sprintf(`document.querySelector("#brew")?.dataset.status === "running" && %s >= %g`, shownSecond, second))
+}
+
+// A beginning holds the times between which a brew began.
+type beginning struct{ from, to time.Time }
+
+// begins begins a brew.
+func (u user) begins(begin func()) beginning {
+	from := time.Now()
+	begin()
+	return beginning{from, time.Now()}
+}
+
+// sameSecond waits until the clock on the screen agrees with the wall clock. A clock that restarted or lags by
+// a fixed time never does.
+func sameSecond(u user, began beginning) {
+	u.t.Helper()
+	u.clock(1)
+	var said string
+	for end := time.Now().Add(2 * time.Minute); time.Now().Before(end); time.Sleep(100 * time.Millisecond) {
+		least := time.Since(began.to).Seconds() - 2
+		shown, err := yard.Eval[float64](u.Screen, shownSecond)
+		u.ok(err)
+		most := time.Since(began.from).Seconds() + 1
+		if shown >= least && shown <= most {
+			return
+		}
+		said = fmt.Sprintf("the screen shows %g s instead of %.1f to %.1f", shown, least, most)
+	}
+	u.t.Error(said)
+}
+
+// longBloom adds a draft whose bloom lasts five minutes, and returns its ID.
+func longBloom(t *testing.T, y *yard.Yard) string {
+	t.Helper()
+	d, _, err := y.Store.Draft(t.Context(), "evening-seed-next")
+	if err != nil {
+		t.Fatal(err)
+	}
+	d.ID = "long-bloom"
+	for i := range d.Recipe.Pours[1:] {
+		d.Recipe.Pours[1+i].Start += 255
+	}
+	if err := y.Store.AddDraft(t.Context(), d, yard.Morning); err != nil {
+		t.Fatal(err)
+	}
+	return d.ID
+}
