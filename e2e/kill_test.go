@@ -4,25 +4,38 @@ import (
 	"fmt"
 	"path/filepath"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
 	"yardbloom/e2e/yard"
+	"yardbloom/store"
 )
 
-func TestKilledServerComesBackToTheRightSecond(t *testing.T) {
-	t.Parallel()
-	path, err := yard.Build(t.TempDir())
-	var p *yard.Program
-	if err == nil {
-		p, err = yard.NewProgram(path, filepath.Join(t.TempDir(), "demo"))
-	}
-	if err == nil {
-		err = p.Start("demo")
-	}
+// program builds the real program once and returns its path.
+var program = sync.OnceValues(func() (string, error) { return yard.Build(scratch) })
+
+// startProgram starts the real program with a demo yard of its own.
+func startProgram(t *testing.T) *yard.Program {
+	t.Helper()
+	path, err := program()
 	if err != nil {
 		t.Fatal(err)
 	}
+	p, err := yard.NewProgram(path, filepath.Join(t.TempDir(), "demo"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := p.Start("demo"); err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { _ = p.Kill() })
+	return p
+}
+
+func TestKilledServerComesBackToTheRightSecond(t *testing.T) {
+	t.Parallel()
+	p := startProgram(t)
 	u := screen(t, p.URL())
 	u.open("/brews/evening-seed-next/brew")
 	u.until(`document.readyState === "complete"`)
@@ -40,7 +53,6 @@ func TestKilledServerComesBackToTheRightSecond(t *testing.T) {
 	touched := time.Since(began.from).Seconds()
 	u.clock(6)
 	u.ok(p.Start("demo"))
-	t.Cleanup(func() { p.Kill() })
 
 	u.sees("#said", "channel")
 	u.sees("#said", "dry spot")
@@ -62,4 +74,45 @@ func TestKilledServerComesBackToTheRightSecond(t *testing.T) {
 	if channel < int(untouched)-1 || channel > int(touched)+1 {
 		t.Errorf("the tap between seconds %.0f and %.0f is stored at second %d", untouched, touched, channel)
 	}
+}
+
+// The program is killed while water runs onto the scale: the readings up to about then are stored, and the brew
+// continues at the right second with the water poured meanwhile. Mutation caught: readings that are stored at the end of a stage.
+func TestKilledWhileTheScaleSeesWater(t *testing.T) {
+	t.Parallel()
+	const slowDisk = 3 // s; the program stores readings twice a second
+	p := startProgram(t)
+	if err := p.Kill(); err != nil {
+		t.Fatal(err)
+	}
+	st, err := store.Open(t.Context(), p.Dir)
+	if err != nil {
+		t.Fatal(err)
+	}
+	handed(t, st)
+	st.Close()
+	if err := p.Start("demo"); err != nil {
+		t.Fatal(err)
+	}
+	u := screen(t, p.URL())
+	onScale(u)
+	u.js(`document.addEventListener("scale", e => { window.weighedAt = JSON.parse(e.detail.data).t })`)
+	u.until(`window.weighedAt > 8`)
+	second, err := yard.Eval[float64](u.Screen, `window.weighedAt`)
+	u.ok(err)
+	u.ok(p.Kill())
+	if st, err = store.Open(t.Context(), p.Dir); err != nil {
+		t.Fatal(err)
+	}
+	readings, err := st.Readings(t.Context(), "evening-seed-next")
+	u.ok(err)
+	if n := len(readings); n == 0 || float64(readings[n-1].At) < second-slowDisk {
+		t.Errorf("killed after the reading of second %.1f, and %d readings are stored", second, n)
+	}
+	st.Close()
+	u.clock(second + 2)
+	u.ok(p.Start("demo"))
+	// the bloom has ended, by the scale or the clock
+	u.until(shownSecond + ` > 12 && !document.querySelector(".cue:not([hidden]) .do").innerText.includes("Bloom")`)
+	u.until(`document.querySelector("#shows").innerText.includes("g")`)
 }

@@ -15,16 +15,23 @@ import (
 	"yardbloom/e2e/yard"
 )
 
-var browser *yard.Screen
+var (
+	browser *yard.Screen
+	scratch string // a folder that is removed after the tests
+)
 
 func TestMain(m *testing.M) {
 	var err error
-	if browser, err = yard.Browser(); err != nil {
+	if scratch, err = os.MkdirTemp("", "yardbloom"); err == nil {
+		browser, err = yard.Browser()
+	}
+	if err != nil {
 		fmt.Fprintln(os.Stderr, err)
 		os.Exit(1)
 	}
 	code := m.Run()
 	browser.Close()
+	os.RemoveAll(scratch)
 	os.Exit(code)
 }
 
