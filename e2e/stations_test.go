@@ -124,8 +124,8 @@ func TestCardPrintsOnItsPaper(t *testing.T) {
 	}
 }
 
-// A trade term in a sentence opens its entry in place, by the mouse and by keyboard, and the entry leads to the glossary. Mutation caught: a
-// link that leaves the page.
+// A trade term in a sentence opens its entry in place, by the mouse and by keyboard, and the entry leads to the glossary. Mutations caught: a
+// link that leaves the page, one in a line of the set-up that also ticks the line.
 func TestTermsOpenInPlace(t *testing.T) {
 	t.Parallel()
 	_, u := start(t, true)
@@ -146,4 +146,11 @@ func TestTermsOpenInPlace(t *testing.T) {
 	u.click("#term a")
 	u.at("/glossary")
 	u.until(`document.querySelector(".glossary :target")`)
+	u.open("/brews/evening-seed-next/setup")
+	u.until(`document.readyState === "complete"`)
+	u.click(`#checklist label a.term`)
+	u.until(`document.querySelector("#term").matches(":popover-open")`)
+	if ticked, err := yard.Eval[int](u.Screen, `document.querySelectorAll("#checklist :checked").length`); err != nil || ticked > 0 {
+		t.Errorf("a look at a term ticks %d lines, %v", ticked, err)
+	}
 }
