@@ -56,10 +56,11 @@ func known(t *testing.T, st *store.Store, scale device.StandIn) *benchScale {
 	return b
 }
 
-// A rinser is a scale on which the filter is rinsed after the tare, tipped out when the brew that this begins was seen, and put back.
+// A rinser is a scale on which the filter is rinsed after the tare. The water is tipped out when the test has seen the brew that it
+// began, and the brewer is put back.
 type rinser struct {
 	step int
-	seen atomic.Bool
+	seen atomic.Bool // by the test
 }
 
 const rinsed = 74 // the last step before the water is tipped out

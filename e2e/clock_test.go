@@ -17,10 +17,10 @@ func (u user) clock(second float64) {
 	u.until(fmt.Sprintf(`document.querySelector("#brew")?.dataset.status === "running" && %s >= %g`, shownSecond, second))
 }
 
-// A beginning holds the times between which a brew began.
+// A beginning is the span of real time in which a brew began.
 type beginning struct{ from, to time.Time }
 
-// begins begins a brew.
+// begins calls a function that begins a brew.
 func (u user) begins(begin func()) beginning {
 	from := time.Now()
 	begin()
