@@ -44,6 +44,7 @@ function tick(t) {
 
 /** @param {Numbers} n */
 function weighed(n) {
+  if (n.t < 0) pour.zero = Date.now() - n.t * 1000; // the signal is at the time from which the pour is scored
   if (n.t < -Number(lesson.settle)) { pour.level = n.g; return; } // the scale is not tared
   const g = n.g - pour.level, rate = Number(lesson.rate) / unit.grams, left = Number(lesson.water) / unit.grams - g;
   pour.readings.push(`${n.t.toFixed(2)},${(g * unit.grams).toFixed(1)}`);
