@@ -56,14 +56,15 @@ func known(t *testing.T, st *store.Store, scale device.StandIn) *benchScale {
 	return b
 }
 
-// A rinser is a scale on which the filter is rinsed after the tare. The water is tipped out when the test has seen the brew that it
-// began, and the brewer is put back.
+// A rinser is a scale on which the filter is rinsed after the tare. The water is tipped out and the brewer is put back. It waits for
+// the test before the water and before it is tipped out.
 type rinser struct {
-	step int
-	seen atomic.Bool // by the test
+	step        int
+	pours, tips atomic.Bool // set by the test
 }
 
-const rinsed = 74 // the last step before the water is tipped out
+// The last steps before the water, and before it is tipped out.
+const tared, rinsed = 24, 74
 
 func (r *rinser) Hello() device.Message {
 	return device.Message{Device: gear.Scale, Name: "Stand-in scale"}
@@ -78,14 +79,14 @@ func (r *rinser) Do(m device.Message) {
 func (r *rinser) Step() []device.Message {
 	g := 640.0 // before the tare
 	if r.step > 0 {
-		if r.step < rinsed || r.seen.Load() {
+		if waits := r.step == tared && !r.pours.Load() || r.step == rinsed && !r.tips.Load(); !waits {
 			r.step++
 		}
 		switch s := float64(r.step); {
-		case s < 25:
+		case s <= tared:
 			g = 0
 		case s < 60:
-			g = (s - 25) * 2
+			g = (s - tared) * 2
 		case s <= rinsed:
 			g = 70
 		case s < 95:
@@ -97,8 +98,15 @@ func (r *rinser) Step() []device.Message {
 	return []device.Message{{Grams: &g}}
 }
 
-// onScale puts the brew on the bench scale and tares it; the hand begins some seconds later.
+// onScale puts the brew on the bench scale and tares it. The hand begins some seconds later, and with it the brew.
 func onScale(u user) {
+	u.t.Helper()
+	tare(u)
+	u.until(`document.querySelector("#brew")?.dataset.status === "running"`)
+}
+
+// tare puts the brew on the bench scale and tares it.
+func tare(u user) {
 	u.t.Helper()
 	u.open("/brews/evening-seed-next/brew")
 	u.until(`document.readyState === "complete"`)
@@ -108,7 +116,6 @@ func onScale(u user) {
 	u.until(`Number(document.querySelector("#on-scale").innerText.replace(" g", "")) > 300`)
 	u.sees("#ready-says", "Tare")
 	u.press("t")
-	u.until(`document.querySelector("#brew")?.dataset.status === "running"`)
 }
 
 // withDevices opens a demo yard after adding to its store, with a running clock.

@@ -26,8 +26,11 @@ func TestRinseOnTheScaleUndoesTheStart(t *testing.T) {
 	t.Parallel()
 	rinse := &rinser{}
 	y, u := withDevices(t, func(st *store.Store) { known(t, st, rinse) })
-	onScale(u)
-	rinse.seen.Store(true)
+	tare(u)
+	u.sees("#ready-says", "by itself")
+	rinse.pours.Store(true)
+	u.until(`document.querySelector("#brew")?.dataset.status === "running"`)
+	rinse.tips.Store(true)
 	u.until(`document.querySelector("#brew")?.dataset.status === "ready"`)
 	u.sees(".place", "Ready")
 	if _, err := y.Store.Brew(t.Context(), "evening-seed-next"); err == nil {
