@@ -74,8 +74,15 @@ func (s *Screen) Throttle(slower float64) error {
 	return err
 }
 
-// Open opens an address.
-func (s *Screen) Open(url string) error { return s.do(chromedp.Navigate(url)) }
+// Open opens an address, again if a page that was still loading has aborted it.
+func (s *Screen) Open(url string) (err error) {
+	for range 5 {
+		if err = s.do(chromedp.Navigate(url)); err == nil || !strings.Contains(err.Error(), "net::ERR_ABORTED") {
+			return err
+		}
+	}
+	return err
+}
 
 // Reload loads the page again.
 func (s *Screen) Reload() error { return s.do(chromedp.Reload()) }
