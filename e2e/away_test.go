@@ -71,6 +71,7 @@ func TestWholeBrewWithoutTheServer(t *testing.T) {
 	u.until(`(async () => Boolean(await caches.match(location.pathname)))()`)
 	u.ok(u.Reload())
 	u.clock(3)
+	u.until(shownSecond + ` >= 45 || document.querySelector(".cue:not([hidden])").innerText.includes("Bloom")`) // the bloom ends at 0:45
 	path, err := u.Path()
 	u.ok(err)
 	id := path[len("/brews/") : len(path)-len("/brew")]

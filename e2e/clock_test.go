@@ -2,6 +2,9 @@ package e2e
 
 import (
 	"fmt"
+	"regexp"
+	"strconv"
+	"strings"
 	"testing"
 	"time"
 
@@ -15,6 +18,35 @@ const shownSecond = `document.querySelector("#clock").innerText.split(":").reduc
 func (u user) clock(second float64) {
 	u.t.Helper()
 	u.until(fmt.Sprintf(`document.querySelector("#brew")?.dataset.status === "running" && %s >= %g`, shownSecond, second))
+}
+
+// clockOf waits for a second of a yard whose clock is stopped. On the screen it runs on, for no longer than since the page was opened.
+func (u user) clockOf(second float64, opened time.Time) {
+	u.t.Helper()
+	u.clock(second)
+	shown, err := yard.Eval[float64](u.Screen, shownSecond)
+	u.ok(err)
+	if most := second + time.Since(opened).Seconds() + 1; shown > most {
+		u.t.Errorf("the clock shows %g s instead of %g to %.1f", shown, second, most)
+	}
+}
+
+// readClock returns the seconds of the time that a text has in the place of "m:ss" in a pattern.
+func readClock(t *testing.T, text, pattern string) float64 {
+	t.Helper()
+	m := regexp.MustCompile(strings.Replace(regexp.QuoteMeta(pattern), "m:ss", `(\d+):(\d\d)`, 1)).FindStringSubmatch(text)
+	if m == nil {
+		t.Fatalf("%q does not contain %q", text, pattern)
+	}
+	minutes, _ := strconv.Atoi(m[1]) // digits always parse
+	seconds, _ := strconv.Atoi(m[2])
+	return float64(60*minutes + seconds)
+}
+
+// recordReadings sets window.weighedAt to the time of the last reading of the scale that the screen shows.
+func (u user) recordReadings() {
+	u.t.Helper()
+	u.js(`document.addEventListener("scale", e => { window.weighedAt = JSON.parse(e.detail.data).t })`)
 }
 
 // A beginning is the span of real time in which a brew began.

@@ -15,13 +15,13 @@ type handPour struct {
 	screens []user
 }
 
-const handPours = "evening-seed-next"
+const demoBrew = "evening-seed-next"
 
 // watch begins a brew by a simulated hand and returns it with the screen on which it was begun.
 func watch(t *testing.T, manner string) (*handPour, user) {
 	t.Helper()
 	y, u := start(t, true)
-	u.open("/brews/" + handPours + "/brew")
+	u.open("/brews/" + demoBrew + "/brew")
 	u.click(".menu summary")
 	u.ok(u.Choose(`select[name="manner"]`, manner))
 	u.js(`document.querySelector('select[name="speed"]').append(new Option("real", 1, true, true));
@@ -35,7 +35,7 @@ func watch(t *testing.T, manner string) (*handPour, user) {
 func (h *handPour) show(u user) {
 	u.t.Helper()
 	u.until(`document.readyState === "complete" && document.querySelector("#brew")?.dataset.status === "running"`)
-	u.js(`document.addEventListener("scale", e => { window.weighedAt = JSON.parse(e.detail.data).t })`)
+	u.recordReadings()
 	h.screens = append(h.screens, u)
 }
 
@@ -70,7 +70,7 @@ func (h *handPour) reach(u user) (poured bool) {
 	return false
 }
 
-// until pours until a screen shows what an expression asks for.
+// until pours until a JavaScript expression is true on a screen.
 func (h *handPour) until(u user, js string) {
 	u.t.Helper()
 	for h.second() {
@@ -87,7 +87,7 @@ func (h *handPour) finish() {
 	}
 	for _, u := range h.screens {
 		u.t.Helper()
-		u.at("/brews/" + handPours + "/cup")
+		u.at("/brews/" + demoBrew + "/cup")
 	}
 }
 
@@ -97,7 +97,7 @@ func TestHandPoursAWholeBrew(t *testing.T) {
 	t.Parallel()
 	h, u := watch(t, "practised")
 	other := screen(t, h.y.URL)
-	other.open("/brews/" + handPours + "/brew")
+	other.open("/brews/" + demoBrew + "/brew")
 	h.show(other)
 	h.until(u, `/to go/.test(document.querySelector("#togo").innerText) && !document.querySelector("#togo").innerText.startsWith("~")`)
 	h.until(u, `/ of [0-9.]+ g/.test(document.querySelector("#rate-says").innerText)`)
@@ -105,14 +105,14 @@ func TestHandPoursAWholeBrew(t *testing.T) {
 	h.until(u, trace)
 	h.until(other, trace)
 	h.finish()
-	b := kept(t, h.y, handPours)
+	b := kept(t, h.y, demoBrew)
 	for _, p := range b.At(b.Ended).Pours() {
 		if off := p.Weighed - p.To; off > 4 || off < -4 {
 			t.Errorf("a practised hand is %v off at %v", off, p.To)
 		}
 	}
 	u.until(`Number(document.querySelector("#beverage").value) - Number(document.querySelector("#carafe").value) > 240`)
-	u.open("/brews/" + handPours)
+	u.open("/brews/" + demoBrew)
 	u.sees("#poured-title", "steadiness")
 	if readings, err := h.y.Store.Readings(t.Context(), b.ID); err != nil || len(readings) < int(b.Cup.Drawdown)*9 {
 		t.Errorf("%d readings of %v are stored, %v", len(readings), b.Cup.Drawdown, err)
@@ -125,13 +125,13 @@ func TestOverpourRevisesThePlan(t *testing.T) {
 	h, u := watch(t, "heavy")
 	h.until(u, `document.querySelector("#bent")?.innerText.includes("less next")`)
 	h.finish()
-	b := kept(t, h.y, handPours)
+	b := kept(t, h.y, demoBrew)
 	last := b.Plan.Steps[len(b.Plan.Steps)-1].Total
 	state := b.At(b.Ended)
 	if over := state.Weight - last; over > 14 { // each pour was about 10 g over, and only the last one has no later pour to compensate
 		t.Errorf("a heavy hand poured %v too much in all", over)
 	}
-	u.open("/brews/" + handPours)
+	u.open("/brews/" + demoBrew)
 	u.sees(".against tbody tr:first-child small", "+")
 }
 
@@ -141,7 +141,7 @@ func TestLateHandDelaysTheRest(t *testing.T) {
 	h, u := watch(t, "hurried")
 	h.until(u, `/later/.test(document.querySelector("#bent")?.innerText)`)
 	h.finish()
-	b := kept(t, h.y, handPours)
+	b := kept(t, h.y, demoBrew)
 	state := b.At(b.Ended)
 	if got := state.Stages[2].Entered - b.Plan.Steps[1].Start; got < 2 {
 		t.Errorf("the second pour began %v late", got)

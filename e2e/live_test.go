@@ -290,7 +290,7 @@ func TestPourForPracticeIsScored(t *testing.T) {
 	u.sees("#last + .facts", "needs a scale")
 	u.ok(u.Choose("#by", "hand=practised"))
 	u.press(" ")
-	// A tap ends the pour; on a slow machine it has ended by itself.
+	// A tap ends the pour. A slow browser may see only its end.
 	u.until(`/to go/.test(document.querySelector("#togo").innerText) && parseFloat(document.querySelector("#togo").innerText) < 35 ?
 		(document.querySelector("#tap").click(), true) : document.querySelector("#last + .facts").innerText.includes("varying")`)
 	u.until(`document.querySelector("#last + .facts")?.innerText.includes("varying")`)

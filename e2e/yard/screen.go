@@ -75,13 +75,8 @@ func (s *Screen) Throttle(slower float64) error {
 }
 
 // Open opens an address, again if a page that was still loading has aborted it.
-func (s *Screen) Open(url string) (err error) {
-	for range 5 {
-		if err = s.do(chromedp.Navigate(url)); err == nil || !strings.Contains(err.Error(), "net::ERR_ABORTED") {
-			return err
-		}
-	}
-	return err
+func (s *Screen) Open(url string) error {
+	return again("net::ERR_ABORTED", func() error { return s.do(chromedp.Navigate(url)) })
 }
 
 // Reload loads the page again.
@@ -93,9 +88,12 @@ func (s *Screen) Click(css string) error {
 }
 
 // there repeats an action on an element that the page has replaced meanwhile.
-func (s *Screen) there(do func() error) (err error) {
+func (s *Screen) there(do func() error) error { return again("Could not find node", do) }
+
+// again calls do up to five times, as long as its error contains a text.
+func again(text string, do func() error) (err error) {
 	for range 5 {
-		if err = do(); err == nil || !strings.Contains(err.Error(), "Could not find node") {
+		if err = do(); err == nil || !strings.Contains(err.Error(), text) {
 			return err
 		}
 	}
@@ -142,7 +140,7 @@ func Eval[T any](s *Screen, js string) (T, error) {
 	return chromedp.Run(ctx, chromedp.Evaluate[T](js, chromedp.EvalAwaitPromise))
 }
 
-// Text returns the visible text of an element, or an empty string if there is none.
+// Text returns the visible text of an element, empty if the element does not exist.
 func (s *Screen) Text(css string) (string, error) {
 	return Eval[string](s, fmt.Sprintf(`(document.querySelector(%s)?.innerText ?? "").trim()`, quote(css)))
 }
