@@ -28,7 +28,7 @@ type termLinker struct {
 	inMain bool
 }
 
-// linkedText returns a text with its terms linked, for a heading that linkTerms leaves alone.
+// linkedText returns a text with its terms linked, for an element that linkTerms skips: a heading or a label.
 func linkedText(text string) template.HTML {
 	var out bytes.Buffer
 	l := termLinker{out: &out, linked: map[string]bool{}}

@@ -210,7 +210,7 @@ func (x staged) ends() units.Seconds {
 	return end
 }
 
-// left describes how much of the allowed time remains.
+// left describes the remaining time, and whether the presentation is too long.
 func (x staged) left() (says string, short bool) {
 	if left := x.Limit - x.ends(); left >= 0 {
 		return fmt.Sprintf("%s of %s are left", left, x.Limit), false

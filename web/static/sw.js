@@ -75,7 +75,7 @@ async function store(cache, path, answer, tag) {
     .catch(() => { /* the storage is full */ });
 }
 
-/** What is shown in place of a page that is not kept. @param {URL} url */
+/** Returns the fallback for a page that is not stored. @param {URL} url */
 async function instead(url) {
   const cache = await caches.open(pages);
   const found = await cache.match(/^\/brews\/[^/]+\/cup$/.test(url.pathname) ? "/offline/cup" : "/offline");

@@ -5,7 +5,7 @@ import (
 	"strings"
 )
 
-// A form is a term as it is written in a sentence, in lower case.
+// A form is a spelling of a term in sentences, in lower case.
 type form struct {
 	text string
 	term Term
@@ -49,7 +49,7 @@ func Uses(sentence string) (out []Use) {
 	return out
 }
 
-// wordEnd returns the end of the word that begins at a byte, or that byte if there is none. Hyphens join words.
+// wordEnd returns the end of the word that begins at a byte, or the byte itself without a word. Hyphens join words.
 func wordEnd(s string, at int) int {
 	for at < len(s) && (s[at] == '-' || '0' <= s[at] && s[at] <= '9' || 'A' <= s[at] && s[at] <= 'Z' || 'a' <= s[at] && s[at] <= 'z' || s[at] >= 0x80) {
 		at++
