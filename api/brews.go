@@ -139,7 +139,7 @@ func (in FilterInput) filter(c *call) store.Filter {
 		}
 		return at.AddDate(0, 0, more)
 	}
-	return store.Filter{Words: strings.TrimSpace(in.Words), Bag: in.Bag, Brewer: in.Brewer, Grinder: in.Grinder, Style: recipe.StyleID(in.Style),
+	return store.Filter{Words: strings.TrimSpace(in.Words), Bag: in.Bag, Brewer: in.Brewer, Grinder: in.Grinder, Style: recipe.StyleID(in.Style).Current(),
 		Person: in.Person, From: day(in.From, 0), To: day(in.To, 1), Lowest: in.Low, Topmost: in.Top, Fault: cup.Fault(in.Fault),
 		Tasted: store.Answer(in.Tasted), Traced: in.Traced, Tried: in.Tried, Sort: store.Sort(in.Sort)}
 }

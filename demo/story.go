@@ -90,7 +90,7 @@ var story = []chapter{
 		lines: []line{
 			{id: "meadow-cloth", brewer: clothCone, grinder: apronMill, kettle: spoutKettle, water: filterJug, style: recipe.Pulses, hour: 11, minute: 40,
 				palate: "tilda", by: []string{"tilda"}, days: []int{13, 12, 10, 8}},
-			{id: "meadow-mesh", brewer: meshCone, grinder: oldBlade, kettle: pickUpKettle, water: shedTap, style: recipe.TwoHeavyPours, hour: 17,
+			{id: "meadow-mesh", brewer: meshCone, grinder: oldBlade, kettle: pickUpKettle, water: shedTap, style: recipe.TwoCentredPours, hour: 17,
 				minute: 2, palate: "bruno", by: []string{"bruno"}, days: []int{9, 7, 4}},
 			{id: "long-meadow", brewer: shedSteeper, grinder: apronMill, kettle: stoveKettle, water: filterJug, style: recipe.SteepAndRelease, hour: 7,
 				minute: 48, palate: "tilda", by: []string{"bruno"}, start: startRatio(18), days: []int{6, 3, 0}, untasted: []int{3}},

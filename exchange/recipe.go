@@ -201,7 +201,7 @@ func readHead(r io.Reader, format string, version int) (text []byte, err error) 
 	if len(text) > maxBytes {
 		return nil, &units.ValueError{At: Path("document"), Err: ErrSize}
 	}
-	text = bytes.TrimPrefix(text, byteOrderMark)
+	text = Current(bytes.TrimPrefix(text, byteOrderMark))
 	var head struct {
 		Format  string `json:"format"`
 		Version any    `json:"version"`

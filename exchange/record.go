@@ -6,11 +6,14 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"regexp"
 	"strings"
 	"sync"
 	"time"
 
 	"github.com/santhosh-tekuri/jsonschema/v6"
+
+	"yardbloom/core/recipe"
 )
 
 // A RecordHead is the beginning of a record's document. The rest of it is described by schema/record-KIND.v1.schema.json.
@@ -33,6 +36,23 @@ var ErrNewer = errors.New("it was written by a newer version of the program")
 
 // recordSchemas holds the compiled schema of each kind of record.
 var recordSchemas sync.Map // kind → *schema
+
+// formerStyle matches a style of a document by an ID of an earlier version.
+var formerStyle = func() *regexp.Regexp {
+	var ids []string
+	for id := range recipe.FormerIDs() {
+		ids = append(ids, string(id))
+	}
+	return regexp.MustCompile(`"style"\s*:\s*"(` + strings.Join(ids, "|") + `)"`)
+}()
+
+// Current returns a document of an earlier version, in JSON, with the IDs that styles have today.
+func Current(document []byte) []byte {
+	return formerStyle.ReplaceAllFunc(document, func(found []byte) []byte {
+		former := recipe.StyleID(formerStyle.FindSubmatch(found)[1])
+		return fmt.Appendf(nil, `"style":%q`, former.Current())
+	})
+}
 
 // CheckRecord returns the head of a record's document if the document follows its schema. now is for dates: none may be more than a day
 // ahead of it, or before 1970. Errors name the field.

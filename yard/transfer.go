@@ -143,6 +143,7 @@ func (i *Import) read(ctx context.Context, file io.ReaderAt, size int64, now tim
 		if len(text) > most {
 			return &yardfile.FileError{Sentence: fmt.Sprintf("A document has at most %d MB.", most>>20)}
 		}
+		text = exchange.Current(text)
 		head, err := exchange.CheckRecord(text, now)
 		if err != nil {
 			return &yardfile.FileError{Sentence: "The file cannot be imported: " + err.Error() + "."}
@@ -188,6 +189,7 @@ type reader struct {
 const batchSize = 200
 
 func (r *reader) document(ctx context.Context, line []byte) error {
+	line = exchange.Current(line)
 	head, err := exchange.CheckRecord(line, r.now)
 	d := store.Document{Kind: store.Kind(head.Kind), ID: head.ID, Revision: head.Revision, Text: string(line)}
 	if err != nil {

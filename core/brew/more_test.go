@@ -14,11 +14,11 @@ import (
 // counts in any stage, a tap that cannot be undone.
 func TestMoreWaterBelongsToTheBloom(t *testing.T) {
 	t.Parallel()
-	loose := recipe.LooseSlurry.Style().Generate(18, 297, 94)
-	planned := loose.Plan()
+	byEye := recipe.BloomByEye.Style().Generate(18, 297, 94)
+	planned := byEye.Plan()
 	more := func(at units.Seconds) Event { return Event{Kind: More, At: at} }
 	b := begun(t)
-	b.Recipe, b.Plan = loose, planned
+	b.Recipe, b.Plan = byEye, planned
 	b = after(t, b, more(25), more(30))
 	state := b.Revised().At(b.Started.Add(60e9))
 	steps := state.Steps()
@@ -28,8 +28,8 @@ func TestMoreWaterBelongsToTheBloom(t *testing.T) {
 	if last := state.Plan().Steps[len(planned.Steps)-1].Total; last != 297 {
 		t.Errorf("the last pour ends at %v g", last)
 	}
-	if b.At(b.Started.Add(40e9)).LooseBloom(loose) {
-		t.Error("more is offered to 83 g for 18 g of coffee")
+	if b.At(b.Started.Add(40e9)).CanAddToBloom(byEye) {
+		t.Error("more is offered to 79 g for 18 g of coffee")
 	}
 	undone := after(t, b, Event{Kind: Undo, Undoes: fmt.Sprint(More, units.Seconds(30), cup.Mark("")), At: 32})
 	if got := undone.At(b.Started.Add(40e9)).Stages[0].Poured(); got != planned.Steps[0].Water+MoreWater {
@@ -37,17 +37,17 @@ func TestMoreWaterBelongsToTheBloom(t *testing.T) {
 	}
 	for _, at := range []units.Seconds{60, 100} {
 		late := begun(t)
-		late.Recipe, late.Plan = loose, planned
+		late.Recipe, late.Plan = byEye, planned
 		late = after(t, late, more(at))
 		if s := late.At(b.Started.Add(70e9)); s.Stages[0].Poured() != planned.Steps[0].Water || s.LastTap() != "" {
 			t.Errorf("at %v: the bloom has %v g", at, s.Stages[0].Poured())
 		}
 	}
-	if !At(planned, nil, 20).LooseBloom(loose) {
+	if !At(planned, nil, 20).CanAddToBloom(byEye) {
 		t.Error("no water is offered after the bloom")
 	}
 	for name, ok := range map[string]bool{"of another style": offered(At(planned, nil, 20), recipe.ThreeRounds), "later": offered(At(planned, nil,
-		70), recipe.LooseSlurry)} {
+		70), recipe.BloomByEye)} {
 		if ok {
 			t.Errorf("water is offered %s", name)
 		}
@@ -55,7 +55,7 @@ func TestMoreWaterBelongsToTheBloom(t *testing.T) {
 }
 
 func offered(s State, style recipe.StyleID) bool {
-	return s.LooseBloom(style.Style().Generate(18, 297, 94))
+	return s.CanAddToBloom(style.Style().Generate(18, 297, 94))
 }
 
 // A crust that was broken by hand counts as in a recipe with that moment. Mutation caught: the mark without effect.

@@ -310,14 +310,14 @@ func (s *State) addToBloom(e Event) {
 	s.Stages[0].Weighed = s.Stages[0].Poured() + MoreWater
 }
 
-// maxLooseBloom is the bloom from which no more water is offered, g per g of dose.
-const maxLooseBloom = 5
+// maxBloomByEye is the bloom above which no more water is offered, g per g of dose: half a dose above what the model's bed takes up.
+const maxBloomByEye = 4.5
 
-// LooseBloom reports whether the bloom of a style that blooms until the slurry moves as one can take more water: until the next
-// pour, and up to maxLooseBloom.
-func (s State) LooseBloom(r recipe.Recipe) bool {
-	return !s.Finished && r.Style == recipe.LooseSlurry && s.Current <= 1 && s.plan.Steps[0].Bloom &&
-		s.Stages[0].Poured()+MoreWater <= maxLooseBloom*r.Dose
+// CanAddToBloom reports whether more water is offered for the bloom: in a style that judges it by eye, until the next pour, and up
+// to maxBloomByEye.
+func (s State) CanAddToBloom(r recipe.Recipe) bool {
+	return !s.Finished && r.Style == recipe.BloomByEye && s.Current <= 1 && s.plan.Steps[0].Bloom &&
+		s.Stages[0].Poured()+MoreWater <= maxBloomByEye*r.Dose
 }
 
 // finish ends the brew at its last steady stream and skips the remaining stages.

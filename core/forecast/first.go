@@ -28,14 +28,14 @@ func FirstRecipeOf(q Question, id recipe.StyleID, dose units.Grams) recipe.Recip
 	s := q.Situation()
 	s.Dose = dose
 	q.Recipe = recipe.Suggest(id, s)
-	return dialledIn(q)
+	return fitted(q)
 }
 
 // Restyle returns the recipe of a question in another style or for another kind of brewer, with its grind
 // adjusted like a first one.
 func Restyle(q Question, id recipe.StyleID) recipe.Recipe {
 	q.Recipe = recipe.Restyle(q.Recipe, id, q.Situation())
-	return dialledIn(q)
+	return fitted(q)
 }
 
 // grindBand limits how much the grind of a first recipe deviates from the style's own to drain in time, as a
@@ -206,6 +206,12 @@ func Reasons(q Question, p units.Prefs) []recipe.Reason {
 				out[i].Text = recipe.SuggestedValue(recipe.GrindSaid(s.Gear.Grinder, d.grind),
 					sameGrind(s.Gear.Grinder, d.grind, q.Recipe.Grind), d.why)
 			}
+		}
+	}
+	if f, known := fits[q.Recipe.Style]; known {
+		if why, ok := f.reason(q, p); ok {
+			out = slices.DeleteFunc(out, func(r recipe.Reason) bool { return r.At == why.At })
+			out = append(out, why)
 		}
 	}
 	return out

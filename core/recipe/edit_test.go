@@ -240,10 +240,10 @@ func TestMovedPourRespectsItsNeighbours(t *testing.T) {
 }
 
 func TestHabitsOverrideDefaults(t *testing.T) {
-	s := Situation{Gear: set(100), Habits: Habits{Style: TwoHeavyPours, Bloom: 2, BloomTime: 60, Hand: "stir", Pattern: Ring,
+	s := Situation{Gear: set(100), Habits: Habits{Style: TwoCentredPours, Bloom: 2, BloomTime: 60, Hand: "stir", Pattern: Ring,
 		HighLastPour: true, Rinse: Never, TemperatureOffset: 2}}
 	r, own := Suggest("", s), Suggest("", Situation{Gear: set(100)})
-	if r.Style != TwoHeavyPours || r.Rinse || !near(r.Value(AddressOf(Bloom)), 2) || r.Value(AddressOf(BloomTime)) != 60 || r.Pours[0].Then != StirBed ||
+	if r.Style != TwoCentredPours || r.Rinse || !near(r.Value(AddressOf(Bloom)), 2) || r.Value(AddressOf(BloomTime)) != 60 || r.Pours[0].Then != StirBed ||
 		r.Pours[1].Pattern != Ring || r.Temperature() != own.Temperature()+2 {
 		t.Errorf("%+v", r)
 	}
@@ -252,7 +252,7 @@ func TestHabitsOverrideDefaults(t *testing.T) {
 	}
 	flat := s
 	flat.Gear.Brewer.Kind = gear.FlatBed
-	if r := Suggest("", flat); r.Style == TwoHeavyPours || !slices.ContainsFunc(Styles(gear.FlatBed),
+	if r := Suggest("", flat); r.Style == TwoCentredPours || !slices.ContainsFunc(Styles(gear.FlatBed),
 		func(v Style) bool { return v.ID == r.Style }) {
 		t.Errorf("a flat bed is poured in %s", r.Style)
 	}

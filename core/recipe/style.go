@@ -1,6 +1,8 @@
 package recipe
 
 import (
+	"cmp"
+	"maps"
 	"slices"
 
 	"yardbloom/core/gear"
@@ -72,8 +74,20 @@ func Styles(k gear.BrewerKind) []Style {
 	return out
 }
 
-// Style returns the style with an ID, or the zero Style for an unknown one.
+// formerIDs maps IDs of earlier versions, in files and old addresses, to those of today.
+var formerIDs = map[StyleID]StyleID{
+	"two-heavy-pours": TwoCentredPours, "long-soak": LongBloom, "loose-slurry": BloomByEye,
+}
+
+// FormerIDs maps the IDs that styles had in earlier versions to those of today.
+func FormerIDs() map[StyleID]StyleID { return maps.Clone(formerIDs) }
+
+// Current returns the ID that a style has today.
+func (id StyleID) Current() StyleID { return cmp.Or(formerIDs[id], id) }
+
+// Style returns the style with an ID of today or a former one, or the zero Style for an unknown ID.
 func (id StyleID) Style() Style {
+	id = id.Current()
 	for _, s := range styles {
 		if s.ID == id {
 			return s

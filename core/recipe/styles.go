@@ -6,11 +6,11 @@ import "yardbloom/core/gear"
 const (
 	ThreeRounds     StyleID = "three-rounds"
 	OneLongPour     StyleID = "one-long-pour"
-	TwoHeavyPours   StyleID = "two-heavy-pours"
+	TwoCentredPours StyleID = "two-centred-pours"
 	Pulses          StyleID = "pulses"
 	Split           StyleID = "balance-and-strength"
-	LongSoak        StyleID = "long-soak"
-	LooseSlurry     StyleID = "loose-slurry"
+	LongBloom       StyleID = "long-bloom"
+	BloomByEye      StyleID = "bloom-by-eye"
 	Falling         StyleID = "falling-temperature"
 	SteepAndRelease StyleID = "steep-and-release"
 	IceHotAndSlow   StyleID = "ice-hot-and-slow"
@@ -21,7 +21,6 @@ const (
 // The reasons why some styles do not suit some brewers.
 const (
 	noValve  = "it has no valve, so the water drains before it has steeped"
-	noCone   = "a full bed needs a cone, on whose wall the fines stay"
 	noCrater = "fast pours into the middle dig a crater into its shallow bed, and water channels through it"
 	tooSlow  = "its thick paper drains so slowly that many pours pile up"
 )
@@ -45,12 +44,13 @@ var styles = []Style{
 		pours: []share{{of: 1, pattern: Circles}},
 	},
 	{
-		ID: TwoHeavyPours, Name: "Two heavy pours", Short: "Bloom, then two fast pours into the middle.",
+		// The first pour is larger, because the second falls onto what is left of it: forecast levels them.
+		ID: TwoCentredPours, Name: "Two centred pours", Short: "Bloom, then two fast pours into the middle; the first is larger, so both reach one height.",
 		Favours: "Flow and brightness; light, dense coffee that would clog under a spiral.",
 		Asks:    "A kettle that gives {8 g/s}, and a hand that keeps to the middle.",
-		NotWhen: "The coffee is dark or brittle: the heavy stream stirs up what makes it bitter.",
+		NotWhen: "The coffee is dark or brittle: the fast stream stirs up what makes it bitter.",
 		Ratio:   16, Grind: 620, Bloom: 2.5, BloomTime: 40, Hand: Swirl, Rate: 8, gap: 50, drain: 65,
-		pours:      []share{{of: 0.5, pattern: Centre}, {of: 0.5, pattern: Centre}},
+		pours:      []share{{of: 0.62, pattern: Centre}, {of: 0.38, pattern: Centre}},
 		unsuitable: map[gear.BrewerKind]string{gear.FlatBed: noCrater},
 	},
 	{
@@ -75,20 +75,20 @@ var styles = []Style{
 		unsuitable: map[gear.BrewerKind]string{gear.HeavyCone: tooSlow},
 	},
 	{
-		ID: LongSoak, Name: "Long soak, full cone", Short: "Bloom for a minute and a half, one pour to the rim, stir only the surface.",
-		Favours: "High yield without clogging.", Asks: "A stir of the bloom, and a shallow one at the end; made for grinders with many " +
-			"fines.",
-		NotWhen: "The coffee is dark, or the cone is small for the dose.",
-		Ratio:   16.5, Grind: 650, Bloom: 3, BloomTime: 90, Hand: StirBed, Last: SurfaceStir, Rate: 7, drain: 85,
-		pours:      []share{{of: 1}},
-		unsuitable: map[gear.BrewerKind]string{gear.FlatBed: noCone},
+		// Length, height and hand actions are those of the usual gear; forecast finds them for each coffee.
+		ID: LongBloom, Name: "Long bloom", Short: "A bloom of more than a minute, then the rest in one pour.",
+		Favours: "High yield without clogging.", Asks: "A stir of the bloom, and patience; suits grinders with many fines.",
+		NotWhen: "The coffee is dark, or the brewer is small for the dose.",
+		Ratio:   16.5, Grind: 650, Bloom: 3, BloomTime: 80, Hand: StirBed, Rate: 7, drain: 85,
+		pours: []share{{of: 1, low: true}},
 	},
 	{
-		ID: LooseSlurry, Name: "Loose-slurry bloom", Short: "Bloom with the least water that lets the bed swirl freely, then fixed pours.",
+		// The bloom is that of a rested medium coffee; forecast finds it for each coffee.
+		ID: BloomByEye, Name: "Bloom by eye", Short: "Bloom with as much water as this bed takes to be wet throughout, then fixed pours.",
 		Favours: "Few channels, and coffees that change from day to day.",
-		Asks:    "A feel for the bed: stop when it moves as one, at 3 to 4 times the dose.",
+		Asks:    "Eyes on the bed: swirl, and add water until none of it is dry or stuck.",
 		NotWhen: "Another person must be able to pour it the same way.",
-		Ratio:   16.5, Grind: 650, Bloom: 3.5, BloomTime: 50, Hand: Swirl, Rate: 6, gap: 50, drain: 65,
+		Ratio:   16.5, Grind: 650, Bloom: 3.3, BloomTime: 50, Hand: Swirl, Rate: 6, gap: 50, drain: 65,
 		pours: []share{{of: 0.5}, {of: 0.5, low: true}},
 	},
 	{
@@ -118,12 +118,12 @@ var styles = []Style{
 	},
 	{
 		// Cooler water melts less ice. With this share the drink ends at about 12 °C, where sweetness
-		// is easier to taste.
+		// is easier to taste. Each of six pulses is what drains until the next, so the water stays at one level.
 		ID: IcePulsed, Name: "Over ice, pulsed and cooler", Short: "Less ice, and many small pours of cooler water.",
 		Favours: "Sweetness; a softer drink.", Asks: "Time, and more coffee: cooler water extracts less.",
 		NotWhen: "You want the bright, sharp kind of iced coffee.",
-		Ratio:   14, Grind: 600, Bloom: 3, BloomTime: 45, Hand: Swirl, Rate: 5, gap: 25, drain: 50, hotter: -4, Ice: 0.36,
-		pours:      []share{{of: 0.2}, {of: 0.2}, {of: 0.2}, {of: 0.2}, {of: 0.2, low: true}},
+		Ratio:   14, Grind: 520, Bloom: 3, BloomTime: 45, Hand: Swirl, Rate: 5, gap: 25, drain: 50, hotter: -4, Ice: 0.36,
+		pours:      []share{{of: 1. / 6}, {of: 1. / 6}, {of: 1. / 6}, {of: 1. / 6}, {of: 1. / 6}, {of: 1. / 6, low: true}},
 		unsuitable: map[gear.BrewerKind]string{gear.HeavyCone: tooSlow},
 	},
 	{

@@ -88,11 +88,11 @@ var (
 	ofStyle = map[StyleID]leaning{
 		ThreeRounds:     {0.1, 0, 0, "three rounds are even and forgiving"},
 		OneLongPour:     {0.4, 0.1, 0.3, "one long pour agitates least: clean and light"},
-		TwoHeavyPours:   {0.2, 0.6, 0.3, "two heavy pours drain fast and bright"},
+		TwoCentredPours: {0.2, 0.6, 0.3, "two centred pours drain fast and bright"},
 		Pulses:          {-0.4, -0.5, -0.3, "pulses keep the bed stirred: sweetness and body"},
 		Split:           {0.3, -0.2, 0, "its first two pours can be set sweet against bright"},
-		LongSoak:        {-0.1, 0, -0.4, "a long soak extracts a lot without clogging"},
-		LooseSlurry:     {0.1, 0.1, 0, "a bloom by feel leaves few channels"},
+		LongBloom:       {-0.1, 0, -0.4, "a long bloom extracts a lot without clogging"},
+		BloomByEye:      {0.1, 0.1, 0, "a bloom by eye leaves few channels"},
 		Falling:         {0.1, -0.4, -0.1, "cool last pours reduce late bitterness"},
 		SteepAndRelease: {-0.5, -0.3, 0.3, "a steep gives body and leaves the hands free"},
 		IceHotAndSlow:   {0.2, 0.5, 0, "hot and slow onto ice keeps the brightness"},
@@ -172,7 +172,7 @@ func scoreChoice(w Wish, bag coffee.Bag, b gear.Brewer, g gear.Grinder, style St
 			c.Score -= 0.6
 		}
 	}
-	if dark := bag.Roast >= coffee.MediumDark; dark && (style.ID == TwoHeavyPours || style.ID == LongSoak ||
+	if dark := bag.Roast >= coffee.MediumDark; dark && (style.ID == TwoCentredPours || style.ID == LongBloom ||
 		style.ID == IceHotAndSlow) {
 		c.Score -= 0.6 // as the text of the style warns
 	}

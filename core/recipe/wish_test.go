@@ -30,7 +30,7 @@ func TestWishMatchesABaristasChoice(t *testing.T) {
 		"as clear as can be": {Wish{Clear: 1}, "heavy", "flat", ""},
 		"full":               {Wish{Clear: -1}, "mesh", "conical", Pulses},
 		"full and no fuss":   {Wish{Clear: -0.5, Quick: 1}, "steeper", "conical", SteepAndRelease},
-		"bright and quick":   {Wish{Bright: 1, Quick: 0.5}, "cone", "flat", TwoHeavyPours},
+		"bright and quick":   {Wish{Bright: 1, Quick: 0.5}, "cone", "flat", TwoCentredPours},
 		"cold and bright":    {Wish{Cold: true, Bright: 1}, "cone", "flat", IceHotAndSlow},
 		"cold and sweet":     {Wish{Cold: true, Bright: -1}, "", "conical", IcePulsed},
 	} {

@@ -14,7 +14,7 @@ const (
 
 // A Motion is the effect of a hand action on the bed. Agitation is added at once. Opens is the share of the
 // dry pockets that it opens, Levels the share of grooves and mounds that it smooths, Clears the share of
-// loose fines that it throws onto a ribbed wall, where they clog nothing, with a full cone's water over the bed.
+// loose fines that it throws onto a ribbed wall, where they clog nothing, with enough water over the bed.
 type Motion struct{ Agitation, Opens, Levels, Clears float64 }
 
 func (m Motion) check() error {
@@ -46,11 +46,11 @@ func (r *runner) hands(above float64) {
 }
 
 func (r *runner) do(m Motion, above float64) {
-	const fullCone = 0.03 // m of water over the bed: enough for a surface stir not to touch it
+	const deepEnough = 0.03 // m of water over the bed: enough for a surface stir not to touch it
 	r.agitation += m.Agitation
 	r.opens = 1 - (1-r.opens)*(1-m.Opens)
 	r.groove *= 1 - m.Levels
 	if r.brew.Brewer.Ribbed {
-		r.stirred *= 1 - m.Clears*min(1, above/fullCone)
+		r.stirred *= 1 - m.Clears*min(1, above/deepEnough)
 	}
 }

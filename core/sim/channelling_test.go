@@ -63,8 +63,8 @@ func (r *runner) gave(column, class int) (share float64) {
 	return share
 }
 
-// In a full cone, fines thrown onto the wall clog less; a drained bed has no water to throw them with.
-func TestSurfaceStirOfAFullConeClearsTheBed(t *testing.T) {
+// Under deep water, fines thrown onto the wall clog less; a drained bed has no water to throw them with.
+func TestSurfaceStirUnderWaterClearsTheBed(t *testing.T) {
 	t.Parallel()
 	gain := func(at units.Seconds) float64 {
 		brew := func(clears float64) Brew {
@@ -78,6 +78,6 @@ func TestSurfaceStirOfAFullConeClearsTheBed(t *testing.T) {
 	}
 	full, drained := gain(40), gain(400)
 	if full < 5 || drained != 0 {
-		t.Errorf("a surface stir saves %.1f s in a full cone, %.1f s on a drained bed", full, drained)
+		t.Errorf("a surface stir saves %.1f s under deep water, %.1f s on a drained bed", full, drained)
 	}
 }

@@ -71,6 +71,7 @@ type Begun struct {
 	Above       float64       // water over the bed at its start, mm
 	Level       float64       // of the water over the outlet at its end, mm
 	Dry         units.Seconds // time without water over the bed before its start
+	Wetted      float64       // share of the grounds that is wet at its start
 }
 
 // Balance is the share of each family of solubles that was extracted, 0 to 1.
@@ -113,7 +114,7 @@ func (o *Result) begin(r *runner) {
 func (o *Result) begun(r *runner) {
 	above := r.shape.height(r.bedVolume+r.slurry/r.rho) - r.bedHeight
 	o.Pours = append(o.Pours, Begun{Start: units.Seconds(r.began), End: limit, Temperature: units.Celsius(r.kettle), Above: 1000 * above,
-		Dry: units.Seconds(r.dryFor)})
+		Dry: units.Seconds(r.dryFor), Wetted: r.wetted})
 }
 
 // ended records the end of the running pour.

@@ -108,16 +108,16 @@ type timing struct {
 var timings = timing{Later: float64(brew.LaterDelay), Lost: live.LostAfter.Seconds(), Fast: trace.FastRate, Slow: trace.SlowRate, Last: 3,
 	Early: 10, Grace: 60, Empty: 1}
 
-// A bloomCheck is the question after the bloom of a loose slurry, with the offer of more water.
+// A bloomCheck is the question after a bloom that is judged by eye, with the offer of more water.
 type bloomCheck struct{ ID, Key, Ask, More string }
 
-// bloomCheckOf returns the check of a running brew whose style blooms until the slurry moves as one; nil for others, and when
+// bloomCheckOf returns the check of a running brew whose bloom is judged by eye; nil for others, and when
 // enough water is in.
 func bloomCheckOf(b *brew.Brew, state brew.State, key string, prefs units.Prefs) *bloomCheck {
-	if !state.LooseBloom(b.Recipe) {
+	if !state.CanAddToBloom(b.Recipe) {
 		return nil
 	}
-	return &bloomCheck{b.ID, key, "Swirl: does the slurry move as one?", prefs.Unit(units.Water).Format(float64(brew.MoreWater))}
+	return &bloomCheck{b.ID, key, "Swirl: is all of it wet and moving?", prefs.Unit(units.Water).Format(float64(brew.MoreWater))}
 }
 
 type markView struct{ What, Key string }

@@ -37,7 +37,7 @@ func readFilter(r *http.Request, zone *time.Location) (store.Filter, *form.Form,
 		f.Values[name] = q.Get(name)
 	}
 	out := store.Filter{Words: strings.TrimSpace(q.Get("q")), Bag: q.Get("bag"), Brewer: q.Get("brewer"), Grinder: q.Get("grinder"),
-		Style: recipe.StyleID(q.Get("style")), Person: q.Get("person"), Fault: cup.Fault(q.Get("fault")), Traced: q.Get("traced") != "",
+		Style: recipe.StyleID(q.Get("style")).Current(), Person: q.Get("person"), Fault: cup.Fault(q.Get("fault")), Traced: q.Get("traced") != "",
 		Tried: q.Get("tried") != "", For: page.PersonID(r)}
 	for _, id := range []string{out.Bag, out.Brewer, out.Grinder, out.Person} {
 		if id != "" && !store.ValidID(id) {

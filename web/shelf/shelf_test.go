@@ -55,7 +55,7 @@ func TestDefaultsApplyToANewCoffee(t *testing.T) {
 	v := webtest.Visit(t)
 	_, page := v.Get("/schools")
 	form := webtest.Fields(page)
-	form.Set("style", "two-heavy-pours")
+	form.Set("style", "two-centred-pours")
 	form.Set("rinse", "never")
 	form.Set("hotter", "99")
 	if code, body, _ := v.Send("POST", "/schools", form); code != http.StatusUnprocessableEntity ||
@@ -71,7 +71,7 @@ func TestDefaultsApplyToANewCoffee(t *testing.T) {
 	_, _, header := v.Send("POST", "/bags/first-frost/brew", url.Values{"go": {"on"}})
 	_, page = v.Get(header.Get("Location"))
 	got := webtest.Fields(page)
-	if got.Get("style") != "two-heavy-pours" || got.Get("bloom") != "2.5" || strings.Contains(page, `name="rinse" value="yes" checked`) {
+	if got.Get("style") != "two-centred-pours" || got.Get("bloom") != "2.5" || strings.Contains(page, `name="rinse" value="yes" checked`) {
 		t.Errorf("begins with %s, a bloom of %s", got.Get("style"), got.Get("bloom"))
 	}
 	old := form // an old page: saved by another window meanwhile
