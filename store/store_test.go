@@ -76,7 +76,13 @@ func TestReadingsAndRevisionsAreStored(t *testing.T) {
 
 func yard(t *testing.T) (s *Store, bagID, draftID string) {
 	t.Helper()
-	s = open(t, t.TempDir())
+	return yardIn(t, t.TempDir())
+}
+
+// yardIn is yard in a folder.
+func yardIn(t *testing.T, dir string) (s *Store, bagID, draftID string) {
+	t.Helper()
+	s = open(t, dir)
 	must(t, s.SaveBrewer(ctx, gear.Brewer{ID: "cone", Name: "Cone", Kind: gear.OpenCone, Material: gear.Plastic, Filter: gear.StandardPaper,
 		Holds: 480}, 0))
 	must(t, s.SaveGrinder(ctx, gear.Grinder{ID: "mill", Name: "Mill", Burrs: gear.HandMill,
