@@ -10,6 +10,7 @@ import (
 	"testing"
 
 	"yardbloom/core/gear"
+	"yardbloom/core/recipe"
 )
 
 // A recipe comes out of its code as it went in, also if the code was sent as a message, and is short enough for a printed QR code. Mutations
@@ -47,14 +48,28 @@ func same(a, b Recipe) bool {
 	return reflect.DeepEqual(a, b)
 }
 
-// This code was made by the first version. Mutation caught: a changed dictionary, which makes printed cards unreadable.
+// These codes were made by each version of the packing, the styled one with the former name of a style. Mutations caught: a changed
+// dictionary, which makes printed cards unreadable, a style of a former name that stays unknown.
 func TestFirstCodesStayReadable(t *testing.T) {
-	text, err := os.ReadFile("testdata/packed.v1.txt")
-	if err != nil {
-		t.Fatal(err)
+	for name, style := range map[string]recipe.StyleID{"packed.v1.txt": recipe.ThreeRounds, "packed-styled.v1.txt": recipe.TwoCentredPours,
+		"packed.v2.txt": recipe.TwoCentredPours} {
+		text, err := os.ReadFile("testdata/" + name)
+		if err != nil {
+			t.Fatal(err)
+		}
+		out, err := ReadAny(bytes.NewReader(text))
+		if err != nil || out[0].DoseG == 0 || len(out[0].Pours) < 3 || recipe.StyleID(out[0].Style) != style {
+			t.Errorf("%s: %v, %+v", name, err, out)
+		}
 	}
-	if out, err := ReadAny(bytes.NewReader(text)); err != nil || out[0].DoseG != 18 || len(out[0].Pours) != 4 {
-		t.Errorf("%v: %+v", err, out)
+}
+
+// Files of every kind have the former IDs of styles. Mutations caught: a kind of file that is not converted, a text of a person that is.
+func TestFormerStylesAreRenamed(t *testing.T) {
+	const file = `{"style" : "loose-slurry", "habits":{"style":"long-soak"}, "notes": "my \"style\":\"long-soak\" in loose-slurry"}`
+	const want = `{"style":"bloom-by-eye", "habits":{"style":"long-bloom"}, "notes": "my \"style\":\"long-soak\" in loose-slurry"}`
+	if got := string(Current([]byte(file))); got != want {
+		t.Errorf("%s", got)
 	}
 }
 
@@ -67,7 +82,7 @@ func TestHarmfulCodesAreRefused(t *testing.T) {
 	}
 	w.Write(bytes.Repeat([]byte(" "), 50<<20))
 	w.Close()
-	for name, code := range map[string]string{"a bomb": PackPrefix + packing.EncodeToString(bomb.Bytes()), "a newer version": "YARD2:ABCDEFGH",
+	for name, code := range map[string]string{"a bomb": PackPrefix + packing.EncodeToString(bomb.Bytes()), "a newer version": "YARD3:ABCDEFGH",
 		"nothing": PackPrefix, "no base32": PackPrefix + "!!!", "another text": "bloom 50 g"} {
 		if _, err := Unpack(code); !errors.Is(err, ErrPacked) {
 			t.Errorf("%s: %v", name, err)

@@ -185,7 +185,7 @@ func TestRecipeCard(t *testing.T) {
 	}
 	w := httptest.NewRecorder()
 	v.Server.ServeHTTP(w, httptest.NewRequest("GET", "http://localhost:8417/brews/"+id+"/card", nil))
-	if local := w.Body.String(); strings.Contains(local, "QR code of http") || !strings.Contains(local, "QR code of YARD1:") ||
+	if local := w.Body.String(); strings.Contains(local, "QR code of http") || !strings.Contains(local, "QR code of YARD2:") ||
 		!strings.Contains(local, "Only this machine can open this address") {
 		t.Error("a card of a yard that only this machine can reach does not say so")
 	}

@@ -10,7 +10,7 @@ import (
 	"yardbloom/web/webtest"
 )
 
-var packedText = regexp.MustCompile(`YARD1:[A-Z2-7]+`)
+var packedText = regexp.MustCompile(`YARD2:[A-Z2-7]+`)
 
 // A recipe that is shared as text is added by another yard, and a text that was cut off gets a sentence and is kept. Mutations caught: a
 // page without the code, a code that the book does not read.
