@@ -89,7 +89,7 @@ func (s *Screens) showText(w http.ResponseWriter, r *http.Request, status int, f
 	body := textBody{ID: sc.ID, Text: f.Entry("text", textLabel)}
 	body.Text.Kind, body.Text.Autofocus = "area", reading == nil
 	local := page.Prefs(r).Localize
-	body.Text.Hint = local("As people write it: {20 g}, {320 g of water} at {94 °C}, bloom {60 g} for 45 s, then to {200 g} at 0:45, to {320 g} at 1:30, " +
+	body.Text.Hint = local("As people write it: {17 g}, {281 g of water} at {94 °C}, bloom {58 g} for 50 s, then to {169 g} at 0:50, to {281 g} at 1:40, " +
 		"medium-fine.")
 	if reading != nil {
 		body.Read, body.Pieces, body.Wrong, body.Unread = true, reading.Pieces, reading.Problems, len(reading.Unread())

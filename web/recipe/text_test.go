@@ -26,9 +26,9 @@ func TestRecipeInWords(t *testing.T) {
 	}
 	for _, c := range []struct{ text, do, says string }{
 		{"milk, eggs, two lemons", "use", "does not read like a recipe"},
-		{"20 g, 300 ml at 94, bloom 50 for 45 s, then 100 at 0:45, 1:30", "use", "add up to 250 g"},
-		{"20 g, 300 g of water and 320 g of water in total", "use", "Two totals are written"},
-		{strings.Repeat("20 g coffee, ", 900), "use", "longer than 4000 characters"},
+		{"23 g, 380 ml at 94, bloom 65 for 50 s, then 150 at 0:50, 1:45", "use", "add up to 365 g"},
+		{"17 g, 281 g of water and 272 g of water in total", "use", "Two totals are written"},
+		{strings.Repeat("17 g coffee, ", 900), "use", "longer than 4000 characters"},
 	} {
 		code, page := v.Post(path+"/text", "text", c.text, "do", c.do)
 		if code != http.StatusUnprocessableEntity || !strings.Contains(page, c.says) || !strings.Contains(page, c.text[:20]) {
@@ -38,7 +38,7 @@ func TestRecipeInWords(t *testing.T) {
 	if now, _, _ := v.Store.Draft(context.Background(), id); now.Version != before.Version {
 		t.Error("a text with a contradiction changed the recipe")
 	}
-	const text = "20 g, 300 g at 92, bloom 60 g for 45 s, 120 g at 0:45, 120 g at 1:30 with love"
+	const text = "17 g, 281 g at 92, bloom 58 g for 50 s, 111 g at 0:50, 112 g at 1:40 with love"
 	if code, page := v.Post(path+"/text", "text", text, "do", "read"); code != http.StatusOK || !strings.Contains(page, `<mark class="unread">love`) ||
 		!strings.Contains(page, "Not said, and assumed") {
 		t.Errorf("status %d, %.3000s", code, page)
@@ -47,7 +47,7 @@ func TestRecipeInWords(t *testing.T) {
 		t.Errorf("status %d", code)
 	}
 	after, _, err := v.Store.Draft(context.Background(), id)
-	if r := after.Recipe; err != nil || r.Dose != 20 || r.Water() != 300 || len(r.Pours) != 3 || r.Pours[2].Start != 90 || r.Temperature() != 92 {
+	if r := after.Recipe; err != nil || r.Dose != 17 || r.Water() != 281 || len(r.Pours) != 3 || r.Pours[2].Start != 100 || r.Temperature() != 92 {
 		t.Errorf("%+v", r)
 	}
 	if len(after.UndoSteps) != len(before.UndoSteps)+1 {

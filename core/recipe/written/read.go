@@ -1,4 +1,4 @@
-// Package written reads recipes as people write them: "20 g, 300 ml at 94, bloom 50 for 45 s, then 100 at 0:45, 1:30".
+// Package written reads recipes as people write them: "17 g, 281 ml at 94, bloom 58 for 50 s, then 111 at 0:50, 112 at 1:40".
 //
 // Nothing is guessed silently: each piece of the text gets its meaning or stays unread, contradictions become problems, and missing
 // figures are listed as assumed.
