@@ -25,6 +25,12 @@ var fits = map[recipe.StyleID]fit{
 	recipe.LongBloom:       {longBloom, longReason},
 }
 
+// IsFitted reports whether the model finds figures of a style for each coffee.
+func IsFitted(id recipe.StyleID) bool {
+	_, ok := fits[id]
+	return ok
+}
+
 // fitted returns a newly written recipe with its style's figures fitted and its grind dialled in. The figures depend on the
 // grind: they are fitted at the one that the style's own figures need, which is near the final one.
 func fitted(q Question) recipe.Recipe {

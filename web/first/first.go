@@ -69,8 +69,8 @@ var questions = []question{
 				options: []option{{"0", "No", "", nil}, {"750", "{500} to {1000 m}", "", nil}, {"1500", "{1000} to {2000 m}", "", nil}, {"2400",
 					"Higher", "", nil}}}}},
 	{id: "units", title: "Which units do you use?", says: "Fields also accept the others.",
-		asks: []ask{{name: "units", label: "Units", options: []option{{"metric", "Grams, ml and °C", "18 g · 300 ml · 93 °C", nil},
-			{"ounces", "Ounces and °F", "0.63 oz · 10.1 fl oz · 199 °F", nil}, {"mixed", "Grams and °F", "18 g · 300 ml · 199 °F", nil}}}}},
+		asks: []ask{{name: "units", label: "Units", options: []option{{"metric", "Grams, ml and °C", "17 g · 281 ml · 93 °C", nil},
+			{"ounces", "Ounces and °F", "0.6 oz · 9.5 fl oz · 199 °F", nil}, {"mixed", "Grams and °F", "17 g · 281 ml · 199 °F", nil}}}}},
 	{id: "coffee", title: "Which coffee is in front of you?", says: "Its roast sets the temperature and the grind. The name is for you."},
 }
 

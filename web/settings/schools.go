@@ -7,6 +7,7 @@ import (
 	"net/http"
 	"strings"
 
+	"yardbloom/core/forecast"
 	"yardbloom/core/gear"
 	"yardbloom/core/recipe"
 	"yardbloom/core/units"
@@ -64,7 +65,11 @@ func schoolOf(style recipe.Style, prefs units.Prefs) schoolView {
 	parts := []string{prefs.Unit(units.Ratio).Format(style.Ratio), "about " +
 		prefs.Unit(units.Grind).Format(float64(style.Grind)), fmt.Sprintf("done in about %s", r.Aim)}
 	if style.Bloom > 0 {
-		parts = append(parts, fmt.Sprintf("bloom %s× for %s", units.Trim(style.Bloom, 1), style.BloomTime))
+		bloom := fmt.Sprintf("bloom %s× for %s", units.Trim(style.Bloom, 1), style.BloomTime)
+		if forecast.IsFitted(style.ID) {
+			bloom = fmt.Sprintf("bloom about %s× for about %s, found for each coffee", units.Trim(style.Bloom, 1), style.BloomTime)
+		}
+		parts = append(parts, bloom)
 	}
 	share := prefs.Unit(units.Share)
 	if style.Ice > 0 {
