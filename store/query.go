@@ -150,7 +150,7 @@ func (t *tx) do(ctx context.Context, query string, args ...any) (sql.Result, err
 // another process.
 const writeTimeout = 4 * time.Second
 
-// transact calls f in one transaction of the writer. An error rolls everything back.
+// transact calls f in one transaction of the writer. An error or a panic of f rolls everything back.
 func (s *Store) transact(ctx context.Context, f func(*tx) error) error {
 	return explain(s.path, s.tryTransact(ctx, f))
 }
@@ -167,7 +167,15 @@ func (s *Store) tryTransact(ctx context.Context, f func(*tx) error) error {
 	if err != nil {
 		return err
 	}
-	if err := f(&tx{began, &s.counted, map[string]*sqlx.Stmt{}, map[string]*sqlx.NamedStmt{}}); err != nil {
+	returned := false
+	defer func() {
+		if !returned { // f panics: without this, closing the connection waits for the transaction for ever
+			_ = began.Rollback()
+		}
+	}()
+	err = f(&tx{began, &s.counted, map[string]*sqlx.Stmt{}, map[string]*sqlx.NamedStmt{}})
+	returned = true
+	if err != nil {
 		return errors.Join(err, began.Rollback())
 	}
 	if err := began.Commit(); err != nil {

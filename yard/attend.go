@@ -83,18 +83,6 @@ func (y *Yard) open(brewID string) error {
 	})
 }
 
-// read processes a reading of the scale under a brew.
-func (y *Yard) read(brewID, scaleID string, g units.Grams) error {
-	err := y.sessions.Read(brewID, scaleID, g)
-	if !errors.Is(err, live.ErrNoSession) {
-		return err
-	}
-	if err := y.open(brewID); err != nil {
-		return err
-	}
-	return y.sessions.Read(brewID, scaleID, g)
-}
-
 // Follow returns a channel with the numbers of the scale under a brew, and a function that ends
 // it.
 func (y *Yard) Follow(brewID string) (<-chan live.Numbers, func(), error) {

@@ -16,7 +16,18 @@ func (y *Yard) Settle() {
 
 func (y *Yard) PlanOf(brewID string) (recipe.Plan, bool) { return y.planOf(brewID) }
 
-func (y *Yard) Read(brewID, scaleID string, g units.Grams) error { return y.read(brewID, scaleID, g) }
+func (y *Yard) Read(brewID, scaleID string, g units.Grams) error {
+	if err := y.open(brewID); err != nil {
+		return err
+	}
+	return y.sessions.Read(brewID, scaleID, g)
+}
+
+// OccupyAdvice makes the next advice wait until the returned function is called.
+func (y *Yard) OccupyAdvice() (release func()) {
+	y.advising <- struct{}{}
+	return func() { <-y.advising }
+}
 
 func (y *Yard) StoreReadings() { y.storeReadings() }
 

@@ -29,7 +29,10 @@ func learnFrom(ctx context.Context, st *store.Store, y *learn.Knowledge, now tim
 	if !simulated {
 		samples = slices.DeleteFunc(samples, func(s learn.Sample) bool { return s.Simulated })
 	}
-	y = y.Follow(samples)
+	y = y.Follow(ctx, samples)
+	if err := ctx.Err(); err != nil {
+		return nil, err
+	}
 	return y, st.SaveLearned(ctx, y, now)
 }
 
@@ -71,6 +74,9 @@ func (t *teacher) beliefsOf(s brew.Sheet) *forecast.Beliefs { return t.learned()
 func (t *teacher) learn() {
 	t.mu.Lock()
 	defer t.mu.Unlock()
+	if t.ctx.Err() != nil {
+		return
+	}
 	if t.running {
 		t.again = true
 		return
@@ -107,5 +113,10 @@ func (t *teacher) busy() bool {
 
 func (t *teacher) wait() { t.done.Wait() }
 
-// close cancels learning. An unfinished result is not stored.
-func (t *teacher) close() { t.stop() }
+// close cancels learning and waits for its end. An unfinished result is not stored.
+func (t *teacher) close() {
+	t.mu.Lock()
+	t.stop() // no learning begins from here on
+	t.mu.Unlock()
+	t.done.Wait()
+}

@@ -55,7 +55,9 @@ func (y *Yard) NextOrder(ctx context.Context, recipeID string) (rush.Order, erro
 	if err != nil {
 		return rush.Order{}, err
 	}
-	y.completeSheet(ctx, &d.Sheet, d.By)
+	if err := y.completeSheet(ctx, &d.Sheet, d.By); err != nil {
+		return rush.Order{}, err
+	}
 	o, err := rush.OrderOf(d.Name, d.Question(y.Now()))
 	if err != nil {
 		return o, ErrUnplannable
@@ -83,7 +85,9 @@ func (y *Yard) RushBrews(ctx context.Context, rs rush.Rush, now units.Seconds) (
 		case err != nil:
 			return nil, nil, err
 		default:
-			y.completeSheet(ctx, &b.Sheet, b.BrewedBy)
+			if err := y.completeSheet(ctx, &b.Sheet, b.BrewedBy); err != nil {
+				return nil, nil, err
+			}
 			x.Brew, x.State, x.Since = &b, b.At(y.Moment(&b)), units.Seconds(b.Started.Sub(rs.Started).Seconds())
 			if b.Status == brew.Running {
 				busy = append(busy, x.busy(now)...)

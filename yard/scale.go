@@ -9,6 +9,7 @@ import (
 	"yardbloom/core/gear"
 	"yardbloom/core/units"
 	"yardbloom/device"
+	"yardbloom/live"
 	"yardbloom/store"
 )
 
@@ -93,7 +94,7 @@ func (p *placements) put(scaleID, brewID string) (loser string) {
 }
 
 // pass calls read with the brew on a scale, if any. Brews cannot be moved meanwhile, so that no
-// reading reaches a brew that was taken off.
+// reading reaches a brew that was taken off. read must not wait for the database.
 func (p *placements) pass(scaleID string, read func(brewID string)) {
 	p.mu.Lock()
 	defer p.mu.Unlock()
@@ -239,12 +240,30 @@ func (y *Yard) attendScale(l *device.Link) {
 				if m.Grams == nil {
 					continue
 				}
-				y.placed.pass(l.Device.ID, func(brewID string) {
-					_ = y.read(brewID, l.Device.ID, units.Grams(*m.Grams)) // an error is another scale's brew
-				})
+				y.takeReading(l.Device.ID, units.Grams(*m.Grams))
 			}
 		}
 	})
+}
+
+// takeReading passes a reading of a scale to the brew on it. The session of a brew is opened, from the database, while brews can be
+// moved, and the reading is lost if this one was.
+func (y *Yard) takeReading(scaleID string, g units.Grams) {
+	const tries = 2
+	for range tries {
+		var on string
+		var err error
+		y.placed.pass(scaleID, func(brewID string) {
+			on, err = brewID, y.sessions.Read(brewID, scaleID, g) // an error is another scale's brew
+		})
+		if !errors.Is(err, live.ErrNoSession) {
+			return
+		}
+		if err := y.open(on); err != nil {
+			y.Log.Error("a session of a scale failed", "brew", on, "err", err)
+			return
+		}
+	}
 }
 
 // restorePlacements puts brews back on the scales that were armed for them, or saw them, before a restart.

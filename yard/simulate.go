@@ -28,7 +28,9 @@ func (y *Yard) Simulate(ctx context.Context, d brew.Draft, m device.Manner, spee
 	if err != nil {
 		return err
 	}
-	y.completeSheet(ctx, &b.Sheet, b.BrewedBy)
+	if err := y.completeSheet(ctx, &b.Sheet, b.BrewedBy); err != nil {
+		return err
+	}
 	hand := device.NewHand(device.SeedOf(b.ID), m, b.Question(b.Started))
 	y.running.Go(func() { y.pour(hand, b, speed) })
 	return nil

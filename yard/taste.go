@@ -23,12 +23,16 @@ var errChanged = errors.New("the brew changed meanwhile")
 // than once. If it changes a measurement, everyone who tasted the brew gets new advice. Errors are those of change
 // and of the store.
 func (y *Yard) Taste(ctx context.Context, of brew.Sheet, taster string, set store.Settings, change func(brew.Brew) (cup.Cup, error)) error {
+	select {
+	case y.advising <- struct{}{}: // one at a time: advice uses all cores
+		defer func() { <-y.advising }()
+	case <-ctx.Done():
+		return context.Cause(ctx)
+	}
 	path, err := y.Store.PathWithEvents(ctx, of.BagID, pathLength)
 	if err != nil {
 		return err
 	}
-	y.advising.Lock() // one at a time: advice uses all cores
-	defer y.advising.Unlock()
 	for {
 		b, err := y.Store.Brew(ctx, of.ID)
 		if err != nil {

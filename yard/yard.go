@@ -51,8 +51,8 @@ type Yard struct {
 	imports  imports
 	closing  context.Context // until Close
 	stop     context.CancelFunc
-	advising sync.Mutex // held while advice is computed
-	decoding sync.Mutex // held while a photo is decoded
+	advising chan struct{} // of capacity one: full while advice is computed
+	decoding sync.Mutex    // held while a photo is decoded
 	running  sync.WaitGroup
 }
 
@@ -62,7 +62,8 @@ const storeEvery = 500 * time.Millisecond
 // Open returns a yard that is connected to its devices. Running brews are back on the scales that
 // they stood on before a restart. The caller closes it before the store.
 func Open(ctx context.Context, c Config) (*Yard, error) {
-	y := &Yard{Config: c, Hub: live.NewHub(), Bench: &device.Bench{}, clocks: live.NewClocks(c.Now, c.Uptime)}
+	y := &Yard{Config: c, Hub: live.NewHub(), Bench: &device.Bench{}, clocks: live.NewClocks(c.Now, c.Uptime),
+		advising: make(chan struct{}, 1)}
 	y.closing, y.stop = context.WithCancel(context.Background())
 	uptime := c.Uptime
 	if opened := time.Now(); uptime == nil {
@@ -118,12 +119,12 @@ func (y *Yard) CompleteSheet(sheet *brew.Sheet, set store.Settings) {
 }
 
 // completeSheet is CompleteSheet with the stored settings of a person.
-func (y *Yard) completeSheet(ctx context.Context, sheet *brew.Sheet, personID string) {
+func (y *Yard) completeSheet(ctx context.Context, sheet *brew.Sheet, personID string) error {
 	set, err := y.Store.Settings(ctx, personID)
-	if err != nil {
-		y.Log.Error("settings", "err", err)
+	if err == nil {
+		y.CompleteSheet(sheet, set)
 	}
-	y.CompleteSheet(sheet, set)
+	return err
 }
 
 // Moment returns the current time on the clock of a brew.

@@ -2,6 +2,7 @@ package learn
 
 import (
 	"cmp"
+	"context"
 	"maps"
 	"math"
 	"slices"
@@ -22,10 +23,15 @@ const MaxSamples = 300
 const most = 4
 
 // Fit learns from measured brews in chronological order. The order of the argument does not matter.
-func Fit(samples []Sample) *Knowledge {
+func Fit(samples []Sample) *Knowledge { return fit(context.Background(), samples) }
+
+func fit(ctx context.Context, samples []Sample) *Knowledge {
 	samples = inOrder(samples)
 	y := &Knowledge{}
 	for _, s := range samples {
+		if ctx.Err() != nil {
+			return y
+		}
 		y.learn(s)
 	}
 	for i, s := range samples {
@@ -43,27 +49,30 @@ func inOrder(samples []Sample) []Sample {
 
 // Follow returns the result of Fit, but learns only from the last samples if the earlier ones are
 // unchanged. If an earlier sample was measured again, excluded or included, it fits from the beginning. The
-// receiver is not modified.
-func (y *Knowledge) Follow(samples []Sample) *Knowledge {
+// receiver is not modified. Once ctx is done, the result is incomplete.
+func (y *Knowledge) Follow(ctx context.Context, samples []Sample) *Knowledge {
 	samples = inOrder(samples)
 	if y == nil || len(samples) == 0 {
-		return Fit(samples)
+		return fit(ctx, samples)
 	}
 	known := y.Seen
 	for len(known) > 0 && known[0].ID != samples[0].ID { // older than the samples in use
 		known = known[1:]
 	}
 	if len(known) == 0 || len(known) > len(samples) {
-		return Fit(samples)
+		return fit(ctx, samples)
 	}
 	for i, seen := range known {
 		if s := samples[i]; !seen.of(s) || seen.SaidOut != s.Out || seen.SaidIn != s.In {
-			return Fit(samples)
+			return fit(ctx, samples)
 		}
 	}
 	next := y.clone()
 	next.Seen = slices.Clone(known)
 	for _, s := range samples[len(known):] {
+		if ctx.Err() != nil {
+			break
+		}
 		next.learn(s)
 		next.Seen[len(next.Seen)-1].Slow = next.slow(s)
 	}

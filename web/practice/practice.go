@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"html/template"
 	"net/http"
+	"net/url"
 	"strconv"
 	"strings"
 	"time"
@@ -148,6 +149,9 @@ func (s *Screens) showLesson(w http.ResponseWriter, r *http.Request, status int,
 	tries, err := s.yard.Store.Tries(r.Context())
 	if err != nil {
 		return err
+	}
+	if wrong != "" {
+		w.Header().Set(page.ReasonHeader, url.PathEscape(wrong)) // for the script that sent the readings
 	}
 	prefs := page.Prefs(r)
 	body := exerciseBody{Ready: getReady.Seconds(), Settle: 0.5, After: 3, Fast: trace.FastRate, Slow: trace.SlowRate, Lesson: l,

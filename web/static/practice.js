@@ -2,6 +2,7 @@
 // to be scored. Without a scale two taps mark the start and the end of the water.
 import { clock } from "./clock.js";
 import { byId, findAll, setText, target } from "./dom.js";
+import { browserQueue, newKey } from "./queue.js";
 import { drawTo } from "./ribbon.js";
 
 /** @typedef {{t: number, g: number, r: number, pours: boolean}} Numbers */
@@ -59,13 +60,23 @@ function weighed(n) {
 }
 
 function finish() {
-  const form = /** @type {HTMLFormElement} */ (byId("kept"));
   pour.source?.close();
   clearInterval(pour.timer);
   pour.phase = "done";
-  /** @type {HTMLInputElement} */ (form.elements.namedItem("readings")).value = pour.readings.join(";");
-  form.submit();
+  queue.add({ key: newKey(), url: location.pathname, made: Date.now(), says: "the practice pour",
+    body: { readings: pour.readings.join(";"), by: document.body.dataset.by ?? "" } });
 }
+
+// The readings wait on this device until the server has scored them.
+const queue = browserQueue({
+  sent: (entry) => { if (entry.url === location.pathname) location.assign(location.pathname); },
+  failed: (why) => setText("step", `${why} The pour is kept.`),
+  refused: ([entry]) => {
+    queue.dismiss(entry.key);
+    setText("step", entry.refused);
+    pour.phase = "ready";
+  },
+});
 
 function tap() {
   const form = /** @type {HTMLFormElement} */ (byId("by-taps"));
