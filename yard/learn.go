@@ -29,7 +29,7 @@ func learnFrom(ctx context.Context, st *store.Store, y *learn.Knowledge, now tim
 	if !simulated {
 		samples = slices.DeleteFunc(samples, func(s learn.Sample) bool { return s.Simulated })
 	}
-	y = y.Follow(ctx, samples)
+	y = y.Follow(samples, ctx.Done())
 	if err := ctx.Err(); err != nil {
 		return nil, err
 	}

@@ -377,8 +377,13 @@ func (s *State) expect() {
 	}
 }
 
-// Now returns the running stage.
-func (s State) Now() Stage { return s.Stages[s.Current] }
+// Now returns the running stage; the zero Stage for a plan without steps.
+func (s State) Now() Stage {
+	if s.Current >= len(s.Stages) {
+		return Stage{}
+	}
+	return s.Stages[s.Current]
+}
 
 // Ahead returns the stages from the running one on, with the times at which the clock alone starts them, so
 // that a screen can follow without the server. It also uses the clock for a brew with a scale, which may be

@@ -143,8 +143,12 @@ func codes(rng *rand.Rand, n int) []string {
 	return out
 }
 
-// Label returns the text on the table for a cup: its code while it is blind, otherwise its name.
+// Label returns the text on the table for a cup: its code while it is blind, otherwise its name; empty for no
+// cup.
 func (f Flight) Label(cup int) string {
+	if cup < 0 || cup >= len(f.Cups) {
+		return ""
+	}
 	c := f.Cups[cup]
 	if f.Blind && !f.Revealed {
 		return c.Code

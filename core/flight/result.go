@@ -142,7 +142,7 @@ func (f Flight) Standings() []Standing {
 // Verdict returns the result of a ranked flight as a sentence.
 func (f Flight) Verdict() string {
 	all := f.Standings()
-	if len(all[0].Places) == 0 {
+	if len(all) == 0 || len(all[0].Places) == 0 {
 		return "No cup has a place yet."
 	}
 	var first []string

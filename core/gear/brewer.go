@@ -37,8 +37,11 @@ type BrewerForm struct {
 	Dose units.Range
 }
 
-// One is the form's name with its article, such as "an open cone".
+// One is the form's name with its article, such as "an open cone"; "a brewer" for an unknown kind.
 func (f BrewerForm) One() string {
+	if f.Name == "" {
+		return "a brewer"
+	}
 	if strings.ContainsRune("aeiou", rune(f.Name[0])) {
 		return "an " + f.Name
 	}

@@ -2,7 +2,6 @@ package learn
 
 import (
 	"cmp"
-	"context"
 	"maps"
 	"math"
 	"slices"
@@ -23,13 +22,13 @@ const MaxSamples = 300
 const most = 4
 
 // Fit learns from measured brews in chronological order. The order of the argument does not matter.
-func Fit(samples []Sample) *Knowledge { return fit(context.Background(), samples) }
+func Fit(samples []Sample) *Knowledge { return fit(samples, nil) }
 
-func fit(ctx context.Context, samples []Sample) *Knowledge {
+func fit(samples []Sample, done <-chan struct{}) *Knowledge {
 	samples = inOrder(samples)
 	y := &Knowledge{}
 	for _, s := range samples {
-		if ctx.Err() != nil {
+		if isClosed(done) {
 			return y
 		}
 		y.learn(s)
@@ -38,6 +37,15 @@ func fit(ctx context.Context, samples []Sample) *Knowledge {
 		y.Seen[i].Slow = y.slow(s)
 	}
 	return y
+}
+
+func isClosed(done <-chan struct{}) bool {
+	select {
+	case <-done:
+		return true
+	default:
+		return false
+	}
 }
 
 // inOrder returns the latest samples in chronological order.
@@ -49,28 +57,28 @@ func inOrder(samples []Sample) []Sample {
 
 // Follow returns the result of Fit, but learns only from the last samples if the earlier ones are
 // unchanged. If an earlier sample was measured again, excluded or included, it fits from the beginning. The
-// receiver is not modified. Once ctx is done, the result is incomplete.
-func (y *Knowledge) Follow(ctx context.Context, samples []Sample) *Knowledge {
+// receiver is not modified. If done is closed meanwhile, the result is incomplete.
+func (y *Knowledge) Follow(samples []Sample, done <-chan struct{}) *Knowledge {
 	samples = inOrder(samples)
 	if y == nil || len(samples) == 0 {
-		return fit(ctx, samples)
+		return fit(samples, done)
 	}
 	known := y.Seen
 	for len(known) > 0 && known[0].ID != samples[0].ID { // older than the samples in use
 		known = known[1:]
 	}
 	if len(known) == 0 || len(known) > len(samples) {
-		return fit(ctx, samples)
+		return fit(samples, done)
 	}
 	for i, seen := range known {
 		if s := samples[i]; !seen.of(s) || seen.SaidOut != s.Out || seen.SaidIn != s.In {
-			return fit(ctx, samples)
+			return fit(samples, done)
 		}
 	}
 	next := y.clone()
 	next.Seen = slices.Clone(known)
 	for _, s := range samples[len(known):] {
-		if ctx.Err() != nil {
+		if isClosed(done) {
 			break
 		}
 		next.learn(s)

@@ -83,7 +83,7 @@ func TestFollowEqualsFit(t *testing.T) {
 	_, samples := brewed(t, 21, 5)
 	kept := Restore(Fit(samples[:3]).State()) // as after a restart
 	before := kept.mean[0]
-	on, anew := kept.Follow(t.Context(), samples), Fit(samples)
+	on, anew := kept.Follow(samples, nil), Fit(samples)
 	for i := range anew.mean {
 		if math.Abs(on.mean[i]-anew.mean[i]) > 1e-12 {
 			t.Errorf("parameter %d is %g, with Fit %g", i, on.mean[i], anew.mean[i])
@@ -93,7 +93,7 @@ func TestFollowEqualsFit(t *testing.T) {
 		t.Error("the yard that was followed has changed")
 	}
 	samples[1].TDS += 0.05
-	if again := kept.Follow(t.Context(), samples); again.Seen[1].TDS != samples[1].TDS || again.mean[0] == on.mean[0] {
+	if again := kept.Follow(samples, nil); again.Seen[1].TDS != samples[1].TDS || again.mean[0] == on.mean[0] {
 		t.Error("a changed measurement is ignored")
 	}
 }

@@ -61,6 +61,9 @@ func (r Recipe) pourWater(i int, water units.Grams) Recipe {
 // ToLevel returns the recipe with pour i, from 0, poured to a share of the height from outlet to rim, which takes the given water. The
 // pour keeps its water when others change.
 func (r Recipe) ToLevel(i int, share float64, water units.Grams) Recipe {
+	if i < 0 || i >= len(r.Pours) {
+		return r
+	}
 	out := r.pourWater(i, water)
 	out.Pours[i].Level, out.Pours[i].Pinned = share, true
 	return out

@@ -114,6 +114,9 @@ type Choice struct {
 
 // Explanation explains the choice in a sentence.
 func (c Choice) Explanation() string {
+	if len(c.Why) == 0 {
+		return ""
+	}
 	why := strings.Join(c.Why[:min(3, len(c.Why))], "; ")
 	return strings.ToUpper(why[:1]) + why[1:] + "."
 }

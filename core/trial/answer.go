@@ -244,6 +244,9 @@ func (t Trial) Describe(a Answer, prefs units.Prefs) string {
 	if t.Second != nil {
 		return t.describePair(a, prefs)
 	}
+	if len(a.Levels) == 0 {
+		return "No brew has a result yet."
+	}
 	name := func(v float64) string { return t.LevelName(v, prefs) }
 	with := func(by, err float64) string {
 		if a.Freedom < 1 {

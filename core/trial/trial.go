@@ -126,6 +126,9 @@ func (t Trial) SheetOf(r Run) brew.Sheet { return t.sheetAt(t.cell(r)) }
 
 // sheetAt returns the sheet of a cell.
 func (t Trial) sheetAt(cell int) brew.Sheet {
+	if len(t.Levels) == 0 {
+		return t.Sheet
+	}
 	s := t.Factor.apply(t.Sheet, t.Levels[cell%len(t.Levels)])
 	if t.Second != nil {
 		s = t.Second.apply(s, t.Second.Levels[cell/len(t.Levels)])
@@ -137,6 +140,9 @@ func (t Trial) sheetAt(cell int) brew.Sheet {
 func (t Trial) NameOf(r Run, prefs units.Prefs) string { return t.cellName(t.cell(r), prefs) }
 
 func (t Trial) cellName(cell int, prefs units.Prefs) string {
+	if len(t.Levels) == 0 {
+		return ""
+	}
 	name := t.LevelName(t.Levels[cell%len(t.Levels)], prefs)
 	if t.Second != nil {
 		name += ", " + t.Second.LevelName(t.Second.Levels[cell/len(t.Levels)], prefs)
@@ -217,7 +223,11 @@ func (t Trial) SetBrew(run int, brew string) Trial {
 	return t.with(run, func(r *Run) { r.Brew = brew })
 }
 
+// with returns the trial with a run changed; unchanged without such a run.
 func (t Trial) with(run int, change func(*Run)) Trial {
+	if run < 0 || run >= len(t.Runs) {
+		return t
+	}
 	t.Runs = slices.Clone(t.Runs)
 	change(&t.Runs[run])
 	return t

@@ -181,6 +181,7 @@ func (s *Screens) addTrial(w http.ResponseWriter, r *http.Request) error {
 	switch {
 	case errors.Is(err, store.ErrNotFound):
 		f.Fail("bag", "Brew this coffee once first: a trial keeps everything else of its last recipe.")
+		return s.showTrials(w, r, http.StatusUnprocessableEntity, f)
 	case err != nil:
 		return err
 	}

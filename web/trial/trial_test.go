@@ -127,3 +127,20 @@ func TestTrialsOfGearAndOfTwoThings(t *testing.T) {
 		}
 	}
 }
+
+// A trial over schools, for no coffee or one that was never brewed, is asked for a coffee. Mutation caught: schools of no brewer, which
+// ended in an internal error.
+func TestTrialWithoutACoffeeAsksForOne(t *testing.T) {
+	t.Parallel()
+	v := webtest.Visit(t)
+	for _, bag := range []string{"", "none", "first-frost"} {
+		for _, turned := range []string{"styles", "brewers", "ratio", "filters"} {
+			typed := url.Values{"bag": {bag}, "turned": {turned}, "levels": {"Three rounds, Pulses"}, "second": {"styles"},
+				"second_levels": {"Three rounds, Long bloom"}, "repeats": {"2"}, "measure": {"mark"}}
+			code, body, _ := v.Send("POST", "/trials", typed)
+			if code != http.StatusUnprocessableEntity || !strings.Contains(body, "Brew this coffee once first") || !strings.Contains(body, "Pulses") {
+				t.Errorf("%q, %s: status %d", bag, turned, code)
+			}
+		}
+	}
+}
