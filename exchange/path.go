@@ -70,6 +70,7 @@ func ReadPath(r io.Reader) (coach.Case, error) {
 	if err != nil {
 		return coach.Case{}, err
 	}
+	text = bytes.ReplaceAll(text, []byte(`"ice was left over"`), fmt.Appendf(nil, "%q", cup.IceLeft)) // as earlier versions had it
 	var read map[string]any
 	if err := json.Unmarshal(text, &read); err != nil {
 		return coach.Case{}, &units.ValueError{At: Path("document"), Err: ErrNotJSON}

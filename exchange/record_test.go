@@ -3,54 +3,133 @@ package exchange
 import (
 	"encoding/json"
 	"fmt"
+	"maps"
+	"reflect"
 	"strings"
 	"testing"
 	"time"
 
+	"yardbloom/core/brew"
 	"yardbloom/core/coffee"
+	"yardbloom/core/cup"
+	"yardbloom/core/forecast"
 	"yardbloom/core/gear"
 	"yardbloom/core/person"
 	"yardbloom/core/recipe"
 )
 
-// The lists of words in the schemas are those of the code. Mutation caught: a new style that no other yard could import.
+// wordsOf holds the words of the code by the place of their list in a schema; "*" stands for any file or place.
+var wordsOf = map[string]any{
+	"*.style": styleIDs(), "*.process": append([]coffee.Process{coffee.ProcessUnknown}, coffee.Processes()...),
+	"*.shape": kinds(), "*.kind": kinds(), "*.material": gear.Materials(), "*.filter": gear.Filters(),
+	"*.ribs": gear.RibKinds(), "*.outlets": gear.OutletKinds(), "*.burrs": gear.BurrKinds(), "*.dial": gear.DialKinds(),
+	"*.dial.kind": gear.DialKinds(), "*.mark": person.Marks(), "*.marks[]": cup.Marks(), "*.bed": cup.Beds(), "*.seen[]": cup.Sights(),
+	"*.faults[]": cup.Faults(), "*.wants[]": cup.Wants(), "*.roast": roastNames(), "*.height": []recipe.Height{recipe.Low, recipe.Mid, recipe.High},
+	"*.pattern": recipe.Patterns(), "*.then": recipe.Hands(), "*.when": []string{ByClock, ByDrained, ByDrips}, "*.pours[].kettle": []int{1, 2},
+	"*.first": []string{"coffee", waterFirst}, "*.parameters[].name": forecast.Names,
+	"*.turns_first": []recipe.LeverOrder{"bed", recipe.GrindFirst, recipe.HeatFirst}, "*.defaults.turns_first": []recipe.LeverOrder{recipe.GrindFirst, recipe.HeatFirst},
+	"*.defaults.rinse": []recipe.Rinsing{recipe.Always, recipe.Never}, "*.defaults.keeps": []recipe.Keep{recipe.KeepStrength, recipe.KeepYield},
+	"*.likes*": []string{"yes", "no"}, "*.would_serve": []string{"yes", "no"}, "*.verdict": []string{"out", "in"},
+	"*.status": []brew.Status{brew.Poured, brew.Done, brew.Abandoned}, "*.units.mass": []string{"g", "oz"}, "*.units.temperature": []string{"°C", "°F"},
+	"*.theme": []string{"", "auto", "day", "night"}, "*.sound": []string{"", "tones", "voice", "off"},
+	"*.of": []string{"brew", "flight", "trial", "script", "person"},
+}
+
+func styleIDs() (out []recipe.StyleID) {
+	for _, s := range recipe.Schools() {
+		out = append(out, s.ID)
+	}
+	return out
+}
+
+func kinds() (out []gear.BrewerKind) {
+	for _, f := range gear.BrewerForms() {
+		out = append(out, f.Kind)
+	}
+	return out
+}
+
+func roastNames() (out []string) {
+	for _, r := range coffee.Roasts() {
+		out = append(out, r.String())
+	}
+	return out
+}
+
+// Every list of words in every schema is that of the code; the empty word and the order do not count. Mutations caught: a new style,
+// mark or sight that no other yard could import, a sight that a file has under another word, a list that no code is compared with.
 func TestSchemasKnowTheWordsOfTheCode(t *testing.T) {
 	t.Parallel()
-	var styles, kinds []string
-	for _, s := range recipe.Schools() {
-		styles = append(styles, string(s.ID))
+	files, err := schemaFiles.ReadDir("schema")
+	if err != nil {
+		t.Fatal(err)
 	}
-	for _, f := range gear.BrewerForms() {
-		kinds = append(kinds, string(f.Kind))
-	}
-	for _, c := range []struct {
-		kind, path string
-		want       any
-	}{
-		{"brew", "style", styles}, {"brew", "recipe.style", styles}, {"recipe", "recipe.style", styles}, {"brewer", "shape", kinds},
-		{"brew", "gear.brewer.kind", kinds}, {"brewer", "material", gear.Materials()}, {"brewer", "filter", gear.Filters()},
-		{"brewer", "ribs", gear.RibKinds()}, {"brewer", "outlets", gear.OutletKinds()}, {"grinder", "burrs", gear.BurrKinds()},
-		{"grinder", "dial", gear.DialKinds()}, {"bag", "process", append([]coffee.Process{coffee.ProcessUnknown}, coffee.Processes()...)},
-		{"person", "mark", person.Marks()},
-	} {
-		file, err := schemaFiles.ReadFile("schema/record-" + c.kind + ".v1.schema.json")
+	lists := 0
+	for _, file := range files {
+		text, err := schemaFiles.ReadFile("schema/" + file.Name())
 		if err != nil {
 			t.Fatal(err)
 		}
-		var at any
-		if err := json.Unmarshal(file, &at); err != nil {
+		var doc any
+		if err := json.Unmarshal(text, &doc); err != nil {
 			t.Fatal(err)
 		}
-		for _, name := range strings.Split(c.path, ".") {
-			properties, _ := at.(map[string]any)["properties"].(map[string]any)
-			at = properties[name]
+		eachEnum(doc, "", func(at string, words []any) {
+			lists++
+			rule := ""
+			for pattern := range wordsOf {
+				suffix := strings.Trim(pattern, "*")
+				if (strings.HasSuffix(at, suffix) || strings.HasSuffix(pattern, "*") && strings.Contains(at, suffix)) && len(pattern) > len(rule) {
+					rule = pattern
+				}
+			}
+			if known, read := wordSet(wordsOf[rule]), wordSet(words); rule == "" || !maps.Equal(known, read) {
+				t.Errorf("%s%s: %v, in the code %v (%s)", file.Name(), at, read, known, rule)
+			}
+		})
+	}
+	if lists < 50 {
+		t.Errorf("only %d lists were found", lists)
+	}
+}
+
+// eachEnum calls each with the place and the words of every list in a schema.
+func eachEnum(schema any, at string, each func(at string, words []any)) {
+	switch s := schema.(type) {
+	case map[string]any:
+		if words, ok := s["enum"].([]any); ok {
+			each(at, words)
 		}
-		got, _ := at.(map[string]any)
-		words, _ := json.Marshal(c.want)
-		if known, _ := json.Marshal(got["enum"]); string(known) != string(words) {
-			t.Errorf("%s, %s: %s, want %s", c.kind, c.path, known, words)
+		for name, inner := range s {
+			switch name {
+			case "items":
+				eachEnum(inner, at+"[]", each)
+			case "properties", "anyOf", "oneOf", "allOf":
+				eachEnum(inner, at, each)
+			default:
+				eachEnum(inner, at+"."+name, each)
+			}
+		}
+	case []any:
+		for _, inner := range s {
+			eachEnum(inner, at, each)
 		}
 	}
+}
+
+// wordSet returns the words of a list as they are in JSON, without the empty one.
+func wordSet(list any) map[string]bool {
+	out := map[string]bool{}
+	v := reflect.ValueOf(list)
+	if !v.IsValid() {
+		return out
+	}
+	for i := range v.Len() {
+		if word := fmt.Sprint(v.Index(i).Interface()); word != "" && word != "nothing" {
+			out[word] = true
+		}
+	}
+	return out
 }
 
 // Mutations caught: a date that is not compared with now, a limit by unit that is not applied inside a list, an unknown kind that panics.
