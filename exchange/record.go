@@ -13,6 +13,7 @@ import (
 
 	"github.com/santhosh-tekuri/jsonschema/v6"
 
+	"yardbloom/core/brew"
 	"yardbloom/core/recipe"
 )
 
@@ -82,14 +83,20 @@ func CheckRecord(document []byte, now time.Time) (RecordHead, error) {
 	return head, plausible(value, "", now)
 }
 
-// largestBySuffix holds the largest values of numbers by the unit at the end of their names. They keep figures such as axes drawable.
+// latest is the largest time in a record, s: a plan that was revised by the latest event ends somewhat after it.
+const latest = float64(brew.LatestEvent) + 100_000
+
+// largestBySuffix holds the largest values of numbers by the unit at the end of their names.
 var largestBySuffix = []struct {
 	suffix string
 	value  float64
-}{{"_s", 20_000}, {"_k", 1000}, {"_c", 1000}, {"_g", 1_000_000}, {"_percent", 1000}, {"_um", 100_000}, {"_m", 100_000}, {"_g_s", 10_000}}
+}{{"_s", latest}, {"_k", 1000}, {"_c", 1000}, {"_g", 1_000_000}, {"_percent", 1000}, {"_um", 100_000}, {"_m", 100_000}, {"_g_s", 10_000}}
 
 func largest(name string) float64 {
 	const any = 1e15
+	if name == "seed" {
+		return math.MaxUint64
+	}
 	for _, l := range largestBySuffix {
 		if strings.HasSuffix(name, l.suffix) {
 			return l.value

@@ -46,11 +46,17 @@ var demoYard = sync.OnceValues(func() ([]byte, error) {
 
 func exported(t testing.TB, st *store.Store) map[string]string {
 	t.Helper()
+	return contents(t, exportedFile(t, st, morning))
+}
+
+// exportedFile returns the yard file of a yard.
+func exportedFile(t testing.TB, st *store.Store, now time.Time) []byte {
+	t.Helper()
 	var file bytes.Buffer
-	if err := yard.Export(t.Context(), st, &file, time.Time{}, time.Time{}, morning); err != nil {
+	if err := yard.Export(t.Context(), st, &file, time.Time{}, time.Time{}, now); err != nil {
 		t.Fatal(err)
 	}
-	return contents(t, file.Bytes())
+	return file.Bytes()
 }
 
 // contents returns the entries of a zip but for the manifest.
@@ -113,7 +119,11 @@ func zipped(t testing.TB, entries map[string]string, change func(map[string]any)
 }
 
 func read(t testing.TB, into *store.Store, file []byte) (*yard.Import, error) {
-	return yard.ReadImport(t.Context(), into, bytes.NewReader(file), int64(len(file)), morning)
+	return readAt(t, into, file, morning)
+}
+
+func readAt(t testing.TB, into *store.Store, file []byte, now time.Time) (*yard.Import, error) {
+	return yard.ReadImport(t.Context(), into, bytes.NewReader(file), int64(len(file)), now)
 }
 
 func emptyYard(t testing.TB) *store.Store {

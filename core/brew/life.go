@@ -50,7 +50,7 @@ func (b Brew) Apply(e Event, now time.Time) (Brew, error) {
 	if slices.ContainsFunc(b.Events, func(kept Event) bool { return kept.Key == e.Key }) {
 		return b, nil
 	}
-	e.At = eventTime(e.At, units.Seconds(now.Sub(b.zeroOf(e)).Seconds()))
+	e.At = min(LatestEvent, eventTime(e.At, units.Seconds(now.Sub(b.zeroOf(e)).Seconds())))
 	if !e.Valid() || !b.accepts(e, now) {
 		return b, ErrStatus
 	}
@@ -98,6 +98,9 @@ func (b Brew) zeroOf(e Event) time.Time {
 // LateLimit is the time after its end in which a brew still accepts taps: a screen that was offline sends them when it is
 // connected again.
 const LateLimit = 30 * 24 * time.Hour
+
+// LatestEvent limits the time of an event, s after its start. A brew that was forgotten for longer ends then.
+const LatestEvent units.Seconds = 366 * 24 * 3600
 
 // accepts reports whether an event can be added. Once the cup is tasted, these are only taps from before the end.
 func (b Brew) accepts(e Event, now time.Time) bool {

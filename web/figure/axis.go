@@ -28,3 +28,14 @@ func (e extent) ticks(steps ...float64) (at []float64) {
 	}
 	return at
 }
+
+// timeStep returns the distance of the ticks of a time axis, s: the usual one, or a longer one for a brew that was ended late.
+func timeStep(span, usual float64) float64 {
+	const most = 40 // ticks
+	for _, step := range []float64{usual, 60, 300, 900, 3600, 6 * 3600, 24 * 3600} {
+		if step >= usual && span/step <= most {
+			return step
+		}
+	}
+	return span / most
+}

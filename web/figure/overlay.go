@@ -117,7 +117,7 @@ func (o Overlay) SVG() template.HTML {
 	x := func(t float64) float64 { return left + t/tMax*(w-left-right) }
 	y := func(g float64) float64 { return h - foot - g/gMax*(h-top-foot) }
 	var c canvas
-	for t := 0.0; t <= tMax; t += every {
+	for t := 0.0; t <= tMax; t += timeStep(tMax, every) {
 		c.add(`<line x1="%.1f" x2="%.1f" y1="%.1f" y2="%.1f" class="ribbon-grid"/>`, x(t), x(t), top, h-foot)
 		if !o.ByPour {
 			c.text(x(t), h-foot+17, "ribbon-tick", "middle", units.Seconds(t).String())

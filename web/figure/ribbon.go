@@ -156,7 +156,7 @@ func (r Ribbon) axes(c *canvas, s scale) {
 	floor := s.y(0)
 	from, to := s.x(r.Plan.Window.From), s.x(r.Plan.Window.To)
 	c.add(`<rect x="%.1f" y="%.1f" width="%.1f" height="%.1f" class="ribbon-window"/>`, from, ribbonTop, to-from, floor-ribbonTop)
-	for t := 0.0; t <= s.tMax; t += 30 {
+	for t := 0.0; t <= s.tMax; t += timeStep(s.tMax, 30) {
 		x := s.x(units.Seconds(t))
 		whole := math.Mod(t, 60) == 0
 		if whole {
