@@ -120,7 +120,7 @@ func (st *Staging) Put(ctx context.Context, documents []Document) error {
 			}
 			if err != nil {
 				why := "invalid values"
-				if errors.Is(err, ErrTwice) {
+				if invalid := new(InvalidError); errors.As(err, &invalid) || errors.Is(err, ErrTwice) {
 					why = err.Error()
 				}
 				if err := decide(ctx, t, d, Refused, why); err != nil {
@@ -162,36 +162,71 @@ func (st *Staging) put(ctx context.Context, t *tx, d Document) error {
 	return readable(ctx, t, d)
 }
 
-// readable loads a staged record and returns an error if its columns cannot be decoded.
-func readable(ctx context.Context, t *tx, d Document) error {
+// An InvalidError says why a record of a file cannot have been made by this program.
+type InvalidError struct{ Err error }
+
+func (e *InvalidError) Error() string { return e.Err.Error() }
+
+// Unwrap returns the reason.
+func (e *InvalidError) Unwrap() error { return e.Err }
+
+// readable loads a staged record and returns an error if its columns cannot be decoded, an *InvalidError if the use cases cannot have
+// made it, so that screens could not show it.
+func readable(ctx context.Context, t *tx, d Document) (err error) {
+	defer func() {
+		if v := recover(); v != nil { // of a conversion: a file can contain anything
+			err = fmt.Errorf("%s %s: %v", d.Kind, d.ID, v)
+		}
+	}()
 	switch d.Kind {
 	case Persons:
 		var row personRow
 		return t.get(ctx, &row, `SELECT `+personColumns+` FROM people WHERE id = ?`, d.ID)
 	case Brews:
-		_, err := loadBrew(ctx, t, d.ID)
-		return err
+		b, err := loadBrew(ctx, t, d.ID)
+		return valid(err, b.Valid)
 	case Recipes:
 		var row draftRow
-		return t.get(ctx, &row, `SELECT `+draftColumns+` FROM recipes WHERE id = ?`, d.ID)
+		err := t.get(ctx, &row, `SELECT `+draftColumns+` FROM recipes WHERE id = ?`, d.ID)
+		return valid(err, func() error { return row.draft().Recipe.Valid() })
 	case Flights:
-		return readableDocument[document.Flight](ctx, t, d)
+		f, err := stagedDocument(ctx, t, flights, d)
+		return valid(err, f.Valid)
 	case Trials:
-		return readableDocument[document.Trial](ctx, t, d)
+		it, err := stagedDocument(ctx, t, trials, d)
+		return valid(err, it.Valid)
 	case Scripts:
-		return readableDocument[document.Script](ctx, t, d)
+		_, err := stagedDocument(ctx, t, scripts, d)
+		return err
 	case Rushes:
-		return readableDocument[document.Rush](ctx, t, d)
+		r, err := stagedDocument(ctx, t, rushes, d)
+		return valid(err, r.Valid)
 	case Tries:
-		return readableDocument[document.Exercise](ctx, t, d)
+		_, err := stagedDocument(ctx, t, tries, d)
+		return err
 	}
 	return nil // rows without embedded documents
 }
 
-// readableDocument is readable for a kind of document.
-func readableDocument[D any](ctx context.Context, t *tx, d Document) error {
+// valid returns err, or the error of check as an *InvalidError.
+func valid(err error, check func() error) error {
+	if err != nil {
+		return err
+	}
+	if err := check(); err != nil {
+		return &InvalidError{err}
+	}
+	return nil
+}
+
+// stagedDocument returns a staged document of a kind.
+func stagedDocument[T, D any](ctx context.Context, t *tx, of documents[T, D], d Document) (T, error) {
 	var row documentRow[D]
-	return t.get(ctx, &row, selectDocument, d.ID, d.Kind)
+	if err := t.get(ctx, &row, selectDocument, d.ID, d.Kind); err != nil {
+		var none T
+		return none, err
+	}
+	return of.load(row), nil
 }
 
 // PutReadings stages scale readings. Readings of unknown brews are dropped.
@@ -304,7 +339,7 @@ func (st *Staging) planStep(ctx context.Context, r record, staged []Document) er
 	return st.yard.transact(ctx, func(t *tx) error {
 		for _, d := range staged {
 			action, why := here.action(d)
-			if action == Add {
+			if action == Add || action == Change {
 				missing, err := st.missing(ctx, t, d)
 				if err != nil {
 					return err

@@ -99,17 +99,15 @@ var (
 	ErrPlaces   = errors.New("a place is repeated")
 	ErrRevealed = errors.New("the names are revealed")
 	ErrRounds   = errors.New("there are no more rounds")
+	ErrTable    = errors.New("its order, places or rounds are not those of its cups")
 )
 
 // New creates a flight. A blind one gets codes and a random serving order.
 func New(id, name string, kind Kind, blind bool, seed uint64, cups []Cup) (Flight, error) {
 	f := Flight{ID: id, Name: name, Kind: kind, Blind: blind ||
 		kind == OddOne, Seed: seed, Cups: slices.Clone(cups), Tastings: map[Heat]Tasting{}}
-	switch {
-	case len(cups) < MinCups || len(cups) > MaxCups:
-		return f, ErrCups
-	case kind == OddOne && len(cups) != 2:
-		return f, ErrTwoCups
+	if err := f.checkCups(); err != nil {
+		return f, err
 	}
 	rng := rand.New(rand.NewPCG(seed, 1))
 	for i := range f.Cups {
@@ -128,6 +126,45 @@ func New(id, name string, kind Kind, blind bool, seed uint64, cups []Cup) (Fligh
 		}
 	}
 	return f, nil
+}
+
+func (f Flight) checkCups() error {
+	switch {
+	case len(f.Cups) < MinCups || len(f.Cups) > MaxCups:
+		return ErrCups
+	case f.Kind == OddOne && len(f.Cups) != 2:
+		return ErrTwoCups
+	}
+	return nil
+}
+
+// Valid returns an error if New and the changes of a flight cannot have made it: one of the errors above, or ErrTable.
+func (f Flight) Valid() error {
+	if err := f.checkCups(); err != nil {
+		return err
+	}
+	order := slices.Sorted(slices.Values(f.Order))
+	for i := range f.Cups {
+		if i >= len(order) || order[i] != i {
+			return ErrTable
+		}
+	}
+	if len(order) != len(f.Cups) || f.Kind != Ranked && f.Kind != OddOne || len(f.Rounds) > MaxRounds {
+		return ErrTable
+	}
+	isNoCup := func(cup int) bool { return cup < 0 || cup >= len(f.Cups) }
+	for heat, t := range f.Tastings {
+		if !slices.Contains(Heats(), heat) || len(t.Places) != len(f.Cups) || len(t.Comments) > len(f.Cups) ||
+			slices.ContainsFunc(t.Places, func(place int) bool { return place < 0 || place > len(f.Cups) }) {
+			return ErrTable
+		}
+	}
+	for _, r := range f.Rounds {
+		if slices.ContainsFunc(r.Cups[:], isNoCup) || r.Picked != "" && !slices.Contains(r.Codes[:], r.Picked) {
+			return ErrTable
+		}
+	}
+	return nil
 }
 
 // codes returns n three-digit codes that are easy to tell apart: no two share a first digit or are close in

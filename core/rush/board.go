@@ -1,6 +1,7 @@
 package rush
 
 import (
+	"errors"
 	"time"
 
 	"yardbloom/core/units"
@@ -16,6 +17,24 @@ type Rush struct {
 	Started time.Time   // zero before
 	Ended   bool
 	Version int64
+}
+
+// ErrTasks is returned for an order without a task for the hands, or whose tasks are not in the order of their time.
+var ErrTasks = errors.New("an order has no tasks, or they are out of order")
+
+// Valid returns ErrTasks if the orders of a rush cannot be planned.
+func (r Rush) Valid() error {
+	for _, o := range r.Orders {
+		if len(o.Tasks) == 0 {
+			return ErrTasks
+		}
+		for i, t := range o.Tasks {
+			if !(t.Lasts >= 0) || i == 0 && t.Start != 0 || i > 0 && t.Start < o.Tasks[i-1].Start {
+				return ErrTasks
+			}
+		}
+	}
+	return nil
 }
 
 // An Ordered brew is an order with its brew.

@@ -73,7 +73,17 @@ func (f Factor) check(s brew.Sheet) error {
 		return ErrLevels
 	}
 	if Chosen(f.Knob) {
+		for _, v := range f.Levels {
+			if v < 0 || int(v) >= len(f.Options) {
+				return ErrLevels
+			}
+		}
 		for _, o := range f.Options {
+			if f.Knob == ByStyle {
+				if err := o.Recipe.Valid(); err != nil {
+					return err
+				}
+			}
 			if f.Knob == ByBrewer && o.Brewer.Kind.Form().Immersion != s.Recipe.Steeps() {
 				return ErrValve
 			}

@@ -69,6 +69,7 @@ var (
 	ErrSame    = errors.New("the two things are the same")
 	ErrKnob    = errors.New("this recipe does not have that setting")
 	ErrCode    = errors.New("no brew of this trial has the code")
+	ErrRuns    = errors.New("its brews are not those of its levels")
 )
 
 // New plans a trial of one factor, or of two at once. Every block has each level, or pair of levels, once, in an order that the seed
@@ -76,25 +77,53 @@ var (
 // above and a *units.ValueError for a level outside its range.
 func New(id, name string, sheet brew.Sheet, factor Factor, second *Factor, repeats int, measure Measure, seed uint64) (Trial, error) {
 	t := Trial{ID: id, Name: name, Sheet: sheet, Factor: factor, Second: second, Repeats: repeats, Measure: measure, Seed: seed}
-	if err := factor.check(sheet); err != nil {
+	if err := t.check(); err != nil {
 		return t, err
-	}
-	if second != nil {
-		if err := second.check(sheet); err != nil {
-			return t, err
-		}
-		switch {
-		case second.Knob == factor.Knob:
-			return t, ErrSame
-		case len(factor.Levels) != 2 || len(second.Levels) != 2:
-			return t, ErrPairs
-		}
-	}
-	if repeats < 1 || repeats > MostRepeats {
-		return t, ErrRepeats
 	}
 	t.plan()
 	return t, nil
+}
+
+// check returns an error if the runs of a trial cannot be planned.
+func (t Trial) check() error {
+	if err := t.Factor.check(t.Sheet); err != nil {
+		return err
+	}
+	if t.Second != nil {
+		if err := t.Second.check(t.Sheet); err != nil {
+			return err
+		}
+		switch {
+		case t.Second.Knob == t.Knob:
+			return ErrSame
+		case len(t.Levels) != 2 || len(t.Second.Levels) != 2:
+			return ErrPairs
+		}
+	}
+	if t.Repeats < 1 || t.Repeats > MostRepeats {
+		return ErrRepeats
+	}
+	return nil
+}
+
+// Valid returns an error if New and the changes of a trial cannot have made it: one of the errors above, an error of its recipe, or
+// ErrRuns.
+func (t Trial) Valid() error {
+	if err := t.Sheet.Recipe.Valid(); err != nil {
+		return err
+	}
+	if err := t.check(); err != nil {
+		return err
+	}
+	if !slices.Contains(Measures(), t.Measure) || len(t.Runs) != t.cells()*t.Repeats {
+		return ErrRuns
+	}
+	for _, r := range t.Runs {
+		if r.Level < 0 || r.Level >= len(t.Levels) || r.Other < 0 || t.cell(r) >= t.cells() || r.Code == "" {
+			return ErrRuns
+		}
+	}
+	return nil
 }
 
 // cells returns the number of levels, or of pairs of levels.
