@@ -63,6 +63,7 @@ fuzz: ## half a minute of each fuzz test, and 10,000 histories of two tablets an
 	go test -run '^$$' -fuzz FuzzReadRecipe -fuzztime 30s ./exchange
 	go test -run '^$$' -fuzz FuzzReadAny -fuzztime 30s ./exchange
 	go test -run '^$$' -fuzz FuzzRead -fuzztime 30s ./exchange/photo
+	go test ./web -run ImportedRecords -mutations 300 -timeout 0
 
 mutate: ## mutation tests of parts of the core
 	./scripts/mutate

@@ -22,14 +22,25 @@ type Rush struct {
 // ErrTasks is returned for an order without a task for the hands, or whose tasks are not in the order of their time.
 var ErrTasks = errors.New("an order has no tasks, or they are out of order")
 
+// The largest times of an order and of a rush, s.
+const (
+	longestOrder units.Seconds = 3600
+	longestRush  units.Seconds = 24 * 3600
+)
+
 // Valid returns ErrTasks if the orders of a rush cannot be planned.
 func (r Rush) Valid() error {
 	for _, o := range r.Orders {
 		if len(o.Tasks) == 0 {
 			return ErrTasks
 		}
+		last := o.Tasks[len(o.Tasks)-1]
+		if !(last.Start+last.Lasts+last.Stretch <= longestOrder) || !(o.Drains >= 0 && o.Drains <= longestOrder) ||
+			!(o.Planned >= -longestRush && o.Planned <= longestRush) {
+			return ErrTasks
+		}
 		for i, t := range o.Tasks {
-			if !(t.Lasts >= 0) || i == 0 && t.Start != 0 || i > 0 && t.Start < o.Tasks[i-1].Start {
+			if !(t.Lasts >= 0 && t.Lasts <= longestOrder && t.Stretch >= 0 && t.Stretch <= longestOrder) || i == 0 && t.Start != 0 || i > 0 && t.Start < o.Tasks[i-1].Start {
 				return ErrTasks
 			}
 		}

@@ -51,7 +51,7 @@ func (h Hands) SVG() template.HTML {
 	if end > 900 {
 		step = 120
 	}
-	for t := 0.0; t <= end; t += step {
+	for t, step := 0.0, timeStep(end, step); t <= end; t += step {
 		c.add(`<line x1="%.1f" x2="%.1f" y1="%.1f" y2="%.1f" class="ribbon-grid"/>`, x(units.Seconds(t)), x(units.Seconds(t)), top, floor)
 		c.text(x(units.Seconds(t)), floor+17, "ribbon-tick", "middle", units.Seconds(t).String())
 	}
