@@ -31,7 +31,8 @@ var (
 )
 
 var layers = []layer{
-	{[]string{"store"}, []string{"core/*", "store/document"}, []string{"net/http", "html/template"}},
+	{[]string{"store"}, []string{"core/*", "store/document", "store/disk"}, []string{"net/http", "html/template"}},
+	{[]string{"store/disk"}, nil, []string{"net/http", "database/sql"}},
 	{[]string{"store/document"}, []string{"core/*"}, nil},
 	{[]string{"exchange"}, []string{"core/*"}, []string{"net/http", "database/sql"}},
 	{[]string{"exchange/photo"}, nil, []string{"net/http", "database/sql"}},

@@ -14,6 +14,8 @@ import (
 	"github.com/jmoiron/sqlx"
 	"modernc.org/sqlite"
 	sqlite3 "modernc.org/sqlite/lib"
+
+	"yardbloom/store/disk"
 )
 
 // applicationID marks a database as a yard in its header, where SQLite keeps the id of the application. The
@@ -185,8 +187,17 @@ func OpenAlone(ctx context.Context, dir string, options ...Option) (*Store, erro
 		return nil, err
 	}
 	s.lock = held
-	return s, nil
+	return s, os.RemoveAll(s.tempDir()) // what a killed process left there
 }
+
+// TempDir returns the folder for uploads and downloads in progress, in the data folder, and makes it if it is missing. OpenAlone
+// removes what a killed process left in it.
+func (s *Store) TempDir() (string, error) { return s.tempDir(), os.MkdirAll(s.tempDir(), 0o700) }
+
+func (s *Store) tempDir() string { return filepath.Join(s.dir(), "temporary") }
+
+// Free returns the number of bytes that can still be written to the disk with the yard.
+func (s *Store) Free() (uint64, error) { return disk.Free(s.dir()) }
 
 // NotServed returns a *Trouble if a program serves the yard in a folder.
 func NotServed(dir string) error {

@@ -268,3 +268,25 @@ func TestSessionsDoNotWaitForTheWriter(t *testing.T) {
 	}
 	must(t, holds.Rollback())
 }
+
+// Temporary files that a killed program left are removed at the next start. Mutation caught: uploads of half a gigabyte that stay for ever.
+func TestTemporaryFilesAreRemovedAtTheStart(t *testing.T) {
+	t.Parallel()
+	dir := t.TempDir()
+	s, err := OpenAlone(ctx, dir)
+	must(t, err)
+	folder, err := s.TempDir()
+	must(t, err)
+	left := filepath.Join(folder, "upload-1")
+	must(t, os.WriteFile(left, []byte("half"), 0o600))
+	if free, err := s.Free(); err != nil || free == 0 {
+		t.Errorf("%d bytes free, %v", free, err)
+	}
+	must(t, s.Close())
+	s, err = OpenAlone(ctx, dir)
+	must(t, err)
+	defer s.Close()
+	if _, err := os.Stat(left); !errors.Is(err, os.ErrNotExist) {
+		t.Errorf("it is still there: %v", err)
+	}
+}

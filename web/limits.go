@@ -45,7 +45,7 @@ func (s *Server) limitBody(next http.Handler) http.Handler {
 				w.Header().Set("Connection", "close")
 				err = page.Problem{Status: http.StatusRequestTimeout, Title: "The form took too long to arrive",
 					Text: "Nothing was changed. Go back and send it again."}
-			case err != nil && !errors.As(err, &tooLarge) && !errors.As(err, &disk):
+			case err != nil && !errors.As(err, &tooLarge) && !errors.As(err, &disk) && !errors.Is(err, errNoRoom):
 				err = fmt.Errorf("%w: %v", form.ErrMalformed, err)
 			}
 			if err != nil {
@@ -87,7 +87,14 @@ func (s *Server) readBody(w http.ResponseWriter, r *http.Request, conn *http.Res
 	now := time.Now()
 	_ = conn.SetReadDeadline(now.Add(s.uploadTime(kind)))
 	_ = conn.SetWriteDeadline(now.Add(s.uploadTime(kind) + answerTime))
-	u, err := readUpload(r.Body, kind.most)
+	folder, err := s.Yard.Store.TempDir()
+	if err == nil {
+		err = s.checkRoom(r.ContentLength)
+	}
+	if err != nil {
+		return nil, err
+	}
+	u, err := readUpload(r.Body, kind.most, folder)
 	if err != nil {
 		return nil, err
 	}

@@ -7,6 +7,8 @@ import (
 	"net"
 	"net/http"
 	"net/http/httptest"
+	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 	"time"
@@ -116,5 +118,33 @@ func TestConcurrencyLimit(t *testing.T) {
 	<-inside
 	if code := <-waits; code != http.StatusOK {
 		t.Errorf("after waiting: status %d", code)
+	}
+}
+
+// An upload that may fill the disk is refused before it is read, and changes nothing. Mutations caught: a check after the file was
+// written, a check of every form, room for the body alone.
+func TestUploadNeedsRoomOnTheDisk(t *testing.T) {
+	t.Parallel()
+	v := webtest.Visit(t)
+	const free = 280 << 20
+	v.Server.DiskFree = func() (uint64, error) { return free, nil }
+	for size, want := range map[int64]int{10 << 20: http.StatusInsufficientStorage, 1 << 10: http.StatusUnprocessableEntity} {
+		r := httptest.NewRequest("POST", "/data", strings.NewReader(strings.Repeat("x", 1<<10)))
+		r.ContentLength = size
+		r.Header.Set("Content-Type", "multipart/form-data; boundary=x")
+		r.Header.Set("Sec-Fetch-Site", "same-origin")
+		r.Host = "localhost"
+		w := httptest.NewRecorder()
+		v.Server.ServeHTTP(w, r)
+		if w.Code != want || want == http.StatusInsufficientStorage && !strings.Contains(w.Body.String(), "no room for this file") {
+			t.Errorf("%d bytes: status %d, %.300s", size, w.Code, w.Body)
+		}
+	}
+	if code, _ := v.Post("/theme", "theme", "night"); code >= 400 {
+		t.Errorf("another form: status %d", code)
+	}
+	left, err := os.ReadDir(filepath.Join(v.Dir, "temporary"))
+	if err != nil || len(left) > 0 {
+		t.Errorf("left over: %v, %v", left, err)
 	}
 }

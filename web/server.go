@@ -67,6 +67,8 @@ type Config struct {
 	Authority []byte
 	// FormTimeout is the time in which a form must arrive; 0: 10 s.
 	FormTimeout time.Duration
+	// DiskFree returns the room on the disk with the yard, bytes; nil: as the machine says.
+	DiskFree func() (uint64, error)
 	// Walk shows the walk through the demo yard.
 	Walk bool
 	// Heartbeat is the interval of events on an idle stream; 0: 10 s.
@@ -95,6 +97,9 @@ func New(c Config) (*Server, error) {
 		return nil, err
 	}
 	s := &Server{Config: c, uploads: make(chan struct{}, maxUploads)}
+	if s.DiskFree = c.DiskFree; s.DiskFree == nil {
+		s.DiskFree = c.Yard.Store.Free
+	}
 	s.FormTimeout, s.Heartbeat = cmp.Or(c.FormTimeout, 10*time.Second), cmp.Or(c.Heartbeat, 10*time.Second)
 	if s.static, err = newStatic(files); err != nil {
 		return nil, fmt.Errorf("static files: %w", err)

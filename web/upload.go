@@ -10,6 +10,7 @@ import (
 	"yardbloom/api"
 	"yardbloom/exchange/photo"
 	"yardbloom/web/data"
+	"yardbloom/web/page"
 )
 
 // Photos and files of data are the only large bodies. They go to a temporary file before they are handled.
@@ -77,9 +78,29 @@ func (u *upload) Close() error {
 	return err
 }
 
-// readUpload copies a body to a temporary file.
-func readUpload(body io.Reader, most int64) (*upload, error) {
-	f, err := os.CreateTemp("", "yardbloom-upload-*")
+// errNoRoom is the answer to an upload that the disk has no room for.
+var errNoRoom = page.Problem{Status: http.StatusInsufficientStorage, Title: "The disk is nearly full",
+	Text: "There is no room for this file on the disk with the yard. Nothing was changed. Make room, then send it again."}
+
+// checkRoom returns errNoRoom if an upload of a size, and what is made of it, may fill the disk with the yard. A size of −1 is unknown.
+func (s *Server) checkRoom(size int64) error {
+	const (
+		copies = 3         // the body, the file in it, and the staging of an import
+		spare  = 256 << 20 // for the yard itself, bytes
+	)
+	free, err := s.DiskFree()
+	if err != nil {
+		return err
+	}
+	if free < uint64(copies*max(0, size)+spare) {
+		return errNoRoom
+	}
+	return nil
+}
+
+// readUpload copies a body to a file in a folder.
+func readUpload(body io.Reader, most int64, folder string) (*upload, error) {
+	f, err := os.CreateTemp(folder, "upload-*")
 	if err != nil {
 		return nil, err
 	}

@@ -73,11 +73,12 @@ func live(t *testing.T, y *yard.Yard, c *clock, rng *rand.Rand) {
 	for i := range 8 {
 		id, err := y.BeginRecipe(ctx, shelf[rng.IntN(len(shelf))], set)
 		must(err)
-		if _, err := y.Start(ctx, id, "zo", fmt.Sprint("start", i), time.Duration(rng.Int64N(int64(2*time.Hour)))); errors.Is(err, store.ErrNotFound) || errors.Is(err, brew.ErrStatus) {
+		ago := time.Duration(rng.Int64N(int64(2 * time.Hour)))
+		_, err = y.Start(ctx, id, "zo", fmt.Sprint("start", i), ago)
+		if errors.Is(err, store.ErrNotFound) || errors.Is(err, brew.ErrStatus) {
 			continue // the bag's draft has become a brew
-		} else if err != nil {
-			t.Fatal(err)
 		}
+		must(err)
 		spans := []time.Duration{5 * time.Second, 40 * time.Second, 3 * time.Minute, 29 * 24 * time.Hour}
 		for n := range 6 {
 			c.add(spans[rng.IntN(len(spans))])

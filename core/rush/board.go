@@ -35,18 +35,22 @@ func (r Rush) Valid() error {
 			return ErrTasks
 		}
 		last := o.Tasks[len(o.Tasks)-1]
-		if !(last.Start+last.Lasts+last.Stretch <= longestOrder) || !(o.Drains >= 0 && o.Drains <= longestOrder) ||
-			!(o.Planned >= -longestRush && o.Planned <= longestRush) {
+		if !isTime(last.Start) || !isTime(o.Drains) || !(o.Planned >= -longestRush && o.Planned <= longestRush) {
 			return ErrTasks
 		}
+		before := units.Seconds(0) // the first task is at 0
 		for i, t := range o.Tasks {
-			if !(t.Lasts >= 0 && t.Lasts <= longestOrder && t.Stretch >= 0 && t.Stretch <= longestOrder) || i == 0 && t.Start != 0 || i > 0 && t.Start < o.Tasks[i-1].Start {
+			if !isTime(t.Lasts) || !isTime(t.Stretch) || t.Start < before || i == 0 && t.Start > 0 {
 				return ErrTasks
 			}
+			before = t.Start
 		}
 	}
 	return nil
 }
+
+// isTime reports whether a time is possible within an order.
+func isTime(s units.Seconds) bool { return s >= 0 && s <= longestOrder }
 
 // An Ordered brew is an order with its brew.
 type Ordered struct {

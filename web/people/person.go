@@ -149,7 +149,11 @@ func (s *Screens) export(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	file, err := os.CreateTemp("", "person-*.json") // an error is known before the answer begins
+	temporary, err := s.yard.Store.TempDir()
+	if err != nil {
+		return err
+	}
+	file, err := os.CreateTemp(temporary, "person-*.json") // an error is known before the answer begins
 	if err != nil {
 		return err
 	}

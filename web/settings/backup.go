@@ -48,7 +48,11 @@ func (s *Screens) setSecondFolder(w http.ResponseWriter, r *http.Request) error 
 
 // downloadBackup sends a backup of the present state.
 func (s *Screens) downloadBackup(w http.ResponseWriter, r *http.Request) error {
-	dir, err := os.MkdirTemp("", "backup")
+	temporary, err := s.yard.Store.TempDir()
+	if err != nil {
+		return err
+	}
+	dir, err := os.MkdirTemp(temporary, "backup")
 	if err != nil {
 		return err
 	}
