@@ -9,7 +9,6 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/danielgtaylor/huma/v2/adapters/humachi"
 
-	"yardbloom/core/brew"
 	"yardbloom/core/coffee"
 	"yardbloom/core/cup"
 	"yardbloom/core/recipe"
@@ -217,19 +216,12 @@ func (s *Server) brewsCSV(c ctx, in *FilterInput) (*huma.StreamResponse, error) 
 	return &huma.StreamResponse{Body: func(hc huma.Context) {
 		r, w := humachi.Unwrap(hc)
 		s.opened(r)
+		w.Header().Set("Cache-Control", "no-store")
 		w.Header().Set("Content-Type", "text/csv; charset=utf-8; header=present")
 		out := table.NewWriter(w, func(id string) string { return set.Named(id).Name })
 		err := out.Write(table.Headers())
-		conn, last := http.NewResponseController(w), time.Time{}
-		const patience = 20 * time.Second // for the client to take what was sent
 		if err == nil {
-			err = s.yard.Store.EachLogged(c, f, func(b brew.Brew) error {
-				if now := time.Now(); now.Sub(last) > patience/10 {
-					last = now
-					_ = conn.SetWriteDeadline(now.Add(patience)) // a recorder in a test has none
-				}
-				return out.Brew(b)
-			})
+			err = s.yard.Store.EachLogged(c, f, out.Brew)
 		}
 		if out.Flush(); err == nil {
 			err = out.Error()

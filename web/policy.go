@@ -4,7 +4,9 @@ import (
 	"net"
 	"net/http"
 	"net/netip"
+	"net/url"
 	"slices"
+	"strings"
 
 	"yardbloom/api"
 	"yardbloom/web/page"
@@ -40,11 +42,33 @@ func securityHeaders(next http.Handler) http.Handler {
 func (s *Server) sameOrigin(next http.Handler) http.Handler {
 	guard := http.NewCrossOriginProtection()
 	guard.AddInsecureBypassPattern(api.Prefix + "/") // needs a token, which no other site has
-	guard.SetDenyHandler(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+	deny := http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		s.site.Fail(w, r, page.Problem{Status: http.StatusForbidden, Title: "Form from another site",
 			Text: "Nothing was changed. Use the form on this site."})
-	}))
-	return guard.Handler(next)
+	})
+	guard.SetDenyHandler(deny)
+	guarded := guard.Handler(next)
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if s.isOfOtherScheme(r) {
+			deny.ServeHTTP(w, r)
+			return
+		}
+		guarded.ServeHTTP(w, r)
+	})
+}
+
+// isOfOtherScheme reports whether a form is from a page with another scheme, such as https://HOST at http://HOST, whose pages can be somebody
+// else's. Browsers that say themselves where a form is from do not need it, and the guard compares host and port.
+func (s *Server) isOfOtherScheme(r *http.Request) bool {
+	origin, err := url.Parse(r.Header.Get("Origin"))
+	if err != nil || origin.Scheme == "" || r.Header.Get("Sec-Fetch-Site") != "" || strings.HasPrefix(r.URL.Path, api.Prefix+"/") {
+		return false
+	}
+	scheme := "http"
+	if r.TLS != nil || r.Header.Get("X-Forwarded-Proto") == "https" && s.isFromProxy(r) {
+		scheme = "https"
+	}
+	return origin.Scheme != scheme
 }
 
 // knownHost refuses a request for a host name that is not the yard's. Otherwise a site that points its own
@@ -79,11 +103,16 @@ func (s *Server) clientIP(next http.Handler) http.Handler {
 	}
 	forwarded := middleware.ClientIPFromXFF(trusted...)(next)
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		from, err := netip.ParseAddrPort(r.RemoteAddr)
-		if err == nil && slices.Contains(s.Proxies, from.Addr().Unmap()) {
+		if s.isFromProxy(r) {
 			forwarded.ServeHTTP(w, r)
 			return
 		}
 		direct.ServeHTTP(w, r)
 	})
+}
+
+// isFromProxy reports whether a trusted proxy sent a request.
+func (s *Server) isFromProxy(r *http.Request) bool {
+	from, err := netip.ParseAddrPort(r.RemoteAddr)
+	return err == nil && slices.Contains(s.Proxies, from.Addr().Unmap())
 }

@@ -70,3 +70,52 @@ func TestForwardedAddressNeedsATrustedProxy(t *testing.T) {
 		}
 	}
 }
+
+// A form of a page with another scheme at the same host and port is refused, unless the browser itself says that it is of this site or a
+// trusted proxy says that the page came by TLS. Mutations caught: an origin whose scheme is not compared, a scheme that a stranger sets.
+func TestFormsOfAnotherSchemeAreRefused(t *testing.T) {
+	t.Parallel()
+	v := webtest.Visit(t)
+	v.Server.Proxies = []netip.Addr{netip.MustParseAddr("192.0.2.9")}
+	for _, c := range []struct {
+		origin, site, proto, from string
+		want                      int
+	}{
+		{"http://localhost:8417", "", "", "192.0.2.1:4000", http.StatusSeeOther},
+		{"https://localhost:8417", "", "", "192.0.2.1:4000", http.StatusForbidden},
+		{"https://localhost:8417", "", "https", "192.0.2.1:4000", http.StatusForbidden},
+		{"https://localhost:8417", "", "https", "192.0.2.9:4000", http.StatusSeeOther},
+		{"https://localhost:8417", "same-origin", "", "192.0.2.1:4000", http.StatusSeeOther},
+		{"http://elsewhere:8417", "", "", "192.0.2.1:4000", http.StatusForbidden},
+		{"", "", "", "192.0.2.1:4000", http.StatusSeeOther},
+	} {
+		r := httptest.NewRequest("POST", "http://localhost:8417/theme", strings.NewReader("theme=night"))
+		r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+		r.RemoteAddr = c.from
+		for name, value := range map[string]string{"Origin": c.origin, "Sec-Fetch-Site": c.site, "X-Forwarded-Proto": c.proto} {
+			if value != "" {
+				r.Header.Set(name, value)
+			}
+		}
+		w := httptest.NewRecorder()
+		v.Server.ServeHTTP(w, r)
+		if w.Code != c.want {
+			t.Errorf("%+v: status %d", c, w.Code)
+		}
+	}
+}
+
+// Downloads are not kept by the browser, like pages. Mutation caught: a file without the header.
+func TestDownloadsAreNotStored(t *testing.T) {
+	t.Parallel()
+	v := webtest.Visit(t)
+	for _, path := range []string{"/log.csv", "/log/readings.csv", "/book.json", "/settings/backup.db", "/data/yard.zip", "/data/bag/slate-terrace",
+		"/brews/slate-terrace-3/recipe.json", "/brews/slate-terrace-3/trace.csv"} {
+		r := httptest.NewRequest("GET", "http://localhost:8417"+path, nil)
+		w := httptest.NewRecorder()
+		v.Server.ServeHTTP(w, r)
+		if w.Code == http.StatusOK && w.Header().Get("Cache-Control") != "no-store" || w.Code >= 500 {
+			t.Errorf("%s: status %d, kept by %q", path, w.Code, w.Header().Get("Cache-Control"))
+		}
+	}
+}

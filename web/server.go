@@ -124,7 +124,7 @@ func (s *Server) Routes() chi.Routes { return s.router }
 func (s *Server) routes() chi.Router {
 	r := chi.NewRouter()
 	r.Use(s.health, middleware.RequestID, s.logRequests, s.recoverPanics, securityHeaders, markAnswers, s.knownHost, s.sameOrigin, s.limitBody,
-		middleware.Compress(5), middleware.GetHead)
+		middleware.Compress(5), middleware.GetHead, s.limitDownloads(maxDownloads, queueTime))
 	notFound := s.site.Handle(func(http.ResponseWriter, *http.Request) error { return store.ErrNotFound })
 	r.NotFound(notFound)
 	r.MethodNotAllowed(s.site.Handle(func(w http.ResponseWriter, req *http.Request) error {

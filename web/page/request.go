@@ -124,6 +124,7 @@ func LeaveQueue(r *http.Request) {
 
 // Attach announces a file to be downloaded.
 func Attach(w http.ResponseWriter, mediaType, name string) {
+	w.Header().Set("Cache-Control", "no-store")
 	w.Header().Set("Content-Type", mediaType)
 	w.Header().Set("Content-Disposition", fmt.Sprintf(`attachment; filename="%s"`, name))
 }
