@@ -316,10 +316,10 @@ func (st *Staging) counts(ctx context.Context) ([]Count, error) {
 	return out, err
 }
 
-// Decisions returns up to limit records with an action.
+// Decisions returns up to limit records with an action that has a reason.
 func (st *Staging) Decisions(ctx context.Context, a Action, limit int) ([]Decision, error) {
 	var out []Decision
-	err := st.yard.read.all(ctx, &out, `SELECT kind, id, action, why FROM plan WHERE action = ? ORDER BY n LIMIT ?`, a, limit)
+	err := st.yard.read.all(ctx, &out, `SELECT kind, id, action, why FROM plan WHERE action = ? AND why <> '' ORDER BY n LIMIT ?`, a, limit)
 	return out, err
 }
 
@@ -346,6 +346,10 @@ func (st *Staging) planStep(ctx context.Context, r record, staged []Document) er
 				}
 				if missing != "" {
 					action, why = Refused, missing
+				} else if why == "" {
+					if why, err = lostParent(ctx, t, d); err != nil {
+						return err
+					}
 				}
 			}
 			if err := decide(ctx, t, d, action, why); err != nil {
@@ -379,11 +383,41 @@ func (st *Staging) missing(ctx context.Context, t *tx, d Document) (string, erro
 				return "", err
 			}
 		}
-		if !there {
-			return fmt.Sprintf("its %s %q is missing from the file and from this yard", kind, string(id)), nil
+		if there {
+			continue
 		}
+		refused, err := isRefused(ctx, t, kind, string(id))
+		if err != nil {
+			return "", err
+		}
+		if refused {
+			return fmt.Sprintf("its %s %q is refused", kind, string(id)), nil
+		}
+		return fmt.Sprintf("its %s %q is missing from the file and from this yard", kind, string(id)), nil
 	}
 	return "", nil
+}
+
+// lostParent returns a message for a record whose parent is refused, or an empty string.
+func lostParent(ctx context.Context, t *tx, d Document) (string, error) {
+	if d.Kind != Brews && d.Kind != Recipes {
+		return "", nil
+	}
+	var parent reference
+	if err := t.get(ctx, &parent, `SELECT ? ->> '$.parent'`, d.Text); err != nil || parent == "" {
+		return "", err
+	}
+	refused, err := isRefused(ctx, t, Brews, string(parent))
+	if err != nil || !refused {
+		return "", err
+	}
+	return fmt.Sprintf("it comes without the brew before it, %q, which is refused", string(parent)), nil
+}
+
+// isRefused reports whether a record of the file is refused.
+func isRefused(ctx context.Context, t *tx, kind Kind, id string) (refused bool, err error) {
+	err = t.get(ctx, &refused, `SELECT EXISTS (SELECT 1 FROM plan WHERE kind = ? AND id = ? AND action = ?)`, kind, id, Refused)
+	return refused, err
 }
 
 // recordState holds the yard's versions of some records, and their import history.

@@ -98,7 +98,7 @@ func (i *Import) Pending() int {
 // Changes reports whether Apply would change the yard.
 func (i *Import) Changes() bool { return i.Pending() > 0 }
 
-// Decisions returns up to limit records with an action.
+// Decisions returns up to limit records with an action that has a reason.
 func (i *Import) Decisions(ctx context.Context, a store.Action, limit int) ([]store.Decision, error) {
 	return i.staging.Decisions(ctx, a, limit)
 }

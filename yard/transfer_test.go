@@ -12,6 +12,7 @@ import (
 	"maps"
 	"math/rand/v2"
 	"os"
+	"regexp"
 	"slices"
 	"strings"
 	"sync"
@@ -296,6 +297,50 @@ func TestRecordsThatCannotBeAreRefused(t *testing.T) {
 		if err := in.Close(); err != nil {
 			t.Fatal(err)
 		}
+	}
+}
+
+// A record that refers to a refused one says so: it is refused too where it cannot be without it, and otherwise comes alone. Mutations
+// caught: a parent that is lost without a word, a bag that is called missing though the file has it.
+func TestReferencesToRefusedRecordsAreSaid(t *testing.T) {
+	t.Parallel()
+	whole, err := demoYard()
+	if err != nil {
+		t.Fatal(err)
+	}
+	good := contents(t, whole)
+	spoil := func(file, id, old, with string) {
+		lines := strings.Split(good[file], "\n")
+		for i, line := range lines {
+			if strings.Contains(line, `"id":"`+id+`"`) {
+				lines[i] = strings.Replace(line, old, with, 1)
+			}
+		}
+		good[file] = strings.Join(lines, "\n")
+	}
+	found := regexp.MustCompile(`"parent":"([^"]+)"`).FindStringSubmatch(good["brews/2026-05.jsonl"])
+	if found == nil {
+		t.Fatal("no brew has a parent")
+	}
+	parent := found[1]
+	for _, month := range []string{"2026-04", "2026-05"} {
+		spoil("brews/"+month+".jsonl", parent, `"dose_g":`, `"dose_g":9999`)
+	}
+	spoil("bags.jsonl", "long-meadow", `"weight_g":`, `"weight_g":-`)
+	in, err := read(t, emptyYard(t), zipped(t, good, nil))
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer in.Close()
+	alone, err := in.Decisions(t.Context(), store.Add, 100)
+	says := func(why string) func(store.Decision) bool {
+		return func(d store.Decision) bool { return strings.Contains(d.Why, why) }
+	}
+	if err != nil || !slices.ContainsFunc(alone, says(`without the brew before it, "`+parent+`"`)) {
+		t.Errorf("children of %s: %+v, %v", parent, alone, err)
+	}
+	if !slices.ContainsFunc(in.Refused, says(`its bag "long-meadow" is refused`)) {
+		t.Errorf("%+v", in.Refused)
 	}
 }
 

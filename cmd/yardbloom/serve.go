@@ -3,7 +3,6 @@ package main
 import (
 	"context"
 	"crypto/tls"
-	"errors"
 	"fmt"
 	"io"
 	"log/slog"
@@ -108,9 +107,6 @@ func listen(ctx context.Context, out io.Writer, who access, of yard.Config, c we
 		return fmt.Errorf("cannot listen on %s (is it in use? choose another with --addr): %w", who.addr, err)
 	}
 	defer listener.Close()
-	if err := keepTemporaryFiles(of.Store); err != nil {
-		return err
-	}
 	y, err := yard.Open(ctx, of)
 	if err != nil {
 		return err
@@ -189,14 +185,4 @@ func passwordCommand() *cobra.Command {
 	}
 	dataFlag(c, &dir, "folder of the database; made where it is missing")
 	return c
-}
-
-// keepTemporaryFiles has the temporary files of this process in the data folder, also those that the standard library makes of large
-// forms, so that the next start removes what a kill left.
-func keepTemporaryFiles(st *store.Store) error {
-	folder, err := st.TempDir()
-	for _, name := range []string{"TMPDIR", "TMP", "TEMP"} { // the last two are for Windows
-		err = errors.Join(err, os.Setenv(name, folder))
-	}
-	return err
 }

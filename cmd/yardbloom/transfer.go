@@ -1,6 +1,7 @@
 package main
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"io"
@@ -129,7 +130,9 @@ func importCommand() *cobra.Command {
 					err = errors.Join(err, in.Close())
 				}
 			}()
-			printPlan(cmd.OutOrStdout(), in)
+			if err := printPlan(cmd.Context(), cmd.OutOrStdout(), in); err != nil {
+				return err
+			}
 			if dry || !in.Changes() {
 				fmt.Fprintln(cmd.OutOrStdout(), "Nothing was changed.")
 				return nil
@@ -152,7 +155,7 @@ func importCommand() *cobra.Command {
 }
 
 // printPlan prints the plan of an import.
-func printPlan(out io.Writer, in *yard.Import) {
+func printPlan(ctx context.Context, out io.Writer, in *yard.Import) error {
 	said := map[store.Action]string{store.Add: "new", store.Change: "updated", store.Keep: "conflicting, older than here", store.Delete: "deleted",
 		store.Same: "unchanged", store.Refused: "rejected"}
 	table := tabwriter.NewWriter(out, 0, 0, 2, ' ', 0)
@@ -167,4 +170,9 @@ func printPlan(out io.Writer, in *yard.Import) {
 	for _, d := range in.Refused {
 		fmt.Fprintf(out, "rejected: %s %s: %s\n", d.Kind, d.ID, d.Why)
 	}
+	incomplete, err := in.Decisions(ctx, store.Add, 100)
+	for _, d := range incomplete {
+		fmt.Fprintf(out, "incomplete: %s %s: %s\n", d.Kind, d.ID, d.Why)
+	}
+	return err
 }

@@ -4,7 +4,7 @@ import (
 	"cmp"
 	"errors"
 	"fmt"
-	"mime/multipart"
+	"io/fs"
 	"net/http"
 	"strings"
 	"time"
@@ -180,36 +180,38 @@ func (s *Screens) read(w http.ResponseWriter, r *http.Request) error {
 	refuse := func(sentence string) error {
 		return s.show(w, r, http.StatusUnprocessableEntity, form.New(), sentence)
 	}
-	const inMemory = 1 << 20
-	if r.MultipartForm == nil {
-		var tooLarge *http.MaxBytesError
-		switch err := r.ParseMultipartForm(inMemory); {
-		case errors.As(err, &tooLarge):
-			return refuse(fmt.Sprintf("The file has more than %d MB. Import it on the command line: yardbloom import FILE --data DIR", MaxBytes>>20))
-		case err != nil:
-			return refuse("Choose a file first.")
-		}
+	folder, err := s.yard.Store.TempDir()
+	if err != nil {
+		return err
 	}
-	defer func() { _ = r.MultipartForm.RemoveAll() }()
-	file, head, err := r.FormFile("file")
-	pasted := r.FormValue("pasted")
+	var tooLarge *http.MaxBytesError
+	var disk *fs.PathError
+	file, err := page.ReadUpload(r, folder, "file")
 	switch {
-	case (err != nil || head.Size == 0) && strings.TrimSpace(pasted) == "":
+	case errors.As(err, &tooLarge):
+		return refuse(fmt.Sprintf("The file has more than %d MB. Import it on the command line: yardbloom import FILE --data DIR", MaxBytes>>20))
+	case errors.As(err, &disk):
+		return err
+	case err != nil:
 		return refuse("Choose a file first.")
-	case err != nil || head.Size == 0:
-		return s.takeTable(w, r, "pasted table", strings.NewReader(pasted), refuse)
 	}
 	defer file.Close()
-	if isTable(file) {
-		return s.takeTable(w, r, head.Filename, file, refuse)
+	pasted := r.FormValue("pasted")
+	switch {
+	case file.Size > 0 && isTable(file):
+		return s.takeTable(w, r, file.Name, file, refuse)
+	case file.Size > 0:
+		return s.stage(w, r, file, refuse)
+	case strings.TrimSpace(pasted) == "":
+		return refuse("Choose a file first.")
 	}
-	return s.stage(w, r, file, head, refuse)
+	return s.takeTable(w, r, "pasted table", strings.NewReader(pasted), refuse)
 }
 
 // stage stages a yard file or a record.
-func (s *Screens) stage(w http.ResponseWriter, r *http.Request, file multipart.File, head *multipart.FileHeader, refuse func(string) error) error {
+func (s *Screens) stage(w http.ResponseWriter, r *http.Request, file *page.Upload, refuse func(string) error) error {
 	page.TakeLong(w, r)
-	_, err := s.yard.StageImport(r.Context(), head.Filename, file, head.Size)
+	_, err := s.yard.StageImport(r.Context(), file.Name, file, file.Size)
 	var wrong *yardfile.FileError
 	switch {
 	case errors.As(err, &wrong):

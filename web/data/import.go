@@ -27,8 +27,10 @@ type importBody struct {
 	Rows     []countRow
 	Refused  []string
 	Versions []string // conflicts
-	Button   string   // empty: no changes
-	Progress *progressView
+	// Incomplete are records that are added without a record that they refer to.
+	Incomplete []string
+	Button     string // empty: no changes
+	Progress   *progressView
 }
 
 // countRow is a row of the table: one kind of record.
@@ -117,15 +119,16 @@ func (s *Screens) planned(r *http.Request, in *yard.Import, name string) (import
 		body.Refused = append(body.Refused, fmt.Sprintf("%s %s: %s", kindNames[d.Kind].one, d.ID, d.Why))
 	}
 	const most = 50
-	for _, a := range []store.Action{store.Change, store.Keep} {
-		list, err := in.Decisions(r.Context(), a, most)
+	for _, l := range []struct {
+		of   store.Action
+		into *[]string
+	}{{store.Add, &body.Incomplete}, {store.Change, &body.Versions}, {store.Keep, &body.Versions}} {
+		list, err := in.Decisions(r.Context(), l.of, most)
 		if err != nil {
 			return body, err
 		}
 		for _, d := range list {
-			if d.Why != "" {
-				body.Versions = append(body.Versions, fmt.Sprintf("%s %s: %s", kindNames[d.Kind].one, d.ID, d.Why))
-			}
+			*l.into = append(*l.into, fmt.Sprintf("%s %s: %s", kindNames[d.Kind].one, d.ID, d.Why))
 		}
 	}
 	if in.Changes() {

@@ -3,6 +3,7 @@ package log
 import (
 	"errors"
 	"fmt"
+	"io/fs"
 	"net/http"
 
 	"github.com/go-chi/chi/v5"
@@ -50,23 +51,26 @@ func (s *Screens) showPhotos(w http.ResponseWriter, r *http.Request, status int,
 
 // addPhoto keeps a photo of a brew.
 func (s *Screens) addPhoto(w http.ResponseWriter, r *http.Request) error {
-	const inMemory = 64 << 10
 	refuse := func(sentence string) error { return s.showPhotos(w, r, http.StatusUnprocessableEntity, sentence) }
-	if r.MultipartForm == nil {
-		var tooLarge *http.MaxBytesError
-		switch err := r.ParseMultipartForm(inMemory); {
-		case errors.As(err, &tooLarge):
-			return refuse(fmt.Sprintf("A photo has at most %d MB.", photo.MaxBytes>>20))
-		case err != nil:
-			return refuse("Choose a photo first.")
-		}
-	}
-	defer func() { _ = r.MultipartForm.RemoveAll() }()
-	file, _, err := r.FormFile("photo")
+	folder, err := s.yard.Store.TempDir()
 	if err != nil {
+		return err
+	}
+	var tooLarge *http.MaxBytesError
+	var disk *fs.PathError
+	file, err := page.ReadUpload(r, folder, "photo")
+	switch {
+	case errors.As(err, &tooLarge):
+		return refuse(fmt.Sprintf("A photo has at most %d MB.", photo.MaxBytes>>20))
+	case errors.As(err, &disk):
+		return err
+	case err != nil:
 		return refuse("Choose a photo first.")
 	}
 	defer file.Close()
+	if file.File == nil {
+		return refuse("Choose a photo first.")
+	}
 	id := station.Of(r).ID
 	err = s.yard.AddPhoto(r.Context(), id, page.PersonID(r), file)
 	if say := words.RefusedPhoto(err); say != "" {
