@@ -144,7 +144,7 @@ func TestStagesOfAPlanAreExact(t *testing.T) {
 func TestTypedRatioHoldsToHalfAGram(t *testing.T) {
 	for _, off := range []float64{-0.6, -0.5, 0, 0.5, 0.6} {
 		d := draft()
-		d.Recipe = d.Recipe.ResizeRounded(20, 300)
+		d.Recipe = d.Recipe.ResizeRounded(23, 380)
 		d.SetRatio = (float64(d.Recipe.Total()) + off) / float64(d.Recipe.Dose)
 		if got := d.Ratio(); (got == d.SetRatio) != (math.Abs(off) <= 0.5) {
 			t.Errorf("%.1f g off: 1 : %v for 1 : %v", off, got, d.SetRatio)

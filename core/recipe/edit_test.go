@@ -136,14 +136,14 @@ func TestWorkedExampleOfDilution(t *testing.T) {
 // In the split style, the balance moves water within the opening only, and the last part is divided into
 // more or fewer pours.
 func TestSplitStyleKnobs(t *testing.T) {
-	r := Split.Style().Generate(20, 300, 93)
+	r := Split.Style().Generate(23, 357, 93)
 	sweet := r.With(AddressOf(Balance), 0.4)
-	if !near(float64(sweet.Pours[0].Water), 45.6) || !near(float64(sweet.Pours[1].Water), 68.4) ||
-		!near(float64(sweet.Pours[2].Water), 99) {
+	if !near(float64(sweet.Pours[0].Water), 54.264) || !near(float64(sweet.Pours[1].Water), 81.396) ||
+		!near(float64(sweet.Pours[2].Water), 117.81) {
 		t.Errorf("sweeter: %+v", sweet.Pours)
 	}
 	strong := sweet.With(AddressOf(LastPours), 4)
-	if len(strong.Pours) != 6 || !near(float64(strong.Pours[0].Water), 45.6) || !near(float64(strong.Pours[2].Water), 46.5) ||
+	if len(strong.Pours) != 6 || !near(float64(strong.Pours[0].Water), 54.264) || !near(float64(strong.Pours[2].Water), 55.335) ||
 		!strong.Pours[5].Cue.ByEye() {
 		t.Errorf("stronger: %+v", strong.Pours)
 	}
@@ -151,7 +151,7 @@ func TestSplitStyleKnobs(t *testing.T) {
 		t.Error("the knobs of another style are offered")
 	}
 	byHand := strong.With(Address{Water, 6}, 60).With(AddressOf(LastPours), 2)
-	if len(byHand.Pours) != 4 || !near(float64(byHand.Water()), 300) ||
+	if len(byHand.Pours) != 4 || !near(float64(byHand.Water()), 357) ||
 		math.Abs(float64(byHand.Pours[0].Water-strong.With(Address{Water, 6}, 60).Pours[0].Water)) > 1e-6 {
 		t.Errorf("by hand: %+v", byHand.Pours)
 	}
