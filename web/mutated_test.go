@@ -74,6 +74,9 @@ func mutate(doc any, rng *rand.Rand) any {
 // originals. Mutations caught: a flight without cups, a trial without levels, an order without tasks, a rate of −0, a null for a list.
 func TestImportedRecordsCanBeShown(t *testing.T) {
 	t.Parallel()
+	if testing.Short() {
+		t.Skip("nothing here runs concurrently")
+	}
 	v := webtest.Visit(t)
 	rng := rand.New(rand.NewPCG(1, 2))
 	accepted := map[store.Kind]int{}

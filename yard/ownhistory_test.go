@@ -27,6 +27,9 @@ const histories = 4
 // Mutations caught: a limit of the import that is lower than the app's, a seed that is read as a float, an event that is dropped.
 func TestOwnHistoriesGoRound(t *testing.T) {
 	t.Parallel()
+	if testing.Short() {
+		t.Skip("nothing here runs concurrently")
+	}
 	for seed := range uint64(histories) {
 		y, c := openDemo(t)
 		live(t, y, c, rand.New(rand.NewPCG(seed, 41)))
