@@ -63,11 +63,14 @@ func (s *Server) limitBody(next http.Handler) http.Handler {
 // refuseBody answers a request whose body was not read.
 func (s *Server) refuseBody(w http.ResponseWriter, r *http.Request, err error) {
 	var tooLarge *http.MaxBytesError
-	if errors.As(err, &tooLarge) && strings.HasPrefix(r.URL.Path, api.Prefix+"/") {
+	switch isProgram := strings.HasPrefix(r.URL.Path, api.Prefix+"/"); {
+	case isProgram && errors.As(err, &tooLarge):
 		api.Refuse(w, http.StatusRequestEntityTooLarge, fmt.Sprintf("The body has more than %d bytes.", tooLarge.Limit))
-		return
+	case isProgram && errors.Is(err, errNoRoom):
+		api.Refuse(w, errNoRoom.Status, errNoRoom.Text)
+	default:
+		s.site.Fail(w, r, err)
 	}
-	s.site.Fail(w, r, err)
 }
 
 // readBody reads a body into memory, or that of an upload into a file.
