@@ -19,8 +19,13 @@ func TestBrewOfAMonthIsShown(t *testing.T) {
 	if code, _ := v.Post(path+"/tap", "key", "end", "kind", "finish"); code != http.StatusSeeOther {
 		t.Fatalf("the end: status %d", code)
 	}
-	v.Post(path+"/cup", "overall", "6", "beverage", "260")
-	for _, page := range []string{path, path + "/cup", path + "/card", "/log", "/learned", "/yard", "/yard/day",
+	_, cup := v.Get(path + "/cup")
+	typed := webtest.Fields(cup)
+	typed.Set("overall", "6")
+	if code, body, _ := v.Send("POST", path+"/cup", typed); code != http.StatusSeeOther {
+		t.Errorf("the cup as it was offered: status %d, %v", code, webtest.ErrorsIn(body))
+	}
+	for _, page := range []string{path, path + "/next", path + "/cup", path + "/card", "/log", "/learned", "/yard", "/yard/day",
 		"/log/compare?id=" + webtest.Planned + "&id=slate-terrace-3", "/bags/evening-seed", "/"} {
 		code, body := v.Get(page)
 		if code != http.StatusOK || len(body) > 300_000 {

@@ -281,7 +281,7 @@ func fillCup(b brew.Brew, prefs units.Prefs) *form.Form {
 	if c.Simulated { // keep the mark until the readings are replaced
 		f.Values["simulated"] = f.Values["tds"]
 	}
-	if c.Drawdown > 0 {
+	if cup.TimeRange.Contains(float64(c.Drawdown)) { // a brew that was forgotten is not timed
 		f.Values["drawdown"] = c.Drawdown.String()
 	}
 	if c.Overall > 0 {
