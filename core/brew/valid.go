@@ -1,5 +1,10 @@
 package brew
 
+import "errors"
+
+// ErrPlan is returned for a revision that is not of the brew's plan.
+var ErrPlan = errors.New("a revised plan has more or fewer steps than the plan")
+
 // Valid returns an error for a brew that no screen can show: a recipe that cannot be poured, or a plan of it or of a revision that
 // cannot be followed.
 func (b Brew) Valid() error {
@@ -17,7 +22,7 @@ func (b Brew) Valid() error {
 			return err
 		}
 		if len(e.Plan.Steps) != len(b.Plan.Steps) {
-			return ErrStatus
+			return ErrPlan
 		}
 	}
 	return nil

@@ -47,16 +47,15 @@ func fitted(q Question) recipe.Recipe {
 
 // Bloom by eye: the bloom opens this coffee's clumps.
 
-const (
-	// wet is the share of the grounds that is wet when the pours begin, in a bed without a dry patch to be seen. Pockets
-	// of a ninth are hidden in it. An assumption: more water for more than this gains less than a quarter of a point of
-	// yield for each multiple of the dose, less water loses more.
-	wet = 8. / 9
-	// least and most of a bloom, g/g. More runs past the dry pockets (sim).
-	leastBloom, mostBloom = 2., 4.
-)
+// wet is the share of the grounds that is wet when the pours begin, in a bed without a dry patch to be seen. Pockets
+// of a ninth are hidden in it. An assumption: more water for more than this gains less than a quarter of a point of
+// yield for each multiple of the dose, less water loses more.
+const wet = 8. / 9
 
-// wetThrough returns the recipe with the least bloom, to a tenth of the dose, after which the bed is wet; with mostBloom if no
+// blooms is the range of a fitted bloom, g/g. More water runs past the dry pockets (sim).
+var blooms = recipe.Bloom.Usual()
+
+// wetThrough returns the recipe with the least bloom, to a tenth of the dose, after which the bed is wet; with the largest if no
 // bloom wets it that far.
 func wetThrough(q Question) recipe.Recipe {
 	if q.Habits.Bloom > 0 {
@@ -71,13 +70,13 @@ func wetThrough(q Question) recipe.Recipe {
 		return f.wetted() - wet, err
 	}
 	const near = 0.001
-	x, err := root.Find(off, units.Range{Lo: leastBloom, Hi: mostBloom}, q.Recipe.Value(bloom), near)
+	x, err := root.Find(off, blooms, q.Recipe.Value(bloom), near)
 	var none root.NoneError
 	switch {
 	case errors.As(err, &none) && none.AtHi < 0:
-		x = mostBloom
+		x = blooms.Hi
 	case errors.As(err, &none):
-		x = leastBloom
+		x = blooms.Lo
 	case err != nil:
 		return q.Recipe
 	}
@@ -99,7 +98,7 @@ func wetReason(q Question, p units.Prefs) (recipe.Reason, bool) {
 		return recipe.Reason{}, false
 	}
 	text := fmt.Sprintf("By the model, %s of the grounds are wet when the next pour begins.", p.Unit(units.Share).Format(f.wetted()))
-	if f.wetted() < wet-0.01 && q.Recipe.Value(at) >= mostBloom-0.05 {
+	if f.wetted() < wet-0.01 && q.Recipe.Value(at) >= blooms.Hi-0.05 {
 		text += " Gas keeps the rest dry, and more water would run past it: swirl it well."
 	}
 	return recipe.Reason{At: at, Text: text + " Trust your eyes over it, and add water if part of the bed stays dry."}, true
@@ -170,7 +169,7 @@ func levelReason(q Question, _ units.Prefs) (recipe.Reason, bool) {
 		return recipe.Reason{}, false
 	}
 	return recipe.Reason{At: recipe.AddressOf(recipe.Pours), Text: fmt.Sprintf("By the model the first pour rises to %.0f mm and the second, onto %.0f "+
-		"mm of water over the bed, to %.0f mm: equal heights agitate the bed equally.", f.Pours[first].Level, f.Pours[first+1].Above,
+		"mm of water over the bed, to %.0f mm. Equal heights agitate the bed equally.", f.Pours[first].Level, f.Pours[first+1].Above,
 		f.Pours[first+1].Level)}, true
 }
 

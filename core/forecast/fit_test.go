@@ -24,7 +24,7 @@ func fittedTo(id recipe.StyleID, kind gear.BrewerKind, roast coffee.Roast, dose 
 // ignored.
 func TestBloomByEyeWetsTheBed(t *testing.T) {
 	t.Parallel()
-	blooms := map[coffee.Roast]float64{}
+	byRoast := map[coffee.Roast]float64{}
 	for _, roast := range []coffee.Roast{coffee.Light, coffee.Medium, coffee.Dark} {
 		for _, kind := range []gear.BrewerKind{gear.OpenCone, gear.FlatBed, gear.HeavyCone} {
 			for _, dose := range []units.Grams{13, 18, 27} {
@@ -37,15 +37,15 @@ func TestBloomByEyeWetsTheBed(t *testing.T) {
 				if math.Abs(f.wetted()-wet) > 0.005 {
 					t.Errorf("%s, %s, %g g: a bloom of %.1f wets %.3f", kind, roast, float64(dose), bloom, f.wetted())
 				}
-				blooms[roast] = bloom
+				byRoast[roast] = bloom
 			}
 		}
 	}
-	if !(blooms[coffee.Light] > blooms[coffee.Medium] && blooms[coffee.Medium] > blooms[coffee.Dark]) {
-		t.Errorf("blooms by roast: %v", blooms)
+	if !(byRoast[coffee.Light] > byRoast[coffee.Medium] && byRoast[coffee.Medium] > byRoast[coffee.Dark]) {
+		t.Errorf("blooms by roast: %v", byRoast)
 	}
 	fresh := fittedTo(recipe.BloomByEye, gear.OpenCone, coffee.Light, 18, 3)
-	if got := fresh.Recipe.Value(recipe.AddressOf(recipe.Bloom)); got != mostBloom {
+	if got := fresh.Recipe.Value(recipe.AddressOf(recipe.Bloom)); got != blooms.Hi {
 		t.Errorf("a fresh coffee gets %g g/g", got)
 	}
 	own := question(gear.OpenCone, coffee.Light)

@@ -144,7 +144,8 @@ func (s *Screens) yardFile(w http.ResponseWriter, r *http.Request) error {
 		name = fmt.Sprintf("yardbloom-%s-to-%s", cmp.Or(from, "start"), cmp.Or(to, "today"))
 	}
 	page.Attach(w, "application/zip", name+".zip")
-	if err := yard.Export(r.Context(), s.yard.Store, page.Stream(w, r), dayOf(from, now), dayOf(to, now), now); err != nil {
+	page.LeaveQueue(r)
+	if err := yard.Export(r.Context(), s.yard.Store, w, dayOf(from, now), dayOf(to, now), now); err != nil {
 		s.yard.Log.Warn("a yard file was cut off", "err", err)
 		page.CutOff()
 	}

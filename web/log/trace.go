@@ -76,7 +76,8 @@ func (s *Screens) beginFile(w http.ResponseWriter, r *http.Request, name string,
 		_, _ = io.WriteString(w, table.BOM)
 	}
 	set := page.Settings(r)
-	out := table.NewWriter(page.Stream(w, r), func(id string) string { return set.Named(id).Name })
+	page.LeaveQueue(r)
+	out := table.NewWriter(w, func(id string) string { return set.Named(id).Name })
 	_ = out.Write(headers) // an error shows at the end
 	return out
 }

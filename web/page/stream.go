@@ -1,16 +1,9 @@
 package page
 
 import (
-	"io"
 	"net/http"
 	"time"
 )
-
-// Stream returns the writer of a long download. The request no longer takes a slot of the server.
-func Stream(w http.ResponseWriter, r *http.Request) io.Writer {
-	LeaveQueue(r)
-	return w
-}
 
 // longWork is the time for a response that takes long to compute, such as staging a large file.
 const longWork = time.Hour
